@@ -1,0 +1,62 @@
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Access;
+
+/// <summary>What somebody may do with a field; each level includes those before it.</summary>
+public enum AccessLevel
+{
+    /// <summary>It does not exist for them.</summary>
+    None,
+
+    /// <summary>They see that it is there, not what it holds.</summary>
+    Masked,
+
+    /// <summary>They see it.</summary>
+    Read,
+
+    /// <summary>They change it.</summary>
+    Write,
+}
+
+/// <summary>The person for whom something is read or written. The store gives nothing without one.</summary>
+/// <param name="Id">The person's id.</param>
+/// <param name="Name">As shown to others.</param>
+/// <param name="Roles">Codes of the roles that the person has.</param>
+public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
+{
+    /// <summary>The role that may do everything, set-up included.</summary>
+    public const string Administrator = "administrator";
+
+    /// <summary>True when the person may define, place and publish.</summary>
+    public bool MaySetUp => Roles.Contains(Administrator);
+}
+
+/// <summary>The one access check. What people may do follows from their roles; of several roles the highest level counts.</summary>
+public static class AccessRules
+{
+    private const string EveryRole = "*";
+
+    /// <summary>The level at a record type.</summary>
+    public static AccessLevel LevelAt(this Viewer viewer, RecordType type)
+    {
+        var access = type.Description.Access;
+        return viewer.MaySetUp || Has(viewer, access.Write) ? AccessLevel.Write
+            : Has(viewer, access.Read) ? AccessLevel.Read
+            : AccessLevel.None;
+    }
+
+    /// <summary>The level at a field: that of its record type; what is filled by itself is never written.</summary>
+    public static AccessLevel LevelAt(this Viewer viewer, Field field)
+    {
+        var level = viewer.LevelAt(field.Part.RecordType);
+        return level == AccessLevel.Write && !field.IsTyped ? AccessLevel.Read : level;
+    }
+
+    /// <summary>True when the person may see records of this type.</summary>
+    public static bool MayRead(this Viewer viewer, RecordType type) => viewer.LevelAt(type) >= AccessLevel.Read;
+
+    /// <summary>True when the person may create, change and delete records of this type.</summary>
+    public static bool MayWrite(this Viewer viewer, RecordType type) => viewer.LevelAt(type) == AccessLevel.Write;
+
+    private static bool Has(Viewer viewer, IReadOnlyList<string> roles) => viewer.Roles.Count > 0 && roles.Any(role => role == EveryRole || viewer.Roles.Contains(role));
+}

@@ -1,0 +1,141 @@
+using Pelto.Core.Fills;
+using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Catalog;
+
+/// <summary>Puts host and site together: record types, then fields, then formulas and their order, then screens.</summary>
+internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site)
+{
+    private static readonly DateOnly AnyDay = new(2000, 1, 1);
+
+    private readonly List<Problem> problems = [];
+    private readonly Dictionary<Field, string> formulas = [];
+
+    public Catalogue Build(int release)
+    {
+        CheckIds();
+        var types = host.RecordTypes.Select(Built).ToList();
+        foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
+        foreach (var definition in site.Fields) Add(definition, types);
+        foreach (var (field, text) in formulas) BindFormula(field, text);
+        foreach (var type in types) Finish(type);
+        return new(release, host, site, types, problems);
+    }
+
+    private void CheckIds()
+    {
+        foreach (var twice in site.Fields.GroupBy(field => field.Id, StringComparer.Ordinal).Where(group => group.Count() > 1))
+            problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two fields."));
+    }
+
+    private RecordType Built(RecordTypeDescription description)
+    {
+        var type = new RecordType { Description = description };
+        type.Header = new Part { Code = Part.HeaderCode, Label = description.Label, Plural = description.Plural, RecordType = type };
+        type.LineParts = [.. description.Lines.Select(lines => new Part { Code = lines.Code, Label = lines.Label, Plural = lines.Plural, RecordType = type })];
+        AddBuiltIn(type.Header, description.Fields, description.Code);
+        foreach (var (part, lines) in type.LineParts.Zip(description.Lines)) AddBuiltIn(part, lines.Fields, $"{description.Code}.{part.Code}");
+        return type;
+    }
+
+    private void AddBuiltIn(Part part, IReadOnlyList<FieldDescription> descriptions, string prefix)
+    {
+        foreach (var description in descriptions)
+        {
+            var id = $"{prefix}.{description.Code}";
+            if (FieldKinds.Make(description, (property, sentence) => problems.Add(new(id, property, sentence))) is not { } kind) continue;
+            var field = new Field { Id = id, Content = description, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = false, Numbering = description.Numbering };
+            part.Add(field);
+            if (description.Formula is { } text) formulas.Add(field, text);
+        }
+    }
+
+    private void FindTarget(Field field, List<RecordType> types)
+    {
+        if (field.Kind is not LinkKind link) return;
+        field.Target = types.FirstOrDefault(type => type.Code == link.Target);
+        if (field.Target is null) problems.Add(new(field.Id, "target", $"There is no record type “{link.Target}” to point to."));
+    }
+
+    // A field that does not work is left out, so that the rest of the screen can still be shown beside its problem.
+    private void Add(FieldDefinition definition, List<RecordType> types)
+    {
+        var before = problems.Count;
+        var part = FindPart(definition, types);
+        Check(definition, part, types);
+        var kind = FieldKinds.Make(definition, (property, sentence) => Refuse(definition, property, sentence));
+        if (kind is LinkKind) Refuse(definition, "kind", "Links between record types come from the host so far; choose another kind.");
+        if (kind is not null) CheckStart(definition, kind);
+        if (problems.Count > before || part is null || kind is null) return;
+        part.Add(new Field { Id = definition.Id, Content = definition, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = true });
+    }
+
+    private Part? FindPart(FieldDefinition definition, List<RecordType> types)
+    {
+        var type = types.FirstOrDefault(candidate => candidate.Code == definition.RecordType);
+        if (type is null)
+        {
+            Refuse(definition, "recordType", definition.RecordType.Length == 0 ? "Choose a record type." : $"There is no record type “{definition.RecordType}”.");
+            return null;
+        }
+
+        var part = type.FindPart(definition.Part);
+        if (part is null) Refuse(definition, "part", $"{type.Label} has no part “{definition.Part}”. It has: {string.Join(", ", type.Parts.Select(candidate => candidate.Code))}.");
+        return part;
+    }
+
+    private void Check(FieldDefinition definition, Part? part, List<RecordType> types)
+    {
+        if (string.IsNullOrWhiteSpace(definition.Id)) Refuse(definition, "id", "Each field needs a lasting id.");
+        if (string.IsNullOrWhiteSpace(definition.Label)) Refuse(definition, "label", "Give it a label, as people will read it.");
+        else if (definition.Label.Length > 80) Refuse(definition, "label", "A label has at most 80 characters.");
+        if (definition.Heading?.Length > 40) Refuse(definition, "heading", "A column heading has at most 40 characters.");
+        if (definition.Help?.Length > 500) Refuse(definition, "help", "A help text has at most 500 characters.");
+
+        if (definition.Code.Length == 0) Refuse(definition, "code", "Give it a code.");
+        else if (!Codes.IsCode(definition.Code)) Refuse(definition, "code", $"“{definition.Code}” cannot be a code: {Codes.Rule}");
+        else if (Codes.IsReserved(definition.Code)) Refuse(definition, "code", $"Every table has a column {definition.Code} of its own; choose another code.");
+        else if (part?.Find(definition.Code) is { } other)
+            Refuse(definition, "code", $"The code {definition.Code} is taken by {(other.IsAdded ? "the added" : "the built-in")} field {other.Label}.");
+        else if (part is { IsLines: false } && types.SelectMany(type => type.LineParts).Any(lines => lines.RecordType == part.RecordType && lines.Code == definition.Code))
+            Refuse(definition, "code", $"The code {definition.Code} is taken by the lines.");
+    }
+
+    private void CheckStart(FieldDefinition definition, FieldKind kind)
+    {
+        if (Field.Starts(kind, definition.StartingValue, AnyDay).Refusal is { } refusal)
+            Refuse(definition, "startingValue", $"Its own rules refuse this starting value. {refusal}");
+    }
+
+    private void BindFormula(Field field, string text)
+    {
+        var found = new List<FormulaProblem>();
+        field.Formula = Formula.Bind(text, field.Part, found);
+        problems.AddRange(found.Select(problem => new Problem(field.Id, "formula", $"At character {problem.At.From + 1}: {problem.Message}")));
+        if (field.Formula is { } formula && formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty)
+            problems.Add(new(field.Id, "formula", "The formula gives another type of value than the field takes."));
+    }
+
+    private void Finish(RecordType type)
+    {
+        type.FillOrder = FillOrders.Of(type, problems);
+        type.Screen = LayoutResolver.Resolve(type, site.Layers);
+        problems.AddRange(type.Screen.Clashes);
+        var shown = type.Screen.Layout.Fields.ToHashSet();
+        type.ListColumns =
+        [
+            .. type.Description.List.Select(type.Header.Find).OfType<Field>(),
+            .. type.Screen.Layout.Fields.Where(field => field.IsAdded && !field.Part.IsLines),
+        ];
+        foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
+        {
+            if (field.Required && !shown.Contains(field) && string.IsNullOrWhiteSpace(field.Content.StartingValue))
+                problems.Add(new(field.Id, "required", $"{field.Label} is required, but stands on no screen and has no starting value: nobody could save a record. Place it, give it a starting value, or let it be empty."));
+        }
+    }
+
+    private void Refuse(FieldDefinition definition, string property, string sentence) => problems.Add(new(definition.Id, property, sentence));
+}

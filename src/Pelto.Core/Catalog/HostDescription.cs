@@ -1,0 +1,91 @@
+namespace Pelto.Core.Catalog;
+
+/// <summary>The ERP that Pelto runs on, as a description. See <c>hosts/host.schema.json</c> for the format.</summary>
+/// <param name="Code">Its technical name, such as <c>rigging</c>.</param>
+/// <param name="Label">What people call it.</param>
+/// <param name="Version">The version that this describes.</param>
+/// <param name="Roles">The roles that its people can have.</param>
+/// <param name="RecordTypes">Its record types, in the order of the menu.</param>
+public sealed record HostDescription(
+    string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<RecordTypeDescription> RecordTypes);
+
+/// <summary>A role that people have.</summary>
+public sealed record RoleDescription(string Code, string Label);
+
+/// <summary>A built-in record type.</summary>
+public sealed record RecordTypeDescription
+{
+    /// <summary>Technical name; also the table's.</summary>
+    public required string Code { get; init; }
+
+    /// <summary>One of them: Sales order.</summary>
+    public required string Label { get; init; }
+
+    /// <summary>Many of them: Sales orders.</summary>
+    public required string Plural { get; init; }
+
+    /// <summary>The code of the field that identifies a record to people, such as its number.</summary>
+    public required string Identifier { get; init; }
+
+    /// <summary>The code of the field that names a record, such as a partner's name or an order's customer.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Fields of the header.</summary>
+    public required IReadOnlyList<FieldDescription> Fields { get; init; }
+
+    /// <summary>Parts that hold lines.</summary>
+    public IReadOnlyList<LinesDescription> Lines { get; init; } = [];
+
+    /// <summary>The base screen.</summary>
+    public required ScreenDescription Screen { get; init; }
+
+    /// <summary>Codes of the header fields that lists show, in order.</summary>
+    public required IReadOnlyList<string> List { get; init; }
+
+    /// <summary>Codes of the header fields that the search box looks in.</summary>
+    public required IReadOnlyList<string> Search { get; init; }
+
+    /// <summary>The order of lists until somebody sorts: a field code, with a minus for descending.</summary>
+    public required string Order { get; init; }
+
+    /// <summary>Which roles may read and write it.</summary>
+    public required AccessDescription Access { get; init; }
+}
+
+/// <summary>A part with lines: order lines, addresses.</summary>
+public sealed record LinesDescription(string Code, string Label, string Plural, IReadOnlyList<FieldDescription> Fields);
+
+/// <summary>A built-in field.</summary>
+public sealed record FieldDescription : FieldContent
+{
+    /// <summary>A formula over the record that fills it; nobody types it then.</summary>
+    public string? Formula { get; init; }
+
+    /// <summary>How a new record gets its number.</summary>
+    public NumberingDescription? Numbering { get; init; }
+}
+
+/// <summary>A numbering pattern: a prefix and a counter with leading zeros.</summary>
+/// <param name="Prefix">Stands before the counter.</param>
+/// <param name="Digits">The least count of digits.</param>
+/// <param name="Start">The first number given to a new record.</param>
+public sealed record NumberingDescription(string Prefix, int Digits, long Start);
+
+/// <summary>Roles that may read and write; <c>*</c> is every role. Administrators always may.</summary>
+public sealed record AccessDescription(IReadOnlyList<string> Read, IReadOnlyList<string> Write);
+
+/// <summary>A base screen: pages of sections of places.</summary>
+public sealed record ScreenDescription(IReadOnlyList<PageDescription> Pages);
+
+/// <summary>A page of a screen.</summary>
+public sealed record PageDescription(string Id, string Label, IReadOnlyList<SectionDescription> Sections);
+
+/// <summary>A section: fields in places, or the lines of a part in columns.</summary>
+public sealed record SectionDescription(string Id, string Label, IReadOnlyList<PlaceDescription> Places)
+{
+    /// <summary>The code of the part whose lines stand here; the places are its columns then.</summary>
+    public string? Lines { get; init; }
+}
+
+/// <summary>Where a field stands, and how many of twelve columns it takes.</summary>
+public sealed record PlaceDescription(string Field, int Width);

@@ -1,0 +1,151 @@
+using System.Diagnostics.CodeAnalysis;
+using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Catalog;
+
+/// <summary>A field of the catalogue, built in or added; both go through the same code.</summary>
+public sealed class Field
+{
+    /// <summary>Lasting id.</summary>
+    public required string Id { get; init; }
+
+    /// <summary>What was said about it.</summary>
+    public required FieldContent Content { get; init; }
+
+    /// <summary>What values it takes.</summary>
+    public required FieldKind Kind { get; init; }
+
+    /// <summary>The part that it belongs to.</summary>
+    public required Part Part { get; init; }
+
+    /// <summary>Its place in a record's array of values.</summary>
+    public required int Slot { get; init; }
+
+    /// <summary>True for a field that the site added.</summary>
+    public required bool IsAdded { get; init; }
+
+    /// <summary>How new records get it as their number, or null.</summary>
+    public NumberingDescription? Numbering { get; init; }
+
+    /// <summary>What fills it, or null when people do.</summary>
+    public Formula? Formula { get; internal set; }
+
+    /// <summary>For links: the record type pointed to.</summary>
+    public RecordType? Target { get; internal set; }
+
+    /// <summary>Technical name.</summary>
+    public string Code => Content.Code;
+
+    /// <summary>What people read.</summary>
+    public string Label => Content.Label;
+
+    /// <summary>For columns.</summary>
+    public string Heading => string.IsNullOrEmpty(Content.Heading) ? Content.Label : Content.Heading;
+
+    /// <summary>True when a record cannot be saved without it.</summary>
+    public bool Required => Content.Required;
+
+    /// <summary>True when people type it, rather than a formula or a numbering filling it.</summary>
+    public bool IsTyped => Formula is null && Numbering is null;
+
+    /// <summary>What a new record begins with, on that day.</summary>
+    public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
+
+    internal static Parsed Starts(FieldKind kind, string? text, DateOnly today) =>
+        kind is DateKind && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today) : kind.Parse(text);
+
+    /// <inheritdoc/>
+    public override string ToString() => $"{Part.RecordType.Code}.{Part.Code}.{Code}";
+}
+
+/// <summary>A part of a record type: its header, or lines. Each stands on a table of the host and, once fields are added, a table beside it.</summary>
+public sealed class Part
+{
+    private readonly Dictionary<string, Field> byCode = new(StringComparer.Ordinal);
+    private readonly List<Field> fields = [];
+
+    /// <summary>The code of every header.</summary>
+    public const string HeaderCode = "header";
+
+    /// <summary><c>header</c>, or the code of the lines.</summary>
+    public required string Code { get; init; }
+
+    /// <summary>One of them.</summary>
+    public required string Label { get; init; }
+
+    /// <summary>Many of them.</summary>
+    public required string Plural { get; init; }
+
+    /// <summary>The record type that it belongs to.</summary>
+    public required RecordType RecordType { get; init; }
+
+    /// <summary>True for lines.</summary>
+    public bool IsLines => Code != HeaderCode;
+
+    /// <summary>The name of its table, in schema <c>erp</c> and, for what is added, in schema <c>added</c>.</summary>
+    public string Table => IsLines ? $"{RecordType.Code}_{Code}" : RecordType.Code;
+
+    /// <summary>Its fields, built in first, each at the index of its slot.</summary>
+    public IReadOnlyList<Field> Fields => fields;
+
+    /// <summary>The fields that the site added.</summary>
+    public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
+
+    /// <summary>Finds a field by its code.</summary>
+    public Field? Find(string code) => byCode.GetValueOrDefault(code);
+
+    internal void Add(Field field)
+    {
+        fields.Add(field);
+        byCode.Add(field.Code, field);
+    }
+}
+
+/// <summary>A kind of record: partner, item, sales order.</summary>
+public sealed class RecordType
+{
+    /// <summary>What the host says of it.</summary>
+    public required RecordTypeDescription Description { get; init; }
+
+    /// <summary>The part that each record has once.</summary>
+    public Part Header { get; internal set; } = default!;
+
+    /// <summary>The parts that a record can have many lines of.</summary>
+    public IReadOnlyList<Part> LineParts { get; internal set; } = [];
+
+    /// <summary>Computed fields in an order in which each comes after what it reads.</summary>
+    public IReadOnlyList<Field> FillOrder { get; internal set; } = [];
+
+    /// <summary>The screen that everyone gets, with the site's layer folded in.</summary>
+    public Resolved Screen { get; internal set; } = default!;
+
+    /// <summary>Technical name.</summary>
+    public string Code => Description.Code;
+
+    /// <summary>One of them.</summary>
+    public string Label => Description.Label;
+
+    /// <summary>Many of them.</summary>
+    public string Plural => Description.Plural;
+
+    /// <summary>The field that identifies a record to people.</summary>
+    public Field Identifier => Header.Find(Description.Identifier)!;
+
+    /// <summary>The field that names a record.</summary>
+    public Field Name => Header.Find(Description.Name)!;
+
+    /// <summary>Header and lines.</summary>
+    public IEnumerable<Part> Parts => LineParts.Prepend(Header);
+
+    /// <summary>Finds a part by its code.</summary>
+    public Part? FindPart(string code) => Parts.FirstOrDefault(part => part.Code == code);
+
+    /// <summary>Finds a field in any part by its lasting id.</summary>
+    public bool TryFindField(string id, [NotNullWhen(true)] out Field? field) =>
+        (field = Parts.SelectMany(part => part.Fields).FirstOrDefault(candidate => candidate.Id == id)) is not null;
+
+    /// <summary>The columns of its lists: what the host shows, then what was added and stands on the screen.</summary>
+    public IReadOnlyList<Field> ListColumns { get; internal set; } = [];
+}

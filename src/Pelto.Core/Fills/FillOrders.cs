@@ -1,0 +1,34 @@
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Fills;
+
+/// <summary>The order in which computed fields are filled, so that each comes after what it reads.</summary>
+internal static class FillOrders
+{
+    /// <summary>Sorts the computed fields of a record type; those that close a circle are left out and reported with the path.</summary>
+    public static IReadOnlyList<Field> Of(RecordType type, List<Problem> problems)
+    {
+        var order = new List<Field>();
+        var done = new HashSet<Field>();
+        var path = new List<Field>();
+        foreach (var field in type.Parts.SelectMany(part => part.Fields)) Visit(field);
+        return order;
+
+        void Visit(Field field)
+        {
+            if (field.Formula is not { } formula || done.Contains(field)) return;
+            var again = path.IndexOf(field);
+            if (again >= 0)
+            {
+                var circle = string.Join(" reads ", path.Skip(again).Append(field).Select(step => step.Label));
+                problems.Add(new(field.Id, "formula", $"These fields go round in a circle: {circle}."));
+                return;
+            }
+
+            path.Add(field);
+            foreach (var read in formula.Reads) Visit(read);
+            path.RemoveAt(path.Count - 1);
+            if (done.Add(field)) order.Add(field);
+        }
+    }
+}

@@ -1,0 +1,27 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>What a formula reads while it runs: the record's header, the line at hand (if any), and all lines.</summary>
+/// <param name="Header">Values of the header, by slot.</param>
+/// <param name="Line">Values of the line at hand, by slot; null in a formula of the header.</param>
+/// <param name="Lines">For each part with lines, in the order of the record type, the values of each line.</param>
+public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnlyList<Value[]>> Lines);
+
+/// <summary>A formula's node with its type known and its names resolved.</summary>
+internal abstract record Bound(ValueForm Type, Span Span);
+
+internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.Type, Span);
+
+/// <summary>A field of the header or of the line at hand.</summary>
+internal sealed record BoundField(Field Field, bool OfLine, Span Span) : Bound(Field.Kind.Holds, Span);
+
+/// <summary>A field over all lines; stands only where a function takes a list.</summary>
+internal sealed record BoundLines(Field Field, int Part, Span Span) : Bound(Field.Kind.Holds, Span);
+
+internal sealed record BoundNegate(Bound Operand, Span Span) : Bound(ValueForm.Number, Span);
+
+internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, ValueForm Type, Span Span) : Bound(Type, Span);
+
+internal sealed record BoundCall(Function Function, IReadOnlyList<Bound> Arguments, ValueForm Type, Span Span) : Bound(Type, Span);

@@ -1,0 +1,118 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Records;
+
+/// <summary>Applies one person's changes to a record as it is now, which may not be as that person opened it.</summary>
+internal sealed class Merging(RecordState state, RecordChanges changes, Viewer viewer, DateOnly today)
+{
+    public List<Message> Messages { get; } = [];
+
+    public List<Clash> Clashes { get; } = [];
+
+    public void Apply()
+    {
+        foreach (var (field, entered) in changes.Header)
+            Apply(new(state.Type.Header, null, field), state.Header, entered, changes.Opened?.Header);
+        foreach (var (part, rows) in changes.Lines) ApplyLines(part, rows);
+    }
+
+    // Three values decide: as opened, as entered, as it is now. Only what this person changed is touched;
+    // if somebody else changed the same thing to something else meanwhile, nobody is overruled.
+    private void Apply(Spot at, Value[] values, Parsed entered, Value[]? opened)
+    {
+        var field = at.Field!;
+        if (entered.Refusal is { } refusal)
+        {
+            values[field.Slot] = entered.Value;
+            Messages.Add(new(at, refusal));
+            return;
+        }
+
+        var now = values[field.Slot];
+        var mine = entered.Value;
+        if (mine == now || (opened is not null && field.Slot < opened.Length && mine == opened[field.Slot])) return;
+        if (viewer.LevelAt(field) < AccessLevel.Write)
+        {
+            Messages.Add(new(at, WhyNot(field)));
+            return;
+        }
+
+        if (opened is not null && field.Slot < opened.Length && now != opened[field.Slot]) Clashes.Add(new(at, now, mine));
+        values[field.Slot] = mine;
+    }
+
+    private static string WhyNot(Field field) =>
+        field.Formula is not null ? $"{field.Label} is computed and cannot be typed."
+        : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."
+        : $"You may not change {field.Label}.";
+
+    private void ApplyLines(Part part, List<EnteredLine> rows)
+    {
+        foreach (var twice in rows.GroupBy(row => row.Key, StringComparer.Ordinal).Where(group => group.Count() > 1))
+            Messages.Add(new(new(part, twice.Key, null), $"The {part.Label.ToLowerInvariant()} {twice.Key} is there twice."));
+        if (Messages.Count > 0) rows = [.. rows.DistinctBy(row => row.Key)];
+
+        var lines = state.LinesOf(part);
+        var opened = changes.Opened?.LinesOf(part) ?? lines.ToList();
+        var openedById = opened.Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value);
+        var byId = lines.Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value);
+        var wanted = rows.Select(row => row.Id).OfType<long>().ToHashSet();
+
+        foreach (var line in opened.Where(line => line.Id is { } id && !wanted.Contains(id) && byId.ContainsKey(id)))
+            RemoveLine(part, lines, byId[line.Id!.Value], line);
+
+        var result = KeptInOrder(lines, rows, opened);
+        LineState? before = null;
+        foreach (var row in rows)
+        {
+            var line = row.Id is { } id ? byId.GetValueOrDefault(id) : NewLine(part, row, result, before);
+            if (line is null)
+            {
+                MissingLine(part, row, openedById.GetValueOrDefault(row.Id!.Value));
+                continue;
+            }
+
+            var openedLine = row.Id is { } known && changes.Opened is not null ? openedById.GetValueOrDefault(known)?.Values : null;
+            foreach (var (field, entered) in row.Values) Apply(new(part, line.Key, field), line.Values, entered, openedLine);
+            before = line;
+        }
+
+        lines.Clear();
+        lines.AddRange(result);
+    }
+
+    private void RemoveLine(Part part, List<LineState> lines, LineState now, LineState opened)
+    {
+        if (changes.Opened is not null && !now.Values.SequenceEqual(opened.Values))
+            Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, $"You removed a {part.Label.ToLowerInvariant()} that somebody else changed meanwhile. Save again to remove it all the same."));
+        lines.Remove(now);
+    }
+
+    private void MissingLine(Part part, EnteredLine row, LineState? opened)
+    {
+        var changed = opened is null || row.Values.Any(pair => pair.Value.Refusal is not null || pair.Value.Value != opened.Values[pair.Key.Slot]);
+        if (changes.Opened is null)
+            Messages.Add(new(new(part, row.Key, null), $"There is no {part.Label.ToLowerInvariant()} with the id {row.Key} in this record."));
+        else if (changed)
+            Clashes.Add(new(new(part, row.Key, null), Value.Empty, Value.Empty, $"Somebody else removed a {part.Label.ToLowerInvariant()} that you changed. Add it again if it is still needed."));
+    }
+
+    private LineState NewLine(Part part, EnteredLine row, List<LineState> result, LineState? before)
+    {
+        var line = Pipeline.FreshLine(part, row.Key, today);
+        result.Insert(before is null ? 0 : result.IndexOf(before) + 1, line);
+        return line;
+    }
+
+    // Somebody who moved nothing takes over the order that others made; lines that others added stand at the end.
+    private static List<LineState> KeptInOrder(List<LineState> now, List<EnteredLine> rows, List<LineState> opened)
+    {
+        var wanted = rows.Select(row => row.Id).OfType<long>().ToList();
+        var asOpened = opened.Select(line => line.Id).OfType<long>().Where(wanted.Contains);
+        if (wanted.SequenceEqual(asOpened)) return [.. now];
+        var rank = wanted.Select((id, index) => (id, index)).ToDictionary(pair => pair.id, pair => pair.index);
+        return [.. now.OrderBy(line => line.Id is { } id && rank.TryGetValue(id, out var at) ? at : int.MaxValue)];
+    }
+}

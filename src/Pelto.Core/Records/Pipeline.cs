@@ -1,0 +1,91 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Records;
+
+/// <summary>What became of a record after changes, fills and checks.</summary>
+/// <param name="State">The record.</param>
+/// <param name="Messages">What keeps it from being saved; all of it at once.</param>
+/// <param name="Clashes">Where somebody else changed the same thing meanwhile.</param>
+public sealed record Outcome(RecordState State, IReadOnlyList<Message> Messages, IReadOnlyList<Clash> Clashes)
+{
+    /// <summary>True when it can be saved.</summary>
+    public bool IsGood => Messages.Count == 0 && Clashes.Count == 0;
+}
+
+/// <summary>The one way that values take, from any entry to any save: apply, fill in order, check.</summary>
+public static class Pipeline
+{
+    /// <summary>A new record with its starting values.</summary>
+    public static RecordState Fresh(RecordType type, DateOnly today)
+    {
+        var state = new RecordState(type);
+        foreach (var field in type.Header.Fields) state.Header[field.Slot] = field.StartsWith(today);
+        Fill(state);
+        return state;
+    }
+
+    /// <summary>A new line with its starting values.</summary>
+    public static LineState FreshLine(Part part, string key, DateOnly today)
+    {
+        var values = new Value[part.Fields.Count];
+        foreach (var field in part.Fields) values[field.Slot] = field.StartsWith(today);
+        return new(key, null, values);
+    }
+
+    /// <summary>Runs changes through: what is not good comes back as messages and clashes, never as an exception.</summary>
+    /// <param name="current">The record as it is now; left as it is.</param>
+    /// <param name="changes">What the viewer wants.</param>
+    /// <param name="viewer">Who wants it.</param>
+    /// <param name="today">The day, for starting values.</param>
+    /// <param name="isDemanded">Says for a required field whether this save must fill it: a form drawn before a release is not held to what it could not show.</param>
+    public static Outcome Run(RecordState current, RecordChanges changes, Viewer viewer, DateOnly today, Func<Field, bool>? isDemanded = null)
+    {
+        var state = current.Copy();
+        var merging = new Merging(state, changes, viewer, today);
+        merging.Apply();
+        Fill(state);
+        var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
+        var messages = merging.Messages.Concat(Check(state, isDemanded ?? (static _ => true)).Where(message => !refused.Contains(message.At.ToString())));
+        return new(state, [.. messages], merging.Clashes);
+    }
+
+    /// <summary>Computes what formulas fill, each after what it reads.</summary>
+    public static void Fill(RecordState state)
+    {
+        foreach (var field in state.Type.FillOrder)
+        {
+            if (!field.Part.IsLines)
+            {
+                state.Header[field.Slot] = Computed(field, state, null);
+                continue;
+            }
+
+            foreach (var line in state.LinesOf(field.Part)) line.Values[field.Slot] = Computed(field, state, line);
+        }
+    }
+
+    private static Value Computed(Field field, RecordState state, LineState? line)
+    {
+        var value = field.Formula!.Evaluate(state.FrameAt(line));
+        return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
+    }
+
+    private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded)
+    {
+        foreach (var field in state.Type.Header.Fields)
+            if (Wrong(field, state.Header[field.Slot], isDemanded) is { } sentence) yield return new(new(field.Part, null, field), sentence);
+        foreach (var part in state.Type.LineParts)
+            foreach (var line in state.LinesOf(part))
+                foreach (var field in part.Fields)
+                    if (Wrong(field, line.Values[field.Slot], isDemanded) is { } sentence) yield return new(new(part, line.Key, field), sentence);
+    }
+
+    private static string? Wrong(Field field, Value value, Func<Field, bool> isDemanded) => value switch
+    {
+        { IsError: true } => value.Reason,
+        { IsEmpty: true } => field.Required && field.IsTyped && isDemanded(field) ? $"{field.Label} is needed." : null,
+        _ => field.Kind.Refuse(value),
+    };
+}

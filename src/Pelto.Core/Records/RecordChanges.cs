@@ -1,0 +1,23 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Records;
+
+/// <summary>A line as it was entered.</summary>
+/// <param name="Key">Tells it apart; the id of a kept line as text, any word for a new one.</param>
+/// <param name="Id">The id of a kept line; null for a new one.</param>
+/// <param name="Values">What was entered, for the fields that were sent. Others stay as they are.</param>
+public sealed record EnteredLine(string Key, long? Id, IReadOnlyDictionary<Field, Parsed> Values);
+
+/// <summary>What somebody wants of a record. What is not mentioned stays as it is.</summary>
+public sealed class RecordChanges
+{
+    /// <summary>Entered values of the header.</summary>
+    public Dictionary<Field, Parsed> Header { get; } = [];
+
+    /// <summary>For each part that was sent, its lines in the order wanted; kept lines that are missing are removed.</summary>
+    public Dictionary<Part, List<EnteredLine>> Lines { get; } = [];
+
+    /// <summary>The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what was sent counts.</summary>
+    public RecordState? Opened { get; init; }
+}

@@ -1,0 +1,165 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Records;
+
+/// <summary>Records as JSON: <c>{"id", "values": {code: value}, "lines": {part: [{"id", code: value}]}}</c>, the form of the programming interface.</summary>
+public static class RecordJson
+{
+    /// <summary>Writes what the viewer may read of a record.</summary>
+    public static JsonObject Write(RecordState state, Viewer viewer)
+    {
+        var record = new JsonObject();
+        if (state.Id is { } id) record["id"] = id;
+        record["values"] = Values(state.Type.Header, state.Header, viewer);
+        var parts = new JsonObject();
+        foreach (var part in state.Type.LineParts)
+        {
+            var rows = new JsonArray();
+            foreach (var line in state.LinesOf(part))
+            {
+                var row = Values(part, line.Values, viewer);
+                if (line.Id is { } lineId) row.Insert(0, "id", lineId);
+                rows.Add(row);
+            }
+
+            parts[part.Code] = rows;
+        }
+
+        if (parts.Count > 0) record["lines"] = parts;
+        return record;
+    }
+
+    /// <summary>Reads a record that <see cref="Write"/> wrote, perhaps under another release: what it does not hold comes from <paramref name="orElse"/>.</summary>
+    public static RecordState Read(JsonElement json, RecordType type, RecordState orElse)
+    {
+        var state = new RecordState(type) { Id = orElse.Id, Version = orElse.Version };
+        Fill(type.Header, json.GetProperty("values"), state.Header, orElse.Header);
+        foreach (var part in type.LineParts)
+        {
+            if (!json.TryGetProperty("lines", out var parts) || !parts.TryGetProperty(part.Code, out var rows)) continue;
+            var known = orElse.LinesOf(part).Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value);
+            foreach (var row in rows.EnumerateArray())
+            {
+                if (!row.TryGetProperty("id", out var id)) continue;
+                var values = new Value[part.Fields.Count];
+                Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values);
+                state.LinesOf(part).Add(new(id.GetInt64().ToString(CultureInfo.InvariantCulture), id.GetInt64(), values));
+            }
+        }
+
+        return state;
+    }
+
+    /// <summary>Reads what somebody sent. Unknown codes and wrong shapes become <paramref name="refusals"/>, each with a JSON pointer (RFC 6901).</summary>
+    public static RecordChanges ReadChanges(JsonElement json, RecordType type, List<(string Pointer, string Sentence)> refusals)
+    {
+        var changes = new RecordChanges();
+        if (json.ValueKind != JsonValueKind.Object)
+        {
+            refusals.Add(("", "An object with values and lines is wanted here."));
+            return changes;
+        }
+
+        foreach (var property in json.EnumerateObject())
+        {
+            switch (property.Name)
+            {
+                case "values":
+                    ReadValues(type.Header, property.Value, "/values", changes.Header, refusals);
+                    break;
+                case "lines":
+                    ReadLines(type, property.Value, changes, refusals);
+                    break;
+                case "id" or "version":
+                    break;
+                default:
+                    refusals.Add(("/" + property.Name, $"“{property.Name}” has no meaning here; values and lines have."));
+                    break;
+            }
+        }
+
+        return changes;
+    }
+
+    /// <summary>Where a spot stands in what was sent, as a JSON pointer.</summary>
+    public static string Pointer(Spot at, RecordChanges changes)
+    {
+        if (at.Line is null) return $"/values/{at.Field?.Code}";
+        var index = changes.Lines.TryGetValue(at.Part, out var rows) ? rows.FindIndex(row => row.Key == at.Line) : -1;
+        return $"/lines/{at.Part.Code}/{(index < 0 ? at.Line : index.ToString(CultureInfo.InvariantCulture))}{(at.Field is null ? "" : "/" + at.Field.Code)}";
+    }
+
+    private static JsonObject Values(Part part, Value[] values, Viewer viewer)
+    {
+        var json = new JsonObject();
+        foreach (var field in part.Fields)
+            if (viewer.LevelAt(field) >= AccessLevel.Read) json[field.Code] = field.Kind.ToJson(values[field.Slot]);
+        return json;
+    }
+
+    private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse)
+    {
+        foreach (var field in part.Fields)
+            values[field.Slot] = json.TryGetProperty(field.Code, out var sent) ? field.Kind.FromJson(sent).Value : orElse?[field.Slot] ?? Value.Empty;
+    }
+
+    private static void ReadLines(RecordType type, JsonElement json, RecordChanges changes, List<(string Pointer, string Sentence)> refusals)
+    {
+        if (json.ValueKind != JsonValueKind.Object)
+        {
+            refusals.Add(("/lines", "An object with a list for each part is wanted here, such as {\"lines\": []}."));
+            return;
+        }
+
+        foreach (var property in json.EnumerateObject())
+        {
+            var pointer = "/lines/" + property.Name;
+            if (type.LineParts.FirstOrDefault(candidate => candidate.Code == property.Name) is not { } part)
+                refusals.Add((pointer, $"{type.Label} has no lines called “{property.Name}”."));
+            else if (property.Value.ValueKind != JsonValueKind.Array)
+                refusals.Add((pointer, "A list is wanted here."));
+            else
+                changes.Lines[part] = [.. property.Value.EnumerateArray().Select((row, index) => ReadLine(part, row, index, $"{pointer}/{index}", refusals))];
+        }
+    }
+
+    private static EnteredLine ReadLine(Part part, JsonElement row, int index, string pointer, List<(string Pointer, string Sentence)> refusals)
+    {
+        var values = new Dictionary<Field, Parsed>();
+        if (row.ValueKind != JsonValueKind.Object)
+        {
+            refusals.Add((pointer, "An object is wanted here."));
+            return new($"new-{index}", null, values);
+        }
+
+        long? id = null;
+        if (row.TryGetProperty("id", out var sent) && sent.ValueKind != JsonValueKind.Null)
+        {
+            if (sent.ValueKind == JsonValueKind.Number && sent.TryGetInt64(out var known)) id = known;
+            else refusals.Add((pointer + "/id", "The id of a line is a whole number."));
+        }
+
+        ReadValues(part, row, pointer, values, refusals);
+        return new(id?.ToString(CultureInfo.InvariantCulture) ?? $"new-{index}", id, values);
+    }
+
+    private static void ReadValues(Part part, JsonElement json, string pointer, Dictionary<Field, Parsed> values, List<(string Pointer, string Sentence)> refusals)
+    {
+        if (json.ValueKind != JsonValueKind.Object)
+        {
+            refusals.Add((pointer, "An object from codes to values is wanted here."));
+            return;
+        }
+
+        foreach (var property in json.EnumerateObject())
+        {
+            if (part.Find(property.Name) is { } field) values[field] = field.Kind.FromJson(property.Value);
+            else if (property.Name != "id" || !part.IsLines) refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));
+        }
+    }
+}

@@ -1,0 +1,63 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Records;
+
+/// <summary>A line while its record is edited.</summary>
+/// <param name="Key">Tells lines apart while they are edited: the id of a kept line, any word for a new one.</param>
+/// <param name="Id">The id of a kept line; null for a new one.</param>
+/// <param name="Values">Values by slot.</param>
+public sealed record LineState(string Key, long? Id, Value[] Values);
+
+/// <summary>A record while it is edited: values by slot for the header, and lines for each part that has them.</summary>
+public sealed class RecordState
+{
+    /// <summary>An empty record of a type.</summary>
+    public RecordState(RecordType type)
+    {
+        Type = type;
+        Header = new Value[type.Header.Fields.Count];
+        Lines = [.. type.LineParts.Select(_ => new List<LineState>())];
+    }
+
+    /// <summary>Its type.</summary>
+    public RecordType Type { get; }
+
+    /// <summary>Its id, once it is kept.</summary>
+    public long? Id { get; init; }
+
+    /// <summary>Tells whether it changed since it was read; null for a new one.</summary>
+    public string? Version { get; init; }
+
+    /// <summary>Values of the header by slot.</summary>
+    public Value[] Header { get; }
+
+    /// <summary>For each part with lines, in the order of the type, its lines in order.</summary>
+    public IReadOnlyList<List<LineState>> Lines { get; }
+
+    /// <summary>The lines of a part.</summary>
+    public List<LineState> LinesOf(Part part) => Lines[IndexOf(part)];
+
+    /// <summary>What people call this record: its number, or that it is new.</summary>
+    public string Title => Type.Identifier.Kind.Format(Header[Type.Identifier.Slot]) is { Length: > 0 } title ? title : $"New {Type.Label.ToLowerInvariant()}";
+
+    /// <summary>What formulas read, for the header or for a line.</summary>
+    public Frame FrameAt(LineState? line) => new(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]);
+
+    /// <summary>A copy that can be changed without touching this one.</summary>
+    public RecordState Copy()
+    {
+        var copy = new RecordState(Type) { Id = Id, Version = Version };
+        Header.CopyTo(copy.Header, 0);
+        foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values] }));
+        return copy;
+    }
+
+    private int IndexOf(Part part)
+    {
+        for (var i = 0; i < Type.LineParts.Count; i++)
+            if (Type.LineParts[i] == part) return i;
+        throw new InvalidOperationException($"{part.Code} holds no lines of {Type.Code}.");
+    }
+}

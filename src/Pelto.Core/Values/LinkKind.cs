@@ -1,0 +1,54 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Pelto.Core.Values;
+
+/// <summary>A reference to a record of another type; a foreign key in the database.</summary>
+/// <param name="Target">The code of the record type that it points to.</param>
+public sealed record LinkKind(string Target) : FieldKind
+{
+    /// <inheritdoc/>
+    public override string Name => "link";
+
+    /// <inheritdoc/>
+    public override string Label => "Link";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Link;
+
+    /// <inheritdoc/>
+    public override ColumnType Column => ColumnType.Integer;
+
+    /// <inheritdoc/>
+    public override int Width => 4;
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text) =>
+        long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var id) && id > 0
+            ? Value.LinkTo(id)
+            : Parsed.Refused($"Nothing is on file for “{text}”. Choose from the list that opens while you type.");
+
+    /// <inheritdoc/>
+    protected override string Write(Value value) => value.Target.ToString(CultureInfo.InvariantCulture);
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => json.ValueKind switch
+    {
+        JsonValueKind.Null => Value.Empty,
+        JsonValueKind.Number when json.TryGetInt64(out var id) && id > 0 => Value.LinkTo(id),
+        JsonValueKind.String => Parse(json.GetString()),
+        _ => WrongJson(json, "The id of a record"),
+    };
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Link ? JsonValue.Create(value.Target) : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema()
+    {
+        var schema = Nullable("integer");
+        schema["description"] = $"The id of a record of type {Target}.";
+        return schema;
+    }
+}

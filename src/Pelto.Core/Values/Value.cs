@@ -1,0 +1,113 @@
+using System.Globalization;
+
+namespace Pelto.Core.Values;
+
+/// <summary>What a value can be while Pelto works with it. Kinds of field map onto these few.</summary>
+public enum ValueForm
+{
+    /// <summary>Nothing is filled in.</summary>
+    Empty,
+
+    /// <summary>A text of at least one character.</summary>
+    Text,
+
+    /// <summary>A decimal number; integers are numbers without decimals.</summary>
+    Number,
+
+    /// <summary>A day of the calendar.</summary>
+    Date,
+
+    /// <summary>Yes or no.</summary>
+    YesNo,
+
+    /// <summary>A reference to a record.</summary>
+    Link,
+
+    /// <summary>A computation that could not give a value; carries the reason.</summary>
+    Error,
+}
+
+/// <summary>One value of a field or a formula. Immutable, compared by content, never null.</summary>
+public readonly struct Value : IEquatable<Value>
+{
+    private readonly decimal number;
+    private readonly string? text;
+
+    private Value(ValueForm type, decimal number = 0, string? text = null) => (Type, this.number, this.text) = (type, number, text);
+
+    /// <summary>What this value is.</summary>
+    public ValueForm Type { get; }
+
+    /// <summary>Nothing.</summary>
+    public static Value Empty => default;
+
+    /// <summary>A text; an empty one is <see cref="Empty"/>, so that there is one way to say nothing.</summary>
+    public static Value Of(string? text) => string.IsNullOrEmpty(text) ? Empty : new(ValueForm.Text, 0, text);
+
+    /// <summary>A number.</summary>
+    public static Value Of(decimal number) => new(ValueForm.Number, number);
+
+    /// <summary>A day.</summary>
+    public static Value Of(DateOnly date) => new(ValueForm.Date, date.DayNumber);
+
+    /// <summary>Yes or no.</summary>
+    public static Value Of(bool yes) => new(ValueForm.YesNo, yes ? 1 : 0);
+
+    /// <summary>A reference to the record with this id.</summary>
+    public static Value LinkTo(long id) => new(ValueForm.Link, id);
+
+    /// <summary>A computation that failed, with the reason as a sentence for people.</summary>
+    public static Value Failed(string reason) => new(ValueForm.Error, 0, reason);
+
+    /// <summary>True when nothing is filled in.</summary>
+    public bool IsEmpty => Type == ValueForm.Empty;
+
+    /// <summary>True for a failed computation.</summary>
+    public bool IsError => Type == ValueForm.Error;
+
+    /// <summary>The text of a text value.</summary>
+    public string Text => Type == ValueForm.Text ? text! : throw Wrong(ValueForm.Text);
+
+    /// <summary>The number of a number value.</summary>
+    public decimal Number => Type == ValueForm.Number ? number : throw Wrong(ValueForm.Number);
+
+    /// <summary>The day of a date value.</summary>
+    public DateOnly Date => Type == ValueForm.Date ? DateOnly.FromDayNumber((int)number) : throw Wrong(ValueForm.Date);
+
+    /// <summary>The answer of a yes-or-no value.</summary>
+    public bool Yes => Type == ValueForm.YesNo ? number != 0 : throw Wrong(ValueForm.YesNo);
+
+    /// <summary>The id of the record that a link points to.</summary>
+    public long Target => Type == ValueForm.Link ? (long)number : throw Wrong(ValueForm.Link);
+
+    /// <summary>Why a computation failed.</summary>
+    public string Reason => Type == ValueForm.Error ? text! : throw Wrong(ValueForm.Error);
+
+    /// <inheritdoc/>
+    public bool Equals(Value other) => Type == other.Type && number == other.number && string.Equals(text, other.text, StringComparison.Ordinal);
+
+    /// <inheritdoc/>
+    public override bool Equals(object? obj) => obj is Value other && Equals(other);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Type, number, text);
+
+    /// <summary>Same type and same content; 2.0 equals 2.00.</summary>
+    public static bool operator ==(Value left, Value right) => left.Equals(right);
+
+    /// <summary>Not equal.</summary>
+    public static bool operator !=(Value left, Value right) => !left.Equals(right);
+
+    /// <summary>For logs and test messages; people read what the field's kind formats.</summary>
+    public override string ToString() => Type switch
+    {
+        ValueForm.Empty => "(empty)",
+        ValueForm.Text => text!,
+        ValueForm.Date => Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+        ValueForm.YesNo => Yes ? "yes" : "no",
+        ValueForm.Error => $"(error: {text})",
+        _ => number.ToString(CultureInfo.InvariantCulture),
+    };
+
+    private InvalidOperationException Wrong(ValueForm wanted) => new($"A value of type {Type} was read as {wanted}.");
+}

@@ -1,0 +1,47 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Pelto.Core.Values;
+
+/// <summary>Yes, no, or not answered.</summary>
+public sealed record YesNoKind : FieldKind
+{
+    /// <inheritdoc/>
+    public override string Name => "yes_no";
+
+    /// <inheritdoc/>
+    public override string Label => "Yes or no";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.YesNo;
+
+    /// <inheritdoc/>
+    public override ColumnType Column => ColumnType.Boolean;
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text) => text.ToUpperInvariant() switch
+    {
+        "YES" or "Y" or "TRUE" or "1" => Value.Of(true),
+        "NO" or "N" or "FALSE" or "0" => Value.Of(false),
+        _ => Parsed.Refused($"“{text}” is neither yes nor no."),
+    };
+
+    /// <inheritdoc/>
+    protected override string Write(Value value) => value.Yes ? "Yes" : "No";
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => json.ValueKind switch
+    {
+        JsonValueKind.Null => Value.Empty,
+        JsonValueKind.True => Value.Of(true),
+        JsonValueKind.False => Value.Of(false),
+        JsonValueKind.String => Parse(json.GetString()),
+        _ => WrongJson(json, "true or false"),
+    };
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.YesNo ? JsonValue.Create(value.Yes) : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema() => Nullable("boolean");
+}

@@ -1,0 +1,57 @@
+using Microsoft.EntityFrameworkCore;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+
+namespace Pelto.Data;
+
+/// <summary>The catalogues of this node: the live one, and earlier ones for forms that were drawn under them.</summary>
+public sealed class Catalogues(HostDescription host, RecordModels models, NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts)
+{
+    private readonly SemaphoreSlim switching = new(1, 1);
+    private volatile Catalogue? live;
+    private Catalogue? before;
+
+    /// <summary>The catalogue that is live. A request takes it once and keeps it.</summary>
+    public Catalogue Live => live ?? throw new InvalidOperationException("No release has been loaded yet.");
+
+    /// <summary>Raised after this node has switched.</summary>
+    public event Action<Catalogue>? WentLive;
+
+    /// <summary>Builds the catalogue of a definition; that of a draft carries the number of the live release.</summary>
+    public Catalogue Build(SiteDefinition site, int? release = null) => Catalogue.Build(release ?? Live.Release, host, site);
+
+    /// <summary>The catalogue of an earlier release, for a form that was drawn under it; the live one when that release is not known.</summary>
+    public async Task<Catalogue> AtAsync(int release, CancellationToken cancel = default)
+    {
+        var (now, earlier) = (Live, before);
+        if (release == now.Release) return now;
+        if (release == earlier?.Release) return earlier;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var row = await context.Releases.FindAsync([release], cancel);
+        return row is null ? now : Catalogue.Build(release, host, SiteDefinition.FromJson(row.Definition));
+    }
+
+    /// <summary>Goes to the newest release in the database, if this node is not there yet. Models are built before the switch.</summary>
+    public async Task CatchUpAsync(CancellationToken cancel = default)
+    {
+        await switching.WaitAsync(cancel);
+        try
+        {
+            await using var context = await contexts.CreateDbContextAsync(cancel);
+            var newest = await context.Releases.OrderByDescending(row => row.Number).FirstAsync(cancel);
+            if (live?.Release == newest.Number) return;
+            var next = Catalogue.Build(newest.Number, host, SiteDefinition.FromJson(newest.Definition));
+            await models.PrepareAsync(next, source, cancel);
+            (before, live) = (live, next);
+            models.Keep(before is null ? [next] : [before, next]);
+            WentLive?.Invoke(next);
+        }
+        finally
+        {
+            switching.Release();
+        }
+    }
+}

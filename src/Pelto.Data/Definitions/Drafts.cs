@@ -1,0 +1,80 @@
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Access;
+using Pelto.Core.Releases;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>The draft as it stands.</summary>
+/// <param name="Version">Grows with each change; 0 when nobody has changed anything since the last release.</param>
+/// <param name="Site">The whole definition.</param>
+public sealed record Draft(long Version, SiteDefinition Site);
+
+/// <summary>The draft was changed by somebody else in the meantime.</summary>
+public sealed class DraftChangedException() : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
+
+/// <summary>The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.</summary>
+public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, TimeProvider clock)
+{
+    // Any number that no other lock of the application uses.
+    private const long WriterLock = 7_301_001;
+
+    /// <summary>The draft: its newest version, or what is live.</summary>
+    public async Task<Draft> ReadAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return Of(await NewestAsync(context, cancel));
+    }
+
+    /// <summary>Who changed what since the last release, newest first.</summary>
+    public async Task<IReadOnlyList<DraftRow>> HistoryAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Drafts.OrderByDescending(row => row.Version).ToListAsync(cancel);
+    }
+
+    /// <summary>Changes the draft.</summary>
+    /// <param name="change">Gives the new definition from the one that stands; called under a lock, so that two administrators never overwrite each other.</param>
+    /// <param name="what">What the change is, for the history.</param>
+    /// <param name="viewer">Who changes it.</param>
+    /// <param name="ifVersion">Only when the draft is still this version.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<Draft> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
+    {
+        if (!viewer.MaySetUp) throw new Records.AccessRefusedException("Only administrators change definitions.");
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        var newest = await NewestAsync(context, cancel);
+        var draft = Of(newest);
+        if (ifVersion is { } wanted && wanted != draft.Version) throw new DraftChangedException();
+        var site = change(draft.Site);
+        if (site.Says(draft.Site)) return draft;
+        var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
+        context.Drafts.Add(row);
+        await context.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return new(row.Version, site);
+    }
+
+    /// <summary>Takes the newest change back; false when there is none.</summary>
+    public async Task<DraftRow?> UndoAsync(Viewer viewer, CancellationToken cancel = default)
+    {
+        if (!viewer.MaySetUp) throw new Records.AccessRefusedException("Only administrators change definitions.");
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        if (await NewestAsync(context, cancel) is not { } newest) return null;
+        context.Drafts.Remove(newest);
+        await context.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return newest;
+    }
+
+    private static Task<DraftRow?> NewestAsync(PeltoContext context, CancellationToken cancel) =>
+        context.Drafts.AsNoTracking().OrderByDescending(row => row.Version).FirstOrDefaultAsync(cancel);
+
+    private static async Task<long> NextVersionAsync(PeltoContext context, CancellationToken cancel) =>
+        (await context.Database.SqlQuery<long>($"SELECT nextval('pelto.draft_version') AS \"Value\"").ToListAsync(cancel))[0];
+
+    private Draft Of(DraftRow? row) => row is null ? new(0, catalogues.Live.Site) : new(row.Version, SiteDefinition.FromJson(row.Definition));
+}

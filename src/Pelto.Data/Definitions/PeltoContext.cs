@@ -1,0 +1,82 @@
+using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Design;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>Pelto's own tables, in schema <c>pelto</c>. Records are not here: see <see cref="Records.RecordModels"/>.</summary>
+public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
+{
+    /// <summary>The schema of our own tables.</summary>
+    public const string Schema = "pelto";
+
+    /// <summary>Releases, the live one last.</summary>
+    public DbSet<ReleaseRow> Releases => Set<ReleaseRow>();
+
+    /// <summary>States of the draft.</summary>
+    public DbSet<DraftRow> Drafts => Set<DraftRow>();
+
+    /// <summary>Attempts to publish.</summary>
+    public DbSet<PublishingRow> Publishings => Set<PublishingRow>();
+
+    /// <summary>Open pages.</summary>
+    public DbSet<PresenceRow> Presences => Set<PresenceRow>();
+
+    /// <summary>Deleted records that can be brought back.</summary>
+    public DbSet<DeletedRow> Deleted => Set<DeletedRow>();
+
+    /// <summary>Bearer tokens.</summary>
+    public DbSet<TokenRow> Tokens => Set<TokenRow>();
+
+    /// <summary>Settings.</summary>
+    public DbSet<SettingRow> Settings => Set<SettingRow>();
+
+    /// <summary>Keys that cookies are protected with; here, so that sessions survive a restart and any node reads them.</summary>
+    public DbSet<DataProtectionKey> DataProtectionKeys => Set<DataProtectionKey>();
+
+    /// <summary>Sets the provider up, the same for the application, tests and migrations.</summary>
+    public static void Configure(DbContextOptionsBuilder builder, System.Data.Common.DbDataSource? source)
+    {
+        if (source is null) builder.UseNpgsql(npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
+        else builder.UseNpgsql(source, npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
+        builder.UseSnakeCaseNamingConvention();
+    }
+
+    /// <inheritdoc/>
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.HasDefaultSchema(Schema);
+        builder.HasSequence<long>("draft_version");
+        builder.Entity<Person>().ToTable("person");
+        builder.Entity<Role>().ToTable("role");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserRole<Guid>>().ToTable("person_role");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserClaim<Guid>>().ToTable("person_claim");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserLogin<Guid>>().ToTable("person_login");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityUserToken<Guid>>().ToTable("person_token");
+        builder.Entity<Microsoft.AspNetCore.Identity.IdentityRoleClaim<Guid>>().ToTable("role_claim");
+        builder.Entity<DataProtectionKey>().ToTable("key");
+        builder.Entity<ReleaseRow>().ToTable("release").HasKey(row => row.Number);
+        builder.Entity<ReleaseRow>().Property(row => row.Number).ValueGeneratedNever();
+        builder.Entity<DraftRow>().ToTable("draft").HasKey(row => row.Version);
+        builder.Entity<PublishingRow>().ToTable("publishing");
+        builder.Entity<PublishingRow>().Property(row => row.State).HasConversion<string>();
+        builder.Entity<PresenceRow>().ToTable("presence");
+        builder.Entity<DeletedRow>().ToTable("deleted");
+        builder.Entity<TokenRow>().ToTable("token").HasKey(row => row.Digest);
+        builder.Entity<TokenRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<SettingRow>().ToTable("setting").HasKey(row => row.Name);
+    }
+}
+
+/// <summary>Lets the migrations tool make a context without starting the application.</summary>
+internal sealed class PeltoContextFactory : IDesignTimeDbContextFactory<PeltoContext>
+{
+    public PeltoContext CreateDbContext(string[] args)
+    {
+        var builder = new DbContextOptionsBuilder<PeltoContext>();
+        PeltoContext.Configure(builder, null);
+        return new(builder.Options);
+    }
+}

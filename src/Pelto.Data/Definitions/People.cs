@@ -1,0 +1,80 @@
+using System.Security.Cryptography;
+using System.Text;
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Access;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>A person as the sign-in page of the demo data shows them.</summary>
+public sealed record PersonToPick(Guid Id, string SignIn, string Name, string Roles);
+
+/// <summary>People, their roles and their tokens.</summary>
+public sealed class People(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
+{
+    private const string TokenPrefix = "pelto_";
+
+    /// <summary>True when people may be picked without a password, which only demo data allows.</summary>
+    public async Task<bool> IsDemoAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Settings.AnyAsync(setting => setting.Name == Hosts.Installer.DemoSetting && setting.Value == "yes", cancel);
+    }
+
+    /// <summary>All people with their roles.</summary>
+    public async Task<IReadOnlyList<PersonToPick>> AllAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var people = await context.Users.AsNoTracking().OrderBy(person => person.Position).ToListAsync(cancel);
+        var roles = await (from link in context.UserRoles join role in context.Roles on link.RoleId equals role.Id select new { link.UserId, role.Label }).ToListAsync(cancel);
+        return [.. people.Select(person => new PersonToPick(person.Id, person.UserName!, person.FullName, string.Join(", ", roles.Where(role => role.UserId == person.Id).Select(role => role.Label))))];
+    }
+
+    /// <summary>The viewer that a person is; null when there is no such person.</summary>
+    public async Task<Viewer?> ViewerAsync(Guid personId, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await ViewerAsync(context, personId, cancel);
+    }
+
+    /// <summary>Makes a bearer token for a person, named by sign-in name, or for the first person in a role. Null when nobody is meant. It is told once; only its digest is kept.</summary>
+    public async Task<string?> MakeTokenAsync(string name, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var person = await context.Users.FirstOrDefaultAsync(candidate => candidate.UserName == name, cancel)
+            ?? await (from link in context.UserRoles
+                      join role in context.Roles on link.RoleId equals role.Id
+                      join candidate in context.Users on link.UserId equals candidate.Id
+                      where role.Name == name
+                      orderby candidate.Position
+                      select candidate).FirstOrDefaultAsync(cancel);
+        if (person is null) return null;
+        var token = TokenPrefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
+        context.Tokens.Add(new() { Digest = Digest(token), PersonId = person.Id, MadeAt = clock.GetUtcNow() });
+        await context.SaveChangesAsync(cancel);
+        return token;
+    }
+
+    /// <summary>Whose token this is; null when it is none.</summary>
+    public async Task<Viewer?> FindByTokenAsync(string token, CancellationToken cancel = default)
+    {
+        if (!token.StartsWith(TokenPrefix, StringComparison.Ordinal)) return null;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var digest = Digest(token);
+        var row = await context.Tokens.AsNoTracking().FirstOrDefaultAsync(candidate => candidate.Digest == digest, cancel);
+        return row is null ? null : await ViewerAsync(context, row.PersonId, cancel);
+    }
+
+    private static async Task<Viewer?> ViewerAsync(PeltoContext context, Guid personId, CancellationToken cancel)
+    {
+        var rows = await (from person in context.Users
+                          where person.Id == personId
+                          join link in context.UserRoles on person.Id equals link.UserId into links
+                          from link in links.DefaultIfEmpty()
+                          join role in context.Roles on link!.RoleId equals role.Id into roles
+                          from role in roles.DefaultIfEmpty()
+                          select new { person.FullName, Role = role!.Name }).ToListAsync(cancel);
+        return rows.Count == 0 ? null : new(personId, rows[0].FullName, [.. rows.Select(row => row.Role).OfType<string>()]);
+    }
+
+    private static string Digest(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
+}

@@ -1,0 +1,44 @@
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Access;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>Somebody at work now.</summary>
+public sealed record AtWork(string PersonName, string RecordType, string Title);
+
+/// <summary>Who is working now and on what, told by open pages. A page that has not been heard of for a while is closed.</summary>
+public sealed class Presences(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
+{
+    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(50);
+
+    /// <summary>How often a page says that it is still open.</summary>
+    public static readonly TimeSpan Pulse = TimeSpan.FromSeconds(20);
+
+    /// <summary>Puts down that a page is open, or still open.</summary>
+    public async Task SeenAsync(Guid page, Viewer viewer, string recordType, string title, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Database.ExecuteSqlAsync(
+            $"""
+            INSERT INTO pelto.presence (id, person_id, person_name, record_type, title, seen_at) VALUES ({page}, {viewer.Id}, {viewer.Name}, {recordType}, {title}, {clock.GetUtcNow()})
+            ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at, title = excluded.title
+            """, cancel);
+    }
+
+    /// <summary>Puts down that a page was closed.</summary>
+    public async Task GoneAsync(Guid page)
+    {
+        await using var context = await contexts.CreateDbContextAsync();
+        var longAgo = clock.GetUtcNow() - TimeSpan.FromHours(1);
+        await context.Presences.Where(row => row.Id == page || row.SeenAt < longAgo).ExecuteDeleteAsync();
+    }
+
+    /// <summary>All who are at work, on these record types or on any.</summary>
+    public async Task<IReadOnlyList<AtWork>> NowAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var since = clock.GetUtcNow() - Silence;
+        return await context.Presences.AsNoTracking().Where(row => row.SeenAt > since)
+            .OrderBy(row => row.PersonName).ThenBy(row => row.Title).Select(row => new AtWork(row.PersonName, row.RecordType, row.Title)).Distinct().ToListAsync(cancel);
+    }
+}

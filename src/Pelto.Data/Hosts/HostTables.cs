@@ -1,0 +1,61 @@
+using System.Text;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Hosts;
+
+/// <summary>The tables of a host that comes with Pelto, made from its description: schema <c>erp</c>.</summary>
+internal static class HostTables
+{
+    /// <summary>Makes schemas, tables, counters and indexes, all in one transaction.</summary>
+    public static async Task CreateAsync(Catalogue catalogue, NpgsqlConnection connection, CancellationToken cancel)
+    {
+        var sql = new StringBuilder("CREATE SCHEMA IF NOT EXISTS erp; CREATE SCHEMA IF NOT EXISTS added;\n");
+        foreach (var part in catalogue.RecordTypes.SelectMany(type => type.Parts)) AppendTable(sql, part);
+        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) AppendLinkAndNumber(sql, field);
+        await using var command = new NpgsqlCommand(sql.ToString(), connection);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static void AppendTable(StringBuilder sql, Part part)
+    {
+        var columns = new List<string> { $"id bigint CONSTRAINT {Sql.Name(part.Table + "_pkey")} PRIMARY KEY" };
+        if (part.IsLines)
+        {
+            columns.Add($"parent bigint NOT NULL CONSTRAINT {Sql.Name(part.Table + "_parent_fkey")} REFERENCES {Sql.Table(Sql.Erp, part.RecordType.Code)} ON DELETE CASCADE");
+            columns.Add("position integer NOT NULL");
+        }
+
+        foreach (var field in part.Fields)
+        {
+            var checks = field.Kind.Checks(Sql.Name(field.Code)).Select(check => $" CONSTRAINT {Sql.Name($"{field.Code}_{check.Name}")} CHECK ({check.Sql})");
+            var unique = !part.IsLines && field == part.RecordType.Identifier ? $" CONSTRAINT {Sql.Name($"{part.Table}_{field.Code}_unique")} UNIQUE" : "";
+            columns.Add($"{Sql.Name(field.Code)} {field.Kind.SqlType()}{(field.Required ? " NOT NULL" : "")}{unique}{string.Concat(checks)}");
+        }
+
+        sql.Append("CREATE SEQUENCE ").Append(RecordStore.IdSequence(part)).AppendLine(" CACHE 1;");
+        sql.Append("CREATE TABLE ").Append(Sql.Table(Sql.Erp, part.Table)).Append(" (").AppendJoin(", ", columns).AppendLine(");");
+        sql.Append("ALTER TABLE ").Append(Sql.Table(Sql.Erp, part.Table)).Append(" ALTER COLUMN id SET DEFAULT nextval('").Append(RecordStore.IdSequence(part)).AppendLine("');");
+        if (part.IsLines) sql.Append("CREATE INDEX ON ").Append(Sql.Table(Sql.Erp, part.Table)).AppendLine(" (parent, position);");
+    }
+
+    // After all tables, since links may go round in circles.
+    private static void AppendLinkAndNumber(StringBuilder sql, Field field)
+    {
+        var table = Sql.Table(Sql.Erp, field.Part.Table);
+        if (field.Kind is LinkKind link)
+        {
+            sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
+                .Append(" FOREIGN KEY (").Append(Sql.Name(field.Code)).Append(") REFERENCES ").Append(Sql.Table(Sql.Erp, link.Target)).AppendLine(";");
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
+        }
+
+        if (field.Numbering is { } pattern)
+            sql.Append("CREATE SEQUENCE ").Append(RecordStore.NumberSequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
+        if (field == field.Part.RecordType.Name && field.Kind is TextKind)
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
+    }
+}

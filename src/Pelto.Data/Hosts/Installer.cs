@@ -1,0 +1,95 @@
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Data.Definitions;
+
+namespace Pelto.Data.Hosts;
+
+/// <summary>Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.</summary>
+public sealed class Installer(
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, HostReader reader, HostDescription host, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
+{
+    /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
+    public const string DemoSetting = "demo";
+
+    private const long InstallLock = 7_301_003;
+
+    /// <summary>Makes what is missing. Safe to repeat, and to run on several nodes at once.</summary>
+    public async Task EnsureAsync(CancellationToken cancel = default)
+    {
+        await using var guard = await source.OpenConnectionAsync(cancel);
+        await ExecuteAsync(guard, $"SELECT pg_advisory_lock({InstallLock})", cancel);
+        try
+        {
+            await using var context = await contexts.CreateDbContextAsync(cancel);
+            await context.Database.MigrateAsync(cancel);
+            if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
+        }
+        finally
+        {
+            await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
+        }
+    }
+
+    /// <summary>Drops all that Pelto keeps in this database, then makes it anew.</summary>
+    public async Task ResetAsync(CancellationToken cancel = default)
+    {
+        await using (var connection = await source.OpenConnectionAsync(cancel))
+            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE", cancel);
+        await EnsureAsync(cancel);
+    }
+
+    // Release 1 is written last and with all the rest in one transaction: an installation that was cut short begins again from nothing.
+    private async Task InstallAsync(PeltoContext context, CancellationToken cancel)
+    {
+        var catalogue = Catalogue.Build(1, host, SiteDefinition.Nothing);
+        await context.Database.OpenConnectionAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        var connection = (NpgsqlConnection)context.Database.GetDbConnection();
+        await HostTables.CreateAsync(catalogue, connection, cancel);
+        await new SampleData(reader, catalogue, connection).LoadAsync(cancel);
+        AddPeople(context);
+        context.Settings.Add(new() { Name = DemoSetting, Value = "yes" });
+        context.Releases.Add(new()
+        {
+            Number = 1,
+            Definition = SiteDefinition.Nothing.ToJson(),
+            Comment = "As delivered.",
+            Summary = $"{host.Label} {host.Version}",
+            PublishedBy = "Pelto",
+            PublishedAt = clock.GetUtcNow(),
+        });
+        await context.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        await ExecuteAsync(connection, "ANALYZE", cancel);
+    }
+
+    private void AddPeople(PeltoContext context)
+    {
+        var roles = host.Roles.ToDictionary(role => role.Code, role => new Role { Id = Guid.CreateVersion7(), Name = role.Code, NormalizedName = normalizer.NormalizeName(role.Code), Label = role.Label });
+        context.Roles.AddRange(roles.Values);
+        foreach (var (sample, position) in reader.People().Select((person, index) => (person, index)))
+        {
+            var person = new Person
+            {
+                Id = Guid.CreateVersion7(),
+                UserName = sample.SignIn,
+                NormalizedUserName = normalizer.NormalizeName(sample.SignIn),
+                FullName = sample.Name,
+                Position = position,
+                SecurityStamp = Guid.NewGuid().ToString(),
+            };
+            person.PasswordHash = hasher.HashPassword(person, Guid.NewGuid().ToString());
+            context.Users.Add(person);
+            context.UserRoles.AddRange(sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id }));
+        }
+    }
+
+    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 300 };
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

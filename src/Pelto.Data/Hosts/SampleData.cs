@@ -1,0 +1,128 @@
+using System.Globalization;
+using CsvHelper;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Hosts;
+
+/// <summary>Loads the sample data of a host: one CSV file (RFC 4180) for each table, links by the target's identifier. What formulas fill is computed here as everywhere.</summary>
+internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlConnection connection)
+{
+    private readonly Dictionary<(string Type, string Identifier), long> ids = [];
+
+    public async Task LoadAsync(CancellationToken cancel)
+    {
+        foreach (var type in TargetsFirst())
+        {
+            if (host.DataFile(type.Code) is not { } file) continue;
+            var records = ReadHeaders(type, file);
+            foreach (var part in type.LineParts)
+                if (host.DataFile(part.Table) is { } lines) ReadLines(part, lines, records);
+            foreach (var record in records.Values) Pipeline.Fill(record);
+            await CopyAsync(type.Header, [.. records.Values.Select(record => (record.Id!.Value, 0L, 0, record.Header))], cancel);
+            var lineId = 0L;
+            foreach (var part in type.LineParts)
+                await CopyAsync(part, [.. records.Values.SelectMany(record => record.LinesOf(part).Select((line, position) => (++lineId, record.Id!.Value, position, line.Values)))], cancel);
+        }
+    }
+
+    private IReadOnlyList<RecordType> TargetsFirst()
+    {
+        var order = new List<RecordType>();
+        foreach (var type in catalogue.RecordTypes) Visit(type, []);
+        return order;
+
+        void Visit(RecordType type, HashSet<RecordType> path)
+        {
+            if (order.Contains(type) || !path.Add(type)) return;
+            foreach (var target in type.Parts.SelectMany(part => part.Fields).Select(field => field.Target).OfType<RecordType>()) Visit(target, path);
+            order.Add(type);
+        }
+    }
+
+    private Dictionary<string, RecordState> ReadHeaders(RecordType type, string file)
+    {
+        var records = new Dictionary<string, RecordState>(StringComparer.Ordinal);
+        foreach (var row in Rows(file))
+        {
+            var record = new RecordState(type) { Id = records.Count + 1 };
+            Fill(type.Header, row, record.Header);
+            var identifier = type.Identifier.Kind.Format(record.Header[type.Identifier.Slot]);
+            records.Add(identifier, record);
+            ids.Add((type.Code, identifier), record.Id.Value);
+        }
+
+        return records;
+    }
+
+    private void ReadLines(Part part, string file, Dictionary<string, RecordState> records)
+    {
+        foreach (var row in Rows(file))
+        {
+            var line = new LineState("", null, new Value[part.Fields.Count]);
+            Fill(part, row, line.Values);
+            records[row["parent"]].LinesOf(part).Add(line);
+        }
+    }
+
+    private void Fill(Part part, Dictionary<string, string> row, Value[] values)
+    {
+        foreach (var field in part.Fields)
+        {
+            if (!row.TryGetValue(field.Code, out var text) || text.Length == 0) continue;
+            if (field.Kind is LinkKind link)
+            {
+                values[field.Slot] = ids.TryGetValue((link.Target, text), out var id) ? Value.LinkTo(id) : throw new HostException($"Sample data of {part.Table} points to {link.Target} {text}, which is not there.");
+                continue;
+            }
+
+            var parsed = field.Kind.Parse(text);
+            if (parsed.Refusal is { } refusal) throw new HostException($"Sample data of {part.Table}, {field.Code}: {refusal}");
+            values[field.Slot] = parsed.Value;
+        }
+    }
+
+    private static IEnumerable<Dictionary<string, string>> Rows(string file)
+    {
+        using var reader = new CsvReader(new StreamReader(file), CultureInfo.InvariantCulture);
+        reader.Read();
+        reader.ReadHeader();
+        var header = reader.HeaderRecord ?? throw new HostException($"{file} has no heading.");
+        while (reader.Read()) yield return header.Select((name, i) => (name, value: reader.GetField(i) ?? "")).ToDictionary(pair => pair.name, pair => pair.value, StringComparer.Ordinal);
+    }
+
+    private async Task CopyAsync(Part part, List<(long Id, long Parent, int Position, Value[] Values)> rows, CancellationToken cancel)
+    {
+        var columns = new List<string> { "id" };
+        if (part.IsLines) columns.AddRange(["parent", "position"]);
+        columns.AddRange(part.Fields.Select(field => Sql.Name(field.Code)));
+        await using (var writer = await connection.BeginBinaryImportAsync($"COPY {Sql.Table(Sql.Erp, part.Table)} ({string.Join(", ", columns)}) FROM STDIN (FORMAT BINARY)", cancel))
+        {
+            foreach (var (id, parent, position, values) in rows)
+            {
+                await writer.StartRowAsync(cancel);
+                await writer.WriteAsync(id, cancel);
+                if (part.IsLines)
+                {
+                    await writer.WriteAsync(parent, cancel);
+                    await writer.WriteAsync(position, cancel);
+                }
+
+                foreach (var field in part.Fields)
+                {
+                    if (field.Kind.ToColumn(values[field.Slot]) is { } value) await writer.WriteAsync(value, cancel);
+                    else await writer.WriteNullAsync(cancel);
+                }
+            }
+
+            await writer.CompleteAsync(cancel);
+        }
+
+        await using var command = new NpgsqlCommand($"SELECT setval('{RecordStore.IdSequence(part)}', {rows.Count + 1}, false)", connection);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

@@ -1,0 +1,315 @@
+using System.Data;
+using System.Globalization;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>Somebody asked for what they may not have.</summary>
+public sealed class AccessRefusedException(string message) : Exception(message);
+
+/// <summary>How a save ended.</summary>
+public enum SaveResult
+{
+    /// <summary>It is on file.</summary>
+    Saved,
+
+    /// <summary>Nothing was written: see the outcome's messages and clashes.</summary>
+    Refused,
+
+    /// <summary>The record is not as the version that was asked for.</summary>
+    Stale,
+
+    /// <summary>There is no such record.</summary>
+    Gone,
+}
+
+/// <summary>A save's end: the record as it is on file when saved, as it was wanted when refused.</summary>
+public sealed record Saving(SaveResult Result, Outcome Outcome);
+
+/// <summary>How deleting ended.</summary>
+/// <param name="Result">Saved when the record is gone now.</param>
+/// <param name="Refusal">Why it stays, as a sentence.</param>
+/// <param name="Undo">What brings it back.</param>
+/// <param name="Title">What it was called.</param>
+public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
+
+/// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, TimeProvider clock)
+{
+    private const int Attempts = 3;
+
+    /// <summary>The day, for starting values.</summary>
+    public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
+
+    /// <summary>Reads a record; null when there is none.</summary>
+    public async Task<RecordState?> FindAsync(RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustRead(type, viewer);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var context = models.Open(type, connection);
+
+        // One snapshot for all its rows: header and lines belong together.
+        await using var transaction = await context.Database.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
+        return (await RecordRows.LoadAsync(context, type, id, cancel))?.ToState(id);
+    }
+
+    /// <summary>A new record with its starting values.</summary>
+    public RecordState Fresh(RecordType type, Viewer viewer)
+    {
+        MustWrite(type, viewer);
+        return Pipeline.Fresh(type, Today);
+    }
+
+    /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
+    public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
+    {
+        MustWrite(type, viewer);
+        var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
+        return current is null ? null : Pipeline.Run(current, changes, viewer, Today, isDemanded);
+    }
+
+    /// <summary>Saves a new record (no id) or changes one.</summary>
+    /// <param name="type">Its type.</param>
+    /// <param name="id">Its id; null for a new one.</param>
+    /// <param name="changes">What is wanted.</param>
+    /// <param name="viewer">Who wants it.</param>
+    /// <param name="ifVersion">Save only when the record is still this version; null merges instead.</param>
+    /// <param name="isDemanded">Which required fields this save must fill; all when null.</param>
+    /// <param name="cancel">Stops it before it is committed.</param>
+    public async Task<Saving> SaveAsync(
+        RecordType type, long? id, RecordChanges changes, Viewer viewer, string? ifVersion = null, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
+    {
+        MustWrite(type, viewer);
+        for (var attempt = 1; ; attempt++)
+        {
+            try
+            {
+                return await SaveOnceAsync(type, id, changes, viewer, ifVersion, isDemanded, cancel);
+            }
+            catch (Exception clash) when (attempt < Attempts && IsPassing(clash))
+            {
+                // Somebody who does not go through Pelto changed a row between reading and writing, or locks crossed: read again.
+                await Task.Delay(TimeSpan.FromMilliseconds(20 * attempt), cancel);
+            }
+        }
+    }
+
+    /// <summary>Deletes a record with its lines, and keeps a copy for <see cref="RestoreAsync"/>. A record that others point to stays, and the refusal says so.</summary>
+    public async Task<Deletion> DeleteAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, string? ifVersion = null, CancellationToken cancel = default)
+    {
+        MustWrite(type, viewer);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var context = models.Open(type, connection);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await LockAsync(transaction, type, id, cancel);
+        if (await RecordRows.LoadAsync(context, type, id, cancel) is not { } rows) return new(SaveResult.Gone);
+        var state = rows.ToState(id);
+        if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
+        try
+        {
+            await ExecuteAsync(transaction, $"DELETE FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1", cancel, id);
+            var undo = Guid.CreateVersion7();
+            await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
+                undo, type.Code, RecordJson.Write(state, viewer).ToJsonString(), viewer.Id, clock.GetUtcNow());
+            await transaction.CommitAsync(cancel);
+            return new(SaveResult.Saved, Undo: undo, Title: state.Title);
+        }
+        catch (PostgresException error) when (error.SqlState == PostgresErrorCodes.ForeignKeyViolation)
+        {
+            return new(SaveResult.Refused, $"{state.Title} stays: {WhatPoints(catalogue, error.TableName)} still point to it.");
+        }
+    }
+
+    /// <summary>Brings a record back that the viewer deleted, with its id, number and lines. Null when that is not possible any more.</summary>
+    public async Task<long?> RestoreAsync(RecordType type, Guid undo, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustWrite(type, viewer);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var context = models.Open(type, connection);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await using var command = Command(transaction, "DELETE FROM pelto.deleted WHERE id = $1 AND record_type = $2 AND deleted_by = $3 RETURNING record");
+        foreach (var value in new object[] { undo, type.Code, viewer.Id }) command.Parameters.Add(new() { Value = value });
+        if (await command.ExecuteScalarAsync(cancel) is not string kept) return null;
+        using var json = JsonDocument.Parse(kept);
+        var id = json.RootElement.GetProperty("id").GetInt64();
+        try
+        {
+            RecordRows.ForNew(context, type).Take(RecordJson.Read(json.RootElement, type, new(type) { Id = id }), id, line => line.Id!.Value);
+            await context.SaveChangesAsync(cancel);
+            await transaction.CommitAsync(cancel);
+            return id;
+        }
+        catch (DbUpdateException error) when (error.InnerException is PostgresException)
+        {
+            return null;
+        }
+    }
+
+    private async Task<Saving> SaveOnceAsync(
+        RecordType type, long? id, RecordChanges changes, Viewer viewer, string? ifVersion, Func<Field, bool>? isDemanded, CancellationToken cancel)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var context = models.Open(type, connection);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+
+        RecordRows? rows;
+        RecordState current;
+        if (id is { } known)
+        {
+            await LockAsync(transaction, type, known, cancel);
+            rows = await RecordRows.LoadAsync(context, type, known, cancel);
+            if (rows is null) return new(SaveResult.Gone, new(new(type), [], []));
+            current = rows.ToState(known);
+            if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(current, [], []));
+        }
+        else
+        {
+            rows = RecordRows.ForNew(context, type);
+            current = Pipeline.Fresh(type, Today);
+        }
+
+        var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
+        if (outcome.IsGood) outcome = outcome with { Messages = await FindMissingTargetsAsync(transaction, outcome.State, changes, cancel) };
+        if (!outcome.IsGood) return new(SaveResult.Refused, outcome);
+        try
+        {
+            var kept = await WriteAsync(context, transaction, rows, outcome.State, cancel);
+            await transaction.CommitAsync(cancel);
+            return new(SaveResult.Saved, new(kept, [], []));
+        }
+        catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)
+        {
+            return new(SaveResult.Refused, outcome with { Messages = [message] });
+        }
+    }
+
+    private static async Task<RecordState> WriteAsync(RecordContext context, IDbContextTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
+    {
+        var type = state.Type;
+        var id = state.Id ?? (await NextIdsAsync(transaction, type.Header, 1, cancel))[0];
+        if (state.Id is null) await NumberAsync(transaction, state, cancel);
+        var ids = new Dictionary<LineState, long>();
+        foreach (var part in type.LineParts)
+        {
+            var fresh = state.LinesOf(part).Where(line => line.Id is null).ToList();
+            if (fresh.Count == 0) continue;
+            foreach (var (line, lineId) in fresh.Zip(await NextIdsAsync(transaction, part, fresh.Count, cancel))) ids.Add(line, lineId);
+        }
+
+        rows.Take(state, id, line => ids[line]);
+        await context.SaveChangesAsync(cancel);
+        context.ChangeTracker.Clear();
+        return (await RecordRows.LoadAsync(context, type, id, cancel))!.ToState(id);
+    }
+
+    // A counter of the database: it never waits for another save, and may leave gaps.
+    private static async Task NumberAsync(IDbContextTransaction transaction, RecordState state, CancellationToken cancel)
+    {
+        foreach (var field in state.Type.Header.Fields)
+        {
+            if (field.Numbering is not { } pattern) continue;
+            var number = (long)(await ScalarAsync(transaction, $"SELECT nextval('{NumberSequence(field)}')", cancel))!;
+            state.Header[field.Slot] = Value.Of(pattern.Prefix + number.ToString(CultureInfo.InvariantCulture).PadLeft(pattern.Digits, '0'));
+        }
+    }
+
+    internal static string NumberSequence(Field field) => Sql.Table(Sql.Erp, $"{field.Part.Table}_{field.Code}_number");
+
+    internal static string IdSequence(Part part) => Sql.Table(Sql.Erp, $"{part.Table}_id");
+
+    private static async Task<List<long>> NextIdsAsync(IDbContextTransaction transaction, Part part, int count, CancellationToken cancel)
+    {
+        await using var command = Command(transaction, $"SELECT nextval('{IdSequence(part)}') FROM generate_series(1, $1)");
+        command.Parameters.Add(new() { Value = count });
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        var ids = new List<long>(count);
+        while (await reader.ReadAsync(cancel)) ids.Add(reader.GetInt64(0));
+        return ids;
+    }
+
+    // Looked up before writing, so that all dangling links are reported together and at their fields; the foreign key holds in any case.
+    private static async Task<IReadOnlyList<Message>> FindMissingTargetsAsync(IDbContextTransaction transaction, RecordState state, RecordChanges changes, CancellationToken cancel)
+    {
+        var entered = changes.Header.Keys.Select(field => (Spot: new Spot(field.Part, null, field), Value: state.Header[field.Slot]))
+            .Concat(changes.Lines.SelectMany(pair => pair.Value.SelectMany(row => row.Values.Keys.Select(field =>
+                (Spot: new Spot(pair.Key, row.Key, field), Value: state.LinesOf(pair.Key).FirstOrDefault(line => line.Key == row.Key)?.Values[field.Slot] ?? Value.Empty)))))
+            .Where(pair => pair.Value.Type == ValueForm.Link)
+            .ToList();
+        var messages = new List<Message>();
+        foreach (var group in entered.GroupBy(pair => ((LinkKind)pair.Spot.Field!.Kind).Target, StringComparer.Ordinal))
+        {
+            await using var command = Command(transaction, $"SELECT id FROM {Sql.Table(Sql.Erp, group.Key)} WHERE id = ANY($1)");
+            command.Parameters.Add(new() { Value = group.Select(pair => pair.Value.Target).Distinct().ToArray() });
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            var found = new HashSet<long>();
+            while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
+            messages.AddRange(group.Where(pair => !found.Contains(pair.Value.Target)).Select(pair => new Message(pair.Spot, $"{pair.Spot.Field!.Label} points to a record that is not there.")));
+        }
+
+        return messages;
+    }
+
+    private static Message? Explain(RecordType type, PostgresException error) => error.SqlState switch
+    {
+        PostgresErrorCodes.UniqueViolation when FieldOf(type, error.ConstraintName, "_unique") is { } field =>
+            new(new(field.Part, null, field), $"Another {type.Label.ToLowerInvariant()} has this {field.Label.ToLowerInvariant()} already."),
+        PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
+            new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),
+        _ => null,
+    };
+
+    private static Field? FieldOf(RecordType type, string? constraint, string ending) =>
+        type.Parts.SelectMany(part => part.Fields).FirstOrDefault(field => constraint == $"{field.Part.Table}_{field.Code}{ending}");
+
+    private static bool IsPassing(Exception error) => error switch
+    {
+        DbUpdateConcurrencyException => true,
+        DbUpdateException { InnerException: PostgresException inner } => IsPassing(inner),
+        PostgresException postgres => postgres.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.LockNotAvailable,
+        _ => false,
+    };
+
+    private static string WhatPoints(Catalogue catalogue, string? table) =>
+        catalogue.RecordTypes.SelectMany(type => type.Parts).FirstOrDefault(part => part.Table == table)?.Plural.ToLowerInvariant() ?? "other records";
+
+    private static Task LockAsync(IDbContextTransaction transaction, RecordType type, long id, CancellationToken cancel) =>
+        ExecuteAsync(transaction, $"SELECT 1 FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1 FOR UPDATE", cancel, id);
+
+    private static async Task ExecuteAsync(IDbContextTransaction transaction, string sql, CancellationToken cancel, params object[] values)
+    {
+        await using var command = Command(transaction, sql);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static async Task<object?> ScalarAsync(IDbContextTransaction transaction, string sql, CancellationToken cancel)
+    {
+        await using var command = Command(transaction, sql);
+        return await command.ExecuteScalarAsync(cancel);
+    }
+
+    private static NpgsqlCommand Command(IDbContextTransaction transaction, string sql)
+    {
+        var inner = (NpgsqlTransaction)transaction.GetDbTransaction();
+        return new(sql, inner.Connection, inner);
+    }
+
+    private static void MustRead(RecordType type, Viewer viewer)
+    {
+        if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
+    }
+
+    private static void MustWrite(RecordType type, Viewer viewer)
+    {
+        MustRead(type, viewer);
+        if (!viewer.MayWrite(type)) throw new AccessRefusedException($"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
+    }
+}

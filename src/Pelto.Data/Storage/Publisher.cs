@@ -1,0 +1,213 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+
+namespace Pelto.Data.Storage;
+
+/// <summary>A draft that cannot be published, with the reason as a sentence.</summary>
+public sealed class PublishRefusedException(string message, IReadOnlyList<Problem>? problems = null) : Exception(message)
+{
+    /// <summary>What is wrong with the definitions.</summary>
+    public IReadOnlyList<Problem> Problems { get; } = problems ?? [];
+}
+
+/// <summary>Takes a draft live while people work: expand, switch, settle.</summary>
+/// <remarks>
+/// What it is doing is in the database, and every step can be repeated. A server killed while expanding leaves the old release whole;
+/// one killed after the switch leaves the new release whole; in both cases <see cref="ResumeAsync"/> finishes the work.
+/// </remarks>
+public sealed class Publisher(
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, TimeProvider clock, ILogger<Publisher> log)
+{
+    /// <summary>The channel on which nodes hear of releases.</summary>
+    public const string Channel = "pelto";
+
+    private const long PublisherLock = 7_301_002;
+
+    /// <summary>What publishing the draft would do.</summary>
+    public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(CancellationToken cancel = default)
+    {
+        var live = catalogues.Live;
+        var draft = await drafts.ReadAsync(cancel);
+        var catalogue = catalogues.Build(draft.Site);
+        return (draft, catalogue, Plan.Make(live, catalogue, await facts.ReadAsync(live, catalogue, cancel)));
+    }
+
+    /// <summary>The SQL of a step, for those who want to read it.</summary>
+    public async Task<IReadOnlyList<string>> SqlOfAsync(IEnumerable<PlanStep> steps, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var sql = new StepSql(context);
+        return [.. steps.SelectMany(sql.For)];
+    }
+
+    /// <summary>Checks the draft and puts down that it is to go live. Throws <see cref="PublishRefusedException"/> when it may not.</summary>
+    /// <param name="comment">Why; required.</param>
+    /// <param name="viewer">Who publishes.</param>
+    /// <param name="ifVersion">The version of the draft that was looked at; another one is refused.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<Guid> StartAsync(string? comment, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
+    {
+        if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators publish.");
+        if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
+        if (comment.Length > 500) throw new PublishRefusedException("A comment has at most 500 characters.");
+        var (draft, _, plan) = await PlanAsync(cancel);
+        if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
+        if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
+        if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
+
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var row = new PublishingRow
+        {
+            Id = Guid.CreateVersion7(),
+            Definition = draft.Site.ToJson(),
+            Base = catalogues.Live.Release,
+            DraftVersion = draft.Version,
+            Comment = comment.Trim(),
+            StartedBy = viewer.Name,
+            StartedAt = clock.GetUtcNow(),
+            State = PublishingState.Preparing,
+            Saying = "Getting ready.",
+        };
+        context.Publishings.Add(row);
+        await context.SaveChangesAsync(cancel);
+        return row.Id;
+    }
+
+    /// <summary>Carries a publishing through, from wherever it stands. Only one runs at a time on one database; a second waits.</summary>
+    public async Task<PublishingRow> RunAsync(Guid id, CancellationToken cancel = default)
+    {
+        await using var guard = await source.OpenConnectionAsync(cancel);
+        await using (var command = new NpgsqlCommand($"SELECT pg_advisory_lock({PublisherLock})", guard) { CommandTimeout = 600 }) await command.ExecuteNonQueryAsync(cancel);
+        try
+        {
+            return await RunLockedAsync(id, cancel);
+        }
+        finally
+        {
+            await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({PublisherLock})", guard);
+            await command.ExecuteNonQueryAsync(CancellationToken.None);
+        }
+    }
+
+    /// <summary>Finishes what a server that went down left unfinished.</summary>
+    public async Task ResumeAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var open = await context.Publishings.AsNoTracking()
+            .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling).OrderBy(row => row.StartedAt).ToListAsync(cancel);
+        foreach (var row in open) await RunAsync(row.Id, cancel);
+    }
+
+    /// <summary>Stops a publishing that has not gone live yet; false when it is too late.</summary>
+    public async Task<bool> StopAsync(Guid id, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing)
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, "Stopped before anything went live."), cancel) == 1;
+    }
+
+    /// <summary>How a publishing stands.</summary>
+    public async Task<PublishingRow?> FindAsync(Guid id, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Publishings.AsNoTracking().FirstOrDefaultAsync(row => row.Id == id, cancel);
+    }
+
+    private async Task<PublishingRow> RunLockedAsync(Guid id, CancellationToken cancel)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
+        var runner = new StepRunner(source, new StepSql(context), facts);
+        try
+        {
+            if (row.State == PublishingState.Preparing) await PrepareAndSwitchAsync(context, row, runner, cancel);
+            if (row.State == PublishingState.Settling) await SettleAsync(context, row, runner, cancel);
+        }
+        catch (Exception error) when (error is PublishRefusedException or PostgresException && !DatabaseErrors.IsDown(error))
+        {
+            await EndAsync(context, row, error);
+        }
+
+        return row;
+    }
+
+    private async Task PrepareAndSwitchAsync(PeltoContext context, PublishingRow row, StepRunner runner, CancellationToken cancel)
+    {
+        await catalogues.CatchUpAsync(cancel);
+        var live = catalogues.Live;
+        if (live.Release != row.Base) throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");
+        var next = catalogues.Build(SiteDefinition.FromJson(row.Definition), row.Base + 1);
+        var plan = Plan.Make(live, next, await facts.ReadAsync(live, next, cancel));
+        if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
+
+        await runner.RunAsync(plan.Before, step => SayAsync(context, row, step.Says, cancel), cancel);
+        await SayAsync(context, row, "Making the screens ready.", cancel);
+        await models.PrepareAsync(next, source, cancel);
+        await SwitchAsync(context, row, next, plan, cancel);
+        await catalogues.CatchUpAsync(cancel);
+    }
+
+    // The one moment in which the new release becomes the live one: all of this, or none of it.
+    private async Task SwitchAsync(PeltoContext context, PublishingRow row, Catalogue next, Plan plan, CancellationToken cancel)
+    {
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        var moved = await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == PublishingState.Preparing)
+            .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.State, PublishingState.Settling).SetProperty(candidate => candidate.Release, next.Release), cancel);
+        if (moved == 0) throw new PublishRefusedException("Stopped before anything went live.");
+        context.Releases.Add(new ReleaseRow
+        {
+            Number = next.Release,
+            Definition = row.Definition,
+            Comment = row.Comment,
+            Summary = string.Join('\n', plan.Changes.Select(change => change.Sentence)),
+            Touched = string.Join(' ', plan.Changes.Select(change => change.RecordType.Code).Distinct()),
+            PublishedBy = row.StartedBy,
+            PublishedAt = clock.GetUtcNow(),
+        });
+        await context.SaveChangesAsync(cancel);
+        await context.Drafts.Where(draft => draft.Version <= row.DraftVersion).ExecuteDeleteAsync(cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_notify({Channel}, {JsonSerializer.Serialize(new { release = next.Release })})", cancel);
+        await transaction.CommitAsync(cancel);
+        (row.State, row.Release) = (PublishingState.Settling, next.Release);
+        log.LogInformation("Release {Release} is live", next.Release);
+    }
+
+    private async Task SettleAsync(PeltoContext context, PublishingRow row, StepRunner runner, CancellationToken cancel)
+    {
+        var live = catalogues.Live;
+        var plan = Plan.Make(live, live, await facts.ReadTablesAsync(cancel));
+        await runner.RunAsync([.. plan.Before, .. plan.After], step => SayAsync(context, row, step.Says, cancel), cancel);
+        await SetAsync(context, row, PublishingState.Done, $"Release {row.Release} is live.", cancel);
+    }
+
+    private async Task EndAsync(PeltoContext context, PublishingRow row, Exception error)
+    {
+        log.LogWarning(error, "Publishing ended early");
+        var isLive = row.State == PublishingState.Settling;
+        var saying = error is PublishRefusedException ? error.Message : $"The database refused a step: {(error as PostgresException)?.MessageText ?? error.Message}";
+        var stopped = await context.Publishings.AsNoTracking().Where(candidate => candidate.Id == row.Id).Select(candidate => candidate.State).FirstAsync() == PublishingState.Stopped;
+        if (stopped) (row.State, row.Saying) = (PublishingState.Stopped, "Stopped before anything went live.");
+        else await SetAsync(context, row, isLive ? PublishingState.Done : PublishingState.Failed, isLive ? $"Release {row.Release} is live. {saying}" : saying, CancellationToken.None);
+    }
+
+    private static async Task SayAsync(PeltoContext context, PublishingRow row, string saying, CancellationToken cancel)
+    {
+        var going = await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
+            .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.Saying, saying), cancel);
+        if (going == 0) throw new PublishRefusedException("Stopped before anything went live.");
+    }
+
+    private static async Task SetAsync(PeltoContext context, PublishingRow row, PublishingState state, string saying, CancellationToken cancel)
+    {
+        (row.State, row.Saying) = (state, saying);
+        await context.Publishings.Where(candidate => candidate.Id == row.Id)
+            .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.State, state).SetProperty(candidate => candidate.Saying, saying), cancel);
+    }
+}

@@ -1,0 +1,170 @@
+using System.Text.Json.Nodes;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+
+namespace Pelto.Web.Api;
+
+/// <summary>The OpenAPI 3.1 document, made from the catalogue: added fields are in it as soon as they are live, and each reader finds what they may use.</summary>
+internal static class OpenApi
+{
+    public static JsonObject Of(Catalogue catalogue, Viewer viewer)
+    {
+        var paths = new JsonObject
+        {
+            ["/record-types"] = new JsonObject { ["get"] = Operation("Lists the record types.", Answered("Record types.", new JsonObject { ["type"] = "object" })) },
+            ["/record-types/{type}"] = new JsonObject
+            {
+                ["parameters"] = new JsonArray(Parameter("type", "path", new JsonObject { ["type"] = "string" }, "The code of a record type.")),
+                ["get"] = Operation("Describes a record type with its fields, built in and added.", Answered("The record type.", new JsonObject { ["type"] = "object" })),
+            },
+        };
+        var schemas = new JsonObject();
+        foreach (var type in catalogue.RecordTypes.Where(viewer.MayRead))
+        {
+            schemas[type.Code] = Record(type, viewer);
+            AddPaths(paths, type, viewer);
+        }
+
+        if (viewer.MaySetUp) AddSetUp(paths);
+        schemas["problem"] = ProblemSchema();
+        return new()
+        {
+            ["openapi"] = "3.1.0",
+            ["info"] = new JsonObject { ["title"] = "Pelto", ["version"] = $"1.{catalogue.Release}", ["description"] = $"Records and definitions of {catalogue.Host.Label} {catalogue.Host.Version}, release {catalogue.Release}." },
+            ["servers"] = new JsonArray(new JsonObject { ["url"] = Interface.Root }),
+            ["security"] = new JsonArray(new JsonObject { ["token"] = new JsonArray() }),
+            ["paths"] = paths,
+            ["components"] = new JsonObject
+            {
+                ["securitySchemes"] = new JsonObject { ["token"] = new JsonObject { ["type"] = "http", ["scheme"] = "bearer" } },
+                ["schemas"] = schemas,
+            },
+        };
+    }
+
+    private static void AddPaths(JsonObject paths, RecordType type, Viewer viewer)
+    {
+        var name = type.Label.ToLowerInvariant();
+        var list = new JsonObject { ["get"] = Operation($"Lists {type.Plural.ToLowerInvariant()}, a page at a time.", Answered("A page.", Page(type))) };
+        list["get"]!["parameters"] = new JsonArray(
+            Parameter("order", "query", new JsonObject { ["type"] = "string" }, "Field codes with commas between; a minus before one sorts it descending."),
+            Parameter("take", "query", new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 500 }, "Rows wanted; 50 when left out."),
+            Parameter("after", "query", new JsonObject { ["type"] = "string" }, "The next of the page before."),
+            Parameter("search", "query", new JsonObject { ["type"] = "string" }, "Words to find."));
+        var one = new JsonObject
+        {
+            ["parameters"] = new JsonArray(Parameter("id", "path", new JsonObject { ["type"] = "integer" }, "The record's id.")),
+            ["get"] = Operation($"Reads a {name}. The ETag names its version.", Answered($"The {name}.", Ref(type.Code))),
+        };
+        if (viewer.MayWrite(type))
+        {
+            list["post"] = WithBody(Operation($"Creates a {name}.", Answered($"The {name} as it is on file.", Ref(type.Code), "201"), refusals: true), type);
+            one["patch"] = WithBody(Operation($"Changes what is sent of a {name}. Lines are sent as they are to be: those with an id stay and change, those without are added, those left out are removed. If-Match refuses when it changed meanwhile.", Answered($"The {name} as it is on file.", Ref(type.Code)), refusals: true), type);
+            one["delete"] = Operation($"Deletes a {name}.", new JsonObject { ["204"] = new JsonObject { ["description"] = "Deleted." } }, refusals: true);
+            paths[$"/records/{type.Code}/try"] = new JsonObject { ["post"] = WithBody(Operation($"Fills and checks a {name} without saving it.", Answered("Values and messages.", new JsonObject { ["type"] = "object" }), refusals: true), type) };
+        }
+
+        paths[$"/records/{type.Code}"] = list;
+        paths[$"/records/{type.Code}/{{id}}"] = one;
+    }
+
+    private static void AddSetUp(JsonObject paths)
+    {
+        var any = new JsonObject { ["type"] = "object" };
+        paths["/setup/definition"] = new JsonObject { ["get"] = Operation("The site definition that is live.", Answered("The document.", any.DeepClone())) };
+        paths["/setup/schema"] = new JsonObject { ["get"] = Operation("The JSON Schema of the site definition document.", Answered("The schema.", any.DeepClone())) };
+        var put = Operation("Replaces the draft.", Answered("The draft.", any.DeepClone()), refusals: true);
+        put["requestBody"] = Body(any.DeepClone());
+        paths["/setup/draft"] = new JsonObject { ["get"] = Operation("The draft.", Answered("The document.", any.DeepClone())), ["put"] = put };
+        paths["/setup/plan"] = new JsonObject { ["get"] = Operation("What publishing the draft would do.", Answered("The plan.", any.DeepClone())) };
+        var publish = Operation("Publishes the draft.", Answered("The release.", any.DeepClone()), refusals: true);
+        publish["requestBody"] = Body(new JsonObject { ["type"] = "object", ["required"] = new JsonArray("comment"), ["properties"] = new JsonObject { ["comment"] = new JsonObject { ["type"] = "string" } } });
+        paths["/setup/publish"] = new JsonObject { ["post"] = publish };
+    }
+
+    private static JsonObject Record(RecordType type, Viewer viewer)
+    {
+        var lines = new JsonObject();
+        foreach (var part in type.LineParts)
+        {
+            var row = Values(part, viewer);
+            row["properties"]!.AsObject().Insert(0, "id", new JsonObject { ["type"] = "integer", ["description"] = "The line's id; left out for a new line." });
+            lines[part.Code] = new JsonObject { ["type"] = "array", ["items"] = row };
+        }
+
+        var properties = new JsonObject
+        {
+            ["id"] = new JsonObject { ["type"] = "integer", ["readOnly"] = true },
+            ["values"] = Values(type.Header, viewer),
+        };
+        if (lines.Count > 0) properties["lines"] = new JsonObject { ["type"] = "object", ["properties"] = lines };
+        return new() { ["type"] = "object", ["title"] = type.Label, ["properties"] = properties };
+    }
+
+    private static JsonObject Values(Part part, Viewer viewer)
+    {
+        var properties = new JsonObject();
+        foreach (var field in part.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read))
+        {
+            var schema = field.Kind.Schema();
+            schema["title"] = field.Label;
+            if (field.Content.Help is { Length: > 0 } help) schema["description"] = help;
+            if (!field.IsTyped) schema["readOnly"] = true;
+            schema["x-added"] = field.IsAdded;
+            schema["x-required"] = field.Required;
+            properties[field.Code] = schema;
+        }
+
+        return new() { ["type"] = "object", ["properties"] = properties };
+    }
+
+    private static JsonObject Page(RecordType type) => new()
+    {
+        ["type"] = "object",
+        ["properties"] = new JsonObject
+        {
+            ["records"] = new JsonObject { ["type"] = "array", ["items"] = Ref(type.Code) },
+            ["next"] = new JsonObject { ["type"] = new JsonArray("string", "null") },
+        },
+    };
+
+    private static JsonObject ProblemSchema() => new()
+    {
+        ["type"] = "object",
+        ["description"] = "RFC 9457 problem details.",
+        ["properties"] = new JsonObject
+        {
+            ["title"] = new JsonObject { ["type"] = "string" },
+            ["status"] = new JsonObject { ["type"] = "integer" },
+            ["detail"] = new JsonObject { ["type"] = "string" },
+            ["errors"] = new JsonObject
+            {
+                ["type"] = "array",
+                ["items"] = new JsonObject { ["type"] = "object", ["properties"] = new JsonObject { ["pointer"] = new JsonObject { ["type"] = "string" }, ["detail"] = new JsonObject { ["type"] = "string" } } },
+            },
+        },
+    };
+
+    private static JsonObject Operation(string summary, JsonObject responses, bool refusals = false)
+    {
+        foreach (var code in refusals ? new[] { "4XX" } : [])
+            responses[code] = new JsonObject { ["description"] = "Refused, with the reasons.", ["content"] = new JsonObject { ["application/problem+json"] = new JsonObject { ["schema"] = Ref("problem") } } };
+        return new() { ["summary"] = summary, ["responses"] = responses };
+    }
+
+    private static JsonObject Answered(string description, JsonNode schema, string status = "200") =>
+        new() { [status] = new JsonObject { ["description"] = description, ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = schema } } } };
+
+    private static JsonObject WithBody(JsonObject operation, RecordType type)
+    {
+        operation["requestBody"] = Body(Ref(type.Code));
+        return operation;
+    }
+
+    private static JsonObject Body(JsonNode schema) => new() { ["required"] = true, ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = schema } } };
+
+    private static JsonObject Ref(string schema) => new() { ["$ref"] = "#/components/schemas/" + schema };
+
+    private static JsonObject Parameter(string name, string place, JsonObject schema, string description) =>
+        new() { ["name"] = name, ["in"] = place, ["required"] = place == "path", ["schema"] = schema, ["description"] = description };
+}

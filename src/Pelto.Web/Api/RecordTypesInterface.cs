@@ -1,0 +1,48 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Web.Api;
+
+/// <summary>What record types and fields there are.</summary>
+internal static class RecordTypesInterface
+{
+    public static IResult All(CurrentRequest request) => Results.Json(new
+    {
+        release = request.Catalogue.Release,
+        recordTypes = request.ReadableTypes().Select(type => new { code = type.Code, label = type.Label, plural = type.Plural, href = $"{Interface.Root}/record-types/{type.Code}" }),
+    });
+
+    public static IResult One(string type, CurrentRequest request) => request.Find(type) is { } found
+        ? Results.Json(new
+        {
+            code = found.Code,
+            label = found.Label,
+            plural = found.Plural,
+            parts = found.Parts.Select(part => new { code = part.Code, label = part.Label }),
+            fields = found.Parts.SelectMany(part => part.Fields).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read).Select(Described),
+        })
+        : Problems.NotFound($"There is no record type “{type}”.");
+
+    private static object Described(Field field) => new
+    {
+        id = field.Id,
+        code = field.Code,
+        label = field.Label,
+        heading = field.Heading,
+        help = field.Content.Help,
+        part = field.Part.Code,
+        kind = field.Kind.Name,
+        length = (field.Kind as TextKind)?.Length,
+        digits = (field.Kind as DecimalKind)?.Digits,
+        decimals = (field.Kind as DecimalKind)?.Decimals,
+        choices = (field.Kind as ChoiceKind)?.Choices,
+        target = (field.Kind as LinkKind)?.Target,
+        added = field.IsAdded,
+        origin = field.IsAdded ? "added" : "built in",
+        required = field.Required,
+        startingValue = field.Content.StartingValue,
+        filledBy = field.Formula is not null ? "formula" : field.Numbering is not null ? "numbering" : "hand",
+        formula = field.Formula?.Text,
+    };
+}

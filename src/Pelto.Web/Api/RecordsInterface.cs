@@ -1,0 +1,172 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Api;
+
+/// <summary>Records: list, read, create, change, delete, and trying without saving.</summary>
+internal static class RecordsInterface
+{
+    private const int UsualPage = 50;
+
+    public static void MapRecords(this RouteGroupBuilder api)
+    {
+        api.MapGet("records/{type}", ListAsync);
+        api.MapPost("records/{type}", CreateAsync);
+        api.MapPost("records/{type}/try", TryAsync);
+        api.MapGet("records/{type}/{id:long}", ReadAsync);
+        api.MapPatch("records/{type}/{id:long}", ChangeAsync);
+        api.MapDelete("records/{type}/{id:long}", DeleteAsync);
+    }
+
+    private static async Task<IResult> ListAsync(string type, CurrentRequest request, RecordLists lists, string? order, string? take, string? after, string? search, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong) return Problems.Of(StatusCodes.Status400BadRequest, wrong);
+        if (!TryTake(take, out var rows)) return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
+        try
+        {
+            var page = await lists.ReadAsync(new(found, keys, rows, after, search), request.Viewer, cancel);
+            var records = new JsonArray([.. page.Rows.Select(row => Row(found, row, request.Viewer))]);
+            return Results.Json(new JsonObject { ["records"] = records, ["next"] = page.Next });
+        }
+        catch (FormatException unknown)
+        {
+            return Problems.Of(StatusCodes.Status400BadRequest, unknown.Message);
+        }
+    }
+
+    private static async Task<IResult> ReadAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } state) return NoRecord(found, id);
+        if (context.Request.Headers.IfNoneMatch.ToString() == Tag(state)) return Results.StatusCode(StatusCodes.Status304NotModified);
+        return Answer(state, context, request.Viewer);
+    }
+
+    private static async Task<IResult> CreateAsync(string type, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
+        if (refusal is not null) return refusal;
+        var saving = await store.SaveAsync(found, null, changes, request.Viewer, cancel: cancel);
+        if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
+        context.Response.Headers.Location = $"{Interface.Root}/records/{found.Code}/{saving.Outcome.State.Id}";
+        return Answer(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
+    }
+
+    private static async Task<IResult> TryAsync(string type, long? id, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
+        if (refusal is not null) return refusal;
+        if (await store.TryAsync(found, id, changes, request.Viewer, cancel: cancel) is not { } outcome) return NoRecord(found, id!.Value);
+        var answer = RecordJson.Write(outcome.State, request.Viewer);
+        answer["messages"] = new JsonArray([.. outcome.Messages.Select(message => new JsonObject { ["pointer"] = "#" + RecordJson.Pointer(message.At, changes), ["detail"] = message.Sentence })]);
+        return Results.Json(answer);
+    }
+
+    private static async Task<IResult> ChangeAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
+        if (refusal is not null) return refusal;
+        var saving = await store.SaveAsync(found, id, changes, request.Viewer, Wanted(context), cancel: cancel);
+        return saving.Result switch
+        {
+            SaveResult.Saved => Answer(saving.Outcome.State, context, request.Viewer),
+            SaveResult.Stale => Stale(saving.Outcome.State, context),
+            SaveResult.Gone => NoRecord(found, id),
+            _ => Refused(saving.Outcome, changes),
+        };
+    }
+
+    private static async Task<IResult> DeleteAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        var deletion = await store.DeleteAsync(request.Catalogue, found, id, request.Viewer, Wanted(context), cancel);
+        return deletion.Result switch
+        {
+            SaveResult.Saved => Results.NoContent(),
+            SaveResult.Gone => NoRecord(found, id),
+            SaveResult.Stale => Stale(null, context),
+            _ => Problems.Of(StatusCodes.Status409Conflict, deletion.Refusal!),
+        };
+    }
+
+    private static async Task<(RecordChanges Changes, IResult? Refusal)> BodyAsync(HttpContext context, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    {
+        try
+        {
+            var node = await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel);
+            await ResolveAsync(node, type, request, lists, cancel);
+            using var json = JsonDocument.Parse(node?.ToJsonString() ?? "null");
+            var refusals = new List<(string Pointer, string Sentence)>();
+            var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
+            return (changes, refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals));
+        }
+        catch (Exception wrong) when (wrong is JsonException or ArgumentException)
+        {
+            return (new(), Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}"));
+        }
+    }
+
+    // Links may be sent as what people call the target: "customer": "P-0177".
+    private static async Task ResolveAsync(JsonNode? node, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    {
+        if (node is not JsonObject body) return;
+        if (body["values"] is JsonObject values) await ResolveAsync(values, type.Header, request, lists, cancel);
+        if (body["lines"] is not JsonObject parts) return;
+        foreach (var part in type.LineParts)
+            if (parts[part.Code] is JsonArray rows)
+                foreach (var row in rows.OfType<JsonObject>()) await ResolveAsync(row, part, request, lists, cancel);
+    }
+
+    private static async Task ResolveAsync(JsonObject values, Part part, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    {
+        foreach (var field in part.Fields.Where(field => field.Target is not null))
+            if (values[field.Code] is JsonValue sent && sent.TryGetValue<string>(out var identifier) && request.Viewer.MayRead(field.Target!)
+                && await lists.FindAsync(field.Target!, identifier, cancel) is { } id)
+                values[field.Code] = id;
+    }
+
+    private static JsonNode Row(RecordType type, ListRow row, Viewer viewer)
+    {
+        var values = new JsonObject();
+        foreach (var field in type.Header.Fields)
+            if (viewer.LevelAt(field) >= AccessLevel.Read) values[field.Code] = field.Kind.ToJson(row.Values[field.Slot]);
+        return new JsonObject { ["id"] = row.Id, ["values"] = values };
+    }
+
+    private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK)
+    {
+        context.Response.Headers.ETag = Tag(state);
+        return Results.Json(RecordJson.Write(state, viewer), statusCode: status);
+    }
+
+    private static IResult Refused(Outcome outcome, RecordChanges changes) => Problems.Of(
+        StatusCodes.Status422UnprocessableEntity, outcome.Messages[0].Sentence, outcome.Messages.Select(message => (RecordJson.Pointer(message.At, changes), message.Sentence)));
+
+    private static IResult Stale(RecordState? now, HttpContext context)
+    {
+        if (now is not null) context.Response.Headers.ETag = Tag(now);
+        return Problems.Of(StatusCodes.Status412PreconditionFailed, "Somebody changed this record meanwhile. Read it again and repeat your change.");
+    }
+
+    private static string Tag(RecordState state) => $"\"{state.Version}\"";
+
+    private static string? Wanted(HttpContext context) => context.Request.Headers.IfMatch.ToString() is { Length: > 0 } tag and not "*" ? tag.Trim('"') : null;
+
+    private static bool TryTake(string? text, out int rows)
+    {
+        rows = UsualPage;
+        return string.IsNullOrEmpty(text) || (int.TryParse(text, out rows) && rows is >= 1 and <= RecordLists.LargestPage);
+    }
+
+    private static IResult NoType(string type) => Problems.NotFound($"There is no record type “{type}”.");
+
+    private static IResult NoRecord(RecordType type, long id) => Problems.NotFound($"There is no {type.Label.ToLowerInvariant()} with the id {id}.");
+}

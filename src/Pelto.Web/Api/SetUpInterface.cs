@@ -1,0 +1,125 @@
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Json.Schema;
+using Pelto.Core.Releases;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Web.Api;
+
+/// <summary>Definitions: what is live, the draft, its plan, and publishing.</summary>
+internal static class SetUpInterface
+{
+    private static readonly Lazy<string> SchemaText = new(static () =>
+    {
+        using var reader = new StreamReader(typeof(SiteDefinition).Assembly.GetManifestResourceStream("site.schema.json")!);
+        return reader.ReadToEnd();
+    });
+
+    private static readonly Lazy<JsonSchema> Schema = new(static () => JsonSchema.FromText(SchemaText.Value));
+
+    public static void MapSetUp(this RouteGroupBuilder api)
+    {
+        var setUp = api.MapGroup("setup").RequireAuthorization(policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser().RequireRole(Core.Access.Viewer.Administrator));
+        setUp.MapGet("definition", (CurrentRequest request) => Document(request.Catalogue.Site));
+        setUp.MapGet("schema", () => Results.Text(SchemaText.Value, "application/schema+json", Encoding.UTF8));
+        setUp.MapGet("draft", ReadDraftAsync);
+        setUp.MapPut("draft", PutDraftAsync);
+        setUp.MapGet("plan", PlanAsync);
+        setUp.MapPost("publish", PublishAsync);
+    }
+
+    private static async Task<IResult> ReadDraftAsync(HttpContext context, Drafts drafts, CancellationToken cancel)
+    {
+        var draft = await drafts.ReadAsync(cancel);
+        context.Response.Headers.ETag = $"\"{draft.Version}\"";
+        return Document(draft.Site);
+    }
+
+    private static async Task<IResult> PutDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, CancellationToken cancel)
+    {
+        SiteDefinition site;
+        try
+        {
+            using var json = await JsonDocument.ParseAsync(context.Request.Body, cancellationToken: cancel);
+            var wrong = Schema.Value.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
+            if (!wrong.IsValid)
+            {
+                var errors = (wrong.Details ?? []).Where(detail => detail.Errors is not null).Select(detail => (detail.InstanceLocation.ToString(), string.Join(" ", detail.Errors!.Values))).ToList();
+                return Problems.Of(StatusCodes.Status422UnprocessableEntity, "The document does not keep to the schema at setup/schema.", errors);
+            }
+
+            site = WithIds(JsonSerializer.Deserialize<SiteDefinition>(json.RootElement, SiteDefinition.Json)!);
+        }
+        catch (JsonException wrong)
+        {
+            return Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
+        }
+
+        try
+        {
+            long? version = long.TryParse(context.Request.Headers.IfMatch.ToString().Trim('"'), out var wanted) ? wanted : null;
+            var draft = await drafts.ChangeAsync(_ => site, "Sent a whole definition through the programming interface", request.Viewer, version, cancel);
+            context.Response.Headers.ETag = $"\"{draft.Version}\"";
+            return Document(draft.Site);
+        }
+        catch (DraftChangedException changed)
+        {
+            return Problems.Of(StatusCodes.Status412PreconditionFailed, changed.Message);
+        }
+    }
+
+    private static async Task<IResult> PlanAsync(Publisher publisher, CancellationToken cancel)
+    {
+        var (draft, _, plan) = await publisher.PlanAsync(cancel);
+        return Results.Json(new
+        {
+            version = draft.Version,
+            empty = plan.IsEmpty,
+            publishable = plan.IsPublishable,
+            changes = plan.Changes.Select(change => new { element = change.Element, recordType = change.RecordType.Code, sentence = change.Sentence, effect = change.Effect }),
+            problems = plan.Problems.Select(Described),
+            steps = plan.Before.Concat(plan.After).Select(step => step.Says),
+            sql = await publisher.SqlOfAsync(plan.Before.Concat(plan.After), cancel),
+        });
+    }
+
+    private static async Task<IResult> PublishAsync(HttpContext context, CurrentRequest request, Publisher publisher, CancellationToken cancel)
+    {
+        string? comment;
+        try
+        {
+            comment = (await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel) as JsonObject)?["comment"] is JsonValue sent && sent.TryGetValue<string>(out var text) ? text : null;
+        }
+        catch (JsonException)
+        {
+            return Problems.Of(StatusCodes.Status400BadRequest, "The body is not JSON that can be read.");
+        }
+
+        try
+        {
+            // Not cancelled when the caller hangs up: what began is carried through.
+            var id = await publisher.StartAsync(comment, request.Viewer, cancel: cancel);
+            var row = await publisher.RunAsync(id, CancellationToken.None);
+            return row.State == PublishingState.Done
+                ? Results.Json(new { release = row.Release, said = row.Saying })
+                : Problems.Of(StatusCodes.Status409Conflict, row.Saying);
+        }
+        catch (PublishRefusedException refused)
+        {
+            var body = new Dictionary<string, object?> { ["problems"] = refused.Problems.Select(Described).ToArray() };
+            return Results.Problem(refused.Message, statusCode: StatusCodes.Status422UnprocessableEntity, extensions: body);
+        }
+    }
+
+    private static SiteDefinition WithIds(SiteDefinition site) => site with
+    {
+        Fields = [.. site.Fields.Select(field => field.Id.Length == 0 ? field with { Id = FieldDefinition.NewId() } : field)],
+        Layers = [.. site.Layers.Select(layer => layer.Label.Length == 0 ? layer with { Label = "Site" } : layer)],
+    };
+
+    private static object Described(Core.Catalog.Problem problem) => new { element = problem.Element, property = problem.Property, sentence = problem.Sentence };
+
+    private static IResult Document(SiteDefinition site) => Results.Text(site.ToJson(), "application/json", Encoding.UTF8);
+}

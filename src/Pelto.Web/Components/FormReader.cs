@@ -1,0 +1,111 @@
+using System.Globalization;
+using System.Text.Json;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Components;
+
+/// <summary>A record's form as it came back from a browser.</summary>
+/// <param name="Changes">What the person wants.</param>
+/// <param name="Texts">What stands in each input, by its name, so that nothing typed is lost even when it makes no sense.</param>
+/// <param name="Release">The release under which the form was drawn.</param>
+public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release);
+
+/// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
+public sealed class FormReader(RecordLists lists, CurrentRequest request)
+{
+    /// <summary>Stands beside a link's input and holds what is written there.</summary>
+    public const string LinkText = ".text";
+
+    /// <summary>Holds the record as the person opened it.</summary>
+    public const string OpenedInput = "opened";
+
+    /// <summary>Holds the release under which the form was drawn.</summary>
+    public const string ReleaseInput = "release";
+
+    /// <summary>Holds the keys of lines, in order; named after the part.</summary>
+    public const string OrderInput = ".order";
+
+    /// <summary>Holds the codes of the parts whose lines the form shows.</summary>
+    public const string PartsInput = "parts";
+
+    /// <summary>Reads the form.</summary>
+    /// <param name="form">What was posted.</param>
+    /// <param name="type">The record type.</param>
+    /// <param name="current">The record as it is now, or a new one.</param>
+    public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current)
+    {
+        var changes = new RecordChanges { Opened = Opened(form, type, current) };
+        var texts = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
+            if (await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
+        foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
+            changes.Lines[part] = await ReadLinesAsync(form, part, texts);
+        _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
+        return new(changes, texts, release);
+    }
+
+    private static RecordState Opened(IFormCollection form, RecordType type, RecordState current)
+    {
+        try
+        {
+            using var json = JsonDocument.Parse(form[OpenedInput].ToString());
+            return RecordJson.Read(json.RootElement, type, current);
+        }
+        catch (Exception wrong) when (wrong is JsonException or KeyNotFoundException or InvalidOperationException or FormatException)
+        {
+            return current;
+        }
+    }
+
+    private async Task<List<EnteredLine>> ReadLinesAsync(IFormCollection form, Part part, Dictionary<string, string> texts)
+    {
+        var lines = new List<EnteredLine>();
+        foreach (var key in form[part.Code + OrderInput].OfType<string>().Distinct(StringComparer.Ordinal))
+        {
+            var values = new Dictionary<Field, Parsed>();
+            foreach (var field in part.Fields.Where(field => field.IsTyped))
+                if (await ReadAsync(form, new(part, key, field), texts) is { } entered) values[field] = entered;
+            long? id = long.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var kept) ? kept : null;
+            if (id is not null || !IsBlank(values)) lines.Add(new(key, id, values));
+        }
+
+        return lines;
+    }
+
+    // A new line that nobody touched is no line.
+    private static bool IsBlank(Dictionary<Field, Parsed> values) =>
+        values.All(pair => pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(DateOnly.FromDateTime(DateTime.Now))));
+
+    private async Task<Parsed?> ReadAsync(IFormCollection form, Spot spot, Dictionary<string, string> texts)
+    {
+        var name = spot.ToString();
+        if (!form.TryGetValue(name, out var posted)) return null;
+        var text = posted.ToString();
+        texts[name] = text;
+        if (spot.Field!.Kind is not LinkKind) return spot.Field.Kind.Parse(text);
+
+        var written = form[name + LinkText].ToString().Trim();
+        texts[name + LinkText] = written;
+        if (written.Length == 0) return Value.Empty;
+        return text.Length > 0 ? spot.Field.Kind.Parse(text) : await FindTargetAsync(spot.Field, written);
+    }
+
+    // Somebody who knows the number types it and goes on, without waiting for the list.
+    private async Task<Parsed> FindTargetAsync(Field field, string written)
+    {
+        var target = field.Target!;
+        if (!request.Viewer.MayRead(target)) return Parsed.Refused($"You may not see {target.Plural.ToLowerInvariant()}.");
+        if (await lists.FindAsync(target, written) is { } id) return Value.LinkTo(id);
+        var found = await lists.PickAsync(target, written, request.Viewer, take: 2);
+        return found.Count switch
+        {
+            1 => Value.LinkTo(found[0].Id),
+            0 => Parsed.Refused($"There is no {target.Label.ToLowerInvariant()} “{written}”. Choose from the list that opens while you type."),
+            _ => Parsed.Refused($"More than one {target.Label.ToLowerInvariant()} fits “{written}”. Choose from the list that opens while you type."),
+        };
+    }
+}

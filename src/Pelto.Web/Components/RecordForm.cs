@@ -1,0 +1,204 @@
+using System.Text.Json.Nodes;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Components;
+
+/// <summary>All that the form of a record shows.</summary>
+public sealed class RecordForm
+{
+    /// <summary>The release under which it is drawn.</summary>
+    public required int Release { get; init; }
+
+    /// <summary>The record.</summary>
+    public required RecordState State { get; init; }
+
+    /// <summary>The record as it is on file, which the browser sends back so that only real changes count.</summary>
+    public required JsonObject Opened { get; init; }
+
+    /// <summary>For whom.</summary>
+    public required Viewer Viewer { get; init; }
+
+    /// <summary>What links point to.</summary>
+    public required IReadOnlyDictionary<(string Type, long Id), Target> Targets { get; init; }
+
+    /// <summary>What stands in inputs that could not be read, by name.</summary>
+    public IReadOnlyDictionary<string, string> Texts { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>What keeps it from being saved, by the input's name.</summary>
+    public ILookup<string, string> Messages { get; init; } = Array.Empty<Message>().ToLookup(message => "", message => "");
+
+    /// <summary>Where somebody else changed the same, by the input's name.</summary>
+    public IReadOnlyDictionary<string, Clash> Clashes { get; init; } = new Dictionary<string, Clash>();
+
+    /// <summary>Clashes and messages about whole lines, which have no input.</summary>
+    public IReadOnlyList<string> Notes { get; init; } = [];
+
+    /// <summary>The field to be marked as not live yet, in a preview.</summary>
+    public string? DraftField { get; init; }
+
+    /// <summary>True when inputs are shown but cannot be used.</summary>
+    public bool IsPreview { get; init; }
+
+    /// <summary>Its type.</summary>
+    public RecordType Type => State.Type;
+
+    /// <summary>The screen.</summary>
+    public Layout Layout => Type.Screen.Layout;
+
+    /// <summary>True when this person may change it.</summary>
+    public bool IsWritable => Viewer.MayWrite(Type) && !IsPreview;
+
+    /// <summary>One field at its place, ready to be drawn.</summary>
+    public FieldView At(LayoutPlace place, LineState? line)
+    {
+        var field = place.Field;
+        var name = new Spot(field.Part, line?.Key, field).ToString();
+        var value = (line?.Values ?? State.Header)[field.Slot];
+        var target = value.Type == ValueForm.Link && field.Target is not null ? Targets.GetValueOrDefault((field.Target.Code, value.Target)) : null;
+        return new()
+        {
+            Field = field,
+            Name = name,
+            Width = place.Width,
+            Value = value,
+            Text = Texts.TryGetValue(name, out var typed) ? typed : field.Kind.Format(value),
+            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : target?.Text ?? "",
+            Target = target,
+            IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write,
+            Messages = [.. Messages[name]],
+            Clash = Clashes.GetValueOrDefault(name),
+            IsDraft = field.Id == DraftField,
+            IsInLine = line is not null,
+        };
+    }
+
+    /// <summary>A line that nobody has touched yet, for the browser to copy when one is added.</summary>
+    public static LineState Blank(Part part, DateOnly today) => Pipeline.FreshLine(part, "__key__", today);
+
+    /// <summary>How many messages and clashes stand on a page, for its tab.</summary>
+    public int Troubles(LayoutPage page)
+    {
+        var fields = page.Sections.SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
+        return fields.Where(field => !field.Part.IsLines).Select(field => new Spot(field.Part, null, field).ToString()).Count(name => Messages[name].Any() || Clashes.ContainsKey(name));
+    }
+}
+
+/// <summary>A field as the form draws it.</summary>
+public sealed class FieldView
+{
+    /// <summary>The field.</summary>
+    public required Field Field { get; init; }
+
+    /// <summary>The input's name.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>The input's id.</summary>
+    public string Id => Name.Replace('.', '-');
+
+    /// <summary>Columns of twelve.</summary>
+    public required int Width { get; init; }
+
+    /// <summary>Its value.</summary>
+    public required Value Value { get; init; }
+
+    /// <summary>What stands in the input.</summary>
+    public required string Text { get; init; }
+
+    /// <summary>For links: what people read there.</summary>
+    public required string LinkText { get; init; }
+
+    /// <summary>For links: what it points to.</summary>
+    public required Target? Target { get; init; }
+
+    /// <summary>True when this person may type here.</summary>
+    public required bool IsWritable { get; init; }
+
+    /// <summary>What is wrong.</summary>
+    public required IReadOnlyList<string> Messages { get; init; }
+
+    /// <summary>What somebody else saved here meanwhile.</summary>
+    public required Clash? Clash { get; init; }
+
+    /// <summary>True for the field that a preview is about.</summary>
+    public required bool IsDraft { get; init; }
+
+    /// <summary>True in a line, where the column's heading is the label.</summary>
+    public required bool IsInLine { get; init; }
+
+    /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
+    public string DescribedBy => string.Join(' ', new[] { Field.Content.Help is null || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null }.Where(id => id is not null));
+}
+
+/// <summary>Puts forms together.</summary>
+public sealed class RecordForms(RecordLists lists, CurrentRequest request)
+{
+    /// <summary>The form of a record as it is on file.</summary>
+    public async Task<RecordForm> OfAsync(RecordState state) => new()
+    {
+        Release = request.Catalogue.Release,
+        State = state,
+        Opened = RecordJson.Write(state, request.Viewer),
+        Viewer = request.Viewer,
+        Targets = await TargetsAsync(state),
+    };
+
+    /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>
+    /// <param name="current">The record as it is on file, or a new one.</param>
+    /// <param name="outcome">What the pipeline made of it.</param>
+    /// <param name="posted">The form that was sent.</param>
+    /// <param name="isJudged">True to show what is wrong; false when the person has not asked to save.</param>
+    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged)
+    {
+        var refused = outcome.Messages.Where(message => message.At.Field is not null).ToLookup(message => message.At.ToString(), message => message.Sentence);
+        return new()
+        {
+            Release = request.Catalogue.Release,
+            State = outcome.State,
+            Opened = RecordJson.Write(current, request.Viewer),
+            Viewer = request.Viewer,
+            Targets = await TargetsAsync(outcome.State, current),
+            Texts = Unread(posted),
+            Messages = isJudged ? refused : outcome.Messages.Where(message => IsUnread(posted, message.At)).ToLookup(message => message.At.ToString(), message => message.Sentence),
+            Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
+            Notes = [.. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
+        };
+    }
+
+    // What could be read is written by its kind; what could not is given back as typed.
+    private static Dictionary<string, string> Unread(PostedForm posted)
+    {
+        var texts = new Dictionary<string, string>(StringComparer.Ordinal);
+        foreach (var (spot, entered) in Entered(posted))
+        {
+            if (entered.Refusal is null) continue;
+            var name = spot.ToString();
+            foreach (var key in new[] { name, name + FormReader.LinkText })
+                if (posted.Texts.TryGetValue(key, out var text)) texts[key] = text;
+        }
+
+        return texts;
+    }
+
+    private static bool IsUnread(PostedForm posted, Spot spot) => Entered(posted).Any(pair => pair.Spot.ToString() == spot.ToString() && pair.Entered.Refusal is not null);
+
+    private static IEnumerable<(Spot Spot, Parsed Entered)> Entered(PostedForm posted) =>
+        posted.Changes.Header.Select(pair => (new Spot(pair.Key.Part, null, pair.Key), pair.Value))
+            .Concat(posted.Changes.Lines.SelectMany(part => part.Value.SelectMany(line => line.Values.Select(pair => (new Spot(part.Key, line.Key, pair.Key), pair.Value)))));
+
+    private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(params RecordState[] states)
+    {
+        var wanted = states.SelectMany(state => state.Type.Header.Fields.Select(field => (field, value: state.Header[field.Slot]))
+                .Concat(state.Type.LineParts.SelectMany(part => state.LinesOf(part).SelectMany(line => part.Fields.Select(field => (field, value: line.Values[field.Slot]))))))
+            .Where(pair => pair.value.Type == ValueForm.Link && pair.field.Target is not null);
+        var found = new Dictionary<(string Type, long Id), Target>();
+        foreach (var group in wanted.GroupBy(pair => pair.field.Target!))
+            foreach (var target in (await lists.TargetsAsync(group.Key, [.. group.Select(pair => pair.value.Target).Distinct()])).Values)
+                found[(group.Key.Code, target.Id)] = target;
+        return found;
+    }
+}

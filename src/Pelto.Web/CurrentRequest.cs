@@ -1,0 +1,32 @@
+using System.Security.Claims;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Data;
+
+namespace Pelto.Web;
+
+/// <summary>Who asks, and the catalogue that this request uses from start to end.</summary>
+public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues catalogues)
+{
+    /// <summary>The live catalogue as of the start of this request.</summary>
+    public Catalogue Catalogue { get; } = catalogues.Live;
+
+    /// <summary>The person who asks. Throws when nobody is signed in; every route that uses it requires somebody.</summary>
+    public Viewer Viewer => field ??= ViewerOf(accessor.HttpContext!.User);
+
+    /// <summary>True when somebody is signed in.</summary>
+    public bool IsSignedIn => accessor.HttpContext?.User.Identity?.IsAuthenticated == true;
+
+    /// <summary>The record types that this person may see.</summary>
+    public IEnumerable<RecordType> ReadableTypes() => Catalogue.RecordTypes.Where(Viewer.MayRead);
+
+    /// <summary>A record type that this person may see, or null.</summary>
+    public RecordType? Find(string type) => Catalogue.Find(type) is { } found && Viewer.MayRead(found) ? found : null;
+
+    /// <summary>The claims that make a viewer.</summary>
+    public static ClaimsIdentity ToIdentity(Viewer viewer, string scheme) => new(
+        [new(ClaimTypes.NameIdentifier, viewer.Id.ToString()), new(ClaimTypes.Name, viewer.Name), .. viewer.Roles.Select(role => new Claim(ClaimTypes.Role, role))], scheme);
+
+    private static Viewer ViewerOf(ClaimsPrincipal person) => new(
+        Guid.Parse(person.FindFirstValue(ClaimTypes.NameIdentifier)!), person.FindFirstValue(ClaimTypes.Name) ?? "", [.. person.FindAll(ClaimTypes.Role).Select(claim => claim.Value)]);
+}

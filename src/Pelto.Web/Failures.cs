@@ -1,0 +1,36 @@
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Http.Extensions;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+using Pelto.Web.Api;
+
+namespace Pelto.Web;
+
+/// <summary>What people are told when something failed: a sentence, in the form that they asked in.</summary>
+internal static class Failures
+{
+    public static async Task AnswerAsync(HttpContext context)
+    {
+        var error = context.Features.Get<IExceptionHandlerFeature>()!.Error;
+        var (status, sentence) = error switch
+        {
+            AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
+            BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
+            _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now. Nothing was saved; please try again in a moment."),
+            _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
+        };
+        context.Response.StatusCode = status;
+        if (context.Request.Path.StartsWithSegments("/api"))
+        {
+            await Problems.Of(status, sentence).ExecuteAsync(context);
+            return;
+        }
+
+        context.Response.ContentType = "text/html; charset=utf-8";
+        var back = System.Net.WebUtility.HtmlEncode(context.Request.GetEncodedPathAndQuery());
+        await context.Response.WriteAsync($"""
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>Pelto</title><link rel="stylesheet" href="/css/tokens.css"></head>
+            <body><main class="alone"><h1>This did not work</h1><p data-failure>{System.Net.WebUtility.HtmlEncode(sentence)}</p><p><a href="{(context.Request.Method == "GET" ? back : "/")}">Try again</a></p></main></body></html>
+            """);
+    }
+}

@@ -1,0 +1,83 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+
+namespace Pelto.Web.Live;
+
+/// <summary>Server-sent events (WHATWG HTML, 9.2) for open pages; an open connection is also how others know who works where.</summary>
+internal static class LiveEndpoint
+{
+    public static void MapLive(this WebApplication app)
+    {
+        app.MapGet("/live", ServeAsync).RequireAuthorization();
+        app.MapGet("/live/changes", ChangesAsync).RequireAuthorization();
+    }
+
+    public static LiveEvent ReleaseEvent(Catalogue catalogue) => new("release", JsonSerializer.Serialize(new { release = catalogue.Release }));
+
+    // What changed on the screen of a record type since a page was drawn, for the notice on it.
+    private static async Task<IResult> ChangesAsync(CurrentRequest request, Catalogues catalogues, string type, int since)
+    {
+        if (request.Find(type) is null) return Results.NotFound();
+        var before = await catalogues.AtAsync(since);
+        var changes = Plan.Make(before, request.Catalogue, StorageFacts.Nothing).Changes.Where(change => change.RecordType.Code == type).Select(change => change.Element).Distinct().Count();
+        return Results.Json(new { release = request.Catalogue.Release, changes });
+    }
+
+    private static async Task ServeAsync(HttpContext context, CurrentRequest request, LiveHub hub, Presences presences, Catalogues catalogues, IHostApplicationLifetime lifetime, string? type, string? title, int? release)
+    {
+        using var end = CancellationTokenSource.CreateLinkedTokenSource(context.RequestAborted, lifetime.ApplicationStopping);
+        var (page, cancel) = (Guid.CreateVersion7(), end.Token);
+        context.Response.ContentType = "text/event-stream";
+        context.Response.Headers.CacheControl = "no-store";
+        var events = hub.Enter(page);
+        try
+        {
+            await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);
+            await SendAsync(context, new("hello", "{}"), cancel);
+            if (release is { } drawn && drawn != catalogues.Live.Release) await SendAsync(context, ReleaseEvent(catalogues.Live), cancel);
+            while (!cancel.IsCancellationRequested)
+            {
+                using var pulse = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+                pulse.CancelAfter(Presences.Pulse);
+                try
+                {
+                    await SendAsync(context, await events.ReadAsync(pulse.Token), cancel);
+                }
+                catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+                {
+                    await context.Response.WriteAsync(": still here\n\n", cancel);
+                    await context.Response.Body.FlushAsync(cancel);
+                    await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);
+                }
+            }
+        }
+        catch (OperationCanceledException)
+        {
+            // The page was closed, or the server stops.
+        }
+        finally
+        {
+            hub.Leave(page);
+            try
+            {
+                await presences.GoneAsync(page);
+            }
+            catch (Exception error) when (error is Npgsql.NpgsqlException or DbUpdateException)
+            {
+                // It falls silent instead, and is passed over after a while.
+            }
+        }
+    }
+
+    private static async Task SendAsync(HttpContext context, LiveEvent happened, CancellationToken cancel)
+    {
+        await context.Response.WriteAsync($"event: {happened.Name}\ndata: {happened.Data}\n\n", cancel);
+        await context.Response.Body.FlushAsync(cancel);
+    }
+
+    private static string Cut(string? text) => text is null ? "" : text[..Math.Min(text.Length, 100)];
+}

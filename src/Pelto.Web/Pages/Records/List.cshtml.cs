@@ -1,0 +1,90 @@
+using System.Text.Encodings.Web;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>The list of a record type.</summary>
+public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store) : PageModel
+{
+    private const int Rows = 50;
+
+    /// <summary>The record type.</summary>
+    public RecordType Type { get; private set; } = default!;
+
+    /// <summary>The columns that this person sees.</summary>
+    public IReadOnlyList<Field> Columns { get; private set; } = [];
+
+    /// <summary>The rows.</summary>
+    public new ListPage Page { get; private set; } = default!;
+
+    /// <summary>Words to find.</summary>
+    public string? Search { get; private set; }
+
+    /// <summary>The sort order asked for, or null for the usual one.</summary>
+    public string? Order { get; private set; }
+
+    /// <summary>True when this person may create records.</summary>
+    public bool MayWrite { get; private set; }
+
+    /// <summary>What was deleted just now, and what brings it back.</summary>
+    public (string Title, string Undo)? Deleted { get; private set; }
+
+    /// <summary>True when a deleted record could not be brought back.</summary>
+    public bool Lost { get; private set; }
+
+    private IReadOnlyList<SortKey> keys = [];
+
+    /// <summary>Shows the list, or the rows after a cursor.</summary>
+    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string? deleted, string? undo, bool lost, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NotFound();
+        Type = found;
+        Columns = [.. found.ListColumns.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)];
+        MayWrite = request.Viewer.MayWrite(found);
+        (Search, Lost) = (search, lost);
+        if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
+        if (RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) RecordLists.TryOrder(found, null, request.Viewer, out keys);
+        else Order = order;
+        try
+        {
+            Page = await lists.ReadAsync(new(found, keys, Rows, after, search), request.Viewer, cancel);
+        }
+        catch (FormatException)
+        {
+            return Redirect($"/records/{type}");
+        }
+
+        return after is null ? base.Page() : Partial("Records/_RowsPage", this);
+    }
+
+    /// <summary>Brings a deleted record back.</summary>
+    public async Task<IActionResult> OnPostRestoreAsync(string type, Guid undo, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NotFound();
+        return await store.RestoreAsync(found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
+    }
+
+    /// <summary>Null when the list is not sorted by this column, else whether downwards.</summary>
+    public bool? SortOf(Field column) => keys.Count > 0 && keys[0].Field == column ? keys[0].Descending : null;
+
+    /// <summary>Where a click on a heading leads.</summary>
+    public string LinkFor(Field column) => Link(SortOf(column) == false ? "-" + column.Code : column.Code, null);
+
+    /// <summary>Where the next rows are.</summary>
+    public string LinkForMore => Link(Order, Page.Next);
+
+    /// <summary>A value as it stands in a row.</summary>
+    public static string Text(ListRow row, Field column) =>
+        column.Kind is LinkKind ? row.Labels.GetValueOrDefault(column.Slot, "") : column.Kind.Format(row.Values[column.Slot]);
+
+    private string Link(string? order, string? after)
+    {
+        var query = new[] { ("search", Search), ("order", order), ("after", after) }.Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
+        return $"/records/{Type.Code}?{string.Join('&', query)}";
+    }
+}

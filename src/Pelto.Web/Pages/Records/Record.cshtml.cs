@@ -1,0 +1,104 @@
+using System.Globalization;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Data;
+using Pelto.Data.Records;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
+public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues) : PageModel
+{
+    /// <summary>The form.</summary>
+    public RecordForm Form { get; private set; } = default!;
+
+    /// <summary>True for administrators, who can say "a field here".</summary>
+    public bool MaySetUp => request.Viewer.MaySetUp;
+
+    /// <summary>What to tell on arrival.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>Opens a record, or a new one.</summary>
+    public async Task<IActionResult> OnGetAsync(string type, string id, bool saved, string? stays)
+    {
+        if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
+        Form = await forms.OfAsync(state);
+        Said = stays ?? (saved ? "Saved." : null);
+        return Page();
+    }
+
+    /// <summary>Runs on every pause in typing: fills and checks, saves nothing, and answers with what computed fields hold now.</summary>
+    public async Task<IActionResult> OnPostTryAsync(string type, string id, CancellationToken cancel)
+    {
+        if (await RunAsync(type, id, cancel) is not { } run) return NotFound();
+        var values = new Dictionary<string, object>();
+        foreach (var field in run.Type.FillOrder)
+        {
+            var lines = field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => ((string?)line.Key, line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])];
+            foreach (var (line, value) in lines)
+                values[new Spot(field.Part, line, field).ToString()] = new { text = field.Kind.Format(value), failed = value.IsError };
+        }
+
+        // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
+        var messages = run.Outcome.Messages.Where(message => run.Posted.Texts.TryGetValue(message.At.ToString(), out var text)
+            && (text.Length > 0 || run.Posted.Texts.GetValueOrDefault(message.At + FormReader.LinkText, "").Length > 0));
+        return new JsonResult(new { values, messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
+    }
+
+    /// <summary>Saves. Answers with where to go, or with the form and what is wrong.</summary>
+    public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return Gone(type);
+        var posted = await reader.ReadAsync(Request.Form, found, current);
+        var saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
+        if (saving.Result == SaveResult.Gone) return Gone(type);
+        if (saving.Result == SaveResult.Saved) return new JsonResult(new { saved = $"/records/{type}/{saving.Outcome.State.Id}?saved=true" });
+        return Partial("Records/_Form", await forms.OfAsync((await CurrentAsync(found, id))!, saving.Outcome, posted, isJudged: true));
+    }
+
+    /// <summary>Draws the form under the live release, with all that was entered.</summary>
+    public async Task<IActionResult> OnPostDrawAsync(string type, string id, CancellationToken cancel) =>
+        await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, isJudged: false)) : Gone(type);
+
+    /// <summary>Deletes; the list offers to undo it.</summary>
+    public async Task<IActionResult> OnPostDeleteAsync(string type, string id, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || !TryId(id, out var known)) return NotFound();
+        var deletion = await store.DeleteAsync(request.Catalogue, found, known, request.Viewer, cancel: cancel);
+        return deletion.Result switch
+        {
+            SaveResult.Saved => Redirect($"/records/{type}?deleted={Uri.EscapeDataString(deletion.Title!)}&undo={deletion.Undo}"),
+            SaveResult.Refused => Redirect($"/records/{type}/{known}?stays={Uri.EscapeDataString(deletion.Refusal!)}"),
+            _ => NotFound(),
+        };
+    }
+
+    private async Task<(RecordType Type, RecordState Current, Outcome Outcome, PostedForm Posted)?> RunAsync(string type, string id, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return null;
+        var posted = await reader.ReadAsync(Request.Form, found, current);
+        return await store.TryAsync(found, current.Id, posted.Changes, request.Viewer, await DemandedAsync(posted), cancel) is { } outcome ? (found, current, outcome, posted) : null;
+    }
+
+    // A form that was drawn before a release is not held to what it could not show.
+    private async Task<Func<Field, bool>> DemandedAsync(PostedForm posted)
+    {
+        if (posted.Release == request.Catalogue.Release) return static _ => true;
+        var drawn = await catalogues.AtAsync(posted.Release);
+        return field => drawn.FindField(field.Id)?.Required == true;
+    }
+
+    private async Task<RecordState?> CurrentAsync(RecordType type, string id)
+    {
+        if (id == "new") return request.Viewer.MayWrite(type) ? store.Fresh(type, request.Viewer) : null;
+        return TryId(id, out var known) ? await store.FindAsync(type, known, request.Viewer) : null;
+    }
+
+    private static bool TryId(string text, out long id) => long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out id);
+
+    private static JsonResult Gone(string type) => new(new { gone = "This record is not there any more: somebody deleted it. What you typed is still on this page.", list = $"/records/{type}" });
+}

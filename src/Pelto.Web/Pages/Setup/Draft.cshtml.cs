@@ -1,0 +1,100 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Releases;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>The draft: what publishing it will do, in plain words, and the way to publish.</summary>
+public sealed class DraftModel(CurrentRequest request, Publisher publisher, Drafts drafts, Presences presences, Publishing publishing) : PageModel
+{
+    /// <summary>What publishing will do.</summary>
+    public Plan Plan { get; private set; } = default!;
+
+    /// <summary>The draft's version that is shown.</summary>
+    public long Version { get; private set; }
+
+    /// <summary>What is done to storage, in words.</summary>
+    public IReadOnlyList<string> Steps { get; private set; } = [];
+
+    /// <summary>The same as SQL.</summary>
+    public IReadOnlyList<string> Sql { get; private set; } = [];
+
+    /// <summary>Who is working now, other than the one who looks.</summary>
+    public IReadOnlyList<AtWork> AtWork { get; private set; } = [];
+
+    /// <summary>Codes of the record types whose screens change.</summary>
+    public IReadOnlySet<string> Touched { get; private set; } = new HashSet<string>();
+
+    /// <summary>Who changed what in the draft, newest first.</summary>
+    public IReadOnlyList<DraftRow> History { get; private set; } = [];
+
+    /// <summary>The record's screen from which somebody came.</summary>
+    public string? From { get; private set; }
+
+    /// <summary>The comment as typed.</summary>
+    public string Comment { get; private set; } = "";
+
+    /// <summary>Why the comment is refused.</summary>
+    public string? CommentRefusal { get; private set; }
+
+    /// <summary>Why publishing is refused.</summary>
+    public string? Refusal { get; private set; }
+
+    /// <summary>What was done just now.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>Shows the draft.</summary>
+    public Task OnGetAsync(string? from, string? undone)
+    {
+        Said = undone is null ? null : $"Undone: {undone}.";
+        return ShowAsync(from);
+    }
+
+    /// <summary>Publishes: it begins here, and goes on even when the page is closed.</summary>
+    public async Task<IActionResult> OnPostPublishAsync(string? comment, long version, string? from)
+    {
+        try
+        {
+            var id = await publisher.StartAsync(comment, request.Viewer, version);
+            publishing.Begin(id);
+            return Redirect($"/setup/releases/going/{id}{(Url.IsLocalUrl(from) ? "?from=" + Uri.EscapeDataString(from!) : "")}");
+        }
+        catch (PublishRefusedException refused)
+        {
+            await ShowAsync(from);
+            Comment = comment ?? "";
+            if (string.IsNullOrWhiteSpace(comment)) CommentRefusal = refused.Message;
+            else Refusal = refused.Message;
+            return Page();
+        }
+    }
+
+    /// <summary>Takes the newest change of the draft back.</summary>
+    public async Task<IActionResult> OnPostUndoAsync(string? from)
+    {
+        var undone = await drafts.UndoAsync(request.Viewer);
+        return Redirect($"/setup/draft?undone={Uri.EscapeDataString(undone?.What ?? "nothing was left to undo")}{(Url.IsLocalUrl(from) ? "&from=" + Uri.EscapeDataString(from!) : "")}");
+    }
+
+    /// <summary>Goes back to what is live, as one more change of the draft, so that it can be undone.</summary>
+    public async Task<IActionResult> OnPostDiscardAsync()
+    {
+        await drafts.ChangeAsync(_ => request.Catalogue.Site, "Discarded the draft", request.Viewer);
+        return Redirect("/setup/draft");
+    }
+
+    private async Task ShowAsync(string? from)
+    {
+        From = Url.IsLocalUrl(from) ? from : null;
+        var (draft, _, plan) = await publisher.PlanAsync();
+        (Plan, Version) = (plan, draft.Version);
+        var steps = plan.Before.Concat(plan.After).ToList();
+        Steps = [.. steps.Select(step => step.Says)];
+        Sql = await publisher.SqlOfAsync(steps);
+        Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
+        AtWork = [.. (await presences.NowAsync()).Where(person => person.PersonName != request.Viewer.Name)];
+        History = await drafts.HistoryAsync();
+    }
+}

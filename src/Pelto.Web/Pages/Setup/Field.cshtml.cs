@@ -1,0 +1,270 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>Defines a field, with a real record beside it.</summary>
+public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, RecordCounts counts) : PageModel
+{
+    private Draft draft = default!;
+    private Catalogue catalogue = default!;
+    private string fieldId = "";
+
+    /// <summary>What stands in the inputs.</summary>
+    public FieldInput Input { get; private set; } = new();
+
+    /// <summary>What is wrong, by property.</summary>
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>True for a field that is not in the draft yet.</summary>
+    public bool IsNew { get; private set; }
+
+    /// <summary>True for a field that people have.</summary>
+    public bool IsLive { get; private set; }
+
+    /// <summary>True when the draft says something else of it than what is live.</summary>
+    public bool IsInDraft { get; private set; }
+
+    /// <summary>True when only a part of the page is sent.</summary>
+    public bool IsAnswer { get; private set; }
+
+    /// <summary>True when the offered places have to change because the part did.</summary>
+    public bool PartChanged { get; private set; }
+
+    /// <summary>The record's screen from which somebody came.</summary>
+    public string? From { get; private set; }
+
+    /// <summary>What to tell on arrival.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>The record type.</summary>
+    public RecordType? Type => PartOf(Input.Part)?.RecordType;
+
+    /// <summary>The form that shows the field on a record; null while it cannot be shown.</summary>
+    public RecordForm? Proof { get; private set; }
+
+    /// <summary>The section in which the field stands.</summary>
+    public IReadOnlyList<LayoutSection> ProofSections { get; private set; } = [];
+
+    /// <summary>The record that is shown.</summary>
+    public string ProofTitle { get; private set; } = "";
+
+    /// <summary>What follows from the definition.</summary>
+    public IReadOnlyList<string> Effects { get; private set; } = [];
+
+    /// <summary>How the tried value reads, or why it is refused.</summary>
+    public string SampleAnswer { get; private set; } = "";
+
+    /// <summary>True when the tried value is refused.</summary>
+    public bool SampleRefused { get; private set; }
+
+    /// <summary>Where a field can belong.</summary>
+    public IEnumerable<(string Value, string Label)> PartChoices =>
+        catalogue.RecordTypes.SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", LabelOf(part)));
+
+    /// <summary>The part, in words.</summary>
+    public string PartLabel => PartOf(Input.Part) is { } part ? LabelOf(part) : "";
+
+    /// <summary>The kind, in words.</summary>
+    public string KindLabel => FieldKinds.Definable.FirstOrDefault(kind => kind.Name == Input.Kind)?.Label ?? Input.Kind;
+
+    /// <summary>What belonging to this part means.</summary>
+    public string WhatFollows => PartOf(Input.Part) switch
+    {
+        null => "",
+        { IsLines: true } part => $"Every {part.Label.ToLowerInvariant()} has a value of its own, in a column.",
+        var part => $"Each {part.Label.ToLowerInvariant()} has one value.",
+    };
+
+    /// <summary>Where the field can stand.</summary>
+    public IEnumerable<(string Value, string Label)> Places
+    {
+        get
+        {
+            yield return ("", "at the end");
+            if (PartOf(Input.Part) is not { } part) yield break;
+            foreach (var section in part.RecordType.Screen.Layout.Sections.Where(section => section.Lines == (part.IsLines ? part : null)))
+            {
+                yield return (section.Id, $"first in {section.Label}");
+                foreach (var place in section.Places.Where(place => place.Field.Id != fieldId)) yield return (place.Field.Id, $"{section.Label}: after {place.Field.Label}");
+            }
+
+            yield return (FieldInput.Nowhere, "on no screen");
+        }
+    }
+
+    /// <summary>Opens a field, or begins one at the spot that somebody pointed at.</summary>
+    public async Task<IActionResult> OnGetAsync(string id, string? type, string? part, string? after, string? record, string? from, bool kept)
+    {
+        await LoadAsync(id, from);
+        if (IsNew)
+        {
+            var owner = catalogue.Find(type ?? "") ?? catalogue.RecordTypes.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? catalogue.RecordTypes[0];
+            Input = new() { Part = $"{owner.Code}/{owner.FindPart(part ?? "")?.Code ?? Part.HeaderCode}", After = after ?? "", Record = record ?? "" };
+        }
+        else if (draft.Site.Find(id) is { } field)
+        {
+            Input = FieldInput.Of(field, draft.Site.PlacementOf(id));
+            Input.Record = record ?? "";
+        }
+        else
+        {
+            return NotFound();
+        }
+
+        if (kept) Said = "It is in the draft. People get it when you publish.";
+        await ProveAsync(isAsked: !IsNew);
+        return Page();
+    }
+
+    /// <summary>Runs on every pause in typing: checks the definition and shows it on a real record, saving nothing.</summary>
+    public async Task<IActionResult> OnPostTryAsync(string id, [FromForm] FieldInput input, [FromForm] string? placesOf, [FromForm] string? from)
+    {
+        await LoadAsync(id, from);
+        (Input, IsAnswer) = (input, true);
+        PartChanged = placesOf != input.Part;
+        if (PartChanged && Places.All(place => place.Value != input.After)) input.After = "";
+        await ProveAsync(isAsked: false);
+        return Partial("Setup/_TryAnswer", this);
+    }
+
+    /// <summary>Puts the field in the draft.</summary>
+    public async Task<IActionResult> OnPostAsync(string id, [FromForm] FieldInput input, [FromForm] string? then, [FromForm] string? from)
+    {
+        await LoadAsync(id, from);
+        Input = input;
+        await ProveAsync(isAsked: true);
+        if (Problems.Count > 0) return Page();
+        var field = input.ToField(fieldId, Taken(), []);
+        await drafts.ChangeAsync(site => site.With(field).Placing(fieldId, input.ToPlacement(fieldId)), (IsNew ? "Added " : "Changed ") + field.Label, request.Viewer);
+        var back = From is null ? "" : $"&from={Uri.EscapeDataString(From)}";
+        return Redirect(then == "review" ? $"/setup/draft?{back.TrimStart('&')}" : $"/setup/fields/{fieldId}?kept=true{back}");
+    }
+
+    /// <summary>Takes the field out, in the draft.</summary>
+    public async Task<IActionResult> OnPostTakeOutAsync(string id)
+    {
+        await LoadAsync(id, null);
+        if (draft.Site.Find(id) is not { } field) return NotFound();
+        await drafts.ChangeAsync(site => site.Without(id), $"Took out {field.Label}", request.Viewer);
+        return Redirect("/setup/draft");
+    }
+
+    private async Task LoadAsync(string id, string? from)
+    {
+        draft = await drafts.ReadAsync();
+        catalogue = catalogues.Build(draft.Site);
+        IsNew = id == "new";
+        fieldId = IsNew ? FieldDefinition.NewId() : id;
+        IsLive = request.Catalogue.Site.Find(id) is not null;
+        IsInDraft = !IsNew && draft.Site.Find(id) != request.Catalogue.Site.Find(id);
+        From = Url.IsLocalUrl(from) ? from : null;
+    }
+
+    private Part? PartOf(string text) => text.Split('/', 2) is [var type, var part] ? catalogue.Find(type)?.FindPart(part) : null;
+
+    private IEnumerable<string> Taken() => PartOf(Input.Part)?.Fields.Where(field => field.Id != fieldId).Select(field => field.Code) ?? [];
+
+    private async Task ProveAsync(bool isAsked)
+    {
+        var problems = new List<Problem>();
+        var definition = Input.ToField(fieldId, Taken(), problems);
+        if (request.Catalogue.Site.Find(fieldId) is { } live) definition = definition with { Code = live.Code, Kind = live.Kind, RecordType = live.RecordType, Part = live.Part };
+        var proved = catalogues.Build(draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)));
+        problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
+
+        // Before somebody asks, what is only not filled in yet is no mistake.
+        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0))];
+        if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
+        TrySample(definition);
+        await ShowAsync(proved, problems);
+    }
+
+    private void TrySample(FieldDefinition definition)
+    {
+        if (FieldKinds.Make(definition, static (_, _) => { }) is not { } kind || Input.Sample.Length == 0)
+        {
+            SampleAnswer = "Type what people may type; it is read by the rules above.";
+            return;
+        }
+
+        var parsed = kind.Parse(Input.Sample);
+        SampleRefused = parsed.Refusal is not null;
+        SampleAnswer = parsed.Refusal ?? $"Reads as {(kind.Format(parsed.Value) is { Length: > 0 } text ? text : "nothing")}.";
+    }
+
+    private async Task ShowAsync(Catalogue proved, List<Problem> problems)
+    {
+        if (proved.FindField(fieldId) is not { } field)
+        {
+            Effects = ["Nothing yet."];
+            return;
+        }
+
+        var type = field.Part.RecordType;
+        Effects = await EffectsAsync(field);
+        ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field))];
+        if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
+
+        var record = await RecordAsync(request.Catalogue.Find(type.Code)!);
+        var shown = new RecordState(type) { Id = record?.Id };
+        if (record is not null) CopyTo(shown, record);
+        ProofTitle = record?.Title ?? "no record on file yet";
+        var form = await forms.OfAsync(shown);
+        Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true };
+    }
+
+    private async Task<IReadOnlyList<string>> EffectsAsync(Field field)
+    {
+        var type = field.Part.RecordType;
+        var many = type.Plural.ToLowerInvariant();
+        var start = field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.";
+        var effects = new List<string> { $"{Numbers.Format(await counts.OfAsync(type))} {many} are on file. They stay as they are.", start };
+        if (field.Required) effects.Add("A record without it is asked for it when it is next saved.");
+        effects.Add($"Everyone who sees {many} sees it; who may change them fills it.");
+        if (!field.Part.IsLines) effects.Add("Lists can show it and sort by it.");
+        effects.Add($"Programs read and write it as {field.Code}.");
+        return effects;
+    }
+
+    private async Task<RecordState?> RecordAsync(RecordType type)
+    {
+        if (long.TryParse(Input.Record, out var id) && await store.FindAsync(type, id, request.Viewer) is { } asked) return asked;
+        RecordLists.TryOrder(type, null, request.Viewer, out var order);
+        var page = await lists.ReadAsync(new(type, order, 1), request.Viewer);
+        return page.Rows.Count == 0 ? null : await store.FindAsync(type, page.Rows[0].Id, request.Viewer);
+    }
+
+    // From the live type to the draft's: the same fields may stand at other slots.
+    private static void CopyTo(RecordState shown, RecordState record)
+    {
+        Copy(record.Type.Header, record.Header, shown.Type.Header, shown.Header);
+        foreach (var part in shown.Type.LineParts)
+        {
+            var from = record.Type.FindPart(part.Code)!;
+            foreach (var line in record.LinesOf(from).Take(3))
+            {
+                var values = new Value[part.Fields.Count];
+                Copy(from, line.Values, part, values);
+                shown.LinesOf(part).Add(new(line.Key, line.Id, values));
+            }
+        }
+    }
+
+    private static void Copy(Part from, Value[] values, Part to, Value[] into)
+    {
+        foreach (var field in to.Fields)
+            if (from.Find(field.Code) is { } same && same.Id == field.Id) into[field.Slot] = values[same.Slot];
+    }
+
+    private static string LabelOf(Part part) => part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label;
+}

@@ -1,0 +1,62 @@
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>All fields of a record type, built in and added, as the draft has them.</summary>
+public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogues catalogues) : PageModel
+{
+    private SiteDefinition site = SiteDefinition.Nothing;
+
+    /// <summary>All record types.</summary>
+    public IReadOnlyList<RecordType> Types { get; private set; } = [];
+
+    /// <summary>The one that is shown.</summary>
+    public RecordType? Shown { get; private set; }
+
+    /// <summary>Fields of the draft that cannot be shown in place, with the reason.</summary>
+    public IReadOnlyList<(FieldDefinition Field, string Problem)> Broken { get; private set; } = [];
+
+    /// <summary>Shows a record type; sales documents have the most fields of their own, so they come first when nobody says.</summary>
+    public async Task OnGetAsync(string? type)
+    {
+        site = (await drafts.ReadAsync()).Site;
+        var draft = catalogues.Build(site);
+        Types = draft.RecordTypes;
+        Shown = (type is null ? null : draft.Find(type)) ?? Types.FirstOrDefault(candidate => candidate.Parts.Any(part => part.AddedFields.Any())) ?? Types.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? Types[0];
+        Broken = [.. draft.Site.Fields.Where(field => draft.FindField(field.Id) is null)
+            .Select(field => (field, draft.Problems.FirstOrDefault(problem => problem.Element == field.Id)?.Sentence ?? ""))];
+    }
+
+    /// <summary>Whether the draft adds or changes a field, in words; null when it is live as it stands.</summary>
+    public string? StateOf(Field field)
+    {
+        if (field.Content is not FieldDefinition definition) return null;
+        var live = request.Catalogue.Site;
+        return live.Find(field.Id) is not { } old ? "draft: new"
+            : !new SiteDefinition { Fields = [old] }.Says(new SiteDefinition { Fields = [definition] }) || live.PlacementOf(field.Id) != site.PlacementOf(field.Id) ? "draft: changed" : null;
+    }
+
+    /// <summary>A kind with its size, in words.</summary>
+    public static string KindOf(Field field) => field.Kind switch
+    {
+        TextKind text => $"text, up to {text.Length}",
+        DecimalKind number => $"decimal, {number.Digits} digits, {number.Decimals} after the point",
+        ChoiceKind choice => $"choice of {choice.Choices.Count}",
+        LinkKind => $"link to {field.Target?.Label.ToLowerInvariant()}",
+        var kind => kind.Label.ToLowerInvariant(),
+    };
+
+    /// <summary>Where a field stands on its screen.</summary>
+    public string WhereIs(Field field)
+    {
+        foreach (var page in Shown!.Screen.Layout.Pages)
+            foreach (var section in page.Sections)
+                if (section.Places.Any(place => place.Field == field)) return Shown.Screen.Layout.Pages.Count > 1 && page.Label != section.Label ? $"{page.Label}, {section.Label}" : section.Label;
+        return "on no screen";
+    }
+}

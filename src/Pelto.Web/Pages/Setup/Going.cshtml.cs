@@ -1,0 +1,38 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>A publishing on its way.</summary>
+public sealed class GoingModel(Publisher publisher) : PageModel
+{
+    /// <summary>How it stands.</summary>
+    public PublishingRow Row { get; private set; } = default!;
+
+    /// <summary>The record's screen from which somebody came.</summary>
+    public string? From { get; private set; }
+
+    /// <summary>True when it has ended, well or not.</summary>
+    public bool IsOver => Row.State is PublishingState.Done or PublishingState.Failed or PublishingState.Stopped;
+
+    /// <summary>Where to ask again.</summary>
+    public string Here => $"/setup/releases/going/{Row.Id}{(From is null ? "" : "?from=" + Uri.EscapeDataString(From))}";
+
+    /// <summary>Shows how it stands; the page asks for its middle again and again.</summary>
+    public async Task<IActionResult> OnGetAsync(Guid id, string? from)
+    {
+        if (await publisher.FindAsync(id) is not { } row) return NotFound();
+        Row = row;
+        From = Url.IsLocalUrl(from) ? from : null;
+        return Request.Headers.ContainsKey("HX-Request") ? Partial("Setup/_Going", this) : Page();
+    }
+
+    /// <summary>Stops it, unless it is live already.</summary>
+    public async Task<IActionResult> OnPostStopAsync(Guid id)
+    {
+        await publisher.StopAsync(id);
+        return Redirect($"/setup/releases/going/{id}");
+    }
+}

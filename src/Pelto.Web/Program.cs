@@ -1,0 +1,26 @@
+using Pelto.Data.Hosts;
+using Pelto.Data.Storage;
+using Pelto.Web;
+
+try
+{
+    return await Commands.RunAsync(args);
+}
+catch (HostException wrong)
+{
+    Console.Error.WriteLine(wrong.Message);
+    return 2;
+}
+catch (Exception down) when (DatabaseErrors.IsDown(down))
+{
+    Console.Error.WriteLine($"The database cannot be used: {down.GetBaseException().Message}");
+    return 3;
+}
+catch (IOException busy) when (busy.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
+{
+    Console.Error.WriteLine("The port is in use by another program. Choose one with PELTO_PORT, such as PELTO_PORT=5081 ./pelto run.");
+    return 4;
+}
+
+/// <summary>Where the tests find the application.</summary>
+public partial class Program;

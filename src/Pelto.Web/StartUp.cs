@@ -1,0 +1,22 @@
+using Pelto.Data;
+using Pelto.Data.Hosts;
+using Pelto.Data.Storage;
+
+namespace Pelto.Web;
+
+/// <summary>Before the first request: make the database ready, load the live release, and finish a publishing that was cut off.</summary>
+internal sealed class StartUp(Installer installer, Catalogues catalogues, Publisher publisher) : IHostedService
+{
+    /// <summary>True once requests can be served.</summary>
+    public bool IsOver { get; private set; }
+
+    public async Task StartAsync(CancellationToken cancellationToken)
+    {
+        await installer.EnsureAsync(cancellationToken);
+        await catalogues.CatchUpAsync(cancellationToken);
+        await publisher.ResumeAsync(cancellationToken);
+        IsOver = true;
+    }
+
+    public Task StopAsync(CancellationToken cancellationToken) => Task.CompletedTask;
+}

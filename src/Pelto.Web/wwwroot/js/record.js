@@ -1,0 +1,315 @@
+// A record's form: computed values while one types, saving, entries that outlast a reload, and new releases.
+import { attachLines } from './lines.js';
+import { attachPickers } from './pick.js';
+import { attachHere } from './here.js';
+
+let form = document.getElementById('record');
+const notices = document.getElementById('notices');
+const storeKey = `pelto:${document.body.dataset.person}:${form.dataset.record}`;
+let dirty = false;
+let leaving = false;
+
+const post = (handler, data) => fetch(`${location.pathname}${handler ? `?handler=${handler}` : ''}`, { method: 'POST', body: data, headers: { 'X-Requested-With': 'pelto' } });
+
+// Unsaved entries
+
+const remember = () => {
+  const entries = [...new FormData(form)].filter(([name]) => name !== '__RequestVerificationToken');
+  try {
+    localStorage.setItem(storeKey, JSON.stringify({ at: Date.now(), entries }));
+  } catch {
+    // A full or forbidden store takes the comfort away, not the work.
+  }
+};
+
+const forget = () => {
+  dirty = false;
+  localStorage.removeItem(storeKey);
+};
+
+window.addEventListener('beforeunload', event => {
+  if (dirty && !leaving) event.preventDefault();
+});
+
+const offerEntries = () => {
+  const kept = JSON.parse(localStorage.getItem(storeKey) ?? 'null');
+  if (!kept || form.dataset.writable !== 'yes') return;
+  const at = new Date(kept.at);
+  const when = `${String(at.getHours()).padStart(2, '0')}:${String(at.getMinutes()).padStart(2, '0')}`;
+  const notice = tell(`You have entries here from ${when} that were not saved.`, 'draft');
+  act(notice, 'Bring them back', async () => {
+    const data = new FormData();
+    kept.entries.forEach(([name, value]) => data.append(name, value));
+    data.set('__RequestVerificationToken', form.querySelector('[name=__RequestVerificationToken]').value);
+    if (await draw(data)) {
+      notice.remove();
+      markDirty();
+    }
+  }, true);
+  act(notice, 'Drop them', () => {
+    forget();
+    notice.remove();
+  });
+};
+
+// Notices
+
+function tell(text, look = '') {
+  const notice = document.createElement('div');
+  notice.className = `notice ${look}`;
+  const said = document.createElement('span');
+  said.textContent = text;
+  const grow = document.createElement('span');
+  grow.className = 'grow';
+  notice.append(said, grow);
+  notices.append(notice);
+  return notice;
+}
+
+function act(notice, label, action, main = false) {
+  const button = document.createElement('button');
+  button.type = 'button';
+  button.className = main ? 'btn main' : 'btn';
+  button.textContent = label;
+  button.addEventListener('click', action);
+  notice.append(button);
+}
+
+let trouble = null;
+const tellTrouble = text => {
+  trouble?.remove();
+  trouble = tell(text, 'bad');
+  trouble.setAttribute('role', 'alert');
+};
+
+// Drawing the form anew, with what was typed
+
+async function draw(data = new FormData(form)) {
+  const focused = document.activeElement?.id;
+  let html;
+  try {
+    const answer = await post('Draw', data);
+    if (!answer.ok || answer.headers.get('content-type')?.includes('json')) throw new Error(String(answer.status));
+    html = await answer.text();
+  } catch {
+    tellTrouble('The page cannot be drawn anew just now. What you typed is still here; please try again.');
+    return false;
+  }
+  replace(html, focused);
+  return true;
+}
+
+function replace(html, focused) {
+  const before = new Set([...form.querySelectorAll('[data-field]')].map(part => part.dataset.field));
+  const scroll = window.scrollY;
+  const page = form.querySelector('[role=tab][aria-selected=true]')?.id;
+  const holder = document.createElement('template');
+  holder.innerHTML = html;
+  const next = holder.content.querySelector('#record');
+  form.replaceWith(next);
+  form = next;
+  form.querySelectorAll('[data-field]').forEach(part => part.classList.toggle('fresh', !before.has(part.dataset.field)));
+  attach();
+  if (page) selectPage(document.getElementById(page));
+  window.scrollTo({ top: scroll });
+  const first = form.querySelector('[data-first-focus]');
+  if (first) {
+    revealTrouble();
+    first.focus();
+    window.scrollTo({ top: 0 });
+  } else if (focused) {
+    document.getElementById(focused)?.focus({ preventScroll: true });
+  }
+}
+
+// While typing: what is computed follows, and what makes no sense is said at its place
+
+let waiting = 0;
+let turn = 0;
+
+function markDirty() {
+  dirty = true;
+  remember();
+}
+
+function changed() {
+  markDirty();
+  clearTimeout(waiting);
+  waiting = setTimeout(tryNow, 200);
+}
+
+async function tryNow() {
+  const mine = ++turn;
+  let answer;
+  try {
+    answer = await post('Try', new FormData(form));
+    if (!answer.ok) return;
+    answer = await answer.json();
+  } catch {
+    return;
+  }
+  if (mine !== turn) return;
+  for (const [name, { text, failed }] of Object.entries(answer.values)) {
+    const output = form.querySelector(`[data-output="${CSS.escape(name)}"]`);
+    if (!output || output.textContent.trim() === text) continue;
+    output.textContent = text;
+    output.classList.toggle('error', failed);
+  }
+  const said = new Map(answer.messages.map(message => [message.at, message.text]));
+  form.querySelectorAll('.message').forEach(place => {
+    if (place.querySelector('[data-take-theirs]')) return;
+    const input = document.getElementById(place.id.replace(/-message$/, ''));
+    const name = input?.dataset.output ?? input?.name?.replace(/\.text$/, '');
+    const text = said.get(name);
+    if (input === document.activeElement && text && !place.textContent) return;
+    place.hidden = !text;
+    place.textContent = text ?? '';
+    input?.toggleAttribute('aria-invalid', Boolean(text));
+    if (text) input.setAttribute('aria-invalid', 'true');
+  });
+}
+
+// Saving
+
+let saving = false;
+
+async function save() {
+  if (saving || form.dataset.writable !== 'yes') return;
+  saving = true;
+  document.activeElement?.dispatchEvent(new Event('pelto:settle', { bubbles: true }));
+  const button = document.querySelector('[data-save]');
+  button?.setAttribute('aria-disabled', 'true');
+  try {
+    const answer = await post('', new FormData(form));
+    if (answer.headers.get('content-type')?.includes('json')) {
+      const { saved, gone } = await answer.json();
+      if (saved) {
+        forget();
+        location.assign(saved);
+        return;
+      }
+      tellTrouble(gone);
+    } else if (answer.ok && !answer.redirected) {
+      trouble?.remove();
+      replace(await answer.text());
+      markDirty();
+    } else {
+      const page = new DOMParser().parseFromString(await answer.text(), 'text/html');
+      tellTrouble(page.querySelector('[data-failure]')?.textContent
+        ?? (answer.redirected ? 'Not saved: you are signed out. Sign in again in another tab, then save here.' : 'Not saved. What you typed is still here; please try again.'));
+    }
+  } catch {
+    tellTrouble('Not saved: Pelto cannot be reached just now. What you typed is still here; please try again in a moment.');
+  } finally {
+    saving = false;
+    button?.removeAttribute('aria-disabled');
+  }
+}
+
+// Pages
+
+function selectPage(tab) {
+  if (!tab) return;
+  form.querySelectorAll('[role=tab]').forEach(other => {
+    const on = other === tab;
+    other.setAttribute('aria-selected', String(on));
+    other.tabIndex = on ? 0 : -1;
+    document.getElementById(other.getAttribute('aria-controls')).hidden = !on;
+  });
+}
+
+function revealTrouble() {
+  const page = form.querySelector('[aria-invalid=true]')?.closest('[data-page]');
+  if (page?.hidden) selectPage(form.querySelector(`[aria-controls="${page.id}"]`));
+}
+
+// Releases
+
+let offered = null;
+
+async function offerRelease() {
+  const drawn = form.querySelector('[name=release]').value;
+  const about = await fetch(`/live/changes?type=${form.dataset.type}&since=${drawn}`).then(answer => answer.json()).catch(() => null);
+  if (!about || about.changes === 0) return;
+  offered?.remove();
+  const what = about.changes === 1 ? 'One field changed on this screen.' : `${about.changes} fields changed on this screen.`;
+  offered = tell(`Release ${about.release} is live. ${what} What you have typed stays.`);
+  act(offered, 'Show them', async () => {
+    if (await draw()) {
+      offered.remove();
+      remember();
+    }
+  }, true);
+  act(offered, 'After I save', () => offered.remove());
+}
+
+document.addEventListener('pelto:release', offerRelease);
+
+// Keys and clicks
+
+document.addEventListener('keydown', event => {
+  if ((event.ctrlKey || event.metaKey) && event.key === 's') {
+    event.preventDefault();
+    save();
+  }
+});
+
+function attach() {
+  form.addEventListener('submit', event => {
+    event.preventDefault();
+    save();
+  });
+  form.addEventListener('input', changed);
+  form.addEventListener('change', changed);
+  form.addEventListener('pelto:changed', changed);
+  form.addEventListener('click', event => {
+    const tab = event.target.closest('[role=tab]');
+    if (tab) selectPage(tab);
+    const help = event.target.closest('[data-help]');
+    if (help) {
+      const text = document.getElementById(help.dataset.help);
+      text.hidden = !text.hidden;
+      help.setAttribute('aria-expanded', String(!text.hidden));
+    }
+    const theirs = event.target.closest('[data-take-theirs]');
+    if (theirs) takeTheirs(theirs);
+  });
+  form.addEventListener('keydown', event => {
+    const tab = event.target.closest('[role=tab]');
+    if (tab && (event.key === 'ArrowRight' || event.key === 'ArrowLeft')) {
+      const tabs = [...form.querySelectorAll('[role=tab]')];
+      const next = tabs[(tabs.indexOf(tab) + (event.key === 'ArrowRight' ? 1 : tabs.length - 1)) % tabs.length];
+      selectPage(next);
+      next.focus();
+    }
+    // Enter goes on in a single-line input; only the save button and Ctrl S save.
+    if (event.key === 'Enter' && event.target.matches('input') && !event.defaultPrevented) event.preventDefault();
+  });
+  attachPickers(form);
+  attachLines(form);
+}
+
+function takeTheirs(button) {
+  const input = document.getElementById(button.dataset.for);
+  const hidden = input.parentElement.querySelector('[data-pick-id]');
+  if (hidden) {
+    hidden.value = button.dataset.takeTheirs;
+    input.value = button.dataset.takeTheirs;
+    input.dispatchEvent(new Event('pelto:name', { bubbles: true }));
+  } else {
+    input.value = button.dataset.takeTheirs;
+  }
+  input.removeAttribute('aria-invalid');
+  const message = button.closest('.message');
+  message.hidden = true;
+  message.textContent = '';
+  input.focus();
+  changed();
+}
+
+attach();
+attachHere(document.querySelector('[data-here]'), () => form, () => {
+  if (dirty) remember();
+  leaving = true;
+});
+offerEntries();

@@ -1,0 +1,47 @@
+// Every page: keys, the menu on narrow screens, and what the server tells while the page is open.
+const body = document.body;
+
+document.querySelector('[data-menu]')?.addEventListener('click', event => {
+  const open = document.getElementById('rail').classList.toggle('open');
+  event.currentTarget.setAttribute('aria-expanded', String(open));
+});
+
+const keys = document.getElementById('keys');
+document.querySelector('[data-keys]')?.addEventListener('click', () => keys.showModal());
+
+const isTyping = element => element.closest('input, textarea, select, [contenteditable]') !== null;
+
+document.addEventListener('keydown', event => {
+  if (event.key === '?' && !isTyping(event.target) && !keys.open) {
+    keys.showModal();
+    event.preventDefault();
+  } else if (event.altKey && !event.ctrlKey && event.code === 'KeyN') {
+    document.querySelector('[data-key-new]')?.click();
+  } else if (event.altKey && !event.ctrlKey && event.code === 'KeyL') {
+    const search = document.getElementById('search');
+    if (search) search.focus();
+    else document.querySelector('.strip a[href^="/records/"], .rail nav a')?.click();
+    event.preventDefault();
+  }
+});
+
+// Entries that wait in this browser belong to one person; they go with that person.
+document.querySelector('[data-sign-out]')?.addEventListener('submit', () => {
+  for (const key of Object.keys(localStorage)) if (key.startsWith('pelto:')) localStorage.removeItem(key);
+});
+
+document.querySelectorAll('[data-passing]').forEach(notice => {
+  const clean = new URL(location);
+  ['saved', 'kept', 'stays'].forEach(name => clean.searchParams.delete(name));
+  history.replaceState(history.state, '', clean);
+  if (!notice.classList.contains('bad')) setTimeout(() => notice.remove(), 6000);
+});
+
+if (body.dataset.person) {
+  const about = new URLSearchParams({ type: body.dataset.type ?? '', title: body.dataset.title || document.title.split(' · ')[0], release: body.dataset.release });
+  const source = new EventSource(`/live?${about}`);
+  source.addEventListener('release', event => {
+    const { release } = JSON.parse(event.data);
+    document.dispatchEvent(new CustomEvent('pelto:release', { detail: { release } }));
+  });
+}
