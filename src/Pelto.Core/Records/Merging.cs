@@ -70,7 +70,9 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
             var line = row.Id is { } id ? byId.GetValueOrDefault(id) : NewLine(part, row, result, before);
             if (line is null)
             {
-                MissingLine(part, row, openedById.GetValueOrDefault(row.Id!.Value));
+                if (MissingLine(part, row, openedById.GetValueOrDefault(row.Id!.Value)) is not { } again) continue;
+                result.Insert(before is null ? 0 : result.IndexOf(before) + 1, again);
+                before = again;
                 continue;
             }
 
@@ -86,17 +88,24 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
     private void RemoveLine(Part part, List<LineState> lines, LineState now, LineState opened)
     {
         if (changes.Opened is not null && !now.Values.SequenceEqual(opened.Values))
-            Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, $"You removed a {part.Label.ToLowerInvariant()} that somebody else changed meanwhile. Save again to remove it all the same."));
+            Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, "Somebody else changed a line that you removed. Save again to remove it all the same."));
         lines.Remove(now);
     }
 
-    private void MissingLine(Part part, EnteredLine row, LineState? opened)
+    // What was typed in a line that somebody else removed comes back as a new line, so that nothing typed is lost.
+    private LineState? MissingLine(Part part, EnteredLine row, LineState? opened)
     {
-        var changed = opened is null || row.Values.Any(pair => pair.Value.Refusal is not null || pair.Value.Value != opened.Values[pair.Key.Slot]);
-        if (changes.Opened is null)
+        if (changes.Opened is null || opened is null)
+        {
             Messages.Add(new(new(part, row.Key, null), $"There is no {part.Label.ToLowerInvariant()} with the id {row.Key} in this record."));
-        else if (changed)
-            Clashes.Add(new(new(part, row.Key, null), Value.Empty, Value.Empty, $"Somebody else removed a {part.Label.ToLowerInvariant()} that you changed. Add it again if it is still needed."));
+            return null;
+        }
+
+        if (row.Values.All(pair => pair.Value.Refusal is null && pair.Value.Value == opened.Values[pair.Key.Slot])) return null;
+        var again = new LineState("again" + row.Key, null, [.. opened.Values]);
+        foreach (var (field, entered) in row.Values) again.Values[field.Slot] = entered.Value;
+        Clashes.Add(new(new(part, again.Key, null), Value.Empty, Value.Empty, "Somebody else removed a line that you changed. It stands here as a new line: save again to keep it, or remove it."));
+        return again;
     }
 
     private LineState NewLine(Part part, EnteredLine row, List<LineState> result, LineState? before)

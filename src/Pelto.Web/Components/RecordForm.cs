@@ -67,7 +67,7 @@ public sealed class RecordForm
             Width = place.Width,
             Value = value,
             Text = Texts.TryGetValue(name, out var typed) ? typed : field.Kind.Format(value),
-            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : target?.Text ?? "",
+            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : (line is null ? target?.Text : target?.Identifier) ?? "",
             Target = target,
             IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write,
             Messages = [.. Messages[name]],

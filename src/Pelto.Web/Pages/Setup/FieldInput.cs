@@ -6,61 +6,62 @@ using Pelto.Core.Values;
 namespace Pelto.Web.Pages;
 
 /// <summary>What stands in the inputs of the field page, as text, so that nothing typed is lost.</summary>
+/// <remarks>Binding gives null for an empty input; here it is the empty text.</remarks>
 public sealed class FieldInput
 {
     /// <summary>Says "on no screen" in the place input.</summary>
     public const string Nowhere = "-";
 
     /// <summary>Record type and part, such as <c>sales_order/lines</c>.</summary>
-    public string Part { get; set; } = "";
+    public string Part { get; set => field = value ?? ""; } = "";
 
     /// <summary>What people will read.</summary>
-    public string Label { get; set; } = "";
+    public string Label { get; set => field = value ?? ""; } = "";
 
     /// <summary>Empty until somebody types one: then it follows from the label.</summary>
-    public string Code { get; set; } = "";
+    public string Code { get; set => field = value ?? ""; } = "";
 
     /// <summary>True once somebody typed the code.</summary>
     public bool CodeTyped { get; set; }
 
     /// <summary>For columns.</summary>
-    public string Heading { get; set; } = "";
+    public string Heading { get; set => field = value ?? ""; } = "";
 
     /// <summary>Tells people what to fill in.</summary>
-    public string Help { get; set; } = "";
+    public string Help { get; set => field = value ?? ""; } = "";
 
     /// <summary>The kind's name.</summary>
-    public string Kind { get; set; } = "text";
+    public string Kind { get; set => field = value ?? ""; } = "text";
 
     /// <summary>For text.</summary>
-    public string Length { get; set; } = "30";
+    public string Length { get; set => field = value ?? ""; } = "30";
 
     /// <summary>For decimals.</summary>
-    public string Digits { get; set; } = "10";
+    public string Digits { get; set => field = value ?? ""; } = "10";
 
     /// <summary>For decimals.</summary>
-    public string Decimals { get; set; } = "2";
+    public string Decimals { get; set => field = value ?? ""; } = "2";
 
     /// <summary>For choices: one a line, <c>code = label</c> or a label alone.</summary>
-    public string Choices { get; set; } = "";
+    public string Choices { get; set => field = value ?? ""; } = "";
 
     /// <summary>What new records begin with.</summary>
-    public string StartingValue { get; set; } = "";
+    public string StartingValue { get; set => field = value ?? ""; } = "";
 
     /// <summary>Whether a record needs it.</summary>
     public bool Required { get; set; }
 
     /// <summary>The id of what it stands after; empty for the end, <see cref="Nowhere"/> for no screen.</summary>
-    public string After { get; set; } = "";
+    public string After { get; set => field = value ?? ""; } = "";
 
     /// <summary>Columns of twelve; empty for what its kind proposes.</summary>
-    public string Width { get; set; } = "";
+    public string Width { get; set => field = value ?? ""; } = "";
 
     /// <summary>The record that the proof shows it on.</summary>
-    public string Record { get; set; } = "";
+    public string Record { get; set => field = value ?? ""; } = "";
 
     /// <summary>A value to try.</summary>
-    public string Sample { get; set; } = "";
+    public string Sample { get; set => field = value ?? ""; } = "";
 
     /// <summary>The inputs for a definition.</summary>
     public static FieldInput Of(FieldDefinition field, LayerOperation? placement) => new()

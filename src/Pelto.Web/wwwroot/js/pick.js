@@ -48,7 +48,8 @@ function show(input, found) {
     option.id = `${list.id}-${index}`;
     option.role = 'option';
     option.dataset.id = target.id;
-    option.dataset.text = target.text;
+    option.dataset.text = input.dataset.pickShort === undefined ? target.text : target.code;
+    option.dataset.name = target.name;
     option.setAttribute('aria-selected', String(index === 0));
     const name = document.createElement('span');
     name.textContent = target.name || target.code;
@@ -112,6 +113,7 @@ function onKey(event) {
 function choose(input, option) {
   hiddenOf(input).value = option.dataset.id;
   input.value = option.dataset.text;
+  if (input.dataset.pickShort !== undefined) input.title = option.dataset.name;
   turn++;
   close(input);
   input.dispatchEvent(new Event('change', { bubbles: true }));

@@ -1,0 +1,65 @@
+using CsCheck;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Xunit;
+
+namespace Pelto.Core.Tests.Layouts;
+
+public sealed class LayoutTests
+{
+    [Fact(DisplayName = "A field that no layer places stands at the end of its part")]
+    public void Unplaced_fields_stand_at_the_end()
+    {
+        Assert.Equal("copies", Codes(Site())["order.main.head"][^1]);
+        Assert.Equal("copies", Codes(new SiteDefinition { Fields = [Sample.Copies with { Part = "lines" }] })["order.main.lines"][^1]);
+    }
+
+    [Fact(DisplayName = "A field stands after its anchor, or first in a section")]
+    public void Fields_follow_anchors()
+    {
+        Assert.Equal(["number", "customer", "copies", "placed"], Codes(Site("order.customer"))["order.main.head"]);
+        Assert.Equal(["copies", "note"], Codes(Site("order.more.notes"))["order.more.notes"]);
+    }
+
+    [Fact(DisplayName = "An anchor that is gone leaves the field in sight and is reported")]
+    public void Lost_anchors_are_reported()
+    {
+        var catalogue = Catalogue.Build(1, Sample.Host, Site("order.nowhere"));
+        Assert.Contains(catalogue.Problems, problem => problem is { Element: "f-copies", Property: "place" });
+        Assert.Contains("copies", Codes(Site("order.nowhere"))["order.main.head"]);
+    }
+
+    [Fact(DisplayName = "Hiding takes a field off the screen and out of lists; a built-in field that is needed stays")]
+    public void Hiding_hides()
+    {
+        var site = Site().Placing("f-copies", new() { Op = LayerOperation.Hide, Part = "f-copies" }).Placing("order.customer", new() { Op = LayerOperation.Hide, Part = "order.customer" });
+        var catalogue = Catalogue.Build(1, Sample.Host, site);
+        Assert.DoesNotContain(catalogue.Find("order")!.Screen.Layout.Fields, field => field.Code == "copies");
+        Assert.DoesNotContain(catalogue.Find("order")!.ListColumns, field => field.Code == "copies");
+        Assert.Contains(catalogue.Problems, problem => problem.Element == "order.customer" && problem.Sentence.StartsWith("Customer cannot be hidden", StringComparison.Ordinal));
+    }
+
+    [Fact(DisplayName = "Whatever a layer says, no field is lost, none stands twice, and saying it twice changes nothing")]
+    public void Layers_lose_nothing()
+    {
+        var ids = Sample.OrderType(Sample.Copies).Header.Fields.Select(field => field.Id).Append("order.main.head").Append("order.more.notes").ToArray();
+        Gen.Select(Gen.Int[0, ids.Length - 1].Select(i => ids[i]), Gen.Int[0, ids.Length - 1].Select(i => ids[i])).Array[0, 8].Sample(moves =>
+        {
+            var operations = moves.Select(move => new LayerOperation { Op = "put", Part = move.Item1, After = move.Item2 }).ToList();
+            var once = new SiteDefinition { Fields = [Sample.Copies], Layers = [new() { Id = "a", Operations = operations }] };
+            var last = operations.TakeLast(1);
+            var twice = once with { Layers = [new() { Id = "a", Operations = [.. operations, .. last] }] };
+            var fields = Codes(once).SelectMany(pair => pair.Value).ToList();
+            return fields.Count == fields.Distinct().Count() && fields.Count == 11 && Codes(once).SelectMany(pair => pair.Value).SequenceEqual(Codes(twice).SelectMany(pair => pair.Value));
+        });
+    }
+
+    private static SiteDefinition Site(string? after = null)
+    {
+        var site = new SiteDefinition { Fields = [Sample.Copies] };
+        return after is null ? site : site.Placing("f-copies", new() { Op = LayerOperation.Put, Part = "f-copies", After = after });
+    }
+
+    private static Dictionary<string, List<string>> Codes(SiteDefinition site) =>
+        Catalogue.Build(1, Sample.Host, site).Find("order")!.Screen.Layout.Sections.ToDictionary(section => section.Id, section => section.Places.Select(place => place.Field.Code).ToList());
+}
