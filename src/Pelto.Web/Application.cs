@@ -1,13 +1,9 @@
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Identity;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Records;
-using Pelto.Data.Storage;
 using Pelto.Web.Api;
 using Pelto.Web.Components;
 using Pelto.Web.Live;
@@ -36,7 +32,7 @@ public static class Application
     private static void AddServices(WebApplicationBuilder builder)
     {
         var services = builder.Services;
-        AddData(services, builder.Configuration);
+        services.AddPeltoData(Setting(builder.Configuration, DatabaseSetting), Setting(builder.Configuration, HostSetting));
 
         // First of all that starts: others read tables that it makes.
         services.AddSingleton<StartUp>();
@@ -68,26 +64,8 @@ public static class Application
         services.Configure<HostOptions>(options => options.ShutdownTimeout = TimeSpan.FromSeconds(4));
     }
 
-    private static void AddData(IServiceCollection services, IConfiguration configuration)
-    {
-        // The demo's own cluster answers on loopback; see the start script.
-        var connection = configuration[DatabaseSetting] ?? throw new HostException($"Say which database to use: {DatabaseSetting} is not set. ./pelto run sets it.");
-        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = 60, ApplicationName = "Pelto" }));
-        services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
-        services.AddSingleton(TimeProvider.System);
-        services.AddSingleton(_ => new HostReader(configuration[HostSetting] ?? throw new HostException($"Say which host description to use: {HostSetting} is not set. ./pelto run sets it.")));
-        services.AddSingleton<HostDescription>(provider => provider.GetRequiredService<HostReader>().Read());
-        services.AddSingleton<RecordModels>();
-        services.AddSingleton<RecordStore>();
-        services.AddSingleton<RecordLists>();
-        services.AddSingleton<Catalogues>();
-        services.AddSingleton<Drafts>();
-        services.AddSingleton<FactsReader>();
-        services.AddSingleton<Publisher>();
-        services.AddSingleton<People>();
-        services.AddSingleton<Presences>();
-        services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider, new PasswordHasher<Person>(), new UpperInvariantLookupNormalizer()));
-    }
+    private static string Setting(IConfiguration configuration, string name) =>
+        configuration[name] ?? throw new HostException($"The setting {name} is missing. ./pelto run sets it.");
 
     private static void ConfigureCookie(CookieAuthenticationOptions cookie)
     {

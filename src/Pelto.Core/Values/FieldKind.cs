@@ -91,7 +91,8 @@ public abstract record FieldKind
     {
         ValueForm.Empty or ValueForm.Error => null,
         ValueForm.Text => value.Text,
-        ValueForm.Number => Column == ColumnType.Integer ? (long)value.Number : value.Number,
+        ValueForm.Number when Column == ColumnType.Integer => (long)value.Number,
+        ValueForm.Number => value.Number,
         ValueForm.Date => value.Date,
         ValueForm.YesNo => value.Yes,
         _ => value.Target,

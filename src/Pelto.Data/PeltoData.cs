@@ -1,0 +1,41 @@
+using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data;
+
+/// <summary>The services of this project, put together the same way for the application, the tests and the benchmarks.</summary>
+public static class PeltoData
+{
+    // Enough for many people at once, few enough for several nodes on one server.
+    private const int MostConnections = 60;
+
+    /// <summary>Adds them.</summary>
+    /// <param name="services">Where to.</param>
+    /// <param name="connection">The connection string of the database.</param>
+    /// <param name="hostFolder">The folder of the host description.</param>
+    public static IServiceCollection AddPeltoData(this IServiceCollection services, string connection, string hostFolder)
+    {
+        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = MostConnections, ApplicationName = "Pelto" }));
+        services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
+        services.AddSingleton(TimeProvider.System);
+        services.AddSingleton(_ => new HostReader(hostFolder));
+        services.AddSingleton<HostDescription>(provider => provider.GetRequiredService<HostReader>().Read());
+        services.AddSingleton<RecordModels>();
+        services.AddSingleton<RecordStore>();
+        services.AddSingleton<RecordLists>();
+        services.AddSingleton<Catalogues>();
+        services.AddSingleton<Drafts>();
+        services.AddSingleton<FactsReader>();
+        services.AddSingleton<Publisher>();
+        services.AddSingleton<People>();
+        services.AddSingleton<Presences>();
+        services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider, new PasswordHasher<Person>(), new UpperInvariantLookupNormalizer()));
+        return services;
+    }
+}

@@ -1,0 +1,64 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Catalog;
+using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
+using Pelto.Tests;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+public sealed class InstallTests(Site site) : IClassFixture<Site>
+{
+    [Fact(DisplayName = "The sample company is there, whole")]
+    public async Task Sample_company_is_there() => Assert.Equal(
+        "412 1906 40 318 1215",
+        await site.ScalarAsync("SELECT concat_ws(' ', (SELECT count(*) FROM erp.partner), (SELECT count(*) FROM erp.item), (SELECT count(*) FROM erp.employee), (SELECT count(*) FROM erp.sales_order), (SELECT count(*) FROM erp.sales_order_lines))"));
+
+    [Fact(DisplayName = "Totals that formulas computed are those that PostgreSQL computes")]
+    public async Task Totals_agree_with_sql()
+    {
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order_lines WHERE amount <> round(quantity * price * (1 - coalesce(discount, 0) / 100), 2)"));
+        Assert.Equal(0L, await site.ScalarAsync(
+            """
+            SELECT count(*) FROM erp.sales_order o
+            WHERE net_total <> (SELECT sum(amount) FROM erp.sales_order_lines WHERE parent = o.id) OR vat <> round(net_total * vat_percent / 100, 2) OR gross_total <> net_total + vat
+            """));
+    }
+
+    [Fact(DisplayName = "Installing again changes nothing")]
+    public async Task Installing_again_is_harmless()
+    {
+        await site.Services.GetRequiredService<Installer>().EnsureAsync();
+        Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pelto.release"));
+    }
+
+    [Fact(DisplayName = "The migrations say what the model says")]
+    public async Task Migrations_are_complete()
+    {
+        await using var context = await site.Services.GetRequiredService<IDbContextFactory<PeltoContext>>().CreateDbContextAsync();
+        Assert.False(context.Database.HasPendingModelChanges());
+    }
+
+    [Fact(DisplayName = "A host description that does not keep to its schema is refused with file and place")]
+    public void Broken_hosts_are_refused()
+    {
+        var folder = Directory.CreateTempSubdirectory("pelto").FullName;
+        try
+        {
+            var version = Directory.CreateDirectory(Path.Combine(folder, "broken", "1.0")).FullName;
+            foreach (var schema in Directory.GetFiles(Path.Combine(TemplateDatabase.HostFolder, "..", ".."), "*.schema.json")) File.Copy(schema, Path.Combine(folder, Path.GetFileName(schema)));
+            File.WriteAllText(Path.Combine(version, "host.json"), """{"code": "Broken!", "label": "x", "version": "1.0", "roles": [{"code": "a", "label": "A"}], "recordTypes": ["boat"]}""");
+            Assert.Contains("/code", Assert.Throws<HostException>(() => new HostReader(version).Read()).Message, StringComparison.Ordinal);
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+    }
+
+    [Fact(DisplayName = "No C# class stands for a record type: the description alone makes it")]
+    public void Record_types_are_described() => Assert.All(
+        site.Catalogues.Live.RecordTypes,
+        type => Assert.DoesNotContain(typeof(Catalogue).Assembly.GetTypes().Concat(typeof(Site).Assembly.GetTypes()), known => string.Equals(known.Name, type.Code.Replace("_", "", StringComparison.Ordinal), StringComparison.OrdinalIgnoreCase)));
+}

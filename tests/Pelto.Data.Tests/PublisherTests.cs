@@ -1,0 +1,144 @@
+using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+public sealed class PublisherTests(Site site) : IClassFixture<Site>
+{
+    [Fact(DisplayName = "A published field is a real column with its rule, and is saved and read at once, in header and lines")]
+    public async Task Fields_go_live()
+    {
+        var row = await site.PublishAsync(Site.Field("copies"));
+        await site.PublishAsync(Site.Field("colour", "text", "lines") with { Length = 12 });
+        Assert.Equal(PublishingState.Done, row.State);
+        Assert.Equal("bigint text", await site.ScalarAsync("SELECT string_agg(data_type, ' ' ORDER BY table_name) FROM information_schema.columns WHERE table_schema = 'added' AND column_name IN ('copies', 'colour')"));
+        Assert.True((bool)(await site.ScalarAsync("SELECT bool_and(convalidated) FROM pg_constraint WHERE connamespace = 'added'::regnamespace"))!);
+
+        var type = site.Type("sales_order");
+        var order = (await site.Store.FindAsync(type, 5, Site.Desk))!;
+        var changes = site.Changes("sales_order", ("copies", Value.Of(3m)));
+        changes.Lines[type.LineParts[0]] = [.. order.Lines[0].Select(line => site.Line(line.Key, line.Id, ("colour", Value.Of("red"))))];
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 5, changes, Site.Desk)).Result);
+        var read = (await site.Store.FindAsync(type, 5, Site.Desk))!;
+        Assert.Equal(Value.Of(3m), read.Header[type.Header.Find("copies")!.Slot]);
+        Assert.All(read.Lines[0], line => Assert.Equal(Value.Of("red"), line.Values[type.LineParts[0].Find("colour")!.Slot]));
+    }
+
+    [Fact(DisplayName = "A save that began under the older release still works, and leaves the new field as it is")]
+    public async Task Older_saves_work()
+    {
+        var older = site.Type("partner");
+        await site.PublishAsync(Site.Field("grade", type: "partner"));
+        await site.Store.SaveAsync(site.Type("partner"), 9, site.Changes("partner", ("grade", Value.Of(4m))), Site.Desk);
+        var saving = await site.Store.SaveAsync(older, 9, new() { Header = { [older.Header.Find("note")!] = Value.Of("from before") } }, Site.Desk);
+        Assert.Equal(SaveResult.Saved, saving.Result);
+        Assert.Equal("4 from before", await site.ScalarAsync("SELECT grade || ' ' || note FROM erp.partner p JOIN added.partner a USING (id) WHERE id = 9"));
+    }
+
+    [Fact(DisplayName = "Longer at any time; shorter only when all values fit")]
+    public async Task Lengths_change()
+    {
+        var field = Site.Field("remark", "text", type: "item") with { Length = 5 };
+        await site.PublishAsync(field);
+        await site.PublishAsync(field with { Length = 20 });
+        await site.Store.SaveAsync(site.Type("item"), 1, site.Changes("item", ("remark", Value.Of("twelve chars"))), Site.Administrator);
+        var refusal = await Assert.ThrowsAsync<PublishRefusedException>(() => site.PublishAsync(field with { Length = 8 }));
+        Assert.Equal("1 value on file would not fit. Change them first, or leave room for them.", refusal.Message);
+        Assert.Equal(PublishingState.Done, (await site.PublishAsync(field with { Length = 12 })).State);
+        Assert.Equal("CHECK ((char_length(remark) <= 12))", await site.ScalarAsync("SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conrelid = 'added.item'::regclass AND conname LIKE 'remark%'"));
+    }
+
+    [Fact(DisplayName = "Cut off after any step, publishing leaves the old release whole and is finished by the next start")]
+    public async Task Cut_off_publishing_resumes()
+    {
+        for (var after = 0; after < 4; after++)
+        {
+            var field = Site.Field($"cut{after}", type: "employee");
+            await site.Drafts.ChangeAsync(definition => definition.With(field), "Test", Site.Administrator);
+            var id = await site.Publisher.StartAsync("Cut off", Site.Administrator);
+            await DoStepsAsync(after);
+            var before = site.Catalogues.Live.Release;
+            Assert.Null(site.Type("employee").Header.Find(field.Code));
+            Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("title", Value.Of($"Title {after}"))), Site.Administrator)).Result);
+
+            await using var node = await site.AnotherNodeAsync();
+            await node.GetRequiredService<Publisher>().ResumeAsync();
+            await site.Catalogues.CatchUpAsync();
+            Assert.Equal(before + 1, site.Catalogues.Live.Release);
+            Assert.NotNull(site.Type("employee").Header.Find(field.Code));
+            Assert.Equal(PublishingState.Done, (await site.Publisher.FindAsync(id))!.State);
+        }
+    }
+
+    [Fact(DisplayName = "A long transaction on the table makes publishing wait, and nobody else")]
+    public async Task Nobody_waits_behind_publishing()
+    {
+        await site.PublishAsync(Site.Field("first"));
+        await using var connection = await site.Source.OpenConnectionAsync();
+        await using var transaction = await connection.BeginTransactionAsync();
+        await using (var holder = new Npgsql.NpgsqlCommand("LOCK TABLE added.sales_order IN ROW EXCLUSIVE MODE", connection, transaction)) await holder.ExecuteNonQueryAsync();
+
+        var publishing = site.PublishAsync(Site.Field("second"));
+        for (var i = 0; i < 10; i++)
+            Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("sales_order"), 50 + i, site.Changes("sales_order", ("first", Value.Of(1m))), Site.Desk)).Result);
+        Assert.False(publishing.IsCompleted);
+        await transaction.CommitAsync();
+        Assert.Equal(PublishingState.Done, (await publishing).State);
+    }
+
+    [Fact(DisplayName = "What cannot go live is refused with the reason: no comment, nothing to publish, a draft that changed since")]
+    public async Task Refusals()
+    {
+        Assert.Equal("Say in a comment why this goes live.", (await RefusedAsync(" ")).Message);
+        Assert.Equal("The draft holds nothing that is not live already.", (await RefusedAsync("Why")).Message);
+        await site.Drafts.ChangeAsync(definition => definition.With(Site.Field("later")), "Test", Site.Administrator);
+        Assert.Contains("changed after you looked", (await RefusedAsync("Why", 1)).Message, StringComparison.Ordinal);
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Publisher.StartAsync("Why", Site.Desk));
+        await site.Drafts.UndoAsync(Site.Administrator);
+    }
+
+    [Fact(DisplayName = "Stopped before it goes live, nothing goes live")]
+    public async Task Stopping_stops()
+    {
+        await site.Drafts.ChangeAsync(definition => definition.With(Site.Field("halted")), "Test", Site.Administrator);
+        var id = await site.Publisher.StartAsync("Stop me", Site.Administrator);
+        Assert.True(await site.Publisher.StopAsync(id));
+        Assert.Equal(PublishingState.Stopped, (await site.Publisher.RunAsync(id)).State);
+        Assert.Null(site.Type("sales_order").Header.Find("halted"));
+        await site.Drafts.UndoAsync(Site.Administrator);
+    }
+
+    [Fact(DisplayName = "Two administrators who change the draft at once both keep their change; undo takes the newest back")]
+    public async Task Drafts_merge()
+    {
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(i => site.Drafts.ChangeAsync(definition => definition.With(Site.Field($"both{i}")), "Test", Site.Administrator)));
+        var draft = await site.Drafts.ReadAsync();
+        Assert.Equal(8, draft.Site.Fields.Count(field => field.Code.StartsWith("both", StringComparison.Ordinal)));
+        await Assert.ThrowsAsync<DraftChangedException>(() => site.Drafts.ChangeAsync(definition => definition, "Test", Site.Administrator, draft.Version - 1));
+        for (var i = 0; i < 8; i++) await site.Drafts.UndoAsync(Site.Administrator);
+        Assert.True((await site.Drafts.ReadAsync()).Site.Says(site.Catalogues.Live.Site));
+    }
+
+    [Fact(DisplayName = "The host's own tables are never altered")]
+    public async Task Host_tables_stay()
+    {
+        const string Shape = "SELECT string_agg(table_name || column_name || data_type, ',' ORDER BY table_name, ordinal_position) FROM information_schema.columns WHERE table_schema = 'erp'";
+        var before = await site.ScalarAsync(Shape);
+        await site.PublishAsync(Site.Field("extra", "decimal"));
+        Assert.Equal(before, await site.ScalarAsync(Shape));
+    }
+
+    private Task<PublishRefusedException> RefusedAsync(string comment, long? version = null) =>
+        Assert.ThrowsAsync<PublishRefusedException>(() => site.Publisher.StartAsync(comment, Site.Administrator, version));
+
+    private async Task DoStepsAsync(int count)
+    {
+        var (_, _, plan) = await site.Publisher.PlanAsync();
+        foreach (var step in plan.Before.Take(count))
+            foreach (var sql in await site.Publisher.SqlOfAsync([step])) await site.ScalarAsync(sql);
+    }
+}

@@ -1,0 +1,84 @@
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+public sealed class RecordListTests(Site site) : IClassFixture<Site>
+{
+    [Theory(DisplayName = "Pages by key show every record once, in order, whatever is sorted by")]
+    [InlineData("number"), InlineData("-number"), InlineData("customer"), InlineData("-reference,order_date"), InlineData("incoterm,-net_total"), InlineData("-unloading_place")]
+    public async Task Pages_are_complete(string order)
+    {
+        var type = site.Type("sales_order");
+        Assert.Null(RecordLists.TryOrder(type, order, Site.Desk, out var keys));
+        var (seen, after) = (new List<ListRow>(), (string?)null);
+        do
+        {
+            var page = await site.Lists.ReadAsync(new(type, keys, 37, after), Site.Desk);
+            seen.AddRange(page.Rows);
+            after = page.Next;
+        }
+        while (after is not null);
+        var whole = await site.Lists.ReadAsync(new(type, keys, 500), Site.Desk);
+        Assert.Equal(318, seen.Select(row => row.Id).Distinct().Count());
+        Assert.Equal(whole.Rows.Select(row => row.Id), seen.Select(row => row.Id));
+    }
+
+    [Fact(DisplayName = "An added field is sorted by in the database, records without a value last both ways")]
+    public async Task Added_fields_sort()
+    {
+        await site.PublishAsync(Site.Field("rank"));
+        var type = site.Type("sales_order");
+        foreach (var (id, rank) in new[] { (10L, 3m), (20L, 1m), (30L, 2m) })
+            await site.Store.SaveAsync(type, id, site.Changes("sales_order", ("rank", Value.Of(rank))), Site.Desk);
+        Assert.Equal([20, 30, 10], await IdsAsync("rank", 3));
+        Assert.Equal([10, 30, 20], await IdsAsync("-rank", 3));
+        RecordLists.TryOrder(type, "-rank", Site.Desk, out var keys);
+        var first = await site.Lists.ReadAsync(new(type, keys, 3), Site.Desk);
+        Assert.Equal(315, (await site.Lists.ReadAsync(new(type, keys, 500, first.Next), Site.Desk)).Rows.Count);
+    }
+
+    [Fact(DisplayName = "Searching takes words literally, in any column that the type searches")]
+    public async Task Search_is_literal()
+    {
+        Assert.Equal(["P-0177"], await FindAsync("selkäsaari boatyard"));
+        Assert.Empty(await FindAsync("%"));
+        Assert.Empty(await FindAsync("P_0177"));
+        Assert.Empty(await FindAsync("\\"));
+        Assert.Empty(await FindAsync("'; DROP TABLE erp.partner; --"));
+        var type = site.Type("sales_order");
+        RecordLists.TryOrder(type, null, Site.Desk, out var keys);
+        Assert.Contains((await site.Lists.ReadAsync(new(type, keys, 50, Search: "Selkäsaari Boatyard"), Site.Desk)).Rows, row => row.Id == 300);
+    }
+
+    [Fact(DisplayName = "Picking puts the exact number first and finds by parts of words")]
+    public async Task Picking_finds()
+    {
+        Assert.Equal("SHB-22", (await site.Lists.PickAsync(site.Type("item"), "shb-22", Site.Desk))[0].Identifier);
+        Assert.Contains(await site.Lists.PickAsync(site.Type("item"), "shackle 22", Site.Desk), target => target.Name == "Bow shackle 22 mm");
+        Assert.Equal(12, (await site.Lists.PickAsync(site.Type("item"), "", Site.Desk)).Count);
+    }
+
+    [Fact(DisplayName = "An unknown field to sort by and a cursor from elsewhere are refused")]
+    public async Task Nonsense_is_refused()
+    {
+        Assert.Equal("There is no field “colour” to sort by.", RecordLists.TryOrder(site.Type("partner"), "colour", Site.Desk, out _));
+        RecordLists.TryOrder(site.Type("partner"), "name", Site.Desk, out var keys);
+        foreach (var cursor in new[] { "nonsense", "e30", "WyJudW1iZXIiLFtdLDFd" })
+            await Assert.ThrowsAsync<FormatException>(() => site.Lists.ReadAsync(new(site.Type("partner"), keys, 5, cursor), Site.Desk));
+    }
+
+    private async Task<IReadOnlyList<long>> IdsAsync(string order, int take)
+    {
+        RecordLists.TryOrder(site.Type("sales_order"), order, Site.Desk, out var keys);
+        return [.. (await site.Lists.ReadAsync(new(site.Type("sales_order"), keys, take), Site.Desk)).Rows.Select(row => row.Id)];
+    }
+
+    private async Task<IReadOnlyList<string>> FindAsync(string words)
+    {
+        var type = site.Type("partner");
+        RecordLists.TryOrder(type, null, Site.Desk, out var keys);
+        return [.. (await site.Lists.ReadAsync(new(type, keys, 50, Search: words), Site.Desk)).Rows.Select(row => row.Values[type.Identifier.Slot].Text)];
+    }
+}

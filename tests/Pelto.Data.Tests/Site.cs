@@ -1,0 +1,96 @@
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+using Pelto.Tests;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>A whole installation on a database of its own, without the web.</summary>
+public sealed class Site : IAsyncLifetime
+{
+    private readonly string database = $"pelto_test_{Guid.NewGuid():N}";
+
+    public static Viewer Administrator { get; } = new(Guid.NewGuid(), "Henna Aro", ["administrator"]);
+
+    public static Viewer Desk { get; } = new(Guid.NewGuid(), "Eero Lahdenmaa", ["order_desk"]);
+
+    public static Viewer Guest { get; } = new(Guid.NewGuid(), "Vieno Kallioaho", ["guest"]);
+
+    public ServiceProvider Services { get; private set; } = default!;
+
+    public string Connection { get; private set; } = "";
+
+    public RecordStore Store => Services.GetRequiredService<RecordStore>();
+
+    public RecordLists Lists => Services.GetRequiredService<RecordLists>();
+
+    public Catalogues Catalogues => Services.GetRequiredService<Catalogues>();
+
+    public Drafts Drafts => Services.GetRequiredService<Drafts>();
+
+    public Publisher Publisher => Services.GetRequiredService<Publisher>();
+
+    public NpgsqlDataSource Source => Services.GetRequiredService<NpgsqlDataSource>();
+
+    public RecordType Type(string code) => Catalogues.Live.Find(code)!;
+
+    public async ValueTask InitializeAsync()
+    {
+        Connection = await TemplateDatabase.CopyAsync(database);
+        Services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder).BuildServiceProvider();
+        await Services.GetRequiredService<Installer>().EnsureAsync();
+        await Catalogues.CatchUpAsync();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await Services.DisposeAsync();
+        await TemplateDatabase.DropAsync(database);
+    }
+
+    /// <summary>Another node on the same database.</summary>
+    public async Task<ServiceProvider> AnotherNodeAsync()
+    {
+        var node = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder).BuildServiceProvider();
+        await node.GetRequiredService<Catalogues>().CatchUpAsync();
+        return node;
+    }
+
+    /// <summary>Puts a field in the draft and publishes it.</summary>
+    public async Task<PublishingRow> PublishAsync(FieldDefinition field, LayerOperation? placement = null)
+    {
+        await Drafts.ChangeAsync(site => site.With(field).Placing(field.Id, placement), "Test", Administrator);
+        return await Publisher.RunAsync(await Publisher.StartAsync("For a test", Administrator));
+    }
+
+    /// <summary>An added field of the sales order.</summary>
+    public static FieldDefinition Field(string code, string kind = "integer", string part = "header", string type = "sales_order") =>
+        new() { Id = $"f-{code}", RecordType = type, Part = part, Code = code, Label = code, Kind = kind };
+
+    public async Task<object?> ScalarAsync(string sql)
+    {
+        await using var command = Source.CreateCommand(sql);
+        return await command.ExecuteScalarAsync() is var value and not DBNull ? value : null;
+    }
+
+    /// <summary>Changes by code, for the header.</summary>
+    public RecordChanges Changes(string type, params (string Code, Value Value)[] values)
+    {
+        var changes = new RecordChanges();
+        foreach (var (code, value) in values) changes.Header[Type(type).Header.Find(code)!] = value;
+        return changes;
+    }
+
+    /// <summary>A line by code, for the lines of a sales order.</summary>
+    public EnteredLine Line(string key, long? id, params (string Code, Value Value)[] values) =>
+        new(key, id, values.ToDictionary(pair => Type("sales_order").LineParts[0].Find(pair.Code)!, pair => (Parsed)pair.Value));
+}
