@@ -82,7 +82,11 @@ public static class Application
     private static void Use(WebApplication app)
     {
         app.UseMiddleware<SafetyHeaders>();
-        app.UseExceptionHandler(new ExceptionHandlerOptions { ExceptionHandler = Failures.AnswerAsync });
+        app.UseExceptionHandler(new ExceptionHandlerOptions
+        {
+            ExceptionHandler = Failures.AnswerAsync,
+            SuppressDiagnosticsCallback = static context => context.Exception is Data.Records.AccessRefusedException,
+        });
         app.UseStatusCodePagesWithReExecute("/account/missing");
         app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate" });
         app.UseRouting();

@@ -38,7 +38,7 @@ public sealed class Presences(IDbContextFactory<PeltoContext> contexts, TimeProv
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var since = clock.GetUtcNow() - Silence;
-        return await context.Presences.AsNoTracking().Where(row => row.SeenAt > since)
-            .OrderBy(row => row.PersonName).ThenBy(row => row.Title).Select(row => new AtWork(row.PersonName, row.RecordType, row.Title)).Distinct().ToListAsync(cancel);
+        var rows = await context.Presences.AsNoTracking().Where(row => row.SeenAt > since).Select(row => new AtWork(row.PersonName, row.RecordType, row.Title)).ToListAsync(cancel);
+        return [.. rows.Distinct().OrderBy(row => row.PersonName, StringComparer.Ordinal).ThenBy(row => row.Title, StringComparer.Ordinal)];
     }
 }

@@ -11,7 +11,7 @@ export function attachHere(toggle, formOf, leaving) {
     const form = formOf();
     form.querySelectorAll('[data-section]').forEach(section => {
       const { part, section: id, sectionLabel } = section.dataset;
-      const first = spot(form, part, id, `A field here: first in ${sectionLabel}`, '+ first in this section');
+      const first = spot(form, part, id, `A field here: first in ${sectionLabel}`, '+ A field here');
       first.classList.add('first');
       section.querySelector('h2').after(first);
       section.querySelectorAll('[data-field]').forEach(place => {

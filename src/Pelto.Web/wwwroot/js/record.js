@@ -162,6 +162,9 @@ async function tryNow() {
     const name = input?.dataset.output ?? input?.name?.replace(/\.text$/, '');
     const text = said.get(name);
     if (input === document.activeElement && text && !place.textContent) return;
+    // "Is needed", said when somebody saved, stays until something stands there.
+    if (!text && 'judged' in place.dataset && input?.value === '') return;
+    delete place.dataset.judged;
     place.hidden = !text;
     place.textContent = text ?? '';
     input?.toggleAttribute('aria-invalid', Boolean(text));
@@ -176,7 +179,8 @@ let saving = false;
 async function save() {
   if (saving || form.dataset.writable !== 'yes') return;
   saving = true;
-  document.activeElement?.dispatchEvent(new Event('pelto:settle', { bubbles: true }));
+  clearTimeout(waiting);
+  turn++;
   const button = document.querySelector('[data-save]');
   button?.setAttribute('aria-disabled', 'true');
   try {

@@ -1,0 +1,12 @@
+using Pelto.Bench;
+
+// Each benchmark compares within one run, so that its figures mean the same on any machine.
+switch (args.FirstOrDefault())
+{
+    case "publish":
+        await PublishBench.RunAsync();
+        return 0;
+    default:
+        Console.Error.WriteLine("There is one benchmark so far: ./pelto bench publish");
+        return 2;
+}

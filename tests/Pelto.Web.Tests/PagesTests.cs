@@ -1,0 +1,136 @@
+using System.Net;
+using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Routing;
+using Microsoft.Extensions.DependencyInjection;
+using Xunit;
+
+namespace Pelto.Web.Tests;
+
+public sealed class PagesTests(App app) : IClassFixture<App>
+{
+    [Fact(DisplayName = "Every page of set-up is closed to everyone but administrators, found from the list of routes")]
+    public async Task SetUp_is_closed()
+    {
+        var paths = app.Services.GetServices<EndpointDataSource>().SelectMany(source => source.Endpoints).OfType<RouteEndpoint>()
+            .Select(endpoint => "/" + endpoint.RoutePattern.RawText!.TrimStart('/')).Where(path => path.StartsWith("/setup", StringComparison.OrdinalIgnoreCase)).Distinct().ToList();
+        Assert.True(paths.Count >= 4);
+        var desk = await app.BrowserAsync("Eero Lahdenmaa");
+        foreach (var path in paths)
+        {
+            var answer = await desk.GetAsync(path.Replace("{id:guid}", Guid.Empty.ToString(), StringComparison.Ordinal).Replace("{id}", "new", StringComparison.Ordinal));
+            Assert.Contains("/account/refused", answer.Headers.Location?.ToString() ?? "", StringComparison.Ordinal);
+        }
+    }
+
+    [Theory(DisplayName = "Nobody in particular is sent to sign in, and comes back to where they were going")]
+    [InlineData("/records/partner"), InlineData("/setup/fields"), InlineData("/live"), InlineData("/pick/partner")]
+    public async Task Strangers_sign_in(string path)
+    {
+        var answer = await app.CreateClient(new() { AllowAutoRedirect = false }).GetAsync(path);
+        Assert.Contains($"/account/sign-in?returnUrl={Uri.EscapeDataString(path)}", answer.Headers.Location!.ToString(), StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Fact(DisplayName = "Pages forbid inline script and style, framing and sniffing, and hold none themselves")]
+    public async Task Pages_are_strict()
+    {
+        var browser = await app.BrowserAsync("Henna Aro");
+        foreach (var path in new[] { "/records/sales_order", "/records/sales_order/300", "/setup/fields", "/setup/fields/new", "/setup/draft", "/setup/releases" })
+        {
+            var answer = await browser.GetAsync(path);
+            var policy = answer.Headers.GetValues("Content-Security-Policy").Single();
+            Assert.DoesNotContain("unsafe", policy, StringComparison.Ordinal);
+            Assert.Contains("frame-ancestors 'none'", policy, StringComparison.Ordinal);
+            var page = await browser.PageAsync(path);
+            Assert.Empty(page.QuerySelectorAll("script:not([src]), [style], [onclick]"));
+        }
+    }
+
+    [Fact(DisplayName = "A form without its antiforgery token is refused")]
+    public async Task Forms_carry_tokens()
+    {
+        var browser = await app.BrowserAsync("Eero Lahdenmaa");
+        Assert.Equal(HttpStatusCode.BadRequest, (await browser.PostAsync("/records/sales_order/1?handler=Delete", new FormUrlEncodedContent([]))).StatusCode);
+    }
+
+    [Fact(DisplayName = "A label that is markup is shown as the text that it is")]
+    public async Task Output_is_encoded()
+    {
+        await (await app.InterfaceAsync("administrator")).PublishAsync("""{"recordType": "partner", "code": "odd", "label": "<img src=x onerror=alert(1)>", "kind": "text", "help": "\"><script>alert(2)</script>"}""");
+        var page = await (await app.BrowserAsync("Eero Lahdenmaa")).PageAsync("/records/partner/1");
+        Assert.Empty(page.QuerySelectorAll("main img, main script:not([src])"));
+        Assert.Contains(page.QuerySelectorAll("label"), label => label.TextContent.Contains("<img src=x onerror=alert(1)>", StringComparison.Ordinal));
+    }
+
+    [Fact(DisplayName = "A form drawn under an older release saves, though a field that it could not show is needed now")]
+    public async Task Older_forms_save()
+    {
+        var browser = await app.BrowserAsync("Eero Lahdenmaa");
+        var form = await browser.PageAsync("/records/sales_order/40");
+        await (await app.InterfaceAsync("administrator")).PublishAsync("""{"recordType": "sales_order", "code": "must", "label": "Must", "kind": "text", "required": true}""");
+        var saved = await browser.PostAsync("/records/sales_order/40", form.Filled(("header.reference", "from the older form")));
+        Assert.Contains("saved", JsonNode.Parse(await saved.Content.ReadAsStringAsync())!.AsObject());
+
+        var newer = await browser.PageAsync("/records/sales_order/40");
+        Assert.Equal("from the older form", newer.QuerySelector("[name='header.reference']")!.GetAttribute("value"));
+        var refused = await browser.PostAsync("/records/sales_order/40", newer.Filled(("header.reference", "again")));
+        Assert.Contains("Must is needed.", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "Drawn anew under a newer release, the form keeps all that was typed, even what makes no sense")]
+    public async Task Drawing_keeps_entries()
+    {
+        var browser = await app.BrowserAsync("Eero Lahdenmaa");
+        var form = await browser.PageAsync("/records/sales_order/41");
+        await (await app.InterfaceAsync("administrator")).PublishAsync("""{"recordType": "sales_order", "code": "fresh", "label": "Fresh", "kind": "integer"}""");
+        var drawn = await browser.PostAsync("/records/sales_order/41?handler=Draw", form.Filled(("header.reference", "half ty"), ("header.wanted_by", "next week"), ("header.customer", ""), ("header.customer.text", "nobody knows")));
+        var text = await drawn.Content.ReadAsStringAsync();
+        var page = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(text);
+        Assert.Equal(["half ty", "next week", "nobody knows"], new[] { "header.reference", "header.wanted_by", "header.customer.text" }.Select(name => page.QuerySelector($"[name='{name}']")!.GetAttribute("value")!));
+        Assert.NotNull(page.QuerySelector("[name='header.fresh']"));
+    }
+
+    [Fact(DisplayName = "Two people, one field: the second is shown both values, and saving again keeps theirs or ours as chosen")]
+    public async Task Clashes_are_shown()
+    {
+        var (one, two) = (await app.BrowserAsync("Eero Lahdenmaa"), await app.BrowserAsync("Kaisa Purjeranta"));
+        var (first, second) = (await one.PageAsync("/records/sales_order/42"), await two.PageAsync("/records/sales_order/42"));
+        await one.PostAsync("/records/sales_order/42", first.Filled(("header.reference", "Eero's"), ("header.must", "x")));
+        var answer = await (await two.PostAsync("/records/sales_order/42", second.Filled(("header.reference", "Kaisa's"), ("header.unloading_place", "Gate 3"), ("header.must", "x")))).Content.ReadAsStringAsync();
+        var page = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(answer);
+        Assert.Equal("Eero's", page.QuerySelector("[data-take-theirs]")!.GetAttribute("data-take-theirs"));
+        Assert.Equal(["Kaisa's", "Gate 3"], new[] { "header.reference", "header.unloading_place" }.Select(name => page.QuerySelector($"[name='{name}']")!.GetAttribute("value")!));
+        await two.PostAsync("/records/sales_order/42", page.Filled());
+        Assert.Equal("Kaisa's", (await one.PageAsync("/records/sales_order/42")).QuerySelector("[name='header.reference']")!.GetAttribute("value"));
+    }
+
+    [Fact(DisplayName = "Open pages hear of a release by server-sent events")]
+    public async Task Pages_hear_of_releases()
+    {
+        var browser = await app.BrowserAsync("Eero Lahdenmaa");
+        using var patience = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+        using var answer = await browser.GetAsync("/live?type=item&title=SHB-22", HttpCompletionOption.ResponseHeadersRead, patience.Token);
+        Assert.Equal("text/event-stream", answer.Content.Headers.ContentType!.MediaType);
+        using var reader = new StreamReader(await answer.Content.ReadAsStreamAsync(patience.Token));
+        await (await app.InterfaceAsync("administrator")).PublishAsync("""{"recordType": "item", "code": "heard", "label": "Heard", "kind": "yes_no"}""");
+        string? line;
+        do line = await reader.ReadLineAsync(patience.Token);
+        while (line is not null && line != "event: release");
+        Assert.Equal("event: release", line);
+    }
+
+    [Fact(DisplayName = "Ready when the database answers, alive in any case")]
+    public async Task Health_is_told()
+    {
+        var client = app.CreateClient();
+        Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/health/live")).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await client.GetAsync("/health/ready")).StatusCode);
+    }
+
+    [Fact(DisplayName = "Dependencies point one way: Web on Data, Data on Core")]
+    public void Dependencies_point_one_way()
+    {
+        static IEnumerable<string> Uses(System.Reflection.Assembly assembly) => assembly.GetReferencedAssemblies().Select(name => name.Name!).Where(name => name.StartsWith("Pelto", StringComparison.Ordinal));
+        Assert.Empty(Uses(typeof(Pelto.Core.Catalog.Catalogue).Assembly));
+        Assert.Equal(["Pelto.Core"], Uses(typeof(Pelto.Data.Catalogues).Assembly));
+    }
+}

@@ -1,0 +1,118 @@
+using System.Net;
+using System.Text.Json.Nodes;
+using Xunit;
+
+namespace Pelto.Web.Tests;
+
+public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
+{
+    private const string Order = """{"values": {"customer": "P-0177", "reference": "By program"}, "lines": {"lines": [{"item": "SHB-22", "quantity": 4, "price": 31.9}, {"item": 1, "quantity": "2", "price": 10, "discount": 10}]}}""";
+
+    [Fact(DisplayName = "An order's life: created, read, changed, refused when stale, deleted")]
+    public async Task Life_of_an_order()
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var created = await api.SendJsonAsync(HttpMethod.Post, "records/sales_order", Order);
+        var order = await created.JsonAsync(HttpStatusCode.Created);
+        Assert.Equal((145.6m, 177), (order["values"]!["net_total"]!.GetValue<decimal>(), order["values"]!["customer"]!.GetValue<int>()));
+        var path = created.Headers.Location!.ToString();
+        var tag = created.Headers.ETag!.ToString();
+
+        var read = await api.GetAsync(path);
+        Assert.Equal(tag, read.Headers.ETag!.ToString());
+        Assert.True(JsonNode.DeepEquals(order, await read.JsonAsync()));
+        Assert.Equal(HttpStatusCode.NotModified, (await api.SendAsync(new(HttpMethod.Get, path) { Headers = { { "If-None-Match", tag } } })).StatusCode);
+
+        var second = order["lines"]!["lines"]![1]!["id"]!.GetValue<long>();
+        var changed = await api.SendJsonAsync(HttpMethod.Patch, path, $$$"""{"values": {"reference": null}, "lines": {"lines": [{"id": {{{second}}}, "quantity": 3}, {"item": 2, "quantity": 1, "price": 1}]}}""", tag);
+        var after = await changed.JsonAsync();
+        Assert.Null(after["values"]!["reference"]);
+        Assert.Equal(28m, after["values"]!["net_total"]!.GetValue<decimal>());
+        Assert.NotEqual(tag, changed.Headers.ETag!.ToString());
+
+        var stale = await api.SendJsonAsync(HttpMethod.Patch, path, """{"values": {"reference": "late"}}""", tag);
+        Assert.Equal(412, (await stale.JsonAsync(HttpStatusCode.PreconditionFailed))["status"]!.GetValue<int>());
+        Assert.Equal(HttpStatusCode.PreconditionFailed, (await api.SendJsonAsync(HttpMethod.Delete, path, "", tag)).StatusCode);
+        Assert.Equal(HttpStatusCode.NoContent, (await api.SendJsonAsync(HttpMethod.Delete, path, "", changed.Headers.ETag!.ToString())).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await api.GetAsync(path)).StatusCode);
+    }
+
+    [Fact(DisplayName = "What is wrong comes back all at once as problem details (RFC 9457), each with a JSON pointer into what was sent")]
+    public async Task Problems_point()
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var answer = await api.SendJsonAsync(HttpMethod.Post, "records/sales_order", """{"values": {"order_date": "soon", "net_total": 5}, "lines": {"lines": [{"item": 1, "quantity": 0.123, "price": 1}]}}""");
+        Assert.Equal("application/problem+json", answer.Content.Headers.ContentType!.MediaType);
+        var problem = await answer.JsonAsync(HttpStatusCode.UnprocessableEntity);
+        Assert.All(["type", "title", "status", "detail"], member => Assert.NotNull(problem[member]));
+        Assert.Equal(
+            ["#/lines/lines/0/quantity", "#/values/customer", "#/values/net_total", "#/values/order_date"],
+            problem["errors"]!.AsArray().Select(error => error!["pointer"]!.GetValue<string>()).Order(StringComparer.Ordinal));
+    }
+
+    [Theory(DisplayName = "Nonsense is refused with the right status and a sentence")]
+    [InlineData("GET", "records/boat", "", 404), InlineData("GET", "records/partner/999999", "", 404), InlineData("GET", "nothing/here", "", 404)]
+    [InlineData("GET", "records/partner?order=colour", "", 400), InlineData("GET", "records/partner?take=0", "", 400), InlineData("GET", "records/partner?take=many", "", 400), InlineData("GET", "records/partner?after=zzz", "", 400)]
+    [InlineData("POST", "records/sales_order", "{", 400), InlineData("POST", "records/sales_order", "", 400), InlineData("POST", "records/sales_order", "[]", 422), InlineData("POST", "records/sales_order", "null", 422)]
+    [InlineData("POST", "records/sales_order", """{"values": {"a": 1, "a": 2}}""", 400), InlineData("POST", "records/sales_order", """{"values": {"colour": 1}}""", 422), InlineData("PATCH", "records/sales_order/999999", "{}", 404)]
+    [InlineData("PATCH", "records/sales_order/1", """{"lines": {"lines": [{"id": 999999}]}}""", 422), InlineData("DELETE", "records/partner/177", "", 409)]
+    public async Task Nonsense_is_refused(string method, string path, string body, int status)
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var problem = await (await api.SendJsonAsync(new(method), path, body)).JsonAsync((HttpStatusCode)status);
+        Assert.NotEqual("", problem["detail"]!.GetValue<string>());
+    }
+
+    [Theory(DisplayName = "Without a token nothing, with one what its person may")]
+    [InlineData(null, "GET", "records/partner", 401), InlineData("guest", "GET", "records/partner", 200), InlineData("guest", "GET", "records/employee", 404)]
+    [InlineData("guest", "POST", "records/partner", 403), InlineData("warehouse", "DELETE", "records/item/1", 403), InlineData("purchasing", "GET", "setup/draft", 403), InlineData("guest", "GET", "openapi.json", 200)]
+    public async Task Access_holds(string? person, string method, string path, int status)
+    {
+        var api = await app.InterfaceAsync(person);
+        Assert.Equal(status, (int)(await api.SendJsonAsync(new(method), path, method == "GET" ? "" : "{}")).StatusCode);
+    }
+
+    [Fact(DisplayName = "A token that was not made here is refused")]
+    public async Task Forged_tokens_are_refused()
+    {
+        var api = await app.InterfaceAsync(null);
+        api.DefaultRequestHeaders.Authorization = new("Bearer", "pelto_" + new string('0', 64));
+        var answer = await api.GetAsync("record-types");
+        Assert.Equal((HttpStatusCode.Unauthorized, "Bearer"), (answer.StatusCode, answer.Headers.WwwAuthenticate.Single().Scheme));
+    }
+
+    [Fact(DisplayName = "A list is read page by page to its end")]
+    public async Task Lists_are_paged()
+    {
+        var api = await app.InterfaceAsync("guest");
+        var (ids, after) = (new List<long>(), (string?)null);
+        do
+        {
+            var page = await api.GetJsonAsync($"records/item?order=category,-price&take=400{(after is null ? "" : "&after=" + after)}");
+            ids.AddRange(page["records"]!.AsArray().Select(record => record!["id"]!.GetValue<long>()));
+            after = page["next"]?.GetValue<string>();
+        }
+        while (after is not null);
+        Assert.Equal(1906, ids.Distinct().Count());
+    }
+
+    [Fact(DisplayName = "Trying fills and checks, and saves nothing")]
+    public async Task Trying_saves_nothing()
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var tried = await (await api.SendJsonAsync(HttpMethod.Post, "records/sales_order/try", """{"values": {}, "lines": {"lines": [{"quantity": 3, "price": 2.5}]}}""")).JsonAsync();
+        Assert.Equal(7.5m, tried["values"]!["net_total"]!.GetValue<decimal>());
+        Assert.Equal(["#/lines/lines/0/item", "#/values/customer"], tried["messages"]!.AsArray().Select(message => message!["pointer"]!.GetValue<string>()).Order(StringComparer.Ordinal));
+        Assert.Equal(318, (await api.GetJsonAsync("records/sales_order?take=500"))["records"]!.AsArray().Count(record => record!["id"]!.GetValue<long>() <= 318));
+    }
+
+    [Fact(DisplayName = "Two programs with the same version: one gets through, the other is told")]
+    public async Task One_of_two_gets_through()
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var tag = (await api.GetAsync("records/sales_order/12")).Headers.ETag!.ToString();
+        var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(i => api.SendJsonAsync(HttpMethod.Patch, "records/sales_order/12", $$$"""{"values": {"reference": "try {{{i}}}"}}""", tag)));
+        Assert.Equal(1, answers.Count(answer => answer.IsSuccessStatusCode));
+        Assert.Equal(5, answers.Count(answer => answer.StatusCode == HttpStatusCode.PreconditionFailed));
+    }
+}

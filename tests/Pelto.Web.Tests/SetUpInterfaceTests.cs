@@ -1,0 +1,102 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json.Nodes;
+using Json.Schema;
+using Microsoft.OpenApi;
+using Xunit;
+
+namespace Pelto.Web.Tests;
+
+public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
+{
+    [Fact(DisplayName = "From draft to live: the plan says what will happen, and then every way out has the field")]
+    public async Task A_field_goes_live()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        await (await api.PutAsJsonAsync("setup/draft", JsonNode.Parse("""{"fields": [{"recordType": "sales_order", "code": "copies", "label": "Certificate copies", "kind": "integer", "startingValue": 2}]}"""))).JsonAsync();
+        var plan = await api.GetJsonAsync("setup/plan");
+        Assert.True(plan["publishable"]!.GetValue<bool>());
+        Assert.Contains("Adds Certificate copies (integer) to sales orders", plan["changes"]![0]!["sentence"]!.GetValue<string>(), StringComparison.Ordinal);
+        Assert.Contains("ADD copies bigint", string.Join(' ', plan["sql"]!.AsArray()), StringComparison.Ordinal);
+        var released = await (await api.PostAsJsonAsync("setup/publish", new { comment = "Inspection bodies ask" })).JsonAsync();
+
+        var desk = await app.InterfaceAsync("order_desk");
+        var type = await desk.GetJsonAsync("record-types/sales_order");
+        var field = type["fields"]!.AsArray().Single(candidate => candidate!["code"]!.GetValue<string>() == "copies")!;
+        Assert.Equal(("integer", "header", true, false), (field["kind"]!.GetValue<string>(), field["part"]!.GetValue<string>(), field["added"]!.GetValue<bool>(), field["required"]!.GetValue<bool>()));
+        var order = await (await desk.PostAsJsonAsync("records/sales_order", new { values = new { customer = 177 } })).JsonAsync(HttpStatusCode.Created);
+        Assert.Equal(2, order["values"]!["copies"]!.GetValue<int>());
+        Assert.Equal(order["id"]!.GetValue<long>(), (await desk.GetJsonAsync("records/sales_order?order=-copies&take=1"))["records"]![0]!["id"]!.GetValue<long>());
+        Assert.Contains("copies", (await desk.GetJsonAsync("openapi.json"))["components"]!["schemas"]!["sales_order"]!.ToJsonString(), StringComparison.Ordinal);
+        Assert.Equal("copies", (await api.GetJsonAsync("setup/definition"))["fields"]![0]!["code"]!.GetValue<string>());
+        Assert.True(released["release"]!.GetValue<int>() > 1);
+    }
+
+    [Theory(DisplayName = "A draft with a problem is kept and cannot be published; the problem names element and property")]
+    [InlineData("""{"id": "f-x", "recordType": "sales_order", "code": "reference", "label": "X", "kind": "text"}""", "code")]
+    [InlineData("""{"id": "f-x", "recordType": "sales_order", "code": "x", "label": "X", "kind": "integer", "startingValue": "many"}""", "startingValue")]
+    public async Task Problems_block(string field, string property)
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var before = await api.GetJsonAsync("setup/definition");
+        var draft = before.DeepClone().AsObject();
+        draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
+        await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        var refused = await (await api.PostAsJsonAsync("setup/publish", new { comment = "Try" })).JsonAsync(HttpStatusCode.UnprocessableEntity);
+        Assert.Contains(refused["problems"]!.AsArray(), problem => problem!["element"]!.GetValue<string>() == "f-x" && problem["property"]!.GetValue<string>() == property);
+        await (await api.PutAsJsonAsync("setup/draft", before)).JsonAsync();
+    }
+
+    [Fact(DisplayName = "Required, hidden and without a starting value cannot go live")]
+    public async Task Hidden_required_is_refused()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var before = await api.GetJsonAsync("setup/definition");
+        var draft = before.DeepClone().AsObject();
+        draft["fields"]!.AsArray().Add(JsonNode.Parse("""{"id": "f-hid", "recordType": "partner", "code": "hid", "label": "Hid", "kind": "text", "required": true}"""));
+        draft["layers"] = JsonNode.Parse("""[{"id": "site", "operations": [{"op": "hide", "part": "f-hid"}]}]""");
+        await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        Assert.Contains("nobody could save", (await api.GetJsonAsync("setup/plan"))["problems"]![0]!["sentence"]!.GetValue<string>(), StringComparison.Ordinal);
+        await (await api.PutAsJsonAsync("setup/draft", before)).JsonAsync();
+    }
+
+    [Theory(DisplayName = "What does not keep to the schema is refused at its place")]
+    [InlineData("""{"feilds": []}""", 422), InlineData("""{"fields": [{"code": "x"}]}""", 422), InlineData("""{"fields": [{"recordType": "partner", "code": "x", "label": "X", "kind": "colour"}]}""", 422), InlineData("[]", 422), InlineData("{", 400)]
+    public async Task Schema_is_kept(string body, int status)
+    {
+        var api = await app.InterfaceAsync("administrator");
+        await (await api.SendJsonAsync(HttpMethod.Put, "setup/draft", body)).JsonAsync((HttpStatusCode)status);
+    }
+
+    [Fact(DisplayName = "The draft's ETag guards against overwriting somebody else's change; a comment is needed to publish")]
+    public async Task Drafts_are_guarded()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        Assert.Equal(HttpStatusCode.PreconditionFailed, (await api.SendJsonAsync(HttpMethod.Put, "setup/draft", """{"fields": [{"recordType": "item", "code": "q", "label": "Q", "kind": "date"}]}""", "\"987654\"")).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await api.PostAsJsonAsync("setup/publish", new { })).StatusCode);
+        Assert.Equal(HttpStatusCode.BadRequest, (await api.SendJsonAsync(HttpMethod.Post, "setup/publish", "{")).StatusCode);
+    }
+
+    [Fact(DisplayName = "The OpenAPI document is read without an error by the reader that Microsoft ships, as 3.1")]
+    public async Task OpenApi_is_valid()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var text = await (await api.GetAsync("openapi.json")).Content.ReadAsStringAsync();
+        var read = OpenApiDocument.Parse(text, "json");
+        Assert.Empty(read.Diagnostic!.Errors);
+        Assert.Equal(OpenApiSpecVersion.OpenApi3_1, read.Diagnostic.SpecificationVersion);
+        Assert.True(read.Document!.Paths.ContainsKey("/records/sales_order/{id}"));
+    }
+
+    [Fact(DisplayName = "Our schemas keep to JSON Schema 2020-12, by its own meta-schema")]
+    public async Task Schemas_are_schemas()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var texts = Directory.GetFiles(Path.Combine(Pelto.Tests.TemplateDatabase.HostFolder, "..", ".."), "*.schema.json").Select(File.ReadAllText).Append(await (await api.GetAsync("setup/schema")).Content.ReadAsStringAsync());
+        Assert.All(texts, text =>
+        {
+            using var json = System.Text.Json.JsonDocument.Parse(text);
+            Assert.True(MetaSchemas.Draft202012.Evaluate(json.RootElement).IsValid);
+        });
+    }
+}

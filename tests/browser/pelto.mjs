@@ -1,0 +1,120 @@
+// A server of its own for a file of tests, which can be killed and started again; and people who use it.
+import { spawn, spawnSync } from 'node:child_process';
+import { createServer } from 'node:net';
+import { join } from 'node:path';
+import { test as base, expect } from '@playwright/test';
+
+const root = join(import.meta.dirname, '..', '..');
+const dll = join(root, 'src/Pelto.Web/bin/Release/net10.0/Pelto.Web.dll');
+const server = process.env.PELTO_TEST_SERVER;
+const part = name => server.match(new RegExp(`${name}=([^;]*)`, 'i'))?.[1];
+
+export function sql(text, database = 'postgres') {
+  const made = spawnSync('psql', ['-h', part('Host'), '-p', part('Port') ?? '5432', '-U', part('Username'), '-d', database, '-Atc', text], { encoding: 'utf8', env: { ...process.env, PGPASSWORD: part('Password') ?? '' } });
+  if (made.status !== 0) throw new Error(made.stderr);
+  return made.stdout.trim();
+}
+
+const settings = database => ({ ...process.env, PELTO_DATABASE: `${server};Database=${database}`, ASPNETCORE_ENVIRONMENT: 'Production' });
+
+function command(database, ...args) {
+  const done = spawnSync('dotnet', [dll, ...args, '--contentRoot', join(root, 'src/Pelto.Web')], { encoding: 'utf8', env: settings(database) });
+  if (done.status !== 0) throw new Error(done.stderr);
+  return done.stdout.trim();
+}
+
+export const install = database => command(database, 'install');
+
+const freePort = () => new Promise(done => {
+  const probe = createServer().listen(0, '127.0.0.1', () => {
+    const { port } = probe.address();
+    probe.close(() => done(port));
+  });
+});
+
+export class Pelto {
+  static async start() {
+    const pelto = new Pelto();
+    pelto.database = `pelto_test_browser_${process.pid}_${Date.now().toString(36)}`;
+    sql(`CREATE DATABASE ${pelto.database} TEMPLATE ${process.env.PELTO_TEMPLATE}`);
+    pelto.port = await freePort();
+    pelto.url = `http://127.0.0.1:${pelto.port}`;
+    await pelto.serve();
+    return pelto;
+  }
+
+  async serve() {
+    this.child = spawn('dotnet', [dll, '--contentRoot', join(root, 'src/Pelto.Web'), '--urls', this.url], { stdio: ['ignore', 'ignore', 'inherit'], env: settings(this.database) });
+    for (let i = 0; i < 300; i++) {
+      if (await fetch(`${this.url}/health/ready`).then(answer => answer.ok, () => false)) return;
+      await new Promise(done => setTimeout(done, 100));
+    }
+    throw new Error('The server did not become ready.');
+  }
+
+  async kill(signal = 'SIGKILL') {
+    const gone = new Promise(done => this.child.once('exit', done));
+    this.child.kill(signal);
+    await gone;
+  }
+
+  async stop() {
+    await this.kill('SIGTERM');
+    sql(`DROP DATABASE IF EXISTS ${this.database} WITH (FORCE)`);
+  }
+
+  sql(text) {
+    return sql(text, this.database);
+  }
+
+  async api(person) {
+    this.tokens ??= {};
+    const token = this.tokens[person] ??= command(this.database, 'token', person);
+    return (path, { method = 'GET', body, headers = {} } = {}) => fetch(`${this.url}/api/v1/${path}`, {
+      method, body: body && JSON.stringify(body), headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json', ...headers },
+    });
+  }
+
+  // Puts one more field in the draft and publishes it, as an administrator's program would.
+  async publish(field) {
+    const api = await this.api('administrator');
+    const draft = await (await api('setup/draft')).json();
+    draft.fields.push(field);
+    await api('setup/draft', { method: 'PUT', body: draft });
+    const answer = await api('setup/publish', { method: 'POST', body: { comment: 'For a test' } });
+    if (!answer.ok) throw new Error(await answer.text());
+  }
+}
+
+// Each file of tests: `const pelto = useServer()`, then `pelto.url` and the rest once tests run.
+export function useServer() {
+  const holder = {};
+  base.beforeAll(async () => Object.setPrototypeOf(holder, await Pelto.start()));
+  base.afterAll(() => holder.stop());
+  return holder;
+}
+
+// A browser in which somebody is signed in. What the page complains about fails the test.
+export const test = base.extend({
+  person: async ({ browser }, use) => {
+    const contexts = [];
+    const complaints = [];
+    await use(async (pelto, name, options = {}) => {
+      const context = await browser.newContext(options);
+      contexts.push(context);
+      const page = await context.newPage();
+      page.on('pageerror', error => complaints.push(error.message));
+      page.on('console', message => {
+        if (message.type() === 'error' && !/ERR_CONNECTION|ERR_INCOMPLETE|ERR_EMPTY|ERR_NETWORK/.test(message.text())) complaints.push(`${message.text()} (${page.url()})`);
+      });
+      await page.goto(`${pelto.url}/account/sign-in`);
+      await page.getByRole('button', { name }).click();
+      await page.waitForURL(/\/records\//);
+      return page;
+    });
+    expect(complaints).toEqual([]);
+    for (const context of contexts) await context.close();
+  },
+});
+
+export { expect };

@@ -1,0 +1,20 @@
+import { defineConfig } from '@playwright/test';
+
+// Debian's Chromium; its own network chatter is switched off, since nothing outside is there to answer.
+export default defineConfig({
+  testDir: '.',
+  outputDir: '../../test-results',
+  globalSetup: './template.mjs',
+  workers: 1,
+  retries: 0,
+  timeout: 60_000,
+  expect: { timeout: 8_000 },
+  use: {
+    viewport: { width: 1280, height: 800 },
+    actionTimeout: 8_000,
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    },
+  },
+});

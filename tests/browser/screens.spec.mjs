@@ -1,0 +1,96 @@
+// Every screen: WCAG 2.2 AA by axe-core, nothing cut off at 1280 and at 390 wide.
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, useServer } from './pelto.mjs';
+
+const pelto = useServer();
+
+const screens = {
+  'list of orders': '/records/sales_order',
+  'empty list': '/records/item?search=nothing+of+this+kind',
+  'order': '/records/sales_order/300',
+  'new order': '/records/sales_order/new',
+  'item': '/records/item/1',
+  'partner': '/records/partner/177',
+  'fields': '/setup/fields?type=sales_order',
+  'new field': '/setup/fields/new?type=sales_order',
+  'live field': '/setup/fields/f-live',
+  'draft': '/setup/draft',
+  'releases': '/setup/releases',
+  'missing': '/records/sales_order/999999',
+};
+
+test.beforeAll(async () => {
+  await pelto.publish({ id: 'f-live', recordType: 'sales_order', code: 'gate', label: 'Gate', kind: 'choice', choices: [{ code: 'north', label: 'North' }], help: 'Where the lorry waits' });
+  await pelto.publish({ id: 'f-line', recordType: 'sales_order', part: 'lines', code: 'examined', label: 'Next examination', kind: 'date' });
+  const api = await pelto.api('administrator');
+  const draft = await (await api('setup/draft')).json();
+  draft.fields.push({ recordType: 'item', code: 'grade', label: 'Grade', kind: 'integer', startingValue: 8 });
+  await api('setup/draft', { method: 'PUT', body: draft });
+});
+
+const check = async (page, where) => {
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']).analyze();
+  expect(violations.map(violation => `${where}: ${violation.id}: ${violation.nodes.map(node => node.target.join(' ')).join('; ')}`)).toEqual([]);
+};
+
+for (const [width, height] of [[1280, 800], [390, 844]]) {
+  test(`every screen at ${width} wide`, async ({ person, browser }) => {
+    test.setTimeout(150_000);
+    const page = await person(pelto, 'Henna Aro', { viewport: { width, height } });
+    page.removeAllListeners('console');
+    for (const [name, path] of Object.entries(screens)) {
+      await page.goto(pelto.url + path);
+      await page.waitForTimeout(150);
+      await check(page, name);
+      const wide = await page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+      expect(`${name}: ${wide} px too wide`).toBe(`${name}: 0 px too wide`);
+    }
+    const strangers = await browser.newContext({ viewport: { width, height } });
+    const door = await strangers.newPage();
+    await door.goto(`${pelto.url}/account/sign-in`);
+    await check(door, 'sign-in');
+    await strangers.close();
+  });
+}
+
+test('states of screens that come and go: messages, keys, spots, a list that opens', async ({ person }) => {
+  const page = await person(pelto, 'Henna Aro');
+  await page.goto(`${pelto.url}/records/sales_order/new`);
+  await page.getByLabel('Order date').fill('soon');
+  await page.keyboard.press('Control+s');
+  await page.getByRole('alert').waitFor();
+  await check(page, 'messages');
+  await page.keyboard.press('Alt+a');
+  await check(page, 'spots');
+  await page.keyboard.press('Escape');
+  await page.getByRole('combobox', { name: 'Customer' }).fill('boat');
+  await page.locator('.options li').first().waitFor();
+  await check(page, 'open list');
+  await page.keyboard.press('Escape');
+  await page.locator('[data-keys]').click();
+  await expect(page.getByRole('dialog')).toBeVisible();
+  await check(page, 'keys');
+});
+
+test('from sign-in to a saved order with the keyboard alone, focus always in sight', async ({ person }) => {
+  const page = await person(pelto, 'Eero Lahdenmaa');
+  await page.goto(`${pelto.url}/records/sales_order`);
+  await page.keyboard.press('Alt+n');
+  await page.waitForURL(/new$/);
+  for (let i = 0; i < 60 && !(await page.evaluate(() => document.activeElement.id === 'header-customer-text' || document.activeElement.id === 'header-customer')); i++) {
+    await page.keyboard.press('Tab');
+    const outlined = await page.evaluate(() => getComputedStyle(document.activeElement).outlineStyle !== 'none' || document.activeElement === document.body);
+    expect(outlined).toBe(true);
+  }
+  await page.keyboard.type('P-0005');
+  await page.locator('.options li').first().waitFor();
+  await page.keyboard.press('Enter');
+  await page.keyboard.press('Alt+n');
+  await page.keyboard.type('SHB-22');
+  await page.locator('.options li', { hasText: 'SHB-22' }).waitFor();
+  await page.keyboard.press('Enter');
+  for (const _ of ['Description', 'Quantity', 'Unit', 'Price']) await page.keyboard.press('Tab');
+  await page.keyboard.type('31.90');
+  await page.keyboard.press('Control+s');
+  await expect(page.getByText('Saved.')).toBeVisible();
+});

@@ -1,0 +1,71 @@
+// Runs all suites, or those named, and ends with the totals of all of them.
+import { spawn, spawnSync } from 'node:child_process';
+import { readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+const root = join(import.meta.dirname, '..');
+const wanted = process.argv.slice(2);
+const unit = { core: 'Pelto.Core.Tests', data: 'Pelto.Data.Tests', web: 'Pelto.Web.Tests' };
+const suites = wanted.length > 0 ? wanted : [...Object.keys(unit), 'style', 'browser'];
+const totals = { passed: 0, failed: 0 };
+
+const run = (command, args, options = {}) => new Promise(done => {
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], ...options });
+  let said = '';
+  child.stdout.on('data', data => {
+    said += data;
+    process.stdout.write(data);
+  });
+  child.on('close', code => done({ code, said }));
+});
+
+const add = (name, passed, failed) => {
+  totals.passed += passed;
+  totals.failed += failed;
+  console.log(`${name}: ${passed} passed, ${failed} failed`);
+};
+
+async function runUnit(name, project) {
+  const { code, said } = await run('dotnet', [`tests/${project}/bin/Release/net10.0/${project}.dll`, '-noColor']);
+  const [, total, errors, failed] = said.match(/Total: (\d+), Errors: (\d+), Failed: (\d+)/)?.map(Number) ?? [0, 0, 0, 0];
+  const bad = failed + errors + (code !== 0 && failed + errors === 0 ? 1 : 0);
+  add(name, total - failed, bad);
+}
+
+// The formatting that .editorconfig asks for counts as one test.
+function runStyle() {
+  const { status } = spawnSync('dotnet', ['format', 'Pelto.slnx', '--verify-no-changes', '--no-restore', '--exclude', 'src/Pelto.Data/Definitions/Migrations'], { cwd: root, stdio: 'inherit' });
+  add('style', status === 0 ? 1 : 0, status === 0 ? 0 : 1);
+}
+
+async function runBrowser() {
+  const report = join(tmpdir(), `pelto-browser-${process.pid}.json`);
+  const { code } = await run('npx', ['playwright', 'test', '--config', 'tests/browser/playwright.config.mjs', '--reporter=list,json'], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: report } });
+  let stats = { expected: 0, unexpected: 0, flaky: 0 };
+  try {
+    ({ stats } = JSON.parse(readFileSync(report, 'utf8')));
+    rmSync(report);
+  } catch {
+    // No report: the run itself failed, which the exit code tells.
+  }
+  const bad = stats.unexpected + stats.flaky;
+  add('browser', stats.expected, bad + (code !== 0 && bad === 0 ? 1 : 0));
+}
+
+const build = spawnSync('dotnet', ['build', 'Pelto.slnx', '-c', 'Release', '--nologo', '-v', 'quiet'], { cwd: root, stdio: 'inherit' });
+if (build.status !== 0) {
+  console.log('0 passed, 1 failed');
+  process.exit(1);
+}
+for (const suite of suites) {
+  if (unit[suite]) await runUnit(suite, unit[suite]);
+  else if (suite === 'style') runStyle();
+  else if (suite === 'browser') await runBrowser();
+  else {
+    console.error(`There is no suite called ${suite}. There are: ${[...Object.keys(unit), 'style', 'browser'].join(', ')}.`);
+    process.exit(2);
+  }
+}
+console.log(`${totals.passed} passed, ${totals.failed} failed`);
+process.exit(totals.failed === 0 ? 0 : 1);
