@@ -42,7 +42,7 @@ internal sealed class RecordRows
         return rows.host[type.Header].Count == 0 ? null : rows;
     }
 
-    /// <summary>The record that these rows make.</summary>
+    /// <summary>The record that these rows make; after a save, with the versions that the database gave them.</summary>
     public RecordState ToState(long id)
     {
         var state = new RecordState(type) { Id = id, Version = Version() };
@@ -66,21 +66,22 @@ internal sealed class RecordRows
         Write(type.Header, id, state.Header, null, 0);
         foreach (var part in type.LineParts)
         {
-            var position = 0;
-            var kept = new HashSet<long>();
+            var order = new List<long>();
             foreach (var line in state.LinesOf(part))
             {
-                var lineId = line.Id ?? idOf(line);
-                kept.Add(lineId);
-                Write(part, lineId, line.Values, id, position++);
+                order.Add(line.Id ?? idOf(line));
+                Write(part, order[^1], line.Values, id, order.Count - 1);
             }
 
-            foreach (var gone in host[part].Keys.Where(key => !kept.Contains(key)).ToList())
-            {
-                if (added[part].TryGetValue(gone, out var beside)) Set(Sql.Added, part).Remove(beside);
-                Set(Sql.Erp, part).Remove(host[part][gone]);
-            }
+            foreach (var gone in host[part].Keys.Except(order).ToList()) Remove(part, gone);
+            host[part] = order.ToDictionary(line => line, line => host[part][line]);
         }
+    }
+
+    private void Remove(Part part, long id)
+    {
+        if (added[part].Remove(id, out var beside)) Set(Sql.Added, part).Remove(beside);
+        Set(Sql.Erp, part).Remove(host[part][id]);
     }
 
     private DbSet<Dictionary<string, object>> Set(string schema, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(schema, part));
@@ -114,6 +115,7 @@ internal sealed class RecordRows
             if (part.IsLines) row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
             Set(Sql.Erp, part).Add(row);
+            host[part].Add(id, row);
         }
         else
         {
@@ -130,6 +132,7 @@ internal sealed class RecordRows
             beside = new() { ["id"] = id };
             Fill(beside, part.AddedFields, values);
             Set(Sql.Added, part).Add(beside);
+            added[part].Add(id, beside);
         }
     }
 
@@ -147,7 +150,7 @@ internal sealed class RecordRows
         using var writer = new BinaryWriter(bytes);
         foreach (var part in type.Parts)
         {
-            foreach (var (id, row) in host[part].Concat(added[part]))
+            foreach (var (id, row) in host[part].Concat(added[part].OrderBy(pair => pair.Key)))
             {
                 writer.Write(id);
                 writer.Write((uint)row["xmin"]);

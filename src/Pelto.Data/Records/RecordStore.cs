@@ -206,8 +206,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
 
         rows.Take(state, id, line => ids[line]);
         await context.SaveChangesAsync(cancel);
-        context.ChangeTracker.Clear();
-        return (await RecordRows.LoadAsync(context, type, id, cancel))!.ToState(id);
+        return rows.ToState(id);
     }
 
     // A counter of the database: it never waits for another save, and may leave gaps.

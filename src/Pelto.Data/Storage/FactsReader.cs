@@ -15,10 +15,17 @@ public sealed class FactsReader(NpgsqlDataSource source)
     /// <summary>All facts for going from one catalogue to another: tables and rules, counts of records, and values that changed rules would refuse.</summary>
     public async Task<StorageFacts> ReadAsync(Catalogue live, Catalogue draft, CancellationToken cancel = default)
     {
-        var facts = await ReadTablesAsync(cancel);
+        var facts = await ReadStorageAsync(draft, cancel);
+        var touched = Touched(live, draft);
         var records = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var type in draft.RecordTypes.Where(type => Touched(live, draft).Contains(type.Code)))
-            records[type.Code] = await CountAsync(type, cancel);
+        foreach (var type in draft.RecordTypes.Where(type => touched.Contains(type.Code))) records[type.Code] = await CountAsync(type, cancel);
+        return facts with { Records = records };
+    }
+
+    /// <summary>The facts that decide what has to be done and whether it can be: without counts of records, which only people read.</summary>
+    public async Task<StorageFacts> ReadStorageAsync(Catalogue draft, CancellationToken cancel = default)
+    {
+        var facts = await ReadTablesAsync(cancel);
         var misfits = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
         {
@@ -27,7 +34,7 @@ public sealed class FactsReader(NpgsqlDataSource source)
                 misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
         }
 
-        return facts with { Records = records, Misfits = misfits };
+        return facts with { Misfits = misfits };
     }
 
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>

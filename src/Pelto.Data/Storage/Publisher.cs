@@ -29,6 +29,8 @@ public sealed class Publisher(
     public const string Channel = "pelto";
 
     private const long PublisherLock = 7_301_002;
+    private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
+    private long said;
 
     /// <summary>What publishing the draft would do.</summary>
     public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(CancellationToken cancel = default)
@@ -144,11 +146,10 @@ public sealed class Publisher(
         var live = catalogues.Live;
         if (live.Release != row.Base) throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");
         var next = catalogues.Build(SiteDefinition.FromJson(row.Definition), row.Base + 1);
-        var plan = Plan.Make(live, next, await facts.ReadAsync(live, next, cancel));
+        var plan = Plan.Make(live, next, await facts.ReadStorageAsync(next, cancel));
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
 
         await runner.RunAsync(plan.Before, step => SayAsync(context, row, step.Says, cancel), cancel);
-        await SayAsync(context, row, "Making the screens ready.", cancel);
         await models.PrepareAsync(next, source, cancel);
         await SwitchAsync(context, row, next, plan, cancel);
         await catalogues.CatchUpAsync(cancel);
@@ -197,8 +198,11 @@ public sealed class Publisher(
         else await SetAsync(context, row, isLive ? PublishingState.Done : PublishingState.Failed, isLive ? $"Release {row.Release} is live. {saying}" : saying, CancellationToken.None);
     }
 
-    private static async Task SayAsync(PeltoContext context, PublishingRow row, string saying, CancellationToken cancel)
+    // People read it, and it is where a publishing that somebody stopped ends: often enough is now and then.
+    private async Task SayAsync(PeltoContext context, PublishingRow row, string saying, CancellationToken cancel)
     {
+        if (clock.GetElapsedTime(said) < Between) return;
+        said = clock.GetTimestamp();
         var going = await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
             .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.Saying, saying), cancel);
         if (going == 0) throw new PublishRefusedException("Stopped before anything went live.");
