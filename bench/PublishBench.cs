@@ -24,7 +24,7 @@ internal static class PublishBench
         using var administrator = await server.InterfaceAsync("administrator");
         using var browser = await server.BrowserAsync();
 
-        await SaveForAsync(desk, TimeSpan.FromSeconds(8), new());
+        await SaveForAsync(desk, TimeSpan.FromSeconds(20), new());
         Say("Saving, nothing is published");
         var (before, without) = (Stopwatch.StartNew(), new Latencies());
         await SaveForAsync(desk, Quiet, without);

@@ -16,6 +16,11 @@ catch (Exception down) when (DatabaseErrors.IsDown(down))
     Console.Error.WriteLine($"The database cannot be used: {down.GetBaseException().Message}");
     return 3;
 }
+catch (Exception refused) when (refused.GetBaseException() is Npgsql.PostgresException postgres)
+{
+    Console.Error.WriteLine($"The database refused: {postgres.MessageText}");
+    return 3;
+}
 catch (IOException busy) when (busy.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
 {
     Console.Error.WriteLine("The port is in use by another program. Choose one with PELTO_PORT, such as PELTO_PORT=5081 ./pelto run.");

@@ -59,7 +59,8 @@ public sealed class RecordForm
         var field = place.Field;
         var name = new Spot(field.Part, line?.Key, field).ToString();
         var value = (line?.Values ?? State.Header)[field.Slot];
-        var target = value.Type == ValueForm.Link && field.Target is not null ? Targets.GetValueOrDefault((field.Target.Code, value.Target)) : null;
+        var target = TargetOf(field, value);
+        var clash = Clashes.GetValueOrDefault(name);
         return new()
         {
             Field = field,
@@ -67,15 +68,22 @@ public sealed class RecordForm
             Width = place.Width,
             Value = value,
             Text = Texts.TryGetValue(name, out var typed) ? typed : field.Kind.Format(value),
-            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : (line is null ? target?.Text : target?.Identifier) ?? "",
+            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : TextOf(target, line),
             Target = target,
             IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write,
             Messages = [.. Messages[name]],
-            Clash = Clashes.GetValueOrDefault(name),
+            Clash = clash,
+            TheirText = clash is null ? "" : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
         };
     }
+
+    // A line is narrow, and the target's name mostly stands beside it already: there, links show what identifies the target.
+    private static string TextOf(Target? target, LineState? line) => (line is null ? target?.Text : target?.Identifier) ?? "";
+
+    private Target? TargetOf(Field field, Value value) =>
+        value.Type == ValueForm.Link && field.Target is not null ? Targets.GetValueOrDefault((field.Target.Code, value.Target)) : null;
 
     /// <summary>A line that nobody has touched yet, for the browser to copy when one is added.</summary>
     public static LineState Blank(Part part, DateOnly today) => Pipeline.FreshLine(part, "__key__", today);
@@ -123,6 +131,17 @@ public sealed class FieldView
 
     /// <summary>What somebody else saved here meanwhile.</summary>
     public required Clash? Clash { get; init; }
+
+    /// <summary>What somebody else saved here meanwhile, as people read it.</summary>
+    public required string TheirText { get; init; }
+
+    /// <summary>The same as the input holds it.</summary>
+    public string TheirValue => Clash is not { Theirs.IsEmpty: false } clash ? "" : Field.Kind switch
+    {
+        ChoiceKind => clash.Theirs.Text,
+        YesNoKind => clash.Theirs.Yes ? "yes" : "no",
+        var kind => kind.Format(clash.Theirs),
+    };
 
     /// <summary>True for the field that a preview is about.</summary>
     public required bool IsDraft { get; init; }

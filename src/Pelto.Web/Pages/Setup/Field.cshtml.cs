@@ -212,7 +212,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
         var type = field.Part.RecordType;
         Effects = await EffectsAsync(field);
-        ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field))];
+        ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
 
         var record = await RecordAsync(request.Catalogue.Find(type.Code)!);
@@ -242,6 +242,15 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         RecordLists.TryOrder(type, null, request.Viewer, out var order);
         var page = await lists.ReadAsync(new(type, order, 1), request.Viewer);
         return page.Rows.Count == 0 ? null : await store.FindAsync(type, page.Rows[0].Id, request.Viewer);
+    }
+
+    // Beside the definition there is room for few columns: those around the one that it is about.
+    private static LayoutSection Near(LayoutSection section, Field field)
+    {
+        const int Columns = 4;
+        if (section.Lines is null) return section;
+        var at = section.Places.ToList().FindIndex(place => place.Field == field);
+        return section with { Places = [.. section.Places.Skip(Math.Clamp(at - 2, 0, Math.Max(0, section.Places.Count - Columns))).Take(Columns)] };
     }
 
     // From the live type to the draft's: the same fields may stand at other slots.

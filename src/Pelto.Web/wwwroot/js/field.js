@@ -37,3 +37,11 @@ document.addEventListener('keydown', event => {
   else return;
   event.preventDefault();
 });
+
+// What is typed here is in no draft yet: leaving asks first.
+let dirty = false;
+form.addEventListener('input', () => { dirty = true; });
+form.addEventListener('submit', () => { dirty = false; });
+window.addEventListener('beforeunload', event => {
+  if (dirty) event.preventDefault();
+});

@@ -18,13 +18,6 @@ export function attachPickers(form) {
     event.preventDefault();
     choose(option.closest('.pick').querySelector('[data-pick]'), option);
   });
-  form.addEventListener('pelto:name', async event => {
-    const input = event.target;
-    if (!input.value) return;
-    const answer = await fetch(`/records/${input.dataset.pick}/${input.value}`).catch(() => null);
-    const page = answer?.ok ? new DOMParser().parseFromString(await answer.text(), 'text/html') : null;
-    if (page) input.value = page.body.dataset.title;
-  });
 }
 
 const hiddenOf = input => input.parentElement.querySelector('[data-pick-id]');

@@ -189,7 +189,8 @@ async function save() {
       const { saved, gone } = await answer.json();
       if (saved) {
         forget();
-        location.assign(saved);
+        // The page that was saved takes the form's place in the history: back leads to where one came from.
+        location.replace(saved);
         return;
       }
       tellTrouble(gone);
@@ -296,13 +297,8 @@ function attach() {
 function takeTheirs(button) {
   const input = document.getElementById(button.dataset.for);
   const hidden = input.parentElement.querySelector('[data-pick-id]');
-  if (hidden) {
-    hidden.value = button.dataset.takeTheirs;
-    input.value = button.dataset.takeTheirs;
-    input.dispatchEvent(new Event('pelto:name', { bubbles: true }));
-  } else {
-    input.value = button.dataset.takeTheirs;
-  }
+  if (hidden) hidden.value = button.dataset.takeTheirs;
+  input.value = hidden ? button.dataset.takeText : button.dataset.takeTheirs;
   input.removeAttribute('aria-invalid');
   const message = button.closest('.message');
   message.hidden = true;

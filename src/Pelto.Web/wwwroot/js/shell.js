@@ -45,3 +45,14 @@ if (body.dataset.person) {
     document.dispatchEvent(new CustomEvent('pelto:release', { detail: { release } }));
   });
 }
+
+// Records and lists answer a release themselves; other pages say so and leave what is typed alone.
+if (!document.getElementById('record') && !document.getElementById('rows')) {
+  document.addEventListener('pelto:release', event => {
+    if (String(event.detail.release) === body.dataset.release || document.getElementById('going')) return;
+    const notice = document.createElement('p');
+    notice.className = 'notice';
+    notice.textContent = `Release ${event.detail.release} is live. This page still shows how it was before.`;
+    document.getElementById('notices').replaceChildren(notice);
+  });
+}

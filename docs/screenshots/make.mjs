@@ -1,0 +1,92 @@
+// Makes the pictures in this folder, from the demo data: ./pelto reset, ./pelto run, then node docs/screenshots/make.mjs
+import { chromium } from '@playwright/test';
+import { join } from 'node:path';
+
+const url = `http://127.0.0.1:${process.env.PELTO_PORT ?? 5080}`;
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking'] });
+
+const as = async (name, viewport = { width: 1280, height: 800 }) => {
+  const page = await (await browser.newContext({ viewport })).newPage();
+  await page.goto(`${url}/account/sign-in`);
+  if (name === null) return page;
+  await page.getByRole('button', { name }).click();
+  await page.waitForURL(/records/);
+  return page;
+};
+const shoot = async (page, name) => {
+  await page.waitForTimeout(500);
+  await page.screenshot({ path: join(import.meta.dirname, `${name}.png`) });
+};
+
+const stranger = await as(null);
+await shoot(stranger, 'sign-in');
+
+const henna = await as('Henna Aro');
+const eero = await as('Eero Lahdenmaa');
+
+// The usual fields of a rigging wholesaler go live first.
+const define = async (label, kind, part, after, more = async () => {}) => {
+  await henna.goto(`${url}/setup/fields/new?type=sales_order&part=${part}&after=${after}`);
+  await henna.getByLabel('Label on screens').fill(label);
+  await henna.getByText(kind, { exact: true }).click();
+  await more();
+  await henna.waitForTimeout(500);
+  await henna.getByRole('button', { name: 'Put in the draft' }).click();
+  await henna.getByText('It is in the draft').waitFor();
+};
+const publish = async comment => {
+  await henna.goto(`${url}/setup/draft`);
+  await henna.getByLabel(/Why does this/).fill(comment);
+  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
+  await henna.getByText(/is live/).first().waitFor();
+};
+await define('Legs', 'Integer', 'header', 'sales_order.reference');
+await define('Leg angle, °', 'Integer', 'header', 'sales_order.reference');
+await define('Colour', 'Choice', 'lines', 'sales_order.lines.description', () => henna.getByLabel(/^Choices/).fill('Violet\nGreen\nYellow\nGrey\nRed'));
+await publish('Slings with several legs are ordered by leg count and angle; colours tell working loads apart');
+
+await eero.goto(`${url}/records/sales_order/300`);
+await eero.getByLabel('Legs').fill('4');
+await eero.getByLabel('Leg angle, °').fill('45');
+await eero.getByLabel('Colour').first().selectOption('Green');
+await eero.keyboard.press('Control+s');
+await eero.getByText('Saved.').waitFor();
+await eero.waitForTimeout(6200);
+await shoot(eero, 'record');
+await eero.goto(`${url}/records/sales_order?search=Boatyard`);
+await shoot(eero, 'list');
+
+await eero.goto(`${url}/records/sales_order/300`);
+await eero.getByLabel("Customer's reference").fill('Slipway crane');
+await eero.keyboard.press('Alt+n');
+await eero.keyboard.type('SHB-22');
+await eero.locator('.options li').first().waitFor();
+await eero.keyboard.press('Enter');
+await eero.getByRole('textbox', { name: 'Quantity' }).last().fill('16');
+await eero.getByRole('textbox', { name: 'Price' }).last().fill('31.90');
+
+await henna.goto(`${url}/records/sales_order/300`);
+await henna.keyboard.press('Alt+a');
+await shoot(henna, 'here');
+await henna.getByRole('button', { name: 'A field here: after Payment terms' }).click();
+await henna.getByLabel('Label on screens').fill('Certificate copies');
+await henna.getByText('Integer', { exact: true }).click();
+await henna.getByLabel('Starting value').fill('1');
+await henna.getByLabel('Try a value').fill('two');
+await shoot(henna, 'field');
+await henna.getByRole('button', { name: 'Review and publish' }).click();
+await henna.getByText('Adds Certificate copies').first().waitFor();
+await henna.getByLabel(/Why does this/).fill('Inspection bodies ask for copies');
+await shoot(henna, 'draft');
+await henna.goto(`${url}/setup/fields?type=sales_order`);
+await shoot(henna, 'fields');
+await publish('Inspection bodies ask for copies');
+await eero.getByRole('button', { name: 'Show them' }).waitFor();
+await shoot(eero, 'live');
+await henna.goto(`${url}/setup/releases`);
+await shoot(henna, 'releases');
+
+const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
+await kaisa.goto(`${url}/records/sales_order/300`);
+await shoot(kaisa, 'record-narrow');
+await browser.close();
