@@ -55,6 +55,8 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
     [InlineData("GET", "records/partner?order=colour", "", 400), InlineData("GET", "records/partner?take=0", "", 400), InlineData("GET", "records/partner?take=many", "", 400), InlineData("GET", "records/partner?after=zzz", "", 400)]
     [InlineData("POST", "records/sales_order", "{", 400), InlineData("POST", "records/sales_order", "", 400), InlineData("POST", "records/sales_order", "[]", 422), InlineData("POST", "records/sales_order", "null", 422)]
     [InlineData("POST", "records/sales_order", """{"values": {"a": 1, "a": 2}}""", 400), InlineData("POST", "records/sales_order", """{"values": {"colour": 1}}""", 422), InlineData("PATCH", "records/sales_order/999999", "{}", 404)]
+    [InlineData("POST", "records/sales_order", """{"values": {"reference": "\ud800"}}""", 400), InlineData("POST", "records/sales_order", """{"values": {"reference": "a\u0000b", "customer": "P\u0000"}}""", 422)]
+    [InlineData("GET", "records/partner?order=credit_limit&after=WyJjcmVkaXRfbGltaXQiLFsiMWU5OTkiXSwxXQ", "", 400), InlineData("GET", "records/partner/99999999999999999999", "", 404)]
     [InlineData("PATCH", "records/sales_order/1", """{"lines": {"lines": [{"id": 999999}]}}""", 422), InlineData("DELETE", "records/partner/177", "", 409)]
     public async Task Nonsense_is_refused(string method, string path, string body, int status)
     {
@@ -80,6 +82,10 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
         var answer = await api.GetAsync("record-types");
         Assert.Equal((HttpStatusCode.Unauthorized, "Bearer"), (answer.StatusCode, answer.Headers.WwwAuthenticate.Single().Scheme));
     }
+
+    [Fact(DisplayName = "What no record can hold is looked for and not found")]
+    public async Task Odd_searches_find_nothing() =>
+        Assert.Equal(412, (await (await app.InterfaceAsync("guest")).GetJsonAsync("records/partner?take=500&search=%00"))["records"]!.AsArray().Count);
 
     [Fact(DisplayName = "A list is read page by page to its end")]
     public async Task Lists_are_paged()

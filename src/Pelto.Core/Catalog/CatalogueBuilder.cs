@@ -92,6 +92,8 @@ internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site
         if (string.IsNullOrWhiteSpace(definition.Id)) Refuse(definition, "id", "Each field needs a lasting id.");
         if (string.IsNullOrWhiteSpace(definition.Label)) Refuse(definition, "label", "Give it a label, as people will read it.");
         else if (definition.Label.Length > 80) Refuse(definition, "label", "A label has at most 80 characters.");
+        foreach (var (property, text) in new[] { ("label", definition.Label), ("heading", definition.Heading), ("help", definition.Help) })
+            if (text?.Any(char.IsControl) == true) Refuse(definition, property, "A line break or another control character cannot stand here.");
         if (definition.Heading?.Length > 40) Refuse(definition, "heading", "A column heading has at most 40 characters.");
         if (definition.Help?.Length > 500) Refuse(definition, "help", "A help text has at most 500 characters.");
 

@@ -53,6 +53,12 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
             return;
         }
 
+        if (facts.Column(field) is { } kept && kept.Type != field.Kind.Column)
+        {
+            problems.Add(new(definition.Id, "kind", "Data of another kind is still kept for this field. Bring it back with the kind that it had, or define another field."));
+            return;
+        }
+
         if (facts.Misfits.GetValueOrDefault(definition.Id) is > 0 and var misfits)
             problems.Add(new(definition.Id, RuleProperty(field.Kind), $"{Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."));
         PlanStorage(field);

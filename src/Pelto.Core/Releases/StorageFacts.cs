@@ -1,10 +1,12 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
 /// <summary>A column of an added table as it is in the database.</summary>
 /// <param name="FieldId">The lasting id of the field that it was made for, kept in the column's comment.</param>
-public sealed record ColumnFacts(string FieldId);
+/// <param name="Type">Its type; null for a type that no kind has.</param>
+public sealed record ColumnFacts(string FieldId, ColumnType? Type);
 
 /// <summary>A rule of an added table as it is in the database.</summary>
 /// <param name="Name">The constraint's name.</param>

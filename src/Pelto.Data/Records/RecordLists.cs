@@ -98,8 +98,8 @@ public sealed class RecordLists(NpgsqlDataSource source)
         sql.Append(CultureInfo.InvariantCulture, $" ORDER BY lower({identifier}) = lower($3) DESC, {identifier} ILIKE $2 DESC, {name} ILIKE $2 DESC, {name}, id LIMIT $1");
         await using var command = source.CreateCommand(sql.ToString());
         command.Parameters.Add(new() { Value = take });
-        command.Parameters.Add(new() { Value = Escaped(text.Trim()) + "%" });
-        command.Parameters.Add(new() { Value = text.Trim() });
+        command.Parameters.Add(new() { Value = Escaped(Plain(text).Trim()) + "%" });
+        command.Parameters.Add(new() { Value = Plain(text).Trim() });
         foreach (var word in words) command.Parameters.Add(new() { Value = "%" + Escaped(word) + "%" });
         return await ReadTargetsAsync(command, cancel);
     }
@@ -108,13 +108,16 @@ public sealed class RecordLists(NpgsqlDataSource source)
     public async Task<long?> FindAsync(RecordType type, string identifier, CancellationToken cancel = default)
     {
         await using var command = source.CreateCommand($"SELECT id FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE {Sql.Name(type.Identifier.Code)} = $1");
-        command.Parameters.Add(new() { Value = identifier });
+        command.Parameters.Add(new() { Value = Plain(identifier) });
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
 
     internal static string Inv(FormattableString text) => text.ToString(CultureInfo.InvariantCulture);
 
-    internal static List<string> Words(string text) => [.. text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Take(6)];
+    internal static List<string> Words(string text) => [.. Plain(text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Take(6)];
+
+    // PostgreSQL keeps no NUL in a text; other control characters cannot stand in a value either.
+    private static string Plain(string text) => string.Concat(text.Where(c => !char.IsControl(c)));
 
     internal static string Escaped(string word) => word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
 
@@ -171,7 +174,7 @@ internal sealed record Cursor(IReadOnlyList<Value> Keys, long Id)
             var keys = order.Select((key, i) => KeyValue(key.Field, root[1][i].GetString())).ToList();
             return new(keys, root[2].GetInt64());
         }
-        catch (Exception wrong) when (wrong is FormatException or JsonException or InvalidOperationException or IndexOutOfRangeException or ArgumentException)
+        catch (Exception wrong) when (wrong is FormatException or JsonException or InvalidOperationException or IndexOutOfRangeException or ArgumentException or OverflowException)
         {
             throw new FormatException("This place in the list is not known any more. Begin again without it.");
         }

@@ -16,12 +16,17 @@ public sealed class RecordContext(DbContextOptions options) : DbContext(options)
 /// <summary>The EF Core models of record types, built from the catalogue: one small model for each, made anew only when its columns change.</summary>
 /// <remarks>
 /// Models are handed over with <c>UseModel</c> and built before a release goes live, so that no request waits for one.
-/// EF's cache of compiled queries is our own and is emptied after a switch, or it would keep every old model alive.
+/// EF's cache of compiled queries is our own and small, so that those of old models are pushed out, and the models with them.
+/// Emptying it at each switch was tried: it throws away what was warmed up just before.
 /// </remarks>
 public sealed class RecordModels : IDisposable
 {
+    // A record type has some ten queries; EF counts each as 10.
+    private const int QueriesKept = 600;
+    private const int SizeOfQuery = 10;
+
     private readonly ConcurrentDictionary<string, (string Shape, IModel Model)> models = new(StringComparer.Ordinal);
-    private readonly MemoryCache queries = new(new MemoryCacheOptions());
+    private readonly MemoryCache queries = new(new MemoryCacheOptions { SizeLimit = QueriesKept * SizeOfQuery });
 
     /// <summary>A context on an open connection. The model is built on first use when nobody prepared it.</summary>
     public RecordContext Open(RecordType type, DbConnection connection)
@@ -46,9 +51,7 @@ public sealed class RecordModels : IDisposable
     public void Keep(params IEnumerable<Catalogue> catalogues)
     {
         var used = catalogues.SelectMany(catalogue => catalogue.RecordTypes).Select(KeyOf).ToHashSet(StringComparer.Ordinal);
-        var before = models.Count;
         foreach (var key in models.Keys.Where(key => !used.Contains(key))) models.TryRemove(key, out _);
-        if (models.Count < before) queries.Clear();
     }
 
     /// <summary>The name of an entity type: schema and table.</summary>

@@ -45,6 +45,7 @@ public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? U
 public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, TimeProvider clock)
 {
     private const int Attempts = 3;
+    private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
 
     /// <summary>The day, for starting values.</summary>
     public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
@@ -117,6 +118,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         {
             await ExecuteAsync(transaction, $"DELETE FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1", cancel, id);
             var undo = Guid.CreateVersion7();
+            await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
                 undo, type.Code, RecordJson.Write(state, viewer).ToJsonString(), viewer.Id, clock.GetUtcNow());
             await transaction.CommitAsync(cancel);

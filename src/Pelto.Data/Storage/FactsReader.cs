@@ -45,7 +45,7 @@ public sealed class FactsReader(NpgsqlDataSource source)
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var command = new NpgsqlCommand(
             """
-            SELECT t.relname, a.attname, coalesce(col_description(t.oid, a.attnum), '')
+            SELECT t.relname, a.attname, coalesce(col_description(t.oid, a.attnum), ''), format_type(a.atttypid, a.atttypmod)
             FROM pg_class t JOIN pg_namespace n ON n.oid = t.relnamespace JOIN pg_attribute a ON a.attrelid = t.oid
             WHERE n.nspname = 'added' AND t.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped;
             SELECT t.relname, c.conname, a.attname, c.convalidated
@@ -58,7 +58,7 @@ public sealed class FactsReader(NpgsqlDataSource source)
         {
             var comment = reader.GetString(2);
             var table = columns.TryGetValue(reader.GetString(0), out var known) ? known : columns[reader.GetString(0)] = new(StringComparer.Ordinal);
-            table[reader.GetString(1)] = new(comment.StartsWith(CommentPrefix, StringComparison.Ordinal) ? comment[CommentPrefix.Length..] : "");
+            table[reader.GetString(1)] = new(comment.StartsWith(CommentPrefix, StringComparison.Ordinal) ? comment[CommentPrefix.Length..] : "", Columns.TypeOf(reader.GetString(3)));
         }
 
         await reader.NextResultAsync(cancel);

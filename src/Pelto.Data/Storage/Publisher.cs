@@ -58,6 +58,7 @@ public sealed class Publisher(
     {
         if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators publish.");
         if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
+        if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) throw new PublishRefusedException("The comment holds a control character.");
         if (comment.Length > 500) throw new PublishRefusedException("A comment has at most 500 characters.");
         var (draft, _, plan) = await PlanAsync(cancel);
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");

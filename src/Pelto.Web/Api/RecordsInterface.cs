@@ -108,7 +108,7 @@ internal static class RecordsInterface
             var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
             return (changes, refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals));
         }
-        catch (Exception wrong) when (wrong is JsonException or ArgumentException)
+        catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {
             return (new(), Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}"));
         }

@@ -52,7 +52,7 @@ internal static class SetUpInterface
 
             site = WithIds(JsonSerializer.Deserialize<SiteDefinition>(json.RootElement, SiteDefinition.Json)!);
         }
-        catch (JsonException wrong)
+        catch (Exception wrong) when (wrong is JsonException or InvalidOperationException)
         {
             return Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
         }
@@ -92,7 +92,7 @@ internal static class SetUpInterface
         {
             comment = (await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel) as JsonObject)?["comment"] is JsonValue sent && sent.TryGetValue<string>(out var text) ? text : null;
         }
-        catch (JsonException)
+        catch (Exception wrong) when (wrong is JsonException or InvalidOperationException)
         {
             return Problems.Of(StatusCodes.Status400BadRequest, "The body is not JSON that can be read.");
         }

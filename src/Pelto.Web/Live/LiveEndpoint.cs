@@ -79,5 +79,5 @@ internal static class LiveEndpoint
         await context.Response.Body.FlushAsync(cancel);
     }
 
-    private static string Cut(string? text) => text is null ? "" : text[..Math.Min(text.Length, 100)];
+    private static string Cut(string? text) => string.Concat((text ?? "").Where(c => !char.IsControl(c)).Take(100));
 }

@@ -70,6 +70,7 @@ public sealed class PlanTests
         Assert.Empty(gone.Before.Concat(gone.After));
         Assert.Contains("its data is still kept", Make([], [Place with { Id = "f-other" }], Made(Place)).Problems.Single().Sentence, StringComparison.Ordinal);
         Assert.Empty(Make([], [Place], Made(Place)).Problems);
+        Assert.Equal("kind", Make([], [Place with { Kind = "date", Length = null }], Made(Place)).Problems.Single().Property);
     }
 
     [Fact(DisplayName = "Choices are compared by code: added, taken away, renamed")]
@@ -98,7 +99,7 @@ public sealed class PlanTests
     {
         var field = Sample.Catalogue(definition).FindField(definition.Id)!;
         var table = new TableFacts(
-            new Dictionary<string, ColumnFacts> { [field.Code] = new(field.Id) },
+            new Dictionary<string, ColumnFacts> { [field.Code] = new(field.Id, field.Kind.Column) },
             [.. AddCheck.For(field).Select(check => new CheckFacts(check.Name, field.Code, IsValidated: true))]);
         return StorageFacts.Nothing with { Added = new Dictionary<string, TableFacts> { [field.Part.Table] = table } };
     }

@@ -90,6 +90,8 @@ public sealed class FieldInput
     public FieldDefinition ToField(string id, IEnumerable<string> taken, List<Problem> problems)
     {
         var part = Part.Split('/', 2);
+        if (Width.Trim() is { Length: > 0 } width && !(int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var wide) && wide is >= 1 and <= 12))
+            problems.Add(new(id, "width", "The width is a whole number from 1 to 12."));
         if (!CodeTyped || Code.Length == 0) (Code, CodeTyped) = (Codes.From(Label, taken), false);
         return new()
         {
@@ -120,7 +122,7 @@ public sealed class FieldInput
     /// <summary>Where the field is put; null at the end of its part, where it stands by itself.</summary>
     public LayerOperation? ToPlacement(string id)
     {
-        int? width = int.TryParse(Width, NumberStyles.None, CultureInfo.InvariantCulture, out var columns) && columns is >= 1 and <= 12 ? columns : null;
+        int? width = int.TryParse(Width.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var columns) && columns is >= 1 and <= 12 ? columns : null;
         return After == Nowhere ? new() { Op = LayerOperation.Hide, Part = id }
             : After.Length == 0 ? null
             : new() { Op = LayerOperation.Put, Part = id, After = After, Width = width };

@@ -37,13 +37,41 @@ document.querySelectorAll('[data-passing]').forEach(notice => {
   if (!notice.classList.contains('bad')) setTimeout(() => notice.remove(), 6000);
 });
 
+// A browser opens few connections to one server, and people open many tabs: only those in sight hold the stream,
+// and pass on what they hear to those that are not.
 if (body.dataset.person) {
-  const about = new URLSearchParams({ type: body.dataset.type ?? '', title: body.dataset.title || document.title.split(' · ')[0], release: body.dataset.release });
-  const source = new EventSource(`/live?${about}`);
-  source.addEventListener('release', event => {
-    const { release } = JSON.parse(event.data);
+  const others = new BroadcastChannel('pelto');
+  let source = null;
+  let closing = 0;
+  let told = Number(body.dataset.release);
+
+  const tell = release => {
+    if (release === told) return;
+    told = release;
     document.dispatchEvent(new CustomEvent('pelto:release', { detail: { release } }));
+  };
+  const listen = () => {
+    clearTimeout(closing);
+    if (source) return;
+    const about = new URLSearchParams({ type: body.dataset.type ?? '', title: body.dataset.title || document.title.split(' · ')[0], release: told });
+    source = new EventSource(`/live?${about}`);
+    source.addEventListener('release', event => {
+      const { release } = JSON.parse(event.data);
+      others.postMessage(release);
+      tell(release);
+    });
+  };
+  others.addEventListener('message', event => tell(event.data));
+  document.addEventListener('visibilitychange', () => {
+    if (document.visibilityState === 'visible') listen();
+    else {
+      closing = setTimeout(() => {
+        source?.close();
+        source = null;
+      }, 3000);
+    }
   });
+  if (document.visibilityState === 'visible') listen();
 }
 
 // Records and lists answer a release themselves; other pages say so and leave what is typed alone.
