@@ -34,16 +34,23 @@ public sealed class Catalogues(HostDescription host, RecordModels models, Npgsql
         return row is null ? now : Catalogue.Build(release, host, SiteDefinition.FromJson(row.Definition));
     }
 
-    /// <summary>Goes to the newest release in the database, if this node is not there yet. Models are built before the switch.</summary>
+    /// <summary>Goes to the newest release in the database, if this node is not there yet.</summary>
     public async Task CatchUpAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var number = await context.Releases.MaxAsync(row => row.Number, cancel);
+        if (live?.Release >= number) return;
+        var newest = await context.Releases.AsNoTracking().FirstAsync(row => row.Number == number, cancel);
+        await GoToAsync(Catalogue.Build(number, host, SiteDefinition.FromJson(newest.Definition)), cancel);
+    }
+
+    /// <summary>Goes to a release that is in the database, unless this node is there or further already. Models are built before the switch.</summary>
+    public async Task GoToAsync(Catalogue next, CancellationToken cancel = default)
     {
         await switching.WaitAsync(cancel);
         try
         {
-            await using var context = await contexts.CreateDbContextAsync(cancel);
-            var newest = await context.Releases.OrderByDescending(row => row.Number).FirstAsync(cancel);
-            if (live?.Release == newest.Number) return;
-            var next = Catalogue.Build(newest.Number, host, SiteDefinition.FromJson(newest.Definition));
+            if (live?.Release >= next.Release) return;
             await models.PrepareAsync(next, source, cancel);
             (before, live) = (live, next);
             models.Keep(before is null ? [next] : [before, next]);

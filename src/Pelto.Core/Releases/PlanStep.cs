@@ -13,6 +13,9 @@ public abstract record PlanStep
 
     /// <summary>True when the database is already as this step leaves it.</summary>
     public abstract bool IsDone(StorageFacts facts);
+
+    /// <summary>True when it takes a moment however large the table is, so that it can be done together with others.</summary>
+    public virtual bool IsInstant => true;
 }
 
 /// <summary>Makes the table that holds what is added to a part, beside the host's own table.</summary>
@@ -64,6 +67,9 @@ public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
 /// <summary>Looks whether the rows on file keep a rule, while people go on writing.</summary>
 public sealed record ValidateCheck(Field Field, string Name) : PlanStep
 {
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
     /// <inheritdoc/>
     public override string Says => $"Looks through the records on file for values of {Field.Label} against the rule.";
 

@@ -74,12 +74,12 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         before.AddRange(facts.ChecksOf(field).Where(check => wanted.TrueForAll(step => step.Name != check.Name)).Select(check => new DropCheck(field, check.Name)));
 
         // A tightened rule waits until the new release is live: under the old one, people may still enter what it allowed.
-        var steps = isNew ? before : after;
+        // So does looking through the rows on file, which nobody has to wait for.
         foreach (var check in wanted)
         {
-            if (!check.IsDone(facts)) steps.Add(check);
+            if (!check.IsDone(facts)) (isNew ? before : after).Add(check);
             var validate = new ValidateCheck(field, check.Name);
-            if (!validate.IsDone(facts)) steps.Add(validate);
+            if (!validate.IsDone(facts)) after.Add(validate);
         }
     }
 

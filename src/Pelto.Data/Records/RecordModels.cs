@@ -36,14 +36,14 @@ public sealed class RecordModels : IDisposable
         return new(options.Options);
     }
 
-    /// <summary>Builds the models that a catalogue needs and does not find, and runs a read through each, so that the first person is not the one who waits.</summary>
+    /// <summary>Builds the models that a catalogue needs and does not find, and runs a read and a save through each, so that the first people are not the ones who wait.</summary>
     public async Task PrepareAsync(Catalogue catalogue, DbDataSource source, CancellationToken cancel = default)
     {
         foreach (var type in catalogue.RecordTypes.Where(type => !models.TryGetValue(KeyOf(type), out _)))
         {
             await using var connection = await source.OpenConnectionAsync(cancel);
             await using var context = Open(type, connection);
-            await RecordRows.LoadAsync(context, type, 0, cancel);
+            await RecordRows.WarmUpAsync(context, type, cancel);
         }
     }
 

@@ -34,12 +34,34 @@ internal sealed class RecordRows
         await rows.LoadAsync(type.Header, rows.Set(Sql.Erp, type.Header).Where(row => EF.Property<long>(row, "id") == id), [id], cancel);
         foreach (var part in type.LineParts)
         {
-            var lines = rows.Set(Sql.Erp, part).Where(row => EF.Property<long>(row, "parent") == id)
-                .OrderBy(row => EF.Property<int>(row, "position")).ThenBy(row => EF.Property<long>(row, "id"));
-            await rows.LoadAsync(part, lines, null, cancel);
+            await rows.LoadAsync(part, rows.LinesOf(part, id), null, cancel);
         }
 
         return rows.host[type.Header].Count == 0 ? null : rows;
+    }
+
+    /// <summary>Sends each read and each kind of update through once, for a record that is not there. What EF Core compiles for them is compiled here, not under the hands of all who save first.</summary>
+    public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
+    {
+        const long Nobody = 0;
+        var rows = ForNew(context, type);
+        await rows.LoadAsync(type.Header, rows.Set(Sql.Erp, type.Header).Where(row => EF.Property<long>(row, "id") == Nobody), [Nobody], cancel);
+        foreach (var part in type.LineParts) await rows.LoadAsync(part, rows.LinesOf(part, Nobody), [Nobody], cancel);
+        foreach (var (part, schema) in type.Parts.SelectMany(part => part.AddedFields.Any() ? new[] { (part, Sql.Erp), (part, Sql.Added) } : [(part, Sql.Erp)]))
+        {
+            var entry = rows.Set(schema, part).Attach(new() { ["id"] = Nobody, ["xmin"] = 0u });
+            entry.Property(part.Fields.First(field => field.IsAdded == (schema == Sql.Added)).Code).IsModified = true;
+            try
+            {
+                await context.SaveChangesAsync(cancel);
+            }
+            catch (DbUpdateConcurrencyException)
+            {
+                // Of course: no row has this id.
+            }
+
+            context.ChangeTracker.Clear();
+        }
     }
 
     /// <summary>The record that these rows make; after a save, with the versions that the database gave them.</summary>
@@ -77,6 +99,9 @@ internal sealed class RecordRows
             host[part] = order.ToDictionary(line => line, line => host[part][line]);
         }
     }
+
+    private IQueryable<Dictionary<string, object>> LinesOf(Part part, long id) =>
+        Set(Sql.Erp, part).Where(row => EF.Property<long>(row, "parent") == id).OrderBy(row => EF.Property<int>(row, "position")).ThenBy(row => EF.Property<long>(row, "id"));
 
     private void Remove(Part part, long id)
     {

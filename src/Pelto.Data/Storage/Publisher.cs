@@ -60,7 +60,9 @@ public sealed class Publisher(
         if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
         if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) throw new PublishRefusedException("The comment holds a control character.");
         if (comment.Length > 500) throw new PublishRefusedException("A comment has at most 500 characters.");
-        var (draft, _, plan) = await PlanAsync(cancel);
+        var draft = await drafts.ReadAsync(cancel);
+        var next = catalogues.Build(draft.Site);
+        var plan = Plan.Make(catalogues.Live, next, await facts.ReadStorageAsync(next, cancel));
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
         if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
@@ -152,31 +154,31 @@ public sealed class Publisher(
 
         await runner.RunAsync(plan.Before, step => SayAsync(context, row, step.Says, cancel), cancel);
         await models.PrepareAsync(next, source, cancel);
-        await SwitchAsync(context, row, next, plan, cancel);
-        await catalogues.CatchUpAsync(cancel);
+        await SwitchAsync(row, next, plan, cancel);
+        await catalogues.GoToAsync(next, cancel);
     }
 
-    // The one moment in which the new release becomes the live one: all of this, or none of it.
-    private async Task SwitchAsync(PeltoContext context, PublishingRow row, Catalogue next, Plan plan, CancellationToken cancel)
+    // The one moment in which the new release becomes the live one: one statement, so all of it or none of it, in one round trip.
+    private async Task SwitchAsync(PublishingRow row, Catalogue next, Plan plan, CancellationToken cancel)
     {
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        var moved = await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == PublishingState.Preparing)
-            .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.State, PublishingState.Settling).SetProperty(candidate => candidate.Release, next.Release), cancel);
-        if (moved == 0) throw new PublishRefusedException("Stopped before anything went live.");
-        context.Releases.Add(new ReleaseRow
+        await using var command = source.CreateCommand(
+            """
+            WITH moved AS (UPDATE pelto.publishing SET state = 'Settling', release = $2 WHERE id = $1 AND state = 'Preparing' RETURNING id),
+            released AS (
+                INSERT INTO pelto.release (number, definition, comment, summary, touched, published_by, published_at)
+                SELECT $2, $3, $4, $5, $6, $7, $8 FROM moved),
+            cleared AS (DELETE FROM pelto.draft WHERE version <= $9 AND EXISTS (SELECT FROM moved))
+            SELECT pg_notify($10, $11) FROM moved
+            """);
+        var values = new object[]
         {
-            Number = next.Release,
-            Definition = row.Definition,
-            Comment = row.Comment,
-            Summary = string.Join('\n', plan.Changes.Select(change => change.Sentence)),
-            Touched = string.Join(' ', plan.Changes.Select(change => change.RecordType.Code).Distinct()),
-            PublishedBy = row.StartedBy,
-            PublishedAt = clock.GetUtcNow(),
-        });
-        await context.SaveChangesAsync(cancel);
-        await context.Drafts.Where(draft => draft.Version <= row.DraftVersion).ExecuteDeleteAsync(cancel);
-        await context.Database.ExecuteSqlAsync($"SELECT pg_notify({Channel}, {JsonSerializer.Serialize(new { release = next.Release })})", cancel);
-        await transaction.CommitAsync(cancel);
+            row.Id, next.Release, row.Definition, row.Comment, string.Join('\n', plan.Changes.Select(change => change.Sentence)),
+            string.Join(' ', plan.Changes.Select(change => change.RecordType.Code).Distinct()), row.StartedBy, clock.GetUtcNow(), row.DraftVersion,
+            Channel, JsonSerializer.Serialize(new { release = next.Release }),
+        };
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        if (!await reader.ReadAsync(cancel)) throw new PublishRefusedException("Stopped before anything went live.");
         (row.State, row.Release) = (PublishingState.Settling, next.Release);
         log.LogInformation("Release {Release} is live", next.Release);
     }

@@ -10,20 +10,32 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader
     private const string LockWait = "150ms";
     private const int Attempts = 200;
 
-    /// <summary>Carries out what is not done yet.</summary>
+    /// <summary>Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.</summary>
     /// <param name="steps">In order.</param>
-    /// <param name="say">Told of each step before it begins; throws to stop.</param>
+    /// <param name="say">Told of steps before they begin; throws to stop.</param>
     /// <param name="cancel">Stops between steps.</param>
     public async Task RunAsync(IReadOnlyList<PlanStep> steps, Func<PlanStep, Task> say, CancellationToken cancel)
     {
         if (steps.Count == 0) return;
         var known = await facts.ReadTablesAsync(cancel);
+        var together = new List<string>();
         foreach (var step in steps.Where(step => !step.IsDone(known)))
         {
             cancel.ThrowIfCancellationRequested();
             await say(step);
-            foreach (var statement in sql.For(step)) await RunAsync(statement, cancel);
+            if (!step.IsInstant) await FlushAsync(together, cancel);
+            together.AddRange(sql.For(step));
+            if (!step.IsInstant) await FlushAsync(together, cancel);
         }
+
+        await FlushAsync(together, cancel);
+    }
+
+    // One command is one transaction: when its lock cannot be had, none of it is done, and all of it is tried again.
+    private async Task FlushAsync(List<string> statements, CancellationToken cancel)
+    {
+        if (statements.Count > 0) await RunAsync(string.Join('\n', statements), cancel);
+        statements.Clear();
     }
 
     private async Task RunAsync(string statement, CancellationToken cancel)
@@ -33,7 +45,7 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader
             try
             {
                 await using var connection = await source.OpenConnectionAsync(cancel);
-                await using var command = new NpgsqlCommand($"SET lock_timeout = '{LockWait}'; {statement}; RESET lock_timeout", connection);
+                await using var command = new NpgsqlCommand($"SET lock_timeout = '{LockWait}'; {statement} RESET lock_timeout;", connection);
                 await command.ExecuteNonQueryAsync(cancel);
                 return;
             }
