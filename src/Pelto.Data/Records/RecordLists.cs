@@ -141,8 +141,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         var at = 1;
         foreach (var field in fields)
         {
-            values[field.Slot] = field.Kind.FromColumn(field.Kind.Column == ColumnType.Date && !reader.IsDBNull(at) ? reader.GetFieldValue<DateOnly>(at) : reader.GetValue(at));
-            at++;
+            values[field.Slot] = field.Kind.FromColumn(Columns.Read(reader, at++, field.Kind));
             if (field.Kind is not LinkKind) continue;
             if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
             at++;

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
+using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
@@ -8,60 +9,49 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 
-/// <summary>The rows of one record, tracked by a context, and the record that they make.</summary>
-/// <remarks>A record is a host row, the row beside it, and for each part with lines the same again for every line.</remarks>
+/// <summary>The rows of one record, and the record that they make.</summary>
+/// <remarks>
+/// A record is a host row, the row beside it, and for each part with lines the same again for every line.
+/// They are read by SQL of our own, all in one round trip; a save hands them to EF Core, which finds what changed and guards the rows' versions.
+/// </remarks>
 internal sealed class RecordRows
 {
-    private readonly RecordContext context;
     private readonly RecordType type;
     private readonly Dictionary<Part, Dictionary<long, Dictionary<string, object>>> host = [];
     private readonly Dictionary<Part, Dictionary<long, Dictionary<string, object>>> added = [];
 
-    private RecordRows(RecordContext context, RecordType type) => (this.context, this.type) = (context, type);
-
-    /// <summary>Nothing on file yet.</summary>
-    public static RecordRows ForNew(RecordContext context, RecordType type)
+    private RecordRows(RecordType type)
     {
-        var rows = new RecordRows(context, type);
-        foreach (var part in type.Parts) (rows.host[part], rows.added[part]) = ([], []);
-        return rows;
+        this.type = type;
+        foreach (var part in type.Parts) (host[part], added[part]) = ([], []);
     }
 
+    /// <summary>Nothing on file yet.</summary>
+    public static RecordRows ForNew(RecordType type) => new(type);
+
     /// <summary>Reads a record; null when there is none with this id.</summary>
-    public static async Task<RecordRows?> LoadAsync(RecordContext context, RecordType type, long id, CancellationToken cancel)
+    /// <param name="transaction">Where; repeatable read, or with the lock, so that header and lines belong together.</param>
+    /// <param name="type">Its type.</param>
+    /// <param name="id">Its id.</param>
+    /// <param name="isLocked">True to hold the record until the transaction ends, so that saves of one record follow each other.</param>
+    /// <param name="cancel">Stops it.</param>
+    public static async Task<RecordRows?> LoadAsync(NpgsqlTransaction transaction, RecordType type, long id, bool isLocked, CancellationToken cancel)
     {
-        var rows = ForNew(context, type);
-        await rows.LoadAsync(type.Header, rows.Set(Sql.Erp, type.Header).Where(row => EF.Property<long>(row, "id") == id), [id], cancel);
-        foreach (var part in type.LineParts)
+        await using var batch = new NpgsqlBatch(transaction.Connection!, transaction);
+
+        // The lock is a statement of its own: what comes after it sees what the one who held it before has saved.
+        if (isLocked) Add(batch, $"SELECT 1 FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1 FOR UPDATE", id);
+        foreach (var part in type.Parts) Add(batch, SelectOf(part), id);
+        await using var reader = await batch.ExecuteReaderAsync(cancel);
+        if (isLocked) await reader.NextResultAsync(cancel);
+        var rows = new RecordRows(type);
+        foreach (var part in type.Parts)
         {
-            await rows.LoadAsync(part, rows.LinesOf(part, id), null, cancel);
+            while (await reader.ReadAsync(cancel)) rows.Read(part, reader);
+            await reader.NextResultAsync(cancel);
         }
 
         return rows.host[type.Header].Count == 0 ? null : rows;
-    }
-
-    /// <summary>Sends each read and each kind of update through once, for a record that is not there. What EF Core compiles for them is compiled here, not under the hands of all who save first.</summary>
-    public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
-    {
-        const long Nobody = 0;
-        var rows = ForNew(context, type);
-        await rows.LoadAsync(type.Header, rows.Set(Sql.Erp, type.Header).Where(row => EF.Property<long>(row, "id") == Nobody), [Nobody], cancel);
-        foreach (var part in type.LineParts) await rows.LoadAsync(part, rows.LinesOf(part, Nobody), [Nobody], cancel);
-        foreach (var (part, schema) in type.Parts.SelectMany(part => part.AddedFields.Any() ? new[] { (part, Sql.Erp), (part, Sql.Added) } : [(part, Sql.Erp)]))
-        {
-            var entry = rows.Set(schema, part).Attach(new() { ["id"] = Nobody, ["xmin"] = 0u });
-            entry.Property(part.Fields.First(field => field.IsAdded == (schema == Sql.Added)).Code).IsModified = true;
-            try
-            {
-                await context.SaveChangesAsync(cancel);
-            }
-            catch (DbUpdateConcurrencyException)
-            {
-                // Of course: no row has this id.
-            }
-
-            context.ChangeTracker.Clear();
-        }
     }
 
     /// <summary>The record that these rows make; after a save, with the versions that the database gave them.</summary>
@@ -82,44 +72,95 @@ internal sealed class RecordRows
         return state;
     }
 
-    /// <summary>Makes the tracked rows say what the record says; new lines get the ids given for them.</summary>
-    public void Take(RecordState state, long id, Func<LineState, long> idOf)
+    /// <summary>Makes the rows say what the record says, in a context that writes the difference; new lines get the ids given for them.</summary>
+    public void Take(RecordState state, long id, Func<LineState, long> idOf, RecordContext context)
     {
-        Write(type.Header, id, state.Header, null, 0);
+        foreach (var part in type.Parts)
+        {
+            foreach (var row in host[part].Values) Set(context, Sql.Erp, part).Attach(row);
+            foreach (var row in added[part].Values) Set(context, Sql.Added, part).Attach(row);
+        }
+
+        Write(context, type.Header, id, state.Header, null, 0);
         foreach (var part in type.LineParts)
         {
             var order = new List<long>();
             foreach (var line in state.LinesOf(part))
             {
                 order.Add(line.Id ?? idOf(line));
-                Write(part, order[^1], line.Values, id, order.Count - 1);
+                Write(context, part, order[^1], line.Values, id, order.Count - 1);
             }
 
-            foreach (var gone in host[part].Keys.Except(order).ToList()) Remove(part, gone);
+            foreach (var gone in host[part].Keys.Except(order).ToList()) Remove(context, part, gone);
             host[part] = order.ToDictionary(line => line, line => host[part][line]);
         }
     }
 
-    private IQueryable<Dictionary<string, object>> LinesOf(Part part, long id) =>
-        Set(Sql.Erp, part).Where(row => EF.Property<long>(row, "parent") == id).OrderBy(row => EF.Property<int>(row, "position")).ThenBy(row => EF.Property<long>(row, "id"));
-
-    private void Remove(Part part, long id)
+    /// <summary>Sends each kind of update through once, for a record that is not there. What EF Core compiles for it is compiled here, not under the hands of all who save first.</summary>
+    public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
     {
-        if (added[part].Remove(id, out var beside)) Set(Sql.Added, part).Remove(beside);
-        Set(Sql.Erp, part).Remove(host[part][id]);
+        const long Nobody = 0;
+        foreach (var (part, schema) in type.Parts.SelectMany(part => part.AddedFields.Any() ? new[] { (part, Sql.Erp), (part, Sql.Added) } : [(part, Sql.Erp)]))
+        {
+            var entry = Set(context, schema, part).Attach(new() { ["id"] = Nobody, ["xmin"] = 0u });
+            entry.Property(part.Fields.First(field => field.IsAdded == (schema == Sql.Added)).Code).IsModified = true;
+        }
+
+        try
+        {
+            await context.SaveChangesAsync(cancel);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            // Of course: no row has this id.
+        }
     }
 
-    private DbSet<Dictionary<string, object>> Set(string schema, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(schema, part));
-
-    private async Task LoadAsync(Part part, IQueryable<Dictionary<string, object>> query, IReadOnlyList<long>? ids, CancellationToken cancel)
+    private static void Add(NpgsqlBatch batch, string sql, long id)
     {
-        foreach (var row in await query.ToListAsync(cancel)) host[part].Add((long)row["id"], row);
-        if (!part.AddedFields.Any()) return;
-        var keys = ids ?? [.. host[part].Keys];
-        if (keys.Count == 0) return;
-        foreach (var row in await Set(Sql.Added, part).Where(row => keys.Contains(EF.Property<long>(row, "id"))).ToListAsync(cancel))
-            added[part].Add((long)row["id"], row);
+        var command = new NpgsqlBatchCommand(sql);
+        command.Parameters.Add(new() { Value = id });
+        batch.BatchCommands.Add(command);
     }
+
+    // Explicit columns always: a column that a newer release adds is nothing to a request that began under an older one.
+    private static string SelectOf(Part part)
+    {
+        var columns = new List<string> { "h.id", "h.xmin" };
+        if (part.IsLines) columns.AddRange(["h.parent", "h.position"]);
+        columns.AddRange(part.Fields.Where(field => !field.IsAdded).Select(field => "h." + Sql.Name(field.Code)));
+        var from = $"{Sql.Table(Sql.Erp, part.Table)} h";
+        if (part.AddedFields.Any())
+        {
+            columns.AddRange(["a.id", "a.xmin"]);
+            columns.AddRange(part.AddedFields.Select(field => "a." + Sql.Name(field.Code)));
+            from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
+        }
+
+        return $"SELECT {string.Join(", ", columns)} FROM {from} WHERE {(part.IsLines ? "h.parent = $1 ORDER BY h.position, h.id" : "h.id = $1")}";
+    }
+
+    private void Read(Part part, NpgsqlDataReader reader)
+    {
+        var at = 0;
+        var row = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
+        if (part.IsLines) (row["parent"], row["position"]) = (reader.GetInt64(at++), reader.GetInt32(at++));
+        foreach (var field in part.Fields.Where(field => !field.IsAdded)) row[field.Code] = Columns.Read(reader, at++, field.Kind)!;
+        var id = (long)row["id"];
+        host[part].Add(id, row);
+        if (!part.AddedFields.Any() || reader.IsDBNull(at)) return;
+        var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
+        foreach (var field in part.AddedFields) beside[field.Code] = Columns.Read(reader, at++, field.Kind)!;
+        added[part].Add(id, beside);
+    }
+
+    private void Remove(RecordContext context, Part part, long id)
+    {
+        if (added[part].Remove(id, out var beside)) Set(context, Sql.Added, part).Remove(beside);
+        Set(context, Sql.Erp, part).Remove(host[part][id]);
+    }
+
+    private static DbSet<Dictionary<string, object>> Set(RecordContext context, string schema, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(schema, part));
 
     private void Read(Part part, long id, Value[] values)
     {
@@ -131,7 +172,7 @@ internal sealed class RecordRows
         }
     }
 
-    private void Write(Part part, long id, Value[] values, long? parent, int position)
+    private void Write(RecordContext context, Part part, long id, Value[] values, long? parent, int position)
     {
         if (!host[part].TryGetValue(id, out var row))
         {
@@ -139,7 +180,7 @@ internal sealed class RecordRows
             if (parent is { } header) row["parent"] = header;
             if (part.IsLines) row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
-            Set(Sql.Erp, part).Add(row);
+            Set(context, Sql.Erp, part).Add(row);
             host[part].Add(id, row);
         }
         else
@@ -156,7 +197,7 @@ internal sealed class RecordRows
         {
             beside = new() { ["id"] = id };
             Fill(beside, part.AddedFields, values);
-            Set(Sql.Added, part).Add(beside);
+            Set(context, Sql.Added, part).Add(beside);
             added[part].Add(id, beside);
         }
     }

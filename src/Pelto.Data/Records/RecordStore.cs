@@ -2,7 +2,6 @@ using System.Data;
 using System.Globalization;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
@@ -55,11 +54,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
     {
         MustRead(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using var context = models.Open(type, connection);
-
-        // One snapshot for all its rows: header and lines belong together.
-        await using var transaction = await context.Database.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
-        return (await RecordRows.LoadAsync(context, type, id, cancel))?.ToState(id);
+        await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
+        var rows = await RecordRows.LoadAsync(transaction, type, id, isLocked: false, cancel);
+        await transaction.CommitAsync(cancel);
+        return rows?.ToState(id);
     }
 
     /// <summary>A new record with its starting values.</summary>
@@ -108,10 +106,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
     {
         MustWrite(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using var context = models.Open(type, connection);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await LockAsync(transaction, type, id, cancel);
-        if (await RecordRows.LoadAsync(context, type, id, cancel) is not { } rows) return new(SaveResult.Gone);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        if (await RecordRows.LoadAsync(transaction, type, id, isLocked: true, cancel) is not { } rows) return new(SaveResult.Gone);
         var state = rows.ToState(id);
         if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
         try
@@ -135,8 +131,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
     {
         MustWrite(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using var context = models.Open(type, connection);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using var command = Command(transaction, "DELETE FROM pelto.deleted WHERE id = $1 AND record_type = $2 AND deleted_by = $3 RETURNING record");
         foreach (var value in new object[] { undo, type.Code, viewer.Id }) command.Parameters.Add(new() { Value = value });
         if (await command.ExecuteScalarAsync(cancel) is not string kept) return null;
@@ -144,7 +139,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
         {
-            RecordRows.ForNew(context, type).Take(RecordJson.Read(json.RootElement, type, new(type) { Id = id }), id, line => line.Id!.Value);
+            await using var context = await OpenAsync(type, transaction, cancel);
+            RecordRows.ForNew(type).Take(RecordJson.Read(json.RootElement, type, new(type) { Id = id }), id, line => line.Id!.Value, context);
             await context.SaveChangesAsync(cancel);
             await transaction.CommitAsync(cancel);
             return id;
@@ -159,22 +155,20 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         RecordType type, long? id, RecordChanges changes, Viewer viewer, string? ifVersion, Func<Field, bool>? isDemanded, CancellationToken cancel)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using var context = models.Open(type, connection);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
 
         RecordRows? rows;
         RecordState current;
         if (id is { } known)
         {
-            await LockAsync(transaction, type, known, cancel);
-            rows = await RecordRows.LoadAsync(context, type, known, cancel);
+            rows = await RecordRows.LoadAsync(transaction, type, known, isLocked: true, cancel);
             if (rows is null) return new(SaveResult.Gone, new(new(type), [], []));
             current = rows.ToState(known);
             if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(current, [], []));
         }
         else
         {
-            rows = RecordRows.ForNew(context, type);
+            rows = RecordRows.ForNew(type);
             current = Pipeline.Fresh(type, Today);
         }
 
@@ -183,6 +177,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         if (!outcome.IsGood) return new(SaveResult.Refused, outcome);
         try
         {
+            await using var context = await OpenAsync(type, transaction, cancel);
             var kept = await WriteAsync(context, transaction, rows, outcome.State, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, new(kept, [], []));
@@ -193,7 +188,14 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         }
     }
 
-    private static async Task<RecordState> WriteAsync(RecordContext context, IDbContextTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
+    private async Task<RecordContext> OpenAsync(RecordType type, NpgsqlTransaction transaction, CancellationToken cancel)
+    {
+        var context = models.Open(type, transaction.Connection!);
+        await context.Database.UseTransactionAsync(transaction, cancel);
+        return context;
+    }
+
+    private static async Task<RecordState> WriteAsync(RecordContext context, NpgsqlTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
     {
         var type = state.Type;
         var id = state.Id ?? (await NextIdsAsync(transaction, type.Header, 1, cancel))[0];
@@ -206,13 +208,13 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
             foreach (var (line, lineId) in fresh.Zip(await NextIdsAsync(transaction, part, fresh.Count, cancel))) ids.Add(line, lineId);
         }
 
-        rows.Take(state, id, line => ids[line]);
+        rows.Take(state, id, line => ids[line], context);
         await context.SaveChangesAsync(cancel);
         return rows.ToState(id);
     }
 
     // A counter of the database: it never waits for another save, and may leave gaps.
-    private static async Task NumberAsync(IDbContextTransaction transaction, RecordState state, CancellationToken cancel)
+    private static async Task NumberAsync(NpgsqlTransaction transaction, RecordState state, CancellationToken cancel)
     {
         foreach (var field in state.Type.Header.Fields)
         {
@@ -226,7 +228,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
 
     internal static string IdSequence(Part part) => Sql.Table(Sql.Erp, $"{part.Table}_id");
 
-    private static async Task<List<long>> NextIdsAsync(IDbContextTransaction transaction, Part part, int count, CancellationToken cancel)
+    private static async Task<List<long>> NextIdsAsync(NpgsqlTransaction transaction, Part part, int count, CancellationToken cancel)
     {
         await using var command = Command(transaction, $"SELECT nextval('{IdSequence(part)}') FROM generate_series(1, $1)");
         command.Parameters.Add(new() { Value = count });
@@ -237,7 +239,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
     }
 
     // Looked up before writing, so that all dangling links are reported together and at their fields; the foreign key holds in any case.
-    private static async Task<IReadOnlyList<Message>> FindMissingTargetsAsync(IDbContextTransaction transaction, RecordState state, RecordChanges changes, CancellationToken cancel)
+    private static async Task<IReadOnlyList<Message>> FindMissingTargetsAsync(NpgsqlTransaction transaction, RecordState state, RecordChanges changes, CancellationToken cancel)
     {
         var entered = changes.Header.Keys.Select(field => (Spot: new Spot(field.Part, null, field), Value: state.Header[field.Slot]))
             .Concat(changes.Lines.SelectMany(pair => pair.Value.SelectMany(row => row.Values.Keys.Select(field =>
@@ -281,27 +283,20 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
     private static string WhatPoints(Catalogue catalogue, string? table) =>
         catalogue.RecordTypes.SelectMany(type => type.Parts).FirstOrDefault(part => part.Table == table)?.Plural.ToLowerInvariant() ?? "other records";
 
-    private static Task LockAsync(IDbContextTransaction transaction, RecordType type, long id, CancellationToken cancel) =>
-        ExecuteAsync(transaction, $"SELECT 1 FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1 FOR UPDATE", cancel, id);
-
-    private static async Task ExecuteAsync(IDbContextTransaction transaction, string sql, CancellationToken cancel, params object[] values)
+    private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel, params object[] values)
     {
         await using var command = Command(transaction, sql);
         foreach (var value in values) command.Parameters.Add(new() { Value = value });
         await command.ExecuteNonQueryAsync(cancel);
     }
 
-    private static async Task<object?> ScalarAsync(IDbContextTransaction transaction, string sql, CancellationToken cancel)
+    private static async Task<object?> ScalarAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel)
     {
         await using var command = Command(transaction, sql);
         return await command.ExecuteScalarAsync(cancel);
     }
 
-    private static NpgsqlCommand Command(IDbContextTransaction transaction, string sql)
-    {
-        var inner = (NpgsqlTransaction)transaction.GetDbTransaction();
-        return new(sql, inner.Connection, inner);
-    }
+    private static NpgsqlCommand Command(NpgsqlTransaction transaction, string sql) => new(sql, transaction.Connection, transaction);
 
     private static void MustRead(RecordType type, Viewer viewer)
     {

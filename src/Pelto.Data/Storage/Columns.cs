@@ -1,3 +1,4 @@
+using Npgsql;
 using Pelto.Core.Values;
 
 namespace Pelto.Data.Storage;
@@ -19,6 +20,10 @@ internal static class Columns
 
     /// <summary>The type that has this name in SQL, or null.</summary>
     public static ColumnType? TypeOf(string name) => Names.Where(pair => pair.Value == name).Select(pair => (ColumnType?)pair.Key).FirstOrDefault();
+
+    /// <summary>A value as a row of a record holds it, or null.</summary>
+    public static object? Read(NpgsqlDataReader reader, int at, FieldKind kind) =>
+        reader.IsDBNull(at) ? null : kind.Column == ColumnType.Date ? reader.GetFieldValue<DateOnly>(at) : reader.GetValue(at);
 
     /// <summary>The type in the driver; always one that can be null.</summary>
     public static Type ClrType(this FieldKind kind) => kind.Column switch
