@@ -72,40 +72,46 @@ internal sealed class RecordRows
         return state;
     }
 
-    /// <summary>Makes the rows say what the record says, in a context that writes the difference; new lines get the ids given for them.</summary>
-    public void Take(RecordState state, long id, Func<LineState, long> idOf, RecordContext context)
+    /// <summary>Makes the rows say what the record says, in contexts that write the difference; new lines get the ids given for them.</summary>
+    /// <param name="state">The record.</param>
+    /// <param name="id">Its id.</param>
+    /// <param name="idOf">The ids of new lines.</param>
+    /// <param name="erp">Writes the host's rows, and goes first: what is added hangs on them.</param>
+    /// <param name="beside">Writes what is added.</param>
+    public void Take(RecordState state, long id, Func<LineState, long> idOf, RecordContext erp, RecordContext beside)
     {
         foreach (var part in type.Parts)
         {
-            foreach (var row in host[part].Values) Set(context, Sql.Erp, part).Attach(row);
-            foreach (var row in added[part].Values) Set(context, Sql.Added, part).Attach(row);
+            foreach (var row in host[part].Values) Set(erp, Sql.Erp, part).Attach(row);
+            foreach (var row in added[part].Values) Set(beside, Sql.Added, part).Attach(row);
         }
 
-        Write(context, type.Header, id, state.Header, null, 0);
+        Write(erp, beside, type.Header, id, state.Header, null, 0);
         foreach (var part in type.LineParts)
         {
             var order = new List<long>();
             foreach (var line in state.LinesOf(part))
             {
                 order.Add(line.Id ?? idOf(line));
-                Write(context, part, order[^1], line.Values, id, order.Count - 1);
+                Write(erp, beside, part, order[^1], line.Values, id, order.Count - 1);
             }
 
-            foreach (var gone in host[part].Keys.Except(order).ToList()) Remove(context, part, gone);
+            foreach (var gone in host[part].Keys.Except(order).ToList())
+            {
+                // The database takes the row beside it away with it.
+                if (added[part].Remove(gone, out var hanging)) beside.Entry(hanging).State = EntityState.Detached;
+                Set(erp, Sql.Erp, part).Remove(host[part][gone]);
+            }
+
             host[part] = order.ToDictionary(line => line, line => host[part][line]);
         }
     }
 
-    /// <summary>Sends each kind of update through once, for a record that is not there. What EF Core compiles for it is compiled here, not under the hands of all who save first.</summary>
+    /// <summary>Sends an update of what is added through once, for a record that is not there. What EF Core compiles for it is compiled here, not under the hands of all who save first.</summary>
     public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
     {
-        const long Nobody = 0;
-        foreach (var (part, schema) in type.Parts.SelectMany(part => part.AddedFields.Any() ? new[] { (part, Sql.Erp), (part, Sql.Added) } : [(part, Sql.Erp)]))
-        {
-            var entry = Set(context, schema, part).Attach(new() { ["id"] = Nobody, ["xmin"] = 0u });
-            entry.Property(part.Fields.First(field => field.IsAdded == (schema == Sql.Added)).Code).IsModified = true;
-        }
-
+        foreach (var part in type.Parts.Where(part => part.AddedFields.Any()))
+            Set(context, Sql.Added, part).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property(part.AddedFields.First().Code).IsModified = true;
         try
         {
             await context.SaveChangesAsync(cancel);
@@ -154,12 +160,6 @@ internal sealed class RecordRows
         added[part].Add(id, beside);
     }
 
-    private void Remove(RecordContext context, Part part, long id)
-    {
-        if (added[part].Remove(id, out var beside)) Set(context, Sql.Added, part).Remove(beside);
-        Set(context, Sql.Erp, part).Remove(host[part][id]);
-    }
-
     private static DbSet<Dictionary<string, object>> Set(RecordContext context, string schema, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(schema, part));
 
     private void Read(Part part, long id, Value[] values)
@@ -172,7 +172,7 @@ internal sealed class RecordRows
         }
     }
 
-    private void Write(RecordContext context, Part part, long id, Value[] values, long? parent, int position)
+    private void Write(RecordContext erp, RecordContext besides, Part part, long id, Value[] values, long? parent, int position)
     {
         if (!host[part].TryGetValue(id, out var row))
         {
@@ -180,7 +180,7 @@ internal sealed class RecordRows
             if (parent is { } header) row["parent"] = header;
             if (part.IsLines) row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
-            Set(context, Sql.Erp, part).Add(row);
+            Set(erp, Sql.Erp, part).Add(row);
             host[part].Add(id, row);
         }
         else
@@ -197,7 +197,7 @@ internal sealed class RecordRows
         {
             beside = new() { ["id"] = id };
             Fill(beside, part.AddedFields, values);
-            Set(context, Sql.Added, part).Add(beside);
+            Set(besides, Sql.Added, part).Add(beside);
             added[part].Add(id, beside);
         }
     }

@@ -139,9 +139,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
         {
-            await using var context = await OpenAsync(type, transaction, cancel);
-            RecordRows.ForNew(type).Take(RecordJson.Read(json.RootElement, type, new(type) { Id = id }), id, line => line.Id!.Value, context);
-            await context.SaveChangesAsync(cancel);
+            await WriteAsync(transaction, RecordRows.ForNew(type), RecordJson.Read(json.RootElement, type, new(type) { Id = id }), id, line => line.Id!.Value, cancel);
             await transaction.CommitAsync(cancel);
             return id;
         }
@@ -177,8 +175,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         if (!outcome.IsGood) return new(SaveResult.Refused, outcome);
         try
         {
-            await using var context = await OpenAsync(type, transaction, cancel);
-            var kept = await WriteAsync(context, transaction, rows, outcome.State, cancel);
+            var kept = await WriteAsync(transaction, rows, outcome.State, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, new(kept, [], []));
         }
@@ -188,14 +185,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         }
     }
 
-    private async Task<RecordContext> OpenAsync(RecordType type, NpgsqlTransaction transaction, CancellationToken cancel)
-    {
-        var context = models.Open(type, transaction.Connection!);
-        await context.Database.UseTransactionAsync(transaction, cancel);
-        return context;
-    }
-
-    private static async Task<RecordState> WriteAsync(RecordContext context, NpgsqlTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
+    private async Task<RecordState> WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
     {
         var type = state.Type;
         var id = state.Id ?? (await NextIdsAsync(transaction, type.Header, 1, cancel))[0];
@@ -208,9 +198,21 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
             foreach (var (line, lineId) in fresh.Zip(await NextIdsAsync(transaction, part, fresh.Count, cancel))) ids.Add(line, lineId);
         }
 
-        rows.Take(state, id, line => ids[line], context);
-        await context.SaveChangesAsync(cancel);
+        await WriteAsync(transaction, rows, state, id, line => ids[line], cancel);
         return rows.ToState(id);
+    }
+
+    private async Task WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, long id, Func<LineState, long> idOf, CancellationToken cancel)
+    {
+        await using var erp = models.Open(state.Type, Sql.Erp, transaction.Connection!);
+        await using var beside = models.Open(state.Type, Sql.Added, transaction.Connection!);
+        rows.Take(state, id, idOf, erp, beside);
+        foreach (var context in new[] { erp, beside })
+        {
+            if (!context.ChangeTracker.HasChanges()) continue;
+            await context.Database.UseTransactionAsync(transaction, cancel);
+            await context.SaveChangesAsync(cancel);
+        }
     }
 
     // A counter of the database: it never waits for another save, and may leave gaps.
