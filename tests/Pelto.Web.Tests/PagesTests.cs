@@ -89,6 +89,24 @@ public sealed class PagesTests(App app) : IClassFixture<App>
         Assert.NotNull(page.QuerySelector("[name='header.fresh']"));
     }
 
+    [Fact(DisplayName = "An empty line that was just added is kept when the form is drawn anew, and is no line when it is saved")]
+    public async Task Blank_lines_are_kept_until_saved()
+    {
+        var browser = await app.BrowserAsync("Eero Lahdenmaa");
+        var form = await browser.PageAsync("/records/sales_order/43");
+        var lines = form.QuerySelectorAll("tr[data-line]").Length;
+        async Task<string> SendAsync(string handler)
+        {
+            var sent = await form.Filled().ReadAsStringAsync();
+            var added = new StringContent(sent + "&lines.order=n1&lines.n1.item=&lines.n1.item.text=&lines.n1.quantity=1", new System.Net.Http.Headers.MediaTypeHeaderValue("application/x-www-form-urlencoded"));
+            return await (await browser.PostAsync("/records/sales_order/43" + handler, added)).Content.ReadAsStringAsync();
+        }
+
+        var drawn = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await SendAsync("?handler=Draw"));
+        Assert.Equal(lines + 1, drawn.QuerySelectorAll("tbody tr[data-line]").Length);
+        Assert.Contains("saved", await SendAsync(""), StringComparison.Ordinal);
+    }
+
     [Fact(DisplayName = "Two people, one field: the second is shown both values, and saving again keeps theirs or ours as chosen")]
     public async Task Clashes_are_shown()
     {

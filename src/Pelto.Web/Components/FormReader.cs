@@ -36,14 +36,15 @@ public sealed class FormReader(RecordLists lists, CurrentRequest request)
     /// <param name="form">What was posted.</param>
     /// <param name="type">The record type.</param>
     /// <param name="current">The record as it is now, or a new one.</param>
-    public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current)
+    /// <param name="keepsBlank">True to keep new lines that nobody touched yet: when the form is only drawn anew.</param>
+    public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current, bool keepsBlank)
     {
         var changes = new RecordChanges { Opened = Opened(form, type, current) };
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
             if (await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
         foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
-            changes.Lines[part] = await ReadLinesAsync(form, part, texts);
+            changes.Lines[part] = await ReadLinesAsync(form, part, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
         return new(changes, texts, release);
     }
@@ -61,7 +62,7 @@ public sealed class FormReader(RecordLists lists, CurrentRequest request)
         }
     }
 
-    private async Task<List<EnteredLine>> ReadLinesAsync(IFormCollection form, Part part, Dictionary<string, string> texts)
+    private async Task<List<EnteredLine>> ReadLinesAsync(IFormCollection form, Part part, Dictionary<string, string> texts, bool keepsBlank)
     {
         var lines = new List<EnteredLine>();
         foreach (var key in form[part.Code + OrderInput].OfType<string>().Distinct(StringComparer.Ordinal))
@@ -70,13 +71,13 @@ public sealed class FormReader(RecordLists lists, CurrentRequest request)
             foreach (var field in part.Fields.Where(field => field.IsTyped))
                 if (await ReadAsync(form, new(part, key, field), texts) is { } entered) values[field] = entered;
             long? id = long.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var kept) ? kept : null;
-            if (id is not null || !IsBlank(values)) lines.Add(new(key, id, values));
+            if (id is not null || keepsBlank || !IsBlank(values)) lines.Add(new(key, id, values));
         }
 
         return lines;
     }
 
-    // A new line that nobody touched is no line.
+    // A new line that nobody touched is no line when a record is saved.
     private static bool IsBlank(Dictionary<Field, Parsed> values) =>
         values.All(pair => pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(DateOnly.FromDateTime(DateTime.Now))));
 

@@ -53,7 +53,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return Gone(type);
-        var posted = await reader.ReadAsync(Request.Form, found, current);
+        var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: false);
         var saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
         if (saving.Result == SaveResult.Gone) return Gone(type);
         if (saving.Result == SaveResult.Saved) return new JsonResult(new { saved = $"/records/{type}/{saving.Outcome.State.Id}?saved=true" });
@@ -80,7 +80,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     private async Task<(RecordType Type, RecordState Current, Outcome Outcome, PostedForm Posted)?> RunAsync(string type, string id, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return null;
-        var posted = await reader.ReadAsync(Request.Form, found, current);
+        var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: true);
         return await store.TryAsync(found, current.Id, posted.Changes, request.Viewer, await DemandedAsync(posted), cancel) is { } outcome ? (found, current, outcome, posted) : null;
     }
 
