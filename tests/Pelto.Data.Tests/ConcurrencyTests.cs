@@ -1,0 +1,71 @@
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
+{
+    [Fact(DisplayName = "Many people add lines to one order at once: every line is there once, and the total is their sum")]
+    public async Task Lines_of_many_people_add_up()
+    {
+        var type = site.Type("sales_order");
+        var part = type.LineParts[0];
+        var opened = (await site.Store.FindAsync(type, 80, Site.Desk))!;
+        var saved = await Task.WhenAll(Enumerable.Range(1, 12).Select(person =>
+        {
+            var changes = new RecordChanges { Opened = opened };
+            changes.Lines[part] = [.. opened.Lines[0].Select(line => site.Line(line.Key, line.Id)), site.Line($"n{person}", null, ("item", Value.LinkTo(1)), ("quantity", Value.Of(1m)), ("price", Value.Of((decimal)person)))];
+            return site.Store.SaveAsync(type, 80, changes, Site.Desk);
+        }));
+        Assert.All(saved, saving => Assert.Equal(SaveResult.Saved, saving.Result));
+        var now = (await site.Store.FindAsync(type, 80, Site.Desk))!;
+        var before = opened.Header[type.Header.Find("net_total")!.Slot].Number;
+        Assert.Equal(opened.Lines[0].Count + 12, now.Lines[0].Count);
+        Assert.Equal(before + 78, now.Header[type.Header.Find("net_total")!.Slot].Number);
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) - count(DISTINCT position) FROM erp.sales_order_lines WHERE parent = 80"));
+    }
+
+    [Fact(DisplayName = "A program of the host's that writes between reading and saving is not overwritten: the save begins again on top of it")]
+    public async Task Writes_from_outside_survive()
+    {
+        var type = site.Type("partner");
+        var opened = (await site.Store.FindAsync(type, 30, Site.Desk))!;
+        await site.ScalarAsync("UPDATE erp.partner SET city = 'From outside' WHERE id = 30");
+        var changes = new RecordChanges { Opened = opened, Header = { [type.Header.Find("street")!] = Value.Of("From Pelto") } };
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 30, changes, Site.Desk)).Result);
+        Assert.Equal("From Pelto, From outside", await site.ScalarAsync("SELECT street || ', ' || city FROM erp.partner WHERE id = 30"));
+    }
+
+    [Fact(DisplayName = "Saving and deleting the same order at once: one of them is told, and nothing is left over")]
+    public async Task Saving_meets_deleting()
+    {
+        var type = site.Type("sales_order");
+        for (var id = 90L; id < 96; id++)
+        {
+            var saving = site.Store.SaveAsync(type, id, site.Changes("sales_order", ("reference", Value.Of("late"))), Site.Desk);
+            var deleting = site.Store.DeleteAsync(site.Catalogues.Live, type, id, Site.Desk);
+            Assert.Contains((await saving).Result, new[] { SaveResult.Saved, SaveResult.Gone });
+            Assert.Equal(SaveResult.Saved, (await deleting).Result);
+            Assert.Equal(0L, await site.ScalarAsync($"SELECT (SELECT count(*) FROM erp.sales_order WHERE id = {id}) + (SELECT count(*) FROM erp.sales_order_lines WHERE parent = {id})"));
+        }
+    }
+
+    [Fact(DisplayName = "Two nodes on one database: what one publishes, the other has once it hears of it, and both save")]
+    public async Task Nodes_agree()
+    {
+        await using var other = await site.AnotherNodeAsync();
+        await site.PublishAsync(Site.Field("node", "text", type: "item"));
+        var (theirs, store) = (Get<Catalogues>(other), Get<RecordStore>(other));
+        Assert.Equal(SaveResult.Saved, (await store.SaveAsync(theirs.Live.Find("item")!, 5, new() { Header = { [theirs.Live.Find("item")!.Header.Find("name")!] = Value.Of("Older node") } }, Site.Administrator)).Result);
+        await theirs.CatchUpAsync();
+        var type = theirs.Live.Find("item")!;
+        Assert.Equal(SaveResult.Saved, (await store.SaveAsync(type, 5, new() { Header = { [type.Header.Find("node")!] = Value.Of("here") } }, Site.Administrator)).Result);
+        var read = (await site.Store.FindAsync(site.Type("item"), 5, Site.Desk))!;
+        Assert.Equal(("Older node", "here"), (read.Header[site.Type("item").Header.Find("name")!.Slot].Text, read.Header[site.Type("item").Header.Find("node")!.Slot].Text));
+    }
+
+    private static T Get<T>(IServiceProvider services)
+        where T : notnull => (T)services.GetService(typeof(T))!;
+}

@@ -1,0 +1,66 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Web.Pages;
+using Xunit;
+
+namespace Pelto.Web.Tests;
+
+public sealed class FieldInputTests
+{
+    [Fact(DisplayName = "A definition comes back from its inputs as it went in")]
+    public void Definitions_come_back()
+    {
+        FieldDefinition[] definitions =
+        [
+            Field("text") with { Length = 12, Heading = "Short", Help = "What?", StartingValue = "x", Required = true },
+            Field("decimal") with { Digits = 6, Decimals = 3 },
+            Field("choice") with { Choices = [new("a", "Alpha"), new("B2", "Beta = two")] },
+            Field("date") with { StartingValue = "today" },
+        ];
+        foreach (var definition in definitions)
+        {
+            var problems = new List<Problem>();
+            var back = FieldInput.Of(definition, null).ToField(definition.Id, [], problems);
+            Assert.Empty(problems);
+            Assert.True(new SiteDefinition { Fields = [definition] }.Says(new SiteDefinition { Fields = [back] }));
+        }
+    }
+
+    [Fact(DisplayName = "Choices are read a line each: codes follow, blanks are passed over, a code can be set")]
+    public void Choices_are_read()
+    {
+        var input = new FieldInput { Part = "item/header", Label = "Grade", Kind = "choice", Choices = "Grade 8\r\n\r\n  Dark blue \n y = Yellow\n2 = two" };
+        Assert.Equal(
+            [new Choice("grade_8", "Grade 8"), new("dark_blue", "Dark blue"), new("y", "Yellow"), new("n2_two", "2 = two")],
+            input.ToField("f-1", [], []).Choices!);
+    }
+
+    [Theory(DisplayName = "What is no number is said at its input and stays as typed")]
+    [InlineData("text", "length"), InlineData("decimal", "digits")]
+    public void Numbers_are_read(string kind, string property)
+    {
+        var input = new FieldInput { Part = "item/header", Label = "X", Kind = kind, Length = "long", Digits = "-1", Width = "13" };
+        var problems = new List<Problem>();
+        input.ToField("f-1", [], problems);
+        Assert.Equal([property, "width"], problems.Select(problem => problem.Property).Order(StringComparer.Ordinal));
+        Assert.Equal("long", input.Length);
+    }
+
+    [Fact(DisplayName = "The code follows the label until somebody types one")]
+    public void Codes_follow_until_typed()
+    {
+        Assert.Equal("leg_angle_2", new FieldInput { Part = "item/header", Label = "Leg angle" }.ToField("f-1", ["leg_angle"], []).Code);
+        Assert.Equal("mine", new FieldInput { Part = "item/header", Label = "Leg angle", Code = "mine", CodeTyped = true }.ToField("f-1", [], []).Code);
+    }
+
+    [Fact(DisplayName = "A place is put, hidden, or left to the end")]
+    public void Places_are_read()
+    {
+        Assert.Null(new FieldInput().ToPlacement("f-1"));
+        Assert.Equal(LayerOperation.Hide, new FieldInput { After = FieldInput.Nowhere }.ToPlacement("f-1")!.Op);
+        Assert.Equal(new LayerOperation { Op = LayerOperation.Put, Part = "f-1", After = "item.name", Width = 4 }, new FieldInput { After = "item.name", Width = "4" }.ToPlacement("f-1"));
+    }
+
+    private static FieldDefinition Field(string kind) => new() { Id = "f-1", RecordType = "item", Code = "x", Label = "X", Kind = kind };
+}
