@@ -5,7 +5,7 @@ const pelto = useServer();
 const wait = milliseconds => new Promise(done => setTimeout(done, milliseconds));
 
 test('killed while publishing, it comes back with the old release or the new one, whole', async () => {
-  test.setTimeout(180_000);
+  test.setTimeout(300_000);
   const outcomes = new Set();
   for (const [turn, delay] of [3, 12, 25, 45, 80, 140].entries()) {
     const api = await pelto.api('administrator');
@@ -37,7 +37,7 @@ test('killed while publishing, it comes back with the old release or the new one
 });
 
 test('killed while saving, an order is as before or as wanted, header and lines alike', async () => {
-  test.setTimeout(180_000);
+  test.setTimeout(300_000);
   for (let turn = 0; turn < 8; turn++) {
     const api = await pelto.api('order_desk');
     const order = await (await api('records/sales_order/70')).json();

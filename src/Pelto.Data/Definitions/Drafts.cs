@@ -56,7 +56,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         return new(row.Version, site);
     }
 
-    /// <summary>Takes the newest change back; false when there is none.</summary>
+    /// <summary>Takes the newest change back and gives it; null when there is none.</summary>
     public async Task<DraftRow?> UndoAsync(Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MaySetUp) throw new Records.AccessRefusedException("Only administrators change definitions.");

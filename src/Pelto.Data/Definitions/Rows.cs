@@ -34,9 +34,6 @@ public sealed class ReleaseRow
     /// <summary>What people noticed, a sentence a line.</summary>
     public string Summary { get; set; } = "";
 
-    /// <summary>Codes of the record types that it changed, with spaces between.</summary>
-    public string Touched { get; set; } = "";
-
     /// <summary>The name of who published it.</summary>
     public string PublishedBy { get; set; } = "";
 

@@ -165,15 +165,15 @@ public sealed class Publisher(
             """
             WITH moved AS (UPDATE pelto.publishing SET state = 'Settling', release = $2 WHERE id = $1 AND state = 'Preparing' RETURNING id),
             released AS (
-                INSERT INTO pelto.release (number, definition, comment, summary, touched, published_by, published_at)
-                SELECT $2, $3, $4, $5, $6, $7, $8 FROM moved),
-            cleared AS (DELETE FROM pelto.draft WHERE version <= $9 AND EXISTS (SELECT FROM moved))
-            SELECT pg_notify($10, $11) FROM moved
+                INSERT INTO pelto.release (number, definition, comment, summary, published_by, published_at)
+                SELECT $2, $3, $4, $5, $6, $7 FROM moved),
+            cleared AS (DELETE FROM pelto.draft WHERE version <= $8 AND EXISTS (SELECT FROM moved))
+            SELECT pg_notify($9, $10) FROM moved
             """);
         var values = new object[]
         {
             row.Id, next.Release, row.Definition, row.Comment, string.Join('\n', plan.Changes.Select(change => change.Sentence)),
-            string.Join(' ', plan.Changes.Select(change => change.RecordType.Code).Distinct()), row.StartedBy, clock.GetUtcNow(), row.DraftVersion,
+            row.StartedBy, clock.GetUtcNow(), row.DraftVersion,
             Channel, JsonSerializer.Serialize(new { release = next.Release }),
         };
         foreach (var value in values) command.Parameters.Add(new() { Value = value });

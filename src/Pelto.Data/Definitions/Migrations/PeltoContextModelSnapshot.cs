@@ -453,11 +453,6 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasColumnType("text")
                         .HasColumnName("summary");
 
-                    b.Property<string>("Touched")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("touched");
-
                     b.HasKey("Number")
                         .HasName("pk_release");
 

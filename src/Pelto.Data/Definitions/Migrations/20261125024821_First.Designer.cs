@@ -12,7 +12,7 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.Definitions.Migrations
 {
     [DbContext(typeof(PeltoContext))]
-    [Migration("20261125003557_First")]
+    [Migration("20261125024821_First")]
     partial class First
     {
         /// <inheritdoc />
@@ -455,11 +455,6 @@ namespace Pelto.Data.Definitions.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("summary");
-
-                    b.Property<string>("Touched")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("touched");
 
                     b.HasKey("Number")
                         .HasName("pk_release");

@@ -142,7 +142,6 @@ namespace Pelto.Data.Definitions.Migrations
                     definition = table.Column<string>(type: "text", nullable: false),
                     comment = table.Column<string>(type: "text", nullable: false),
                     summary = table.Column<string>(type: "text", nullable: false),
-                    touched = table.Column<string>(type: "text", nullable: false),
                     published_by = table.Column<string>(type: "text", nullable: false),
                     published_at = table.Column<DateTimeOffset>(type: "timestamp with time zone", nullable: false)
                 },
