@@ -69,6 +69,23 @@ public sealed class RecordListTests(Site site) : IClassFixture<Site>
             await Assert.ThrowsAsync<FormatException>(() => site.Lists.ReadAsync(new(site.Type("partner"), keys, 5, cursor), Site.Desk));
     }
 
+    [Fact(DisplayName = "Who may not see employees neither reads, sorts by, finds by nor looks up an order's salesperson")]
+    public async Task Links_keep_what_they_point_to()
+    {
+        var (orders, employees) = (site.Type("sales_order"), site.Type("employee"));
+        var salesperson = orders.Header.Find("salesperson")!;
+        Assert.Equal("You may not sort by Salesperson, since you may not see employees.", RecordLists.TryOrder(orders, "salesperson", Site.Guest, out _));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.ReadAsync(new(orders, [new(salesperson, false)], 5), Site.Guest));
+        RecordLists.TryOrder(orders, null, Site.Guest, out var keys);
+        var rows = (await site.Lists.ReadAsync(new(orders, keys, 50), Site.Guest)).Rows;
+        Assert.Contains(rows, row => !row.Values[salesperson.Slot].IsEmpty);
+        Assert.All(rows, row => Assert.False(row.Labels.ContainsKey(salesperson.Slot)));
+        Assert.NotEmpty(await site.Lists.TargetsAsync(employees, [1], Site.Desk));
+        Assert.Empty(await site.Lists.TargetsAsync(employees, [1], Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.FindAsync(employees, "E-01", Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.PickAsync(employees, "e", Site.Guest));
+    }
+
     private async Task<IReadOnlyList<long>> IdsAsync(string order, int take)
     {
         RecordLists.TryOrder(site.Type("sales_order"), order, Site.Desk, out var keys);

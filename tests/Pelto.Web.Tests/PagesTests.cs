@@ -52,6 +52,23 @@ public sealed class PagesTests(App app) : IClassFixture<App>
         Assert.Equal(HttpStatusCode.BadRequest, (await browser.PostAsync("/records/sales_order/1?handler=Delete", new FormUrlEncodedContent([]))).StatusCode);
     }
 
+    [Fact(DisplayName = "A guest sees that an order has a salesperson, and on no page who it is")]
+    public async Task Guests_see_no_names()
+    {
+        var (guest, desk) = (await app.BrowserAsync("Vieno Kallioaho"), await app.BrowserAsync("Eero Lahdenmaa"));
+        var names = (await desk.PageAsync("/records/employee")).QuerySelectorAll("#rows td:nth-child(2)").Select(cell => cell.TextContent.Trim()).ToList();
+        foreach (var path in new[] { "/records/sales_order", "/records/sales_order/300", "/records/sales_order?search=300&order=salesperson" })
+        {
+            Assert.Contains(names, (await desk.PageAsync(path)).Body!.TextContent.Contains);
+            var page = (await guest.PageAsync(path)).QuerySelector("main")!.TextContent;
+            Assert.DoesNotContain(names, page.Contains);
+        }
+
+        Assert.Contains("not yours to see", (await guest.PageAsync("/records/sales_order/300")).Body!.TextContent, StringComparison.Ordinal);
+        var answer = await (await (await app.InterfaceAsync("guest")).GetAsync("records/sales_order?order=salesperson")).JsonAsync(HttpStatusCode.BadRequest);
+        Assert.Contains("may not see employees", answer["detail"]!.GetValue<string>(), StringComparison.Ordinal);
+    }
+
     [Fact(DisplayName = "A label that is markup is shown as the text that it is")]
     public async Task Output_is_encoded()
     {

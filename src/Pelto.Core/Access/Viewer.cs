@@ -45,12 +45,15 @@ public static class AccessRules
             : AccessLevel.None;
     }
 
-    /// <summary>The level at a field: that of its record type; what is filled by itself is never written.</summary>
+    /// <summary>The level at a field: that of its record type; what is filled by itself is never written, nor is a link to what the person may not see.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field)
     {
         var level = viewer.LevelAt(field.Part.RecordType);
-        return level == AccessLevel.Write && !field.IsTyped ? AccessLevel.Read : level;
+        return level == AccessLevel.Write && !(field.IsTyped && viewer.MaySeeThrough(field)) ? AccessLevel.Read : level;
     }
+
+    /// <summary>True unless the field is a link to records that the person may not see: it is shown then, but not what it points to, nor is anything sorted or found by that.</summary>
+    public static bool MaySeeThrough(this Viewer viewer, Field field) => field.Target is null || viewer.MayRead(field.Target);
 
     /// <summary>True when the person may see records of this type.</summary>
     public static bool MayRead(this Viewer viewer, RecordType type) => viewer.LevelAt(type) >= AccessLevel.Read;

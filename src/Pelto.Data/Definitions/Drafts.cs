@@ -32,6 +32,13 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         return await context.Drafts.OrderByDescending(row => row.Version).ToListAsync(cancel);
     }
 
+    /// <summary>How many changes there were since the last release.</summary>
+    public async Task<int> CountAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Drafts.CountAsync(cancel);
+    }
+
     /// <summary>Changes the draft.</summary>
     /// <param name="change">Gives the new definition from the one that stands; called under a lock, so that two administrators never overwrite each other.</param>
     /// <param name="what">What the change is, for the history.</param>

@@ -53,6 +53,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         {
             var code = name.TrimStart('-');
             if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read) return $"There is no field “{code}” to sort by.";
+            if (!viewer.MaySeeThrough(field)) return $"You may not sort by {field.Label}, since you may not see {field.Target!.Plural.ToLowerInvariant()}.";
             if (keys.TrueForAll(key => key.Field != field)) keys.Add(new(field, name.StartsWith('-')));
         }
 
@@ -63,25 +64,25 @@ public sealed class RecordLists(NpgsqlDataSource source)
     public async Task<ListPage> ReadAsync(ListQuery query, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
-        if (query.Order.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read)) throw new AccessRefusedException("You may not sort by this field.");
+        if (query.Order.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read || !viewer.MaySeeThrough(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
 
         var take = Math.Clamp(query.Take, 1, LargestPage);
         var fields = query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read).ToList();
-        var text = new ListSql(query, fields, take + 1);
+        var text = new ListSql(query, fields, fields.Where(field => field.Target is not null && viewer.MaySeeThrough(field)).ToHashSet(), take + 1);
         await using var command = source.CreateCommand(text.ToString());
         foreach (var value in text.Parameters) command.Parameters.Add(new() { Value = value });
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var rows = new List<ListRow>();
-        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields));
+        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text.Labelled));
         if (rows.Count <= take) return new(rows, null);
         rows.RemoveAt(take);
         return new(rows, Cursor.Write(query.Order, rows[^1]));
     }
 
-    /// <summary>The targets with these ids, for showing links.</summary>
-    public async Task<IReadOnlyDictionary<long, Target>> TargetsAsync(RecordType type, IReadOnlyCollection<long> ids, CancellationToken cancel = default)
+    /// <summary>The targets with these ids, for showing links; none of them when the viewer may not see such records.</summary>
+    public async Task<IReadOnlyDictionary<long, Target>> TargetsAsync(RecordType type, IReadOnlyCollection<long> ids, Viewer viewer, CancellationToken cancel = default)
     {
-        if (ids.Count == 0) return new Dictionary<long, Target>();
+        if (ids.Count == 0 || !viewer.MayRead(type)) return new Dictionary<long, Target>();
         await using var command = source.CreateCommand($"SELECT id, {Names(type)} FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = ANY($1)");
         command.Parameters.Add(new() { Value = ids.ToArray() });
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
@@ -105,8 +106,9 @@ public sealed class RecordLists(NpgsqlDataSource source)
     }
 
     /// <summary>The id of the record with this identifier, or null.</summary>
-    public async Task<long?> FindAsync(RecordType type, string identifier, CancellationToken cancel = default)
+    public async Task<long?> FindAsync(RecordType type, string identifier, Viewer viewer, CancellationToken cancel = default)
     {
+        if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         await using var command = source.CreateCommand($"SELECT id FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE {Sql.Name(type.Identifier.Code)} = $1");
         command.Parameters.Add(new() { Value = Plain(identifier) });
         return (long?)await command.ExecuteScalarAsync(cancel);
@@ -134,7 +136,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         return targets;
     }
 
-    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields)
+    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields, IReadOnlySet<Field> labelled)
     {
         var values = new Value[type.Header.Fields.Count];
         var labels = new Dictionary<int, string>();
@@ -142,7 +144,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         foreach (var field in fields)
         {
             values[field.Slot] = field.Kind.FromColumn(Columns.Read(reader, at++, field.Kind));
-            if (field.Kind is not LinkKind) continue;
+            if (!labelled.Contains(field)) continue;
             if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
             at++;
         }
@@ -201,9 +203,9 @@ internal sealed class ListSql
     private readonly List<Field> fields;
     private readonly StringBuilder sql = new();
 
-    public ListSql(ListQuery query, List<Field> fields, int take)
+    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take)
     {
-        (this.query, this.fields) = (query, fields);
+        (this.query, this.fields, Labelled) = (query, fields, labelled);
         Select();
         From();
         Where();
@@ -211,6 +213,9 @@ internal sealed class ListSql
     }
 
     public List<object> Parameters { get; } = [];
+
+    /// <summary>The links that are shown with what they point to.</summary>
+    public IReadOnlySet<Field> Labelled { get; }
 
     public override string ToString() => sql.ToString();
 
@@ -220,7 +225,7 @@ internal sealed class ListSql
         foreach (var field in fields)
         {
             sql.Append(", ").Append(Column(field));
-            if (field.Kind is LinkKind) sql.Append(", ").Append(LinkLabel(field));
+            if (Labelled.Contains(field)) sql.Append(", ").Append(LinkLabel(field));
         }
     }
 
@@ -228,9 +233,8 @@ internal sealed class ListSql
     {
         sql.Append(" FROM ").Append(Sql.Table(Sql.Erp, query.Type.Header.Table)).Append(" h");
         if (fields.Exists(field => field.IsAdded)) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
-        foreach (var field in fields)
-            if (field.Kind is LinkKind link)
-                sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Table(Sql.Erp, link.Target)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
+        foreach (var field in Labelled)
+            sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Table(Sql.Erp, field.Target!.Header.Table)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
     }
 
     private void Where()
@@ -239,8 +243,8 @@ internal sealed class ListSql
         foreach (var word in RecordLists.Words(query.Search ?? ""))
         {
             var parameter = Parameter("%" + RecordLists.Escaped(word) + "%");
-            conditions.Add("(" + string.Join(" OR ", query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(fields.Contains)
-                .Select(field => field.Kind is LinkKind ? $"{LinkLabel(field)} ILIKE {parameter}" : $"{Column(field)} ILIKE {parameter}")) + ")");
+            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(field => fields.Contains(field) && (field.Target is null || Labelled.Contains(field)))
+                .Select(field => $" OR {(field.Kind is LinkKind ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
         }
 
         if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));

@@ -129,7 +129,7 @@ internal static class RecordsInterface
     {
         foreach (var field in part.Fields.Where(field => field.Target is not null))
             if (values[field.Code] is JsonValue sent && sent.TryGetValue<string>(out var identifier) && request.Viewer.MayRead(field.Target!)
-                && await lists.FindAsync(field.Target!, identifier, cancel) is { } id)
+                && await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) is { } id)
                 values[field.Code] = id;
     }
 

@@ -15,7 +15,7 @@ namespace Pelto.Web.Components;
 public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release);
 
 /// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
-public sealed class FormReader(RecordLists lists, CurrentRequest request)
+public sealed class FormReader(RecordLists lists, RecordStore store, CurrentRequest request)
 {
     /// <summary>Stands beside a link's input and holds what is written there.</summary>
     public const string LinkText = ".text";
@@ -78,8 +78,8 @@ public sealed class FormReader(RecordLists lists, CurrentRequest request)
     }
 
     // A new line that nobody touched is no line when a record is saved.
-    private static bool IsBlank(Dictionary<Field, Parsed> values) =>
-        values.All(pair => pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(DateOnly.FromDateTime(DateTime.Now))));
+    private bool IsBlank(Dictionary<Field, Parsed> values) =>
+        values.All(pair => pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(store.Today)));
 
     private async Task<Parsed?> ReadAsync(IFormCollection form, Spot spot, Dictionary<string, string> texts)
     {
@@ -100,7 +100,7 @@ public sealed class FormReader(RecordLists lists, CurrentRequest request)
     {
         var target = field.Target!;
         if (!request.Viewer.MayRead(target)) return Parsed.Refused($"You may not see {target.Plural.ToLowerInvariant()}.");
-        if (await lists.FindAsync(target, written) is { } id) return Value.LinkTo(id);
+        if (await lists.FindAsync(target, written, request.Viewer) is { } id) return Value.LinkTo(id);
         var found = await lists.PickAsync(target, written, request.Viewer, take: 2);
         return found.Count switch
         {

@@ -216,7 +216,7 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
             .Where(pair => pair.value.Type == ValueForm.Link && pair.field.Target is not null);
         var found = new Dictionary<(string Type, long Id), Target>();
         foreach (var group in wanted.GroupBy(pair => pair.field.Target!))
-            foreach (var target in (await lists.TargetsAsync(group.Key, [.. group.Select(pair => pair.value.Target).Distinct()])).Values)
+            foreach (var target in (await lists.TargetsAsync(group.Key, [.. group.Select(pair => pair.value.Target).Distinct()], request.Viewer)).Values)
                 found[(group.Key.Code, target.Id)] = target;
         return found;
     }

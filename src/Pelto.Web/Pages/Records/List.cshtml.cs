@@ -72,6 +72,9 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>Null when the list is not sorted by this column, else whether downwards.</summary>
     public bool? SortOf(Field column) => keys.Count > 0 && keys[0].Field == column ? keys[0].Descending : null;
 
+    /// <summary>False for links to what this person may not see.</summary>
+    public bool MaySort(Field column) => request.Viewer.MaySeeThrough(column);
+
     /// <summary>Where a click on a heading leads.</summary>
     public string LinkFor(Field column) => Link(SortOf(column) == false ? "-" + column.Code : column.Code, null);
 
