@@ -4,6 +4,7 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
+using Pelto.Data.Jobs;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
 
@@ -19,7 +20,8 @@ public static class PeltoData
     /// <param name="services">Where to.</param>
     /// <param name="connection">The connection string of the database.</param>
     /// <param name="hostFolder">The folder of the host description.</param>
-    public static IServiceCollection AddPeltoData(this IServiceCollection services, string connection, string hostFolder)
+    /// <param name="keyFile">The file with the key of secrets; made when it is not there.</param>
+    public static IServiceCollection AddPeltoData(this IServiceCollection services, string connection, string hostFolder, string keyFile)
     {
         services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = MostConnections, ApplicationName = "Pelto" }));
         services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
@@ -31,6 +33,11 @@ public static class PeltoData
         services.AddSingleton<RecordLists>();
         services.AddSingleton<Catalogues>();
         services.AddSingleton<Drafts>();
+        services.AddSingleton(_ => new Secrets(keyFile));
+        services.AddSingleton<Files>();
+        services.AddSingleton<Carrying>();
+        services.AddSingleton<DataSaver>();
+        services.AddSingleton<JobRunner>();
         services.AddSingleton<FactsReader>();
         services.AddSingleton<Publisher>();
         services.AddSingleton<People>();

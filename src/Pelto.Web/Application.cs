@@ -19,6 +19,9 @@ public static class Application
     /// <summary>The setting that names the folder of the host description.</summary>
     public const string HostSetting = "PELTO_HOST";
 
+    /// <summary>The setting that names the file with the key of secrets.</summary>
+    public const string KeySetting = "PELTO_KEY";
+
     /// <summary>Builds the application with the services and routes of production.</summary>
     public static WebApplication Build(string[] args)
     {
@@ -32,7 +35,7 @@ public static class Application
     private static void AddServices(WebApplicationBuilder builder)
     {
         var services = builder.Services;
-        services.AddPeltoData(Setting(builder.Configuration, DatabaseSetting), Setting(builder.Configuration, HostSetting));
+        services.AddPeltoData(Setting(builder.Configuration, DatabaseSetting), Setting(builder.Configuration, HostSetting), Setting(builder.Configuration, KeySetting));
 
         // First of all that starts: others read tables that it makes.
         services.AddSingleton<StartUp>();
@@ -56,10 +59,14 @@ public static class Application
         services.AddScoped<CurrentRequest>();
         services.AddScoped<FormReader>();
         services.AddScoped<RecordForms>();
+        services.AddScoped<ChoiceAdder>();
+        services.AddScoped<FieldEffects>();
         services.AddSingleton<RecordCounts>();
         services.AddSingleton<LiveHub>();
         services.AddSingleton<Publishing>();
         services.AddHostedService<ReleaseListener>();
+        services.AddSingleton<JobService>();
+        services.AddHostedService(provider => provider.GetRequiredService<JobService>());
         services.AddHealthChecks().AddCheck<Readiness>("database", tags: ["ready"]);
         services.Configure<HostOptions>(options => options.ShutdownTimeout = TimeSpan.FromSeconds(4));
     }
@@ -96,6 +103,7 @@ public static class Application
         app.MapGet("/", (CurrentRequest request) => Results.Redirect($"/records/{request.ReadableTypes().First().Code}")).RequireAuthorization();
         app.MapLive();
         app.MapLookUps();
+        app.MapFiles();
         app.MapInterface();
         app.MapHealth();
     }

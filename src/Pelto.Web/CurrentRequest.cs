@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 using Pelto.Data;
 
 namespace Pelto.Web;
@@ -23,10 +24,20 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     /// <summary>A record type that this person may see, or null.</summary>
     public RecordType? Find(string type) => Catalogue.Find(type) is { } found && Viewer.MayRead(found) ? found : null;
 
+    private const string LanguageClaim = "language";
+    private const string ZoneClaim = "zone";
+
+    /// <summary>The conventions in which this person reads and writes.</summary>
+    public Locale Locale => IsSignedIn ? Viewer.Locale : Locale.International;
+
     /// <summary>The claims that make a viewer.</summary>
     public static ClaimsIdentity ToIdentity(Viewer viewer, string scheme) => new(
-        [new(ClaimTypes.NameIdentifier, viewer.Id.ToString()), new(ClaimTypes.Name, viewer.Name), .. viewer.Roles.Select(role => new Claim(ClaimTypes.Role, role))], scheme);
+        [new(ClaimTypes.NameIdentifier, viewer.Id.ToString()), new(ClaimTypes.Name, viewer.Name), .. viewer.Roles.Select(role => new Claim(ClaimTypes.Role, role)),
+            new(LanguageClaim, viewer.Locale.Culture.Name), new(ZoneClaim, viewer.Locale.Zone.Id)], scheme);
 
     private static Viewer ViewerOf(ClaimsPrincipal person) => new(
-        Guid.Parse(person.FindFirstValue(ClaimTypes.NameIdentifier)!), person.FindFirstValue(ClaimTypes.Name) ?? "", [.. person.FindAll(ClaimTypes.Role).Select(claim => claim.Value)]);
+        Guid.Parse(person.FindFirstValue(ClaimTypes.NameIdentifier)!), person.FindFirstValue(ClaimTypes.Name) ?? "", [.. person.FindAll(ClaimTypes.Role).Select(claim => claim.Value)])
+    {
+        Locale = Locale.Of(person.FindFirstValue(LanguageClaim), person.FindFirstValue(ZoneClaim)),
+    };
 }

@@ -7,10 +7,15 @@ internal sealed class SafetyHeaders(RequestDelegate next)
 
     public Task InvokeAsync(HttpContext context)
     {
-        var headers = context.Response.Headers;
-        headers.ContentSecurityPolicy = Policy;
-        headers.XContentTypeOptions = "nosniff";
-        headers["Referrer-Policy"] = "same-origin";
+        // At the last moment, since an error clears what was set before; a file may have set a stricter policy of its own.
+        context.Response.OnStarting(() =>
+        {
+            var headers = context.Response.Headers;
+            headers.TryAdd("Content-Security-Policy", Policy);
+            headers.XContentTypeOptions = "nosniff";
+            headers["Referrer-Policy"] = "same-origin";
+            return Task.CompletedTask;
+        });
         return next(context);
     }
 }

@@ -46,7 +46,7 @@ public sealed class Site : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         Connection = await TemplateDatabase.CopyAsync(database);
-        Services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder).BuildServiceProvider();
+        Services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile).BuildServiceProvider();
         await Services.GetRequiredService<Installer>().EnsureAsync();
         await Catalogues.CatchUpAsync();
     }
@@ -60,7 +60,7 @@ public sealed class Site : IAsyncLifetime
     /// <summary>Another node on the same database.</summary>
     public async Task<ServiceProvider> AnotherNodeAsync()
     {
-        var node = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder).BuildServiceProvider();
+        var node = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile).BuildServiceProvider();
         await node.GetRequiredService<Catalogues>().CatchUpAsync();
         return node;
     }

@@ -31,6 +31,7 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
     {
         builder.UseSetting(Application.DatabaseSetting, connection);
         builder.UseSetting(Application.HostSetting, TemplateDatabase.HostFolder);
+        builder.UseSetting(Application.KeySetting, TemplateDatabase.KeyFile);
         builder.UseEnvironment("Production");
     }
 

@@ -16,12 +16,18 @@ public sealed class FieldInputTests
             Field("text") with { Length = 12, Heading = "Short", Help = "What?", StartingValue = "x", Required = true },
             Field("decimal") with { Digits = 6, Decimals = 3 },
             Field("choice") with { Choices = [new("a", "Alpha"), new("B2", "Beta = two")] },
-            Field("date") with { StartingValue = "today" },
+            Field("date") with { StartingValue = "today", FillExisting = true, AlsoOn = [new("partner", "header", true)], Printed = true },
+            Field("choices") with { ChoiceList = "l-1" },
+            Field("money") with { Currencies = ["NOK", "EUR"], Digits = 9, Least = "0", Greatest = "10" },
+            Field("quantity") with { Units = ["TNE", "KGM"], RequiredWhen = "x = 1", Check = "x > 1", CheckMessage = "No." },
+            Field("phone") with { Country = "NO", Unique = true },
+            Field("identifier") with { Scheme = "own", CheckDigit = "mod11_2", Pattern = "[0-9]+", PatternMessage = "Digits." },
+            Field("secret") with { Length = 20, Texts = new Dictionary<string, LocalText> { ["fi"] = new("Koodi", null, "Mikä?") } },
         ];
         foreach (var definition in definitions)
         {
             var problems = new List<Problem>();
-            var back = FieldInput.Of(definition, null).ToField(definition.Id, [], problems);
+            var back = FieldInput.Of(definition, null).ToField(new() { Id = definition.Id }, [], problems);
             Assert.Empty(problems);
             Assert.True(new SiteDefinition { Fields = [definition] }.Says(new SiteDefinition { Fields = [back] }));
         }
@@ -33,7 +39,7 @@ public sealed class FieldInputTests
         var input = new FieldInput { Part = "item/header", Label = "Grade", Kind = "choice", Choices = "Grade 8\r\n\r\n  Dark blue \n y = Yellow\n2 = two" };
         Assert.Equal(
             [new Choice("grade_8", "Grade 8"), new("dark_blue", "Dark blue"), new("y", "Yellow"), new("n2_two", "2 = two")],
-            input.ToField("f-1", [], []).Choices!);
+            input.ToField(New, [], []).Choices!);
     }
 
     [Theory(DisplayName = "What is no number is said at its input and stays as typed")]
@@ -42,7 +48,7 @@ public sealed class FieldInputTests
     {
         var input = new FieldInput { Part = "item/header", Label = "X", Kind = kind, Length = "long", Digits = "-1", Width = "13" };
         var problems = new List<Problem>();
-        input.ToField("f-1", [], problems);
+        input.ToField(New, [], problems);
         Assert.Equal([property, "width"], problems.Select(problem => problem.Property).Order(StringComparer.Ordinal));
         Assert.Equal("long", input.Length);
     }
@@ -50,8 +56,8 @@ public sealed class FieldInputTests
     [Fact(DisplayName = "The code follows the label until somebody types one")]
     public void Codes_follow_until_typed()
     {
-        Assert.Equal("leg_angle_2", new FieldInput { Part = "item/header", Label = "Leg angle" }.ToField("f-1", ["leg_angle"], []).Code);
-        Assert.Equal("mine", new FieldInput { Part = "item/header", Label = "Leg angle", Code = "mine", CodeTyped = true }.ToField("f-1", [], []).Code);
+        Assert.Equal("leg_angle_2", new FieldInput { Part = "item/header", Label = "Leg angle" }.ToField(New, ["leg_angle"], []).Code);
+        Assert.Equal("mine", new FieldInput { Part = "item/header", Label = "Leg angle", Code = "mine", CodeTyped = true }.ToField(New, [], []).Code);
     }
 
     [Fact(DisplayName = "A place is put, hidden, or left to the end")]
@@ -61,6 +67,8 @@ public sealed class FieldInputTests
         Assert.Equal(LayerOperation.Hide, new FieldInput { After = FieldInput.Nowhere }.ToPlacement("f-1")!.Op);
         Assert.Equal(new LayerOperation { Op = LayerOperation.Put, Part = "f-1", After = "item.name", Width = 4 }, new FieldInput { After = "item.name", Width = "4" }.ToPlacement("f-1"));
     }
+
+    private static FieldDefinition New => new() { Id = "f-1" };
 
     private static FieldDefinition Field(string kind) => new() { Id = "f-1", RecordType = "item", Code = "x", Label = "X", Kind = kind };
 }

@@ -19,15 +19,22 @@ public sealed class TemplateDatabase : IAsyncLifetime
     /// <summary>The folder of the host description.</summary>
     public static string HostFolder { get; } = Environment.GetEnvironmentVariable("PELTO_HOST") ?? throw new InvalidOperationException("PELTO_HOST names no folder.");
 
+    /// <summary>The file with the key of secrets.</summary>
+    public static string KeyFile { get; } = Path.Combine(Path.GetTempPath(), $"pelto-test-{Environment.ProcessId}.key");
+
     public async ValueTask InitializeAsync()
     {
         await RunAsync($"CREATE DATABASE {Name}");
-        await using var services = new ServiceCollection().AddLogging().AddPeltoData(ConnectionTo(Name), HostFolder).BuildServiceProvider();
+        await using var services = new ServiceCollection().AddLogging().AddPeltoData(ConnectionTo(Name), HostFolder, KeyFile).BuildServiceProvider();
         await services.GetRequiredService<Installer>().EnsureAsync();
         NpgsqlConnection.ClearAllPools();
     }
 
-    public async ValueTask DisposeAsync() => await RunAsync($"DROP DATABASE IF EXISTS {Name} WITH (FORCE)");
+    public async ValueTask DisposeAsync()
+    {
+        File.Delete(KeyFile);
+        await RunAsync($"DROP DATABASE IF EXISTS {Name} WITH (FORCE)");
+    }
 
     /// <summary>Makes a copy to work on; gives its connection string.</summary>
     public static async Task<string> CopyAsync(string copy)

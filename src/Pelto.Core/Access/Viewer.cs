@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Access;
 
@@ -24,6 +25,9 @@ public enum AccessLevel
 /// <param name="Roles">Codes of the roles that the person has.</param>
 public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
 {
+    /// <summary>The conventions in which the person reads and writes.</summary>
+    public Locale Locale { get; init; } = Locale.International;
+
     /// <summary>The role that may do everything, set-up included.</summary>
     public const string Administrator = "administrator";
 

@@ -7,20 +7,27 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Catalog;
 
 /// <summary>Puts host and site together: record types, then fields, then formulas and their order, then screens.</summary>
-internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site)
+internal sealed class CatalogueBuilder
 {
     private static readonly DateOnly AnyDay = new(2000, 1, 1);
 
+    private readonly HostDescription host;
+    private readonly SiteDefinition site;
     private readonly List<Problem> problems = [];
     private readonly Dictionary<Field, string> formulas = [];
+    private readonly RuleBinder rules;
+
+    public CatalogueBuilder(HostDescription host, SiteDefinition site) => (this.host, this.site, rules) = (host, site, new(problems));
 
     public Catalogue Build(int release)
     {
         CheckIds();
+        CheckLists();
         var types = host.RecordTypes.Select(Built).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         foreach (var definition in site.Fields) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
+        foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         foreach (var type in types) Finish(type);
         return new(release, host, site, types, problems);
     }
@@ -29,6 +36,18 @@ internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site
     {
         foreach (var twice in site.Fields.GroupBy(field => field.Id, StringComparer.Ordinal).Where(group => group.Count() > 1))
             problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two fields."));
+    }
+
+    private void CheckLists()
+    {
+        foreach (var list in site.ChoiceLists)
+        {
+            if (string.IsNullOrWhiteSpace(list.Label) || list.Label.Length > 80) problems.Add(new(list.Id, "label", "Give the list a label of at most 80 characters."));
+            ChoiceRules.Checked(list.Choices, (property, sentence) => problems.Add(new(list.Id, property, sentence)));
+        }
+
+        foreach (var twice in site.ChoiceLists.GroupBy(list => list.Label.Trim(), StringComparer.OrdinalIgnoreCase).Where(group => group.Count() > 1))
+            problems.Add(new(twice.Last().Id, "label", $"Another list is called {twice.Key}."));
     }
 
     private RecordType Built(RecordTypeDescription description)
@@ -63,31 +82,55 @@ internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site
     // A field that does not work is left out, so that the rest of the screen can still be shown beside its problem.
     private void Add(FieldDefinition definition, List<RecordType> types)
     {
+        if (definition.Retired)
+        {
+            KeepCode(definition, types);
+            return;
+        }
+
         var before = problems.Count;
-        var part = FindPart(definition, types);
-        Check(definition, part, types);
-        var kind = FieldKinds.Make(definition, (property, sentence) => Refuse(definition, property, sentence));
+        var content = site.Resolve(definition);
+        CheckTexts(definition);
+        var kind = FieldKinds.Make(content, (property, sentence) => Refuse(definition, property, sentence));
         if (kind is LinkKind) Refuse(definition, "kind", "Links between record types come from the host so far; choose another kind.");
+        if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
-        if (problems.Count > before || part is null || kind is null) return;
-        part.Add(new Field { Id = definition.Id, Content = definition, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = true });
+        var parts = new List<(Part Part, string Id)>();
+        foreach (var place in definition.Places())
+        {
+            if (FindPart(definition, place, types) is not { } part) continue;
+            if (parts.Exists(other => other.Part == part)) Refuse(definition, "alsoOn", $"It stands twice on {part.Plural.ToLowerInvariant()}.");
+            CheckCode(definition, part, kind, types);
+            parts.Add((part, definition.IdIn(place)));
+        }
+
+        if (problems.Count > before || kind is null) return;
+        foreach (var (part, id) in parts)
+            part.Add(new Field { Id = id, Content = definition, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = true });
     }
 
-    private Part? FindPart(FieldDefinition definition, List<RecordType> types)
+    // A retired field keeps its code, since its data is still there.
+    private void KeepCode(FieldDefinition definition, List<RecordType> types)
     {
-        var type = types.FirstOrDefault(candidate => candidate.Code == definition.RecordType);
+        foreach (var place in definition.Places())
+            if (types.Find(type => type.Code == place.RecordType)?.FindPart(place.Part) is { } part) part.Keep(definition.Code);
+    }
+
+    private Part? FindPart(FieldDefinition definition, AlsoOn place, List<RecordType> types)
+    {
+        var type = types.FirstOrDefault(candidate => candidate.Code == place.RecordType);
         if (type is null)
         {
-            Refuse(definition, "recordType", definition.RecordType.Length == 0 ? "Choose a record type." : $"There is no record type “{definition.RecordType}”.");
+            Refuse(definition, "recordType", place.RecordType.Length == 0 ? "Choose a record type." : $"There is no record type “{place.RecordType}”.");
             return null;
         }
 
-        var part = type.FindPart(definition.Part);
-        if (part is null) Refuse(definition, "part", $"{type.Label} has no part “{definition.Part}”. It has: {string.Join(", ", type.Parts.Select(candidate => candidate.Code))}.");
+        var part = type.FindPart(place.Part);
+        if (part is null) Refuse(definition, "part", $"{type.Label} has no part “{place.Part}”. It has: {string.Join(", ", type.Parts.Select(candidate => candidate.Code))}.");
         return part;
     }
 
-    private void Check(FieldDefinition definition, Part? part, List<RecordType> types)
+    private void CheckTexts(FieldDefinition definition)
     {
         if (string.IsNullOrWhiteSpace(definition.Id)) Refuse(definition, "id", "Each field needs a lasting id.");
         if (string.IsNullOrWhiteSpace(definition.Label)) Refuse(definition, "label", "Give it a label, as people will read it.");
@@ -97,11 +140,25 @@ internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site
         if (definition.Heading?.Length > 40) Refuse(definition, "heading", "A column heading has at most 40 characters.");
         if (definition.Help?.Length > 500) Refuse(definition, "help", "A help text has at most 500 characters.");
 
+        foreach (var (language, text) in definition.Texts ?? new Dictionary<string, LocalText>())
+        {
+            if (language.Length != 2 || !language.All(char.IsAsciiLetterLower)) Refuse(definition, "texts", $"“{language}” is no language of two letters (ISO 639-1), such as fi.");
+            if (text.Label?.Length > 80 || text.Heading?.Length > 40 || text.Help?.Length > 500) Refuse(definition, "texts", $"A text in {language} is too long: labels have 80 characters at most, headings 40, help texts 500.");
+        }
+
         if (definition.Code.Length == 0) Refuse(definition, "code", "Give it a code.");
         else if (!Codes.IsCode(definition.Code)) Refuse(definition, "code", $"“{definition.Code}” cannot be a code: {Codes.Rule}");
         else if (Codes.IsReserved(definition.Code)) Refuse(definition, "code", $"Every table has a column {definition.Code} of its own; choose another code.");
-        else if (part?.Find(definition.Code) is { } other)
+    }
+
+    private void CheckCode(FieldDefinition definition, Part part, FieldKind? kind, List<RecordType> types)
+    {
+        if (part.Find(definition.Code) is { } other)
             Refuse(definition, "code", $"The code {definition.Code} is taken by {(other.IsAdded ? "the added" : "the built-in")} field {other.Label}.");
+        else if (part.IsKept(definition.Code))
+            Refuse(definition, "code", $"The code {definition.Code} belongs to a retired field, whose data is still kept. Bring that back, or choose another code.");
+        else if (kind?.Columns.Select(column => part.FindColumn(definition.ColumnName + column.Suffix)).OfType<Field>().FirstOrDefault() is { IsAdded: true } crossed)
+            Refuse(definition, "code", $"The code {definition.Code} names a column that {crossed.Label} is kept in; choose another code.");
         else if (part is { IsLines: false } && types.SelectMany(type => type.LineParts).Any(lines => lines.RecordType == part.RecordType && lines.Code == definition.Code))
             Refuse(definition, "code", $"The code {definition.Code} is taken by the lines.");
     }
@@ -134,8 +191,11 @@ internal sealed class CatalogueBuilder(HostDescription host, SiteDefinition site
         ];
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
         {
-            if (field.Required && !shown.Contains(field) && string.IsNullOrWhiteSpace(field.Content.StartingValue))
-                problems.Add(new(field.Id, "required", $"{field.Label} is required, but stands on no screen and has no starting value: nobody could save a record. Place it, give it a starting value, or let it be empty."));
+            if (shown.Contains(field) || !string.IsNullOrWhiteSpace(field.Content.StartingValue)) continue;
+            if (field.Required)
+                problems.Add(new(field.Definition!.Id, "required", $"{field.Label} is required, but stands on no screen of {type.Plural.ToLowerInvariant()} and has no starting value: nobody could save a record. Place it, give it a starting value, or let it be empty."));
+            else if (field.Rules.RequiredWhen is not null)
+                problems.Add(new(field.Definition!.Id, "requiredWhen", $"{field.Label} can be required, but stands on no screen of {type.Plural.ToLowerInvariant()}: where {field.Rules.RequiredWhen.Text} holds, nobody could save a record. Place it, or let it be empty."));
         }
     }
 

@@ -19,20 +19,44 @@ public abstract record FieldContent
     /// <summary>A sentence that tells people what to fill in.</summary>
     public string? Help { get; init; }
 
-    /// <summary>The name of the kind: text, integer, decimal, date, yes_no, choice, link.</summary>
+    /// <summary>What people of other languages read, by two-letter language (ISO 639-1).</summary>
+    public IReadOnlyDictionary<string, LocalText>? Texts { get; init; }
+
+    /// <summary>The name of the kind, as <see cref="FieldKinds"/> lists them.</summary>
     public string Kind { get; init; } = "";
 
-    /// <summary>For text: the longest that fits, in characters.</summary>
+    /// <summary>For texts and secrets: the longest that fits, in characters.</summary>
     public int? Length { get; init; }
 
-    /// <summary>For decimals: all digits.</summary>
+    /// <summary>For decimals, money and quantities: all digits.</summary>
     public int? Digits { get; init; }
 
-    /// <summary>For decimals: digits after the point.</summary>
+    /// <summary>For decimals, percentages and quantities: digits after the point.</summary>
     public int? Decimals { get; init; }
 
-    /// <summary>For choices: what is offered, in order.</summary>
+    /// <summary>For choices: what is offered, in order; null when a list that several fields share is named instead.</summary>
     public IReadOnlyList<Choice>? Choices { get; init; }
+
+    /// <summary>For choices: the lasting id of the choice list.</summary>
+    public string? ChoiceList { get; init; }
+
+    /// <summary>For choices of its own: true when people may add one while they enter a record.</summary>
+    public bool MayAdd { get; init; }
+
+    /// <summary>For money: ISO 4217 codes, the usual one first.</summary>
+    public IReadOnlyList<string>? Currencies { get; init; }
+
+    /// <summary>For quantities: codes of UN/ECE Recommendation 20, the usual one first.</summary>
+    public IReadOnlyList<string>? Units { get; init; }
+
+    /// <summary>For phone numbers: the ISO 3166 code of the country whose numbers need no country code.</summary>
+    public string? Country { get; init; }
+
+    /// <summary>For identifiers: the scheme, such as <c>iban</c>, or <c>own</c>.</summary>
+    public string? Scheme { get; init; }
+
+    /// <summary>For identifiers of one's own: how the check characters are reckoned.</summary>
+    public string? CheckDigit { get; init; }
 
     /// <summary>For links: the code of the record type pointed to.</summary>
     public string? Target { get; init; }
@@ -43,7 +67,39 @@ public abstract record FieldContent
 
     /// <summary>True when a record cannot be saved without it.</summary>
     public bool Required { get; init; }
+
+    /// <summary>A condition, as a formula, under which a record cannot be saved without it.</summary>
+    public string? RequiredWhen { get; init; }
+
+    /// <summary>The least that is taken, written as a person would type it.</summary>
+    [JsonConverter(typeof(ScalarAsText))]
+    public string? Least { get; init; }
+
+    /// <summary>The greatest that is taken.</summary>
+    [JsonConverter(typeof(ScalarAsText))]
+    public string? Greatest { get; init; }
+
+    /// <summary>A regular expression that the whole text must fit.</summary>
+    public string? Pattern { get; init; }
+
+    /// <summary>What people read when it does not.</summary>
+    public string? PatternMessage { get; init; }
+
+    /// <summary>True when no two records may have the same value.</summary>
+    public bool Unique { get; init; }
+
+    /// <summary>A formula that must hold, or the record is not saved.</summary>
+    public string? Check { get; init; }
+
+    /// <summary>What people read when it does not hold.</summary>
+    public string? CheckMessage { get; init; }
 }
+
+/// <summary>What people of one language read for a field.</summary>
+/// <param name="Label">Instead of its label.</param>
+/// <param name="Heading">Instead of its column heading.</param>
+/// <param name="Help">Instead of its help text.</param>
+public sealed record LocalText(string? Label = null, string? Heading = null, string? Help = null);
 
 /// <summary>Reads a JSON number, boolean or text as text, so that <c>2</c> and <c>"2"</c> both say 2.</summary>
 internal sealed class ScalarAsText : JsonConverter<string?>

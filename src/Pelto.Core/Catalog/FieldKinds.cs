@@ -6,20 +6,38 @@ namespace Pelto.Core.Catalog;
 /// <summary>All kinds of field: which there are, and how a definition becomes one.</summary>
 public static class FieldKinds
 {
-    private static readonly Dictionary<string, Func<FieldContent, Action<string, string>, FieldKind>> Makers = new(StringComparer.Ordinal)
-    {
-        ["text"] = Text,
-        ["integer"] = (_, _) => new IntegerKind(),
-        ["decimal"] = Decimal,
-        ["date"] = (_, _) => new DateKind(),
-        ["yes_no"] = (_, _) => new YesNoKind(),
-        ["choice"] = Choice,
-        ["link"] = Link,
-    };
+    private delegate FieldKind Maker(FieldContent content, Action<string, string> refuse);
+
+    // One line for each kind: its maker, and as the administrator is first offered it.
+    private static readonly (FieldKind Sample, Maker Make)[] Kinds =
+    [
+        (new TextKind(30), static (content, refuse) => new TextKind(Length(content, refuse, 30, TextKind.LongestLength))),
+        (new LongTextKind(2000), static (content, refuse) => new LongTextKind(Length(content, refuse, 2000, LongTextKind.LongestLength))),
+        (new FormattedTextKind(10000), static (content, refuse) => new FormattedTextKind(Length(content, refuse, 10000, LongTextKind.LongestLength))),
+        (new IntegerKind(), static (_, _) => new IntegerKind()),
+        (new DecimalKind(10, 2), static (content, refuse) => Sized(content, refuse, static (digits, decimals) => new DecimalKind(digits, decimals))),
+        (new MoneyKind(12, ["EUR"]), Money),
+        (new PercentKind(1), static (content, refuse) => new PercentKind(Decimals(content, refuse, 1, 6))),
+        (new QuantityKind(10, 2, [Units.All[0]]), Quantity),
+        (new DateKind(), static (_, _) => new DateKind()),
+        (new TimeKind(), static (_, _) => new TimeKind()),
+        (new MomentKind(), static (_, _) => new MomentKind()),
+        (new YesNoKind(), static (_, _) => new YesNoKind()),
+        (new ChoiceKind([]), static (content, refuse) => new ChoiceKind(ChoiceRules.Checked(content.Choices, refuse), content.MayAdd)),
+        (new SeveralChoicesKind([]), static (content, refuse) => new SeveralChoicesKind(ChoiceRules.Checked(content.Choices, refuse), content.MayAdd)),
+        (new FileKind(), static (_, _) => new FileKind()),
+        (new ImageKind(), static (_, _) => new ImageKind()),
+        (new WebAddressKind(), static (_, _) => new WebAddressKind()),
+        (new EmailKind(), static (_, _) => new EmailKind()),
+        (new PhoneKind("FI"), Phone),
+        (new IdentifierKind("gtin"), Identifier),
+        (new SecretKind(100), static (content, refuse) => new SecretKind(Length(content, refuse, 100, 1000))),
+    ];
+
+    private static readonly Dictionary<string, Maker> Makers = Kinds.Append((new LinkKind(""), Link)).ToDictionary(kind => kind.Item1.Name, kind => kind.Item2, StringComparer.Ordinal);
 
     /// <summary>The kinds that an administrator can choose, in the order in which they are offered. Links between records come from the host so far.</summary>
-    public static IReadOnlyList<FieldKind> Definable { get; } =
-        [new TextKind(30), new IntegerKind(), new DecimalKind(10, 2), new DateKind(), new YesNoKind(), new ChoiceKind([])];
+    public static IReadOnlyList<FieldKind> Definable { get; } = [.. Kinds.Select(kind => kind.Sample)];
 
     /// <summary>Makes the kind that a definition asks for; what is wrong goes to <paramref name="refuse"/> with the property's name, and null comes back for an unknown kind.</summary>
     public static FieldKind? Make(FieldContent content, Action<string, string> refuse)
@@ -29,38 +47,71 @@ public static class FieldKinds
         return null;
     }
 
-    private static TextKind Text(FieldContent content, Action<string, string> refuse)
+    private static int Length(FieldContent content, Action<string, string> refuse, int usual, int longest)
     {
-        var length = content.Length ?? 30;
-        if (length is < 1 or > TextKind.LongestLength)
-            refuse("length", string.Create(CultureInfo.InvariantCulture, $"A text is 1 to {TextKind.LongestLength} characters long."));
-        return new(Math.Clamp(length, 1, TextKind.LongestLength));
+        var length = content.Length ?? usual;
+        if (length < 1 || length > longest) refuse("length", $"A text is 1 to {longest.ToString(CultureInfo.InvariantCulture)} characters long.");
+        return Math.Clamp(length, 1, longest);
     }
 
-    private static DecimalKind Decimal(FieldContent content, Action<string, string> refuse)
+    private static int Decimals(FieldContent content, Action<string, string> refuse, int usual, int most)
     {
-        var (digits, decimals) = (content.Digits ?? 10, content.Decimals ?? 2);
-        if (digits is < 1 or > DecimalKind.MostDigits)
-            refuse("digits", string.Create(CultureInfo.InvariantCulture, $"A decimal has 1 to {DecimalKind.MostDigits} digits in all."));
-        else if (decimals < 0 || decimals > digits)
-            refuse("decimals", "After the point there can be no fewer than 0 digits and no more than there are in all.");
-        digits = Math.Clamp(digits, 1, DecimalKind.MostDigits);
-        return new(digits, Math.Clamp(decimals, 0, digits));
+        var decimals = content.Decimals ?? usual;
+        if (decimals < 0 || decimals > most) refuse("decimals", $"There can be 0 to {most.ToString(CultureInfo.InvariantCulture)} digits after the point.");
+        return Math.Clamp(decimals, 0, most);
     }
 
-    private static ChoiceKind Choice(FieldContent content, Action<string, string> refuse)
+    private static FieldKind Sized(FieldContent content, Action<string, string> refuse, Func<int, int, FieldKind> make)
     {
-        var choices = content.Choices ?? [];
-        if (choices.Count == 0) refuse("choices", "Name at least one choice, one on each line.");
-        foreach (var choice in choices)
+        var (digits, decimals) = (Digits(content, refuse, 10), content.Decimals ?? 2);
+        if (decimals < 0 || decimals > digits) refuse("decimals", "After the point there can be no fewer than 0 digits and no more than there are in all.");
+        return make(digits, Math.Clamp(decimals, 0, digits));
+    }
+
+    private static int Digits(FieldContent content, Action<string, string> refuse, int usual)
+    {
+        var digits = content.Digits ?? usual;
+        if (digits is < 1 or > DecimalKind.MostDigits) refuse("digits", string.Create(CultureInfo.InvariantCulture, $"A number has 1 to {DecimalKind.MostDigits} digits in all."));
+        return Math.Clamp(digits, 1, DecimalKind.MostDigits);
+    }
+
+    private static MoneyKind Money(FieldContent content, Action<string, string> refuse)
+    {
+        var codes = content.Currencies is { Count: > 0 } given ? given : ["EUR"];
+        if (codes.FirstOrDefault(code => !Currencies.IsKnown(code)) is { } unknown) refuse("currencies", $"“{unknown}” is no currency of ISO 4217.");
+        if (codes.Distinct(StringComparer.Ordinal).Count() < codes.Count) refuse("currencies", "A currency is there twice.");
+        return new(Math.Max(4, Digits(content, refuse, 15)), codes);
+    }
+
+    private static FieldKind Quantity(FieldContent content, Action<string, string> refuse)
+    {
+        var codes = content.Units is { Count: > 0 } given ? given : ["KGM"];
+        if (codes.FirstOrDefault(code => Units.Find(code) is null) is { } unknown) refuse("units", $"“{unknown}” is no unit that is known here. Units are codes of UN/ECE Recommendation 20, such as KGM for kilograms.");
+        if (codes.Distinct(StringComparer.Ordinal).Count() < codes.Count) refuse("units", "A unit is there twice.");
+        var units = codes.Select(Units.Find).OfType<Unit>().ToList();
+        if (units.Select(unit => unit.Dimension).Distinct().Count() > 1) refuse("units", $"The units of one field measure the same thing; {units[0].Name} measures {units[0].Dimension}, {units.First(unit => unit.Dimension != units[0].Dimension).Name} {units.First(unit => unit.Dimension != units[0].Dimension).Dimension}.");
+        return Sized(content, refuse, (digits, decimals) => new QuantityKind(digits, decimals, units.Count > 0 ? units : [Units.All[0]]));
+    }
+
+    private static PhoneKind Phone(FieldContent content, Action<string, string> refuse)
+    {
+        var country = content.Country is { Length: > 0 } given ? given.ToUpperInvariant() : "FI";
+        if (!PhoneKind.Countries.Contains(country)) refuse("country", $"“{country}” is no country of ISO 3166 with a numbering plan, such as FI.");
+        return new(country);
+    }
+
+    private static IdentifierKind Identifier(FieldContent content, Action<string, string> refuse)
+    {
+        var scheme = content.Scheme is { Length: > 0 } given ? given : "gtin";
+        if (scheme != IdentifierKind.Own)
         {
-            if (string.IsNullOrWhiteSpace(choice.Label)) refuse("choices", $"The choice {choice.Code} needs a label.");
-            else if (!Codes.IsChoiceCode(choice.Code)) refuse("choices", $"“{choice.Code}” cannot be the code of a choice: it begins with a letter and goes on with letters, digits and underscores, 40 at most.");
+            if (IdentifierScheme.All.All(known => known.Code != scheme)) refuse("scheme", $"There is no scheme “{scheme}”. There are: {string.Join(", ", IdentifierScheme.All.Select(known => known.Code))}, {IdentifierKind.Own}.");
+            return new(scheme);
         }
 
-        if (Twice(choices.Select(choice => choice.Code)) is { } code) refuse("choices", $"The code {code} stands for two choices.");
-        else if (Twice(choices.Select(choice => choice.Label.Trim())) is { } label) refuse("choices", $"“{label}” is there twice.");
-        return new(choices);
+        if (string.IsNullOrEmpty(content.Pattern) && string.IsNullOrEmpty(content.CheckDigit)) refuse("pattern", "Say what such an identifier looks like, or how its check digit is reckoned.");
+        if (content.CheckDigit is { Length: > 0 } check && !IdentifierKind.Checked.ContainsKey(check)) refuse("checkDigit", $"There is no way “{check}” to reckon a check digit. There are: {string.Join(", ", IdentifierKind.Checked.Keys)}.");
+        return new(scheme, content.Pattern, content.CheckDigit is { Length: > 0 } way ? way : null);
     }
 
     private static LinkKind Link(FieldContent content, Action<string, string> refuse)
@@ -68,7 +119,4 @@ public static class FieldKinds
         if (string.IsNullOrEmpty(content.Target)) refuse("target", "Choose the record type that it points to.");
         return new(content.Target ?? "");
     }
-
-    private static string? Twice(IEnumerable<string> names) =>
-        names.GroupBy(name => name, StringComparer.OrdinalIgnoreCase).FirstOrDefault(group => group.Count() > 1)?.Key;
 }

@@ -29,6 +29,18 @@ public sealed class Field
     /// <summary>How new records get it as their number, or null.</summary>
     public NumberingDescription? Numbering { get; init; }
 
+    /// <summary>The columns that it is kept in, in the order of its kind's.</summary>
+    public IReadOnlyList<FieldColumn> Columns => columns ??= [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
+
+    /// <summary>Names its columns in SQL, each after a prefix such as <c>a.</c></summary>
+    public ColumnNames ColumnNames(string prefix = "") => suffix => $"{prefix}\"{ColumnBase}{suffix}\"";
+
+    /// <summary>The rules that values keep besides those of their kind.</summary>
+    public FieldRules Rules { get; internal set; } = FieldRules.None;
+
+    /// <summary>The definition, for an added field.</summary>
+    public Releases.FieldDefinition? Definition => Content as Releases.FieldDefinition;
+
     /// <summary>What fills it, or null when people do.</summary>
     public Formula? Formula { get; internal set; }
 
@@ -44,6 +56,14 @@ public sealed class Field
     /// <summary>For columns.</summary>
     public string Heading => string.IsNullOrEmpty(Content.Heading) ? Content.Label : Content.Heading;
 
+    /// <summary>What people of a language read: label, column heading and help text.</summary>
+    public (string Label, string Heading, string? Help) TextIn(Locale locale)
+    {
+        if (Content.Texts is null || !Content.Texts.TryGetValue(locale.Language, out var text)) return (Label, Heading, Content.Help);
+        var label = string.IsNullOrEmpty(text.Label) ? Label : text.Label;
+        return (label, !string.IsNullOrEmpty(text.Heading) ? text.Heading : string.IsNullOrEmpty(text.Label) ? Heading : label, string.IsNullOrEmpty(text.Help) ? Content.Help : text.Help);
+    }
+
     /// <summary>True when a record cannot be saved without it.</summary>
     public bool Required => Content.Required;
 
@@ -54,17 +74,29 @@ public sealed class Field
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
 
     internal static Parsed Starts(FieldKind kind, string? text, DateOnly today) =>
-        kind is DateKind && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today) : kind.Parse(text);
+        kind is DateKind && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today)
+        : kind is SecretKind or FileKind ? Value.Empty : kind.Parse(text);
+
+    private IReadOnlyList<FieldColumn>? columns;
+
+    private string ColumnBase => Definition?.ColumnName ?? Code;
 
     /// <inheritdoc/>
     public override string ToString() => $"{Part.RecordType.Code}.{Part.Code}.{Code}";
 }
+
+/// <summary>A column of a field.</summary>
+/// <param name="Name">Its name in the table.</param>
+/// <param name="Type">Its type.</param>
+/// <param name="Suffix">What its kind calls it.</param>
+public sealed record FieldColumn(string Name, ColumnType Type, string Suffix);
 
 /// <summary>A part of a record type: its header, or lines. Each stands on a table of the host and, once fields are added, a table beside it.</summary>
 public sealed class Part
 {
     private readonly Dictionary<string, Field> byCode = new(StringComparer.Ordinal);
     private readonly List<Field> fields = [];
+    private readonly HashSet<string> kept = new(StringComparer.Ordinal);
 
     /// <summary>The code of every header.</summary>
     public const string HeaderCode = "header";
@@ -90,11 +122,18 @@ public sealed class Part
     /// <summary>Its fields, built in first, each at the index of its slot.</summary>
     public IReadOnlyList<Field> Fields => fields;
 
+    /// <summary>True when a field keeps something in a column of this name.</summary>
+    public Field? FindColumn(string name) => fields.FirstOrDefault(field => field.Columns.Any(column => column.Name == name));
+
     /// <summary>The fields that the site added.</summary>
     public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
 
     /// <summary>Finds a field by its code.</summary>
     public Field? Find(string code) => byCode.GetValueOrDefault(code);
+
+    internal void Keep(string code) => kept.Add(code);
+
+    internal bool IsKept(string code) => kept.Contains(code);
 
     internal void Add(Field field)
     {

@@ -61,13 +61,14 @@ internal sealed class Binder(Part part, List<FormulaProblem> problems)
         if (!Functions.ByName.TryGetValue(call.Name.Text, out var function))
             return Unknown(call.Name, Functions.ByName.Keys, "function");
         var least = function.Parameters.Count(parameter => !parameter.IsOptional);
-        if (call.Arguments.Count < least || call.Arguments.Count > function.Parameters.Count)
-            return Refuse(call.Span, $"{function.Name} is written {function.Name}({string.Join("; ", function.Parameters.Select(p => p.IsOptional ? $"[{p.Name}]" : p.Name))}).");
+        if (call.Arguments.Count < least || (call.Arguments.Count > function.Parameters.Count && !function.Parameters[^1].IsRepeated))
+            return Refuse(call.Span, $"{function.Name} is written {function.Name}({string.Join("; ", function.Parameters.Select(p => p.IsOptional ? $"[{p.Name}]" : p.IsRepeated ? p.Name + "; …" : p.Name))}).");
         var arguments = new List<Bound>();
         for (var i = 0; i < call.Arguments.Count; i++)
         {
-            var argument = Bind(call.Arguments[i], function.Parameters[i].IsList);
-            arguments.Add(function.Parameters[i].Type is { } type ? Wanted(argument, type) : argument);
+            var parameter = function.Parameters[Math.Min(i, function.Parameters.Count - 1)];
+            var argument = Bind(call.Arguments[i], parameter.IsList);
+            arguments.Add(parameter.Type is { } type ? Wanted(argument, type) : argument);
         }
 
         var result = function.ResultType(arguments);

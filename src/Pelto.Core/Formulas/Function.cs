@@ -10,7 +10,8 @@ internal delegate Value Evaluator(Frame frame);
 /// <param name="Type">The type wanted, or null for any.</param>
 /// <param name="IsList">True when a field over lines may stand here.</param>
 /// <param name="IsOptional">True when it may be left out.</param>
-internal sealed record Parameter(string Name, ValueForm? Type, bool IsList = false, bool IsOptional = false);
+/// <param name="IsRepeated">True for the last one when more of it may follow.</param>
+internal sealed record Parameter(string Name, ValueForm? Type, bool IsList = false, bool IsOptional = false, bool IsRepeated = false);
 
 /// <summary>A function of the formula language: signature, type and meaning in one place. One more is one more class and a line in <see cref="Functions"/>.</summary>
 internal abstract class Function
@@ -33,7 +34,7 @@ internal abstract class Function
 internal static class Functions
 {
     public static IReadOnlyDictionary<string, Function> ByName { get; } =
-        new Function[] { new If(), new Round(), new Sum() }.ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
+        new Function[] { new If(), new And(), new Or(), new Not(), new IsBlank(), new Round(), new Sum() }.ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
 }
 
 /// <summary>IF(condition; then; else): the second or the third, by the condition. OpenFormula 6.15.4.</summary>

@@ -39,6 +39,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
             return;
         }
 
+        if (!mine.IsEmpty && field.Kind.RefuseAnew(mine) is { } retired) Messages.Add(new(at, retired));
         if (opened is not null && field.Slot < opened.Length && now != opened[field.Slot]) Clashes.Add(new(at, now, mine));
         values[field.Slot] = mine;
     }

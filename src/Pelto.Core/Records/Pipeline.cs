@@ -72,20 +72,29 @@ public static class Pipeline
         return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
+    // All that is wrong, all at once, each at its field.
     private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded)
     {
+        var frame = state.FrameAt(null);
         foreach (var field in state.Type.Header.Fields)
-            if (Wrong(field, state.Header[field.Slot], isDemanded) is { } sentence) yield return new(new(field.Part, null, field), sentence);
+            foreach (var sentence in Wrongs(field, state.Header[field.Slot], frame, isDemanded)) yield return new(new(field.Part, null, field), sentence);
         foreach (var part in state.Type.LineParts)
+        {
             foreach (var line in state.LinesOf(part))
+            {
+                var at = state.FrameAt(line);
                 foreach (var field in part.Fields)
-                    if (Wrong(field, line.Values[field.Slot], isDemanded) is { } sentence) yield return new(new(part, line.Key, field), sentence);
+                    foreach (var sentence in Wrongs(field, line.Values[field.Slot], at, isDemanded)) yield return new(new(part, line.Key, field), sentence);
+            }
+        }
     }
 
-    private static string? Wrong(Field field, Value value, Func<Field, bool> isDemanded) => value switch
+    private static IEnumerable<string> Wrongs(Field field, Value value, Formulas.Frame frame, Func<Field, bool> isDemanded)
     {
-        { IsError: true } => value.Reason,
-        { IsEmpty: true } => field.Required && field.IsTyped && isDemanded(field) ? $"{field.Label} is needed." : null,
-        _ => field.Kind.Refuse(value),
-    };
+        if (value.IsError) return [value.Reason];
+        if (!value.IsEmpty) return field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame);
+        if (!field.IsTyped || !isDemanded(field)) return [];
+        if (field.Required) return [$"{field.Label} is needed."];
+        return field.Rules.RequiredWhen is { } condition && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } ? [$"{field.Label} is needed here."] : [];
+    }
 }

@@ -10,19 +10,29 @@ namespace Pelto.Core.Records;
 /// <summary>Records as JSON: <c>{"id", "values": {code: value}, "lines": {part: [{"id", code: value}]}}</c>, the form of the programming interface.</summary>
 public static class RecordJson
 {
+    // Holds a secret as it is kept, in copies that only Pelto reads back.
+    private const string Kept = "kept";
+
     /// <summary>Writes what the viewer may read of a record.</summary>
-    public static JsonObject Write(RecordState state, Viewer viewer)
+    public static JsonObject Write(RecordState state, Viewer viewer) =>
+        Write(state, field => viewer.LevelAt(field) >= AccessLevel.Read, static (field, value) => field.Kind.ToJson(value));
+
+    /// <summary>Writes a whole record so that it can be brought back, secrets as they are kept. Not for showing.</summary>
+    public static JsonObject WriteKept(RecordState state) =>
+        Write(state, static _ => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
+
+    private static JsonObject Write(RecordState state, Func<Field, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
         var record = new JsonObject();
         if (state.Id is { } id) record["id"] = id;
-        record["values"] = Values(state.Type.Header, state.Header, viewer);
+        record["values"] = Values(state.Type.Header, state.Header, isShown, toJson);
         var parts = new JsonObject();
         foreach (var part in state.Type.LineParts)
         {
             var rows = new JsonArray();
             foreach (var line in state.LinesOf(part))
             {
-                var row = Values(part, line.Values, viewer);
+                var row = Values(part, line.Values, isShown, toJson);
                 if (line.Id is { } lineId) row.Insert(0, "id", lineId);
                 rows.Add(row);
             }
@@ -34,11 +44,15 @@ public static class RecordJson
         return record;
     }
 
-    /// <summary>Reads a record that <see cref="Write"/> wrote, perhaps under another release: what it does not hold comes from <paramref name="orElse"/>.</summary>
-    public static RecordState Read(JsonElement json, RecordType type, RecordState orElse)
+    /// <summary>Reads a record that was written here, perhaps under another release: what it does not hold comes from <paramref name="orElse"/>.</summary>
+    /// <param name="json">The record.</param>
+    /// <param name="type">Its type.</param>
+    /// <param name="orElse">What is not in it.</param>
+    /// <param name="isKept">True for a copy that never left Pelto, which alone can hold secrets; what a browser sends back cannot.</param>
+    public static RecordState Read(JsonElement json, RecordType type, RecordState orElse, bool isKept = false)
     {
         var state = new RecordState(type) { Id = orElse.Id, Version = orElse.Version };
-        Fill(type.Header, json.GetProperty("values"), state.Header, orElse.Header);
+        Fill(type.Header, json.GetProperty("values"), state.Header, orElse.Header, isKept);
         foreach (var part in type.LineParts)
         {
             if (!json.TryGetProperty("lines", out var parts) || !parts.TryGetProperty(part.Code, out var rows)) continue;
@@ -47,7 +61,7 @@ public static class RecordJson
             {
                 if (!row.TryGetProperty("id", out var id)) continue;
                 var values = new Value[part.Fields.Count];
-                Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values);
+                Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values, isKept);
                 state.LinesOf(part).Add(new(id.GetInt64().ToString(CultureInfo.InvariantCulture), id.GetInt64(), values));
             }
         }
@@ -94,18 +108,22 @@ public static class RecordJson
         return $"/lines/{at.Part.Code}/{(index < 0 ? at.Line : index.ToString(CultureInfo.InvariantCulture))}{(at.Field is null ? "" : "/" + at.Field.Code)}";
     }
 
-    private static JsonObject Values(Part part, Value[] values, Viewer viewer)
+    private static JsonObject Values(Part part, Value[] values, Func<Field, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
         var json = new JsonObject();
-        foreach (var field in part.Fields)
-            if (viewer.LevelAt(field) >= AccessLevel.Read) json[field.Code] = field.Kind.ToJson(values[field.Slot]);
+        foreach (var field in part.Fields.Where(isShown)) json[field.Code] = toJson(field, values[field.Slot]);
         return json;
     }
 
-    private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse)
+    private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse, bool isKept)
     {
         foreach (var field in part.Fields)
-            values[field.Slot] = json.TryGetProperty(field.Code, out var sent) ? field.Kind.FromJson(sent).Value : orElse?[field.Slot] ?? Value.Empty;
+        {
+            var isThere = json.TryGetProperty(field.Code, out var sent);
+            values[field.Slot] = field.Kind is SecretKind && isThere && isKept ? sent.ValueKind == JsonValueKind.Object ? Value.Sealed(sent.GetProperty(Kept).GetString()!) : Value.Empty
+                : field.Kind is SecretKind || !isThere ? orElse?[field.Slot] ?? Value.Empty
+                : field.Kind.FromJson(sent).Value;
+        }
     }
 
     private static void ReadLines(RecordType type, JsonElement json, RecordChanges changes, List<(string Pointer, string Sentence)> refusals)
@@ -158,7 +176,11 @@ public static class RecordJson
 
         foreach (var property in json.EnumerateObject())
         {
-            if (part.Find(property.Name) is { } field) values[field] = field.Kind.FromJson(property.Value);
+            if (part.Find(property.Name) is { } field)
+            {
+                // A mask that comes back says: as it was.
+                if (field.Kind is not SecretKind || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != SecretKind.Mask) values[field] = field.Kind.FromJson(property.Value);
+            }
             else if (property.Name != "id" || !part.IsLines) refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));
         }
     }

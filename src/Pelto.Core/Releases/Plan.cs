@@ -3,20 +3,41 @@ using Pelto.Core.Catalog;
 namespace Pelto.Core.Releases;
 
 /// <summary>A change that people will notice, in plain words.</summary>
-/// <param name="Element">The id of the field that it is about.</param>
+/// <param name="Element">The id of the field or choice list that it is about.</param>
 /// <param name="RecordType">The record type whose people notice it.</param>
 /// <param name="Sentence">What changes.</param>
 /// <param name="Effect">What follows for records and people.</param>
 public sealed record PlannedChange(string Element, RecordType RecordType, string Sentence, string Effect);
 
+/// <summary>Work on records that begins once a release is live, in the background.</summary>
+/// <param name="Work">What is to be done: <see cref="FillStart"/> or <see cref="MergeChoice"/>.</param>
+/// <param name="Field">The id of the field in its part.</param>
+/// <param name="From">For merging: the choice that goes.</param>
+/// <param name="To">The value that records get, as the interface writes it.</param>
+/// <param name="Says">What it does, for people.</param>
+public sealed record PlannedJob(string Work, string Field, string? From, string? To, string Says)
+{
+    /// <summary>Gives records without a value the starting value.</summary>
+    public const string FillStart = "fill";
+
+    /// <summary>Gives records back what was saved when the field was removed.</summary>
+    public const string ReadBack = "read_back";
+
+    /// <summary>Gives records that hold one choice another.</summary>
+    public const string MergeChoice = "merge";
+}
+
 /// <summary>What a release will do, before it does it.</summary>
 /// <param name="Changes">What people will notice.</param>
 /// <param name="Before">What is done to storage while the earlier release is live: only additions and loosened rules.</param>
-/// <param name="After">What is done once the new release is live: tightened rules.</param>
+/// <param name="After">What is done once the new release is live: tightened rules, and what is dropped for good.</param>
 /// <param name="Problems">What keeps it from being published.</param>
 public sealed record Plan(
     IReadOnlyList<PlannedChange> Changes, IReadOnlyList<PlanStep> Before, IReadOnlyList<PlanStep> After, IReadOnlyList<Problem> Problems)
 {
+    /// <summary>Work on records that begins once it is live.</summary>
+    public IReadOnlyList<PlannedJob> Jobs { get; init; } = [];
+
     /// <summary>True when the draft says what is live already.</summary>
     public bool IsEmpty => Changes.Count == 0;
 

@@ -16,6 +16,9 @@ public abstract record PlanStep
 
     /// <summary>True when it takes a moment however large the table is, so that it can be done together with others.</summary>
     public virtual bool IsInstant => true;
+
+    /// <summary>Eight figures that change when the text does, for names.</summary>
+    protected static string Digest(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..8];
 }
 
 /// <summary>Makes the table that holds what is added to a part, beside the host's own table.</summary>
@@ -29,13 +32,13 @@ public sealed record CreateTable(Part Part) : PlanStep
 }
 
 /// <summary>Gives a table one more column. Takes a lock for a moment; on a busy table it steps back and tries again.</summary>
-public sealed record AddColumn(Field Field) : PlanStep
+public sealed record AddColumn(Field Field, FieldColumn Column) : PlanStep
 {
     /// <inheritdoc/>
     public override string Says => $"Adds a column for {Field.Label}. Records on file get no value.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Column(Field) is not null;
+    public override bool IsDone(StorageFacts facts) => facts.Column(Field.Part, Column.Name) is not null;
 }
 
 /// <summary>Takes a rule off a column, because another takes its place.</summary>
@@ -52,7 +55,7 @@ public sealed record DropCheck(Field Field, string Name) : PlanStep
 public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
 {
     /// <summary>The constraint's name. It holds a digest of the rule, so that a changed rule is another constraint and a repeated step is seen as done.</summary>
-    public string Name => $"{Field.Code}_{Check.Name}_{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Check.Sql)))[..8]}";
+    public string Name => $"{Field.Columns[0].Name}_{Check.Name}_{Digest(Check.Sql)}";
 
     /// <inheritdoc/>
     public override string Says => $"Lets the database keep the {Check.Name} of {Field.Label}.";
@@ -61,7 +64,7 @@ public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name);
 
     /// <summary>The rules that the database is to keep for an added field.</summary>
-    public static IEnumerable<AddCheck> For(Field field) => field.Kind.Checks($"\"{field.Code}\"").Select(check => new AddCheck(field, check));
+    public static IEnumerable<AddCheck> For(Field field) => field.Kind.Checks(field.ColumnNames()).Select(check => new AddCheck(field, check));
 }
 
 /// <summary>Looks whether the rows on file keep a rule, while people go on writing.</summary>
@@ -75,4 +78,95 @@ public sealed record ValidateCheck(Field Field, string Name) : PlanStep
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name && check.IsValidated);
+}
+
+/// <summary>Lets the database see to it that no two records have the same value; built while people go on writing.</summary>
+public sealed record AddUnique(Field Field) : PlanStep
+{
+    /// <summary>The index's name.</summary>
+    public string Name => $"{Field.Columns[0].Name}_unique_{Digest(Field.Part.Table)}";
+
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Lets the database see to it that no two {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label}.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.UniquesOf(Field).Contains(Name);
+}
+
+/// <summary>Allows the same value in several records again.</summary>
+public sealed record DropUnique(Field Field, string Name) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Lets several {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label} again.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => !facts.UniquesOf(Field).Contains(Name);
+}
+
+/// <summary>Has every change of a column written down from now on, while its values are carried to another.</summary>
+public sealed record TrackColumn(Field From, Field To) : PlanStep
+{
+    /// <inheritdoc/>
+    public override string Says => $"Has changes of {From.Label} written down while its values are carried over.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.Table(From.Part)?.Tracked.Contains(From.Columns[0].Name) == true;
+}
+
+/// <summary>Turns the values of a field into another kind, from one column to another, a thousand rows at a time while people work.</summary>
+public sealed record CarryValues(Field From, Field To) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Carries the values of {From.Label} over, from {From.Kind.Label.ToLowerInvariant()} to {To.Kind.Label.ToLowerInvariant()}.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => false;
+}
+
+/// <summary>Carries over what was still written under the earlier release, and ends the writing down.</summary>
+public sealed record FinishCarrying(Field From, Field To) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Carries over what was written to {From.Label} in the meantime.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.Table(From.Part)?.Tracked.Contains(From.Columns[0].Name) != true;
+}
+
+/// <summary>Writes the data of a field to a file that can be downloaded and read back, before its columns go.</summary>
+public sealed record SaveData(Part Part, string FieldId, string Label, IReadOnlyList<string> Columns, string Definition) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Saves the data of {Label} to a file.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Part, column) is null);
+}
+
+/// <summary>Drops columns for good, once nobody works under a release that names them.</summary>
+public sealed record DropColumns(Part Part, string FieldId, string Label, IReadOnlyList<string> Columns) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Drops the {(Columns.Count == 1 ? "column" : "columns")} {string.Join(", ", Columns)} of {Part.Plural.ToLowerInvariant()}.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Part, column) is null);
 }

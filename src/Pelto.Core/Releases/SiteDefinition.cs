@@ -22,6 +22,12 @@ public sealed record SiteDefinition
     /// <summary>The added fields, in the order in which they were defined.</summary>
     public IReadOnlyList<FieldDefinition> Fields { get; init; } = [];
 
+    /// <summary>Lists of choices that several fields can share.</summary>
+    public IReadOnlyList<ChoiceList> ChoiceLists { get; init; } = [];
+
+    /// <summary>Fields that were removed for good, with their columns; whoever reads the history finds them here.</summary>
+    public IReadOnlyList<RemovedField> Removed { get; init; } = [];
+
     /// <summary>Sets of placement changes. So far one, for everyone.</summary>
     public IReadOnlyList<Layer> Layers { get; init; } = [];
 
@@ -33,6 +39,31 @@ public sealed record SiteDefinition
     {
         Fields = Find(field.Id) is null ? [.. Fields, field] : [.. Fields.Select(old => old.Id == field.Id ? field : old)],
     };
+
+    /// <summary>Finds a choice list by its lasting id.</summary>
+    public ChoiceList? FindList(string? id) => ChoiceLists.FirstOrDefault(list => list.Id == id);
+
+    /// <summary>The site with this choice list put in: changed when its id is known, else added at the end.</summary>
+    public SiteDefinition With(ChoiceList list) => this with
+    {
+        ChoiceLists = FindList(list.Id) is null ? [.. ChoiceLists, list] : [.. ChoiceLists.Select(old => old.Id == list.Id ? list : old)],
+    };
+
+    /// <summary>The choices that a field offers: those of its list, or its own.</summary>
+    public FieldContent Resolve(FieldContent content) => content.ChoiceList is { Length: > 0 } id && FindList(id) is { } list
+        ? content with { Choices = list.InOrder, MayAdd = list.MayAdd } : content;
+
+    /// <summary>The same site with each field's column decided: a field that is live and changes to another kind gets a new column, over which its values are carried.</summary>
+    /// <param name="live">What is live.</param>
+    public SiteDefinition Settled(SiteDefinition live) => this with { Fields = [.. Fields.Select(field => InColumn(field, live.Find(field.Id)))] };
+
+    private static FieldDefinition InColumn(FieldDefinition field, FieldDefinition? old)
+    {
+        if (old is null) return field with { Column = 0, LastColumn = 0 };
+        var goesBack = field.Column != old.Column && field.Column <= old.LastColumn;
+        if (goesBack) return field with { LastColumn = old.LastColumn, DropsEarlier = false };
+        return field.Kind == old.Kind ? field with { Column = old.Column, LastColumn = old.LastColumn } : field with { Column = old.LastColumn + 1, LastColumn = old.LastColumn + 1, DropsEarlier = false };
+    }
 
     /// <summary>The site without this field and without what any layer said of it.</summary>
     public SiteDefinition Without(string id) => this with
@@ -61,6 +92,12 @@ public sealed record SiteDefinition
     public static SiteDefinition FromJson(string json) =>
         JsonSerializer.Deserialize<SiteDefinition>(json, Json) ?? throw new JsonException("The document is empty.");
 
+    /// <summary>An element as text.</summary>
+    public static string Text<T>(T element) => element is null ? "" : JsonSerializer.Serialize(element, Json);
+
+    /// <summary>True when two elements of a definition say the same; their lists are compared by what they hold.</summary>
+    public static bool Same<T>(T one, T other) => string.Equals(JsonSerializer.Serialize(one, Json), JsonSerializer.Serialize(other, Json), StringComparison.Ordinal);
+
     /// <summary>True when both say the same.</summary>
     public bool Says(SiteDefinition other) => string.Equals(ToJson(), other.ToJson(), StringComparison.Ordinal);
 }
@@ -77,8 +114,86 @@ public sealed record FieldDefinition : FieldContent
     /// <summary><c>header</c>, or the code of the part with lines.</summary>
     public string Part { get; init; } = Catalog.Part.HeaderCode;
 
+    /// <summary>Other parts in which the same field stands: one definition, a place and a column in each.</summary>
+    public IReadOnlyList<AlsoOn> AlsoOn { get; init; } = [];
+
+    /// <summary>True when it is printed with its record.</summary>
+    public bool Printed { get; init; }
+
+    /// <summary>True when it is out of use: it stands nowhere, and its data stays.</summary>
+    public bool Retired { get; init; }
+
+    /// <summary>True when the records on file that have no value get the starting value too, once it is live.</summary>
+    public bool FillExisting { get; init; }
+
+    /// <summary>Which of its columns it is kept in: 0 until it changes its kind, then a new one each time; an earlier one when that is taken back. See <see cref="SiteDefinition.Settled"/>.</summary>
+    public int Column { get; init; }
+
+    /// <summary>The newest column that it ever had.</summary>
+    public int LastColumn { get; init; }
+
+    /// <summary>True when columns of earlier kinds are dropped for good.</summary>
+    public bool DropsEarlier { get; init; }
+
+    /// <summary>True for a removed field that comes back: its saved data is read back once it is live.</summary>
+    public bool ReadBack { get; init; }
+
+    /// <summary>All parts in which it stands, its own first.</summary>
+    public IEnumerable<AlsoOn> Places() => AlsoOn.Prepend(new AlsoOn(RecordType, Part, Printed));
+
+    /// <summary>The lasting id of the field in one of its parts.</summary>
+    public string IdIn(AlsoOn place) => place.RecordType == RecordType && place.Part == Part ? Id : $"{Id}@{place.RecordType}.{place.Part}";
+
+    /// <summary>The name of its first column.</summary>
+    [JsonIgnore]
+    public string ColumnName => ColumnNameAt(Column);
+
+    /// <summary>The name that its column had, or has, at one of its kinds.</summary>
+    public string ColumnNameAt(int column) => column == 0 ? Code : $"{Code}__{(column + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)}";
+
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "f-" + Guid.NewGuid().ToString("N")[..12];
+}
+
+/// <summary>Another part in which a field stands.</summary>
+/// <param name="RecordType">The code of the record type.</param>
+/// <param name="Part"><c>header</c>, or the code of the lines.</param>
+/// <param name="Printed">True when it is printed there.</param>
+public sealed record AlsoOn(string RecordType, string Part = Catalog.Part.HeaderCode, bool Printed = false);
+
+/// <summary>A field that was removed for good.</summary>
+/// <param name="Id">The lasting id that it had.</param>
+/// <param name="Label">Its label.</param>
+/// <param name="RecordType">The code of its record type.</param>
+/// <param name="Part">The code of its part.</param>
+/// <param name="Code">Its code.</param>
+/// <param name="Columns">Names of the columns that are dropped.</param>
+public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns);
+
+/// <summary>Choices that several fields can share.</summary>
+public sealed record ChoiceList
+{
+    /// <summary>Lasting id.</summary>
+    public string Id { get; init; } = "";
+
+    /// <summary>What people call it.</summary>
+    public string Label { get; init; } = "";
+
+    /// <summary>True when choices are offered in the order of their labels, rather than as they stand here.</summary>
+    public bool Alphabetical { get; init; }
+
+    /// <summary>True when people may add a choice while they enter a record.</summary>
+    public bool MayAdd { get; init; }
+
+    /// <summary>The choices.</summary>
+    public IReadOnlyList<Values.Choice> Choices { get; init; } = [];
+
+    /// <summary>The choices as they are offered.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<Values.Choice> InOrder => Alphabetical ? [.. Choices.OrderBy(choice => choice.Label, StringComparer.InvariantCultureIgnoreCase)] : Choices;
+
+    /// <summary>A new lasting id.</summary>
+    public static string NewId() => "l-" + Guid.NewGuid().ToString("N")[..12];
 }
 
 /// <summary>Placement changes for an audience.</summary>

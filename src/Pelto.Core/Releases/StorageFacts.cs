@@ -10,12 +10,27 @@ public sealed record ColumnFacts(string FieldId, ColumnType? Type);
 
 /// <summary>A rule of an added table as it is in the database.</summary>
 /// <param name="Name">The constraint's name.</param>
-/// <param name="Column">The column that it is about.</param>
+/// <param name="Column">The column that it is about; the first one when it is about several.</param>
 /// <param name="IsValidated">True once all rows are known to keep it.</param>
 public sealed record CheckFacts(string Name, string Column, bool IsValidated);
 
 /// <summary>A table in schema <c>added</c> as it is in the database.</summary>
-public sealed record TableFacts(IReadOnlyDictionary<string, ColumnFacts> Columns, IReadOnlyList<CheckFacts> Checks);
+/// <param name="Columns">Its columns by name.</param>
+/// <param name="Checks">Its rules.</param>
+/// <param name="Uniques">Names of its unique indexes that hold, with the first column of each.</param>
+/// <param name="Tracked">Names of columns whose changes are written down while their values are carried to another column.</param>
+public sealed record TableFacts(
+    IReadOnlyDictionary<string, ColumnFacts> Columns, IReadOnlyList<CheckFacts> Checks, IReadOnlyDictionary<string, string> Uniques, IReadOnlySet<string> Tracked)
+{
+    /// <summary>A table without anything.</summary>
+    public static TableFacts Bare { get; } = new(new Dictionary<string, ColumnFacts>(), [], new Dictionary<string, string>(), new HashSet<string>());
+}
+
+/// <summary>What became of the values of a field when they were turned into another kind.</summary>
+/// <param name="Converts">How many can be turned.</param>
+/// <param name="Fails">How many cannot, and become empty.</param>
+/// <param name="Examples">Some of those, with the record that holds each and why it cannot be turned.</param>
+public sealed record Conversions(long Converts, long Fails, IReadOnlyList<(long Record, string Text, string Why)> Examples);
 
 /// <summary>What the database holds, as far as a plan has to know.</summary>
 /// <param name="Added">The tables in schema <c>added</c>, by name.</param>
@@ -25,12 +40,27 @@ public sealed record StorageFacts(
     IReadOnlyDictionary<string, TableFacts> Added, IReadOnlyDictionary<string, long> Records, IReadOnlyDictionary<string, long> Misfits)
 {
     /// <summary>A database to which nothing was added.</summary>
-    public static StorageFacts Nothing { get; } =
-        new(new Dictionary<string, TableFacts>(), new Dictionary<string, long>(), new Dictionary<string, long>());
+    public static StorageFacts Nothing { get; } = new(new Dictionary<string, TableFacts>(), new Dictionary<string, long>(), new Dictionary<string, long>());
+
+    /// <summary>How many values appear more than once in a field that becomes unique, by its id.</summary>
+    public IReadOnlyDictionary<string, long> Doubles { get; init; } = new Dictionary<string, long>();
+
+    /// <summary>What a change of kind makes of the values on file, by the id of the field.</summary>
+    public IReadOnlyDictionary<string, Conversions> Conversions { get; init; } = new Dictionary<string, Conversions>();
+
+    /// <summary>How many records hold a choice that is merged, by the id of the field and the choice's code.</summary>
+    public IReadOnlyDictionary<(string Field, string Choice), long> Merged { get; init; } = new Dictionary<(string, string), long>();
+
+    /// <summary>How many records hold a value, for fields that leave, by their id.</summary>
+    public IReadOnlyDictionary<string, long> Filled { get; init; } = new Dictionary<string, long>();
 
     internal TableFacts? Table(Part part) => Added.GetValueOrDefault(part.Table);
 
-    internal ColumnFacts? Column(Field field) => Table(field.Part)?.Columns.GetValueOrDefault(field.Code);
+    internal ColumnFacts? Column(Part part, string name) => Table(part)?.Columns.GetValueOrDefault(name);
 
-    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field.Part)?.Checks.Where(check => check.Column == field.Code) ?? [];
+    internal bool Has(Field field) => field.Columns.All(column => Column(field.Part, column.Name) is not null);
+
+    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field.Part)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];
+
+    internal IEnumerable<string> UniquesOf(Field field) => Table(field.Part)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
 }

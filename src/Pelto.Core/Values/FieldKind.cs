@@ -20,14 +20,34 @@ public enum ColumnType
 
     /// <summary><c>boolean</c>.</summary>
     Boolean,
+
+    /// <summary><c>time</c>.</summary>
+    Time,
+
+    /// <summary><c>timestamptz</c>.</summary>
+    Moment,
+
+    /// <summary><c>text[]</c>.</summary>
+    TextArray,
+
+    /// <summary><c>uuid</c>.</summary>
+    Uuid,
 }
+
+/// <summary>One of the columns that a kind keeps its values in. Most have one; money has an amount and a currency.</summary>
+/// <param name="Suffix">Added to the field's column name; empty for the first.</param>
+/// <param name="Type">Its type.</param>
+public sealed record KindColumn(string Suffix, ColumnType Type);
+
+/// <summary>Names a column of a field in SQL, quoted, by its suffix.</summary>
+public delegate string ColumnNames(string suffix);
 
 /// <summary>A rule that the database keeps for a column.</summary>
 /// <param name="Name">What the rule is about, such as <c>length</c>; part of the constraint's name.</param>
-/// <param name="Sql">The condition, over the quoted column.</param>
+/// <param name="Sql">The condition, over quoted columns.</param>
 public sealed record ColumnCheck(string Name, string Sql);
 
-/// <summary>What values a field takes: how they are read, written, checked and kept. One more kind is one more of these and a line in FieldKinds.</summary>
+/// <summary>What values a field takes: how they are read, written, checked, kept, compared and described. One more kind is one more of these and a line in FieldKinds.</summary>
 public abstract record FieldKind
 {
     /// <summary>The kind's name in definitions and in the programming interface.</summary>
@@ -40,25 +60,52 @@ public abstract record FieldKind
     public abstract ValueForm Holds { get; }
 
     /// <summary>How it is kept.</summary>
-    public abstract ColumnType Column { get; }
+    public abstract IReadOnlyList<KindColumn> Columns { get; }
+
+    /// <summary>The kind with its size, in words, such as "text, up to 30".</summary>
+    public virtual string Description => Label.ToLowerInvariant();
 
     /// <summary>Columns of twelve that it takes on a screen until somebody arranges it.</summary>
     public virtual int Width => 2;
 
     /// <summary>True when values are read down a column, aligned at the right.</summary>
-    public bool IsFigure => Holds == ValueForm.Number;
+    public bool IsFigure => Holds is ValueForm.Number or ValueForm.Money or ValueForm.Quantity;
 
-    /// <summary>Reads what a person typed, trimmed and not empty.</summary>
-    protected abstract Parsed Read(string text);
+    /// <summary>True when values have an order: lists sort by them and filter for what lies between two.</summary>
+    public virtual bool IsOrdered => true;
 
-    /// <summary>Writes a value that is not empty, as people read it; <see cref="Parse"/> reads it back.</summary>
-    protected abstract string Write(Value value);
+    /// <summary>True when lists can look for what values contain.</summary>
+    public virtual bool IsSearched => Holds == ValueForm.Text;
+
+    /// <summary>True when lists can look for values equal to one.</summary>
+    public virtual bool IsCompared => true;
+
+    /// <summary>The language-independent form in which <see cref="Parse"/> reads back what <see cref="Format"/> wrote.</summary>
+    protected abstract Parsed Read(string text, Locale locale);
+
+    /// <summary>Writes a value that is not empty, as people read it; <see cref="Parse"/> reads it back in the same locale.</summary>
+    protected abstract string Write(Value value, Locale locale);
 
     /// <summary>Says why a value (not empty) does not belong in this field, or null when it does.</summary>
     public virtual string? Refuse(Value value) => null;
 
-    /// <summary>What the database checks for such a column, named by its quoted name.</summary>
-    public virtual IEnumerable<ColumnCheck> Checks(string column) => [];
+    /// <summary>Says why a value that fits cannot be entered any more, such as a retired choice, or null. Records that have it keep it.</summary>
+    public virtual string? RefuseAnew(Value value) => null;
+
+    /// <summary>What the database checks for such columns.</summary>
+    public virtual IEnumerable<ColumnCheck> Checks(ColumnNames column) => [];
+
+    /// <summary>What the database sorts and compares by, for a kind that <see cref="IsOrdered"/>; a single value of type <see cref="OrderType"/>.</summary>
+    public virtual string OrderSql(ColumnNames column) => column("");
+
+    /// <summary>What a value is sorted and compared by.</summary>
+    public virtual object? OrderKey(Value value) => ToColumn(value, 0);
+
+    /// <summary>The type of what is sorted and compared by.</summary>
+    public virtual ColumnType OrderType => Columns[0].Type;
+
+    /// <summary>The suffix of a column that must be equal for values to be comparable at all, such as the currency; or null.</summary>
+    public virtual string? Common => null;
 
     /// <summary>Reads a value from the programming interface.</summary>
     public abstract Parsed FromJson(JsonElement json);
@@ -70,53 +117,94 @@ public abstract record FieldKind
     public abstract JsonObject Schema();
 
     /// <summary>Reads what a person typed. Blank is empty, whatever the kind; what this kind cannot hold is refused with a sentence.</summary>
-    public Parsed Parse(string? text)
+    public Parsed Parse(string? text, Locale? locale = null)
     {
         var trimmed = text?.Trim();
         if (string.IsNullOrEmpty(trimmed)) return Value.Empty;
-        var parsed = Read(trimmed);
-        return parsed.Refusal is null && Refuse(parsed.Value) is { } refusal ? new(parsed.Value, refusal) : parsed;
+        var parsed = Read(trimmed, locale ?? Locale.International);
+        return parsed.Refusal is null && !parsed.Value.IsEmpty && Refuse(parsed.Value) is { } refusal ? new(parsed.Value, refusal) : parsed;
     }
 
     /// <summary>Writes a value as people read it; empty is the empty text, a failed computation its reason.</summary>
-    public string Format(Value value) => value.Type switch
+    public string Format(Value value, Locale? locale = null) => value.Type switch
     {
         ValueForm.Empty => "",
         ValueForm.Error => value.Reason,
-        _ => Write(value),
+        _ => Write(value, locale ?? Locale.International),
     };
 
-    /// <summary>The value as the database driver takes it.</summary>
-    public object? ToColumn(Value value) => value.Type switch
+    /// <summary>Turns a value of another kind into one of this, when a field changes its kind. What cannot be turned is refused, and the record gets none.</summary>
+    public virtual Parsed Convert(Value value, FieldKind from)
+    {
+        if (value.IsEmpty) return value;
+        if (value.Type == Holds && Holds != ValueForm.Text) return Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
+        return Parse(from.Format(value)) is { Refusal: null } read ? read : Parsed.Refused($"“{from.Format(value)}” is no {Label.ToLowerInvariant()} of this size.");
+    }
+
+    /// <summary>A value as the database driver takes it, for one of the columns.</summary>
+    public virtual object? ToColumn(Value value, int at) => value.Type switch
     {
         ValueForm.Empty or ValueForm.Error => null,
         ValueForm.Text => value.Text,
-        ValueForm.Number when Column == ColumnType.Integer => (long)value.Number,
+        ValueForm.Number when Columns[0].Type == ColumnType.Integer => (long)value.Number,
         ValueForm.Number => value.Number,
         ValueForm.Date => value.Date,
         ValueForm.YesNo => value.Yes,
-        _ => value.Target,
+        ValueForm.Time => value.Time,
+        ValueForm.Moment => value.Moment,
+        ValueForm.Link => value.Target,
+        _ => throw new InvalidOperationException($"The kind {Name} does not say how a {value.Type} is kept."),
     };
 
-    /// <summary>The value that the database driver gave.</summary>
-    public Value FromColumn(object? kept) => kept switch
+    /// <summary>The value that the database driver gave, column by column.</summary>
+    public virtual Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] switch
     {
         null or DBNull => Value.Empty,
         string text => Value.Of(text),
         long number => Holds == ValueForm.Link ? Value.LinkTo(number) : Value.Of((decimal)number),
         decimal number => Value.Of(number),
         DateOnly date => Value.Of(date),
+        TimeOnly time => Value.Of(time),
+        DateTime moment => Value.Of(moment),
         bool yes => Value.Of(yes),
-        _ => throw new InvalidOperationException($"A column of kind {Name} held a {kept.GetType().Name}."),
+        var other => throw new InvalidOperationException($"A column of kind {Name} held a {other.GetType().Name}."),
     };
 
+    /// <summary>A single column.</summary>
+    protected static IReadOnlyList<KindColumn> One(ColumnType type) => [new("", type)];
+
     /// <summary>A JSON Schema for this type that also allows null, which is how an empty value is sent.</summary>
-    protected static JsonObject Nullable(string type) => new() { ["type"] = new JsonArray(type, "null") };
+    protected static JsonObject Nullable(string type, string? format = null, string? description = null)
+    {
+        var schema = new JsonObject { ["type"] = new JsonArray(type, "null") };
+        if (format is not null) schema["format"] = format;
+        if (description is not null) schema["description"] = description;
+        return schema;
+    }
 
-    /// <summary>Shared by kinds that read JSON of one shape only.</summary>
-    protected Parsed WrongJson(JsonElement json, string wanted) => WrongJsonFor(json, wanted);
+    /// <summary>For kinds whose JSON is a text that <see cref="Parse"/> reads.</summary>
+    protected Parsed FromText(JsonElement json, string wanted) => json.ValueKind switch
+    {
+        JsonValueKind.Null => Value.Empty,
+        JsonValueKind.String => Parse(json.GetString()),
+        _ => WrongJson(json, wanted),
+    };
 
-    internal Parsed WrongJsonFor(JsonElement json, string wanted) => Parsed.Refused($"{wanted} is wanted here, not {Describe(json)}.");
+    /// <summary>For kinds whose JSON is a number.</summary>
+    protected Parsed FromNumber(JsonElement json, string wanted) => json.ValueKind switch
+    {
+        JsonValueKind.Null => Value.Empty,
+        JsonValueKind.String => Parse(json.GetString()),
+        JsonValueKind.Number when json.TryGetDecimal(out var number) => Refuse(Value.Of(number)) is { } refusal ? Parsed.Refused(refusal) : Value.Of(number),
+        JsonValueKind.Number => Parsed.Refused("This number is larger than fits."),
+        _ => WrongJson(json, wanted),
+    };
+
+    /// <summary>The sentence for JSON of the wrong shape.</summary>
+    protected static Parsed WrongJson(JsonElement json, string wanted) => Parsed.Refused($"{wanted} is wanted here, not {Describe(json)}.");
+
+    /// <summary>A text as a literal in SQL. Only for what definitions hold, never for what people enter.</summary>
+    protected static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";
 
     private static string Describe(JsonElement json) => json.ValueKind switch
     {

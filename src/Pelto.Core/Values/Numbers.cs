@@ -5,38 +5,43 @@ namespace Pelto.Core.Values;
 
 /// <summary>Numbers as people read and type them.</summary>
 /// <remarks>
-/// Groups of three are set apart by a space and either point or comma may mark the decimals, as the SI brochure (9th edition, 5.4.4)
+/// Internationally, groups of three are set apart by a space and either point or comma may mark the decimals, as the SI brochure (9th edition, 5.4.4)
 /// and ISO 80000-1 (7.3) have it; so "1 234.5", "1234,5" and "1234.5" are one number, and "1,234.5" is refused because its comma could mean either.
+/// In a language, its own marks count (Unicode CLDR, as the platform carries it), and a mark of groups only where groups end.
 /// </remarks>
 public static class Numbers
 {
     private const char Gap = '\u00a0';
 
     /// <summary>Reads a number; false when the text is not one.</summary>
-    public static bool TryParse(string text, out decimal number)
+    public static bool TryParse(string text, out decimal number, Locale? locale = null)
     {
+        number = 0;
         var plain = new StringBuilder(text.Length);
         foreach (var c in text)
-        {
-            if (char.IsWhiteSpace(c)) continue;
-            plain.Append(c switch { ',' => '.', '\u2212' => '-', _ => c });
-        }
-
-        return decimal.TryParse(plain.ToString(), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out number);
+            if (!char.IsWhiteSpace(c)) plain.Append(c == '\u2212' ? '-' : c);
+        var written = plain.ToString();
+        if (locale is null or { IsInternational: true }) written = written.Replace(',', '.');
+        else if (!TryPlain(locale.Culture.NumberFormat, ref written)) return false;
+        return decimal.TryParse(written, NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out number);
     }
 
     /// <summary>Writes a number with at least this many decimals, its thousands set apart.</summary>
-    public static string Format(decimal number, int decimals = 0)
+    public static string Format(decimal number, int decimals = 0, Locale? locale = null)
     {
+        var (group, point, sign) = locale is null or { IsInternational: true }
+            ? (Gap.ToString(), ".", "-")
+            : (locale.Culture.NumberFormat.NumberGroupSeparator, locale.Culture.NumberFormat.NumberDecimalSeparator, locale.Culture.NumberFormat.NegativeSign);
         var scale = Math.Max(decimals, number.Scale);
         var digits = Math.Abs(number).ToString("F" + scale.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
-        var point = digits.IndexOf('.', StringComparison.Ordinal);
-        var whole = point < 0 ? digits.Length : point;
-        var written = new StringBuilder(number < 0 ? "-" : "");
+        var end = digits.IndexOf('.', StringComparison.Ordinal);
+        var whole = end < 0 ? digits.Length : end;
+        var written = new StringBuilder(number < 0 ? sign : "");
         for (var i = 0; i < digits.Length; i++)
         {
-            if (i > 0 && i < whole && (whole - i) % 3 == 0) written.Append(Gap);
-            written.Append(digits[i]);
+            if (i > 0 && i < whole && (whole - i) % 3 == 0) written.Append(group);
+            if (i == end) written.Append(point);
+            else written.Append(digits[i]);
         }
 
         return written.ToString();
@@ -52,5 +57,36 @@ public static class Numbers
         var unit = 1m;
         for (var i = decimals; i < 0; i++) unit *= 10;
         return Math.Round(number / unit, 0, MidpointRounding.AwayFromZero) * unit;
+    }
+
+    /// <summary>The number without zeros at the end of its decimals.</summary>
+    public static decimal Shortest(decimal number) => number / 1.0000000000000000000000000000m;
+
+    /// <summary>Ten to a power of 0 to 28.</summary>
+    public static decimal PowerOfTen(int power)
+    {
+        var result = 1m;
+        for (var i = 0; i < power; i++) result *= 10;
+        return result;
+    }
+
+    // "1.5" is one and a half in Finland, where a point marks nothing, and no number in Germany, where a point ends a group of three.
+    private static bool TryPlain(NumberFormatInfo format, ref string written)
+    {
+        var (point, group) = (format.NumberDecimalSeparator, format.NumberGroupSeparator == "\u2019" ? "'" : format.NumberGroupSeparator);
+        written = written.Replace('\u2019', '\'');
+        var cut = written.IndexOf(point, StringComparison.Ordinal);
+        if (cut < 0 && group != "." && point == ",") cut = written.IndexOf('.', StringComparison.Ordinal);
+        var (whole, decimals) = cut < 0 ? (written, "") : (written[..cut], written[(cut + 1)..]);
+        if (!string.IsNullOrWhiteSpace(group) && whole.Contains(group, StringComparison.Ordinal))
+        {
+            var groups = whole.TrimStart('-', '+').Split(group);
+            if (groups[0].Length is 0 or > 3 || groups.Skip(1).Any(part => part.Length != 3)) return false;
+            whole = whole.Replace(group, "", StringComparison.Ordinal);
+        }
+
+        if (!decimals.All(char.IsAsciiDigit)) return false;
+        written = decimals.Length > 0 ? whole + "." + decimals : whole;
+        return true;
     }
 }

@@ -23,6 +23,27 @@ public enum ValueForm
     /// <summary>A reference to a record.</summary>
     Link,
 
+    /// <summary>An amount with its ISO 4217 currency.</summary>
+    Money,
+
+    /// <summary>An amount with its unit, a code of UN/ECE Recommendation 20.</summary>
+    Quantity,
+
+    /// <summary>A time of day, to the second.</summary>
+    Time,
+
+    /// <summary>A moment, to the second, in UTC.</summary>
+    Moment,
+
+    /// <summary>Codes of several choices, in the order in which they were chosen.</summary>
+    Several,
+
+    /// <summary>A file that is kept, with its name.</summary>
+    File,
+
+    /// <summary>A secret, encrypted; what it says is never in a value.</summary>
+    Secret,
+
     /// <summary>A computation that could not give a value; carries the reason.</summary>
     Error,
 }
@@ -56,6 +77,27 @@ public readonly struct Value : IEquatable<Value>
     /// <summary>A reference to the record with this id.</summary>
     public static Value LinkTo(long id) => new(ValueForm.Link, id);
 
+    /// <summary>An amount of money.</summary>
+    public static Value Money(decimal amount, string currency) => new(ValueForm.Money, amount, currency);
+
+    /// <summary>An amount with a unit.</summary>
+    public static Value Quantity(decimal amount, string unit) => new(ValueForm.Quantity, amount, unit);
+
+    /// <summary>A time of day.</summary>
+    public static Value Of(TimeOnly time) => new(ValueForm.Time, time.Ticks);
+
+    /// <summary>A moment in UTC.</summary>
+    public static Value Of(DateTime utc) => new(ValueForm.Moment, utc.Ticks);
+
+    /// <summary>Several choices; none is <see cref="Empty"/>. Codes are plain identifiers, so a space keeps them apart.</summary>
+    public static Value Of(IEnumerable<string> codes) => string.Join(' ', codes) is { Length: > 0 } joined ? new(ValueForm.Several, 0, joined) : Empty;
+
+    /// <summary>A file that is kept.</summary>
+    public static Value FileOf(Guid id, string name) => new(ValueForm.File, 0, id.ToString("N") + name);
+
+    /// <summary>A secret as it is kept.</summary>
+    public static Value Sealed(string kept) => new(ValueForm.Secret, 0, kept);
+
     /// <summary>A computation that failed, with the reason as a sentence for people.</summary>
     public static Value Failed(string reason) => new(ValueForm.Error, 0, reason);
 
@@ -79,6 +121,30 @@ public readonly struct Value : IEquatable<Value>
 
     /// <summary>The id of the record that a link points to.</summary>
     public long Target => Type == ValueForm.Link ? (long)number : throw Wrong(ValueForm.Link);
+
+    /// <summary>The amount of money or of a quantity.</summary>
+    public decimal Amount => Type is ValueForm.Money or ValueForm.Quantity ? number : throw Wrong(ValueForm.Money);
+
+    /// <summary>The currency of money, the unit of a quantity.</summary>
+    public string Unit => Type is ValueForm.Money or ValueForm.Quantity ? text! : throw Wrong(ValueForm.Quantity);
+
+    /// <summary>The time of a time value.</summary>
+    public TimeOnly Time => Type == ValueForm.Time ? new((long)number) : throw Wrong(ValueForm.Time);
+
+    /// <summary>The moment, in UTC.</summary>
+    public DateTime Moment => Type == ValueForm.Moment ? new((long)number, DateTimeKind.Utc) : throw Wrong(ValueForm.Moment);
+
+    /// <summary>The codes of several choices.</summary>
+    public IReadOnlyList<string> Codes => Type == ValueForm.Several ? text!.Split(' ') : throw Wrong(ValueForm.Several);
+
+    /// <summary>The id of a file.</summary>
+    public Guid FileId => Type == ValueForm.File ? Guid.ParseExact(text![..32], "N") : throw Wrong(ValueForm.File);
+
+    /// <summary>The name of a file.</summary>
+    public string FileName => Type == ValueForm.File ? text![32..] : throw Wrong(ValueForm.File);
+
+    /// <summary>A secret as it is kept, encrypted.</summary>
+    public string Kept => Type == ValueForm.Secret ? text! : throw Wrong(ValueForm.Secret);
 
     /// <summary>Why a computation failed.</summary>
     public string Reason => Type == ValueForm.Error ? text! : throw Wrong(ValueForm.Error);
@@ -106,6 +172,12 @@ public readonly struct Value : IEquatable<Value>
         ValueForm.Date => Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
         ValueForm.YesNo => Yes ? "yes" : "no",
         ValueForm.Error => $"(error: {text})",
+        ValueForm.Money or ValueForm.Quantity => $"{number.ToString(CultureInfo.InvariantCulture)} {text}",
+        ValueForm.Time => Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture),
+        ValueForm.Moment => Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture),
+        ValueForm.Several => text!,
+        ValueForm.File => FileName,
+        ValueForm.Secret => "(secret)",
         _ => number.ToString(CultureInfo.InvariantCulture),
     };
 

@@ -54,10 +54,11 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         var newest = await NewestAsync(context, cancel);
         var draft = Of(newest);
         if (ifVersion is { } wanted && wanted != draft.Version) throw new DraftChangedException();
-        var site = change(draft.Site);
+        var site = change(draft.Site).Settled(catalogues.Live.Site);
         if (site.Says(draft.Site)) return draft;
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
         context.Drafts.Add(row);
+        context.Changes.AddRange(Changes(draft.Site, site, what, viewer));
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return new(row.Version, site);
@@ -73,8 +74,55 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         if (await NewestAsync(context, cancel) is not { } newest) return null;
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
+        context.Changes.AddRange(Changes(SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site, $"Undid: {newest.What}", viewer));
+        await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return newest;
+    }
+
+    /// <summary>Puts a change that is live already into the draft and all its earlier states, so that neither publishing nor undoing loses it.</summary>
+    public async Task RebaseAsync(Func<SiteDefinition, SiteDefinition> change, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        foreach (var row in await context.Drafts.ToListAsync(cancel)) row.Definition = change(SiteDefinition.FromJson(row.Definition)).ToJson();
+        await context.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
+    /// <summary>The history of one field or choice list, newest first.</summary>
+    public async Task<IReadOnlyList<ChangeRow>> ChangesOfAsync(string element, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Changes.AsNoTracking().Where(row => row.Element == element).OrderByDescending(row => row.Id).Take(100).ToListAsync(cancel);
+    }
+
+    // What changed, element by element; a placement counts as part of the field that it places.
+    private IEnumerable<ChangeRow> Changes(SiteDefinition before, SiteDefinition after, string what, Viewer viewer)
+    {
+        foreach (var id in before.Fields.Concat(after.Fields).Select(field => field.Id).Distinct())
+        {
+            var (old, now) = (Said(before.Find(id), before.PlacementOf(id)), Said(after.Find(id), after.PlacementOf(id)));
+            if (old != now) yield return Row(id, old, now);
+        }
+
+        foreach (var id in before.ChoiceLists.Concat(after.ChoiceLists).Select(list => list.Id).Distinct())
+        {
+            var (old, now) = (Said(before.FindList(id), null), Said(after.FindList(id), null));
+            if (old != now) yield return Row(id, old, now);
+        }
+
+        ChangeRow Row(string id, string? old, string? now) =>
+            new() { Id = Guid.CreateVersion7(), Element = id, What = what, Before = old, After = now, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
+    }
+
+    private static string? Said<T>(T? element, LayerOperation? placement)
+    {
+        if (element is null) return null;
+        var json = System.Text.Json.JsonSerializer.SerializeToNode(element, SiteDefinition.Json)!.AsObject();
+        if (placement is not null) json["place"] = placement.Op == LayerOperation.Hide ? "on no screen" : $"after {placement.After}";
+        return json.ToJsonString(SiteDefinition.Json);
     }
 
     private static Task<DraftRow?> NewestAsync(PeltoContext context, CancellationToken cancel) =>

@@ -29,6 +29,24 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
     /// <summary>Bearer tokens.</summary>
     public DbSet<TokenRow> Tokens => Set<TokenRow>();
 
+    /// <summary>Files that records refer to.</summary>
+    public DbSet<FileRow> Files => Set<FileRow>();
+
+    /// <summary>Secrets that were shown.</summary>
+    public DbSet<ShowingRow> Showings => Set<ShowingRow>();
+
+    /// <summary>Changes of definitions.</summary>
+    public DbSet<ChangeRow> Changes => Set<ChangeRow>();
+
+    /// <summary>Work on many records.</summary>
+    public DbSet<JobRow> Jobs => Set<JobRow>();
+
+    /// <summary>What jobs changed.</summary>
+    public DbSet<JobBatchRow> JobBatches => Set<JobBatchRow>();
+
+    /// <summary>Data of removed fields.</summary>
+    public DbSet<SavedDataRow> SavedData => Set<SavedDataRow>();
+
     /// <summary>Settings.</summary>
     public DbSet<SettingRow> Settings => Set<SettingRow>();
 
@@ -66,6 +84,15 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<DeletedRow>().ToTable("deleted");
         builder.Entity<TokenRow>().ToTable("token").HasKey(row => row.Digest);
         builder.Entity<TokenRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<FileRow>().ToTable("file");
+        builder.Entity<ShowingRow>().ToTable("showing").HasIndex(row => row.Field);
+        builder.Entity<ChangeRow>().ToTable("change").HasIndex(row => row.Element);
+        builder.Entity<JobRow>().ToTable("job").Property(row => row.State).HasConversion<string>();
+        builder.Entity<JobBatchRow>().ToTable("job_batch").HasKey(row => new { row.JobId, row.Number });
+        builder.Entity<JobBatchRow>().HasOne<JobRow>().WithMany().HasForeignKey(row => row.JobId);
+        builder.Entity<SavedDataRow>().ToTable("saved_data");
+        builder.Entity<CarryRow>().ToTable("carry").HasKey(row => row.Number);
+        builder.Entity<CarryRow>().HasIndex(row => new { row.TableName, row.ColumnName });
         builder.Entity<SettingRow>().ToTable("setting").HasKey(row => row.Name);
     }
 }

@@ -3,6 +3,7 @@ using System.Text;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
+using Pelto.Core.Values;
 
 namespace Pelto.Data.Definitions;
 
@@ -35,6 +36,13 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await ViewerAsync(context, personId, cancel);
+    }
+
+    /// <summary>Puts down in which conventions a person reads and writes.</summary>
+    public async Task SetLocaleAsync(Viewer viewer, string language, string zone, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Users.Where(person => person.Id == viewer.Id).ExecuteUpdateAsync(set => set.SetProperty(person => person.Language, language).SetProperty(person => person.Zone, zone), cancel);
     }
 
     /// <summary>Makes a bearer token for a person, named by sign-in name, or for the first person in a role. Null when nobody is meant. It is told once; only its digest is kept.</summary>
@@ -79,8 +87,8 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
                           from link in links.DefaultIfEmpty()
                           join role in context.Roles on link!.RoleId equals role.Id into roles
                           from role in roles.DefaultIfEmpty()
-                          select new { person.FullName, Role = role!.Name }).ToListAsync(cancel);
-        return rows.Count == 0 ? null : new(personId, rows[0].FullName, [.. rows.Select(row => row.Role).OfType<string>()]);
+                          select new { person.FullName, person.Language, person.Zone, Role = role!.Name }).ToListAsync(cancel);
+        return rows.Count == 0 ? null : new(personId, rows[0].FullName, [.. rows.Select(row => row.Role).OfType<string>()]) { Locale = Locale.Of(rows[0].Language, rows[0].Zone) };
     }
 
     private static string Digest(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));

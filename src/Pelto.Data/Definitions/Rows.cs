@@ -10,6 +10,12 @@ public sealed class Person : IdentityUser<Guid>
 
     /// <summary>Where the person stands on the sign-in page of the demo data.</summary>
     public int Position { get; set; }
+
+    /// <summary>The language and country whose conventions the person reads and writes by, such as fi-FI; empty for the international ones.</summary>
+    public string Language { get; set; } = "";
+
+    /// <summary>The person's time zone, by its IANA name; empty for UTC.</summary>
+    public string Zone { get; set; } = "";
 }
 
 /// <summary>A role; its name is the code that the host gives it.</summary>
@@ -175,4 +181,213 @@ public sealed class SettingRow
 
     /// <summary>What it is set to.</summary>
     public string Value { get; set; } = "";
+}
+
+/// <summary>A file that is kept inside; records refer to it.</summary>
+public sealed class FileRow
+{
+    /// <summary>Its id.</summary>
+    public Guid Id { get; set; }
+
+    /// <summary>Its name.</summary>
+    public string Name { get; set; } = "";
+
+    /// <summary>Its media type (RFC 6838), told by its content for pictures.</summary>
+    public string MediaType { get; set; } = "";
+
+    /// <summary>What it holds.</summary>
+    public byte[] Content { get; set; } = [];
+
+    /// <summary>Who brought it.</summary>
+    public Guid UploadedBy { get; set; }
+
+    /// <summary>When.</summary>
+    public DateTimeOffset UploadedAt { get; set; }
+
+    /// <summary>True once a record that refers to it was saved; what never was is cleared away.</summary>
+    public bool Kept { get; set; }
+}
+
+/// <summary>A secret that somebody had shown to them.</summary>
+public sealed class ShowingRow
+{
+    /// <summary>Its id.</summary>
+    public Guid Id { get; set; }
+
+    /// <summary>The lasting id of the field.</summary>
+    public string Field { get; set; } = "";
+
+    /// <summary>The code of the record type.</summary>
+    public string RecordType { get; set; } = "";
+
+    /// <summary>The record's id.</summary>
+    public long Record { get; set; }
+
+    /// <summary>The line's id; null in the header.</summary>
+    public long? Line { get; set; }
+
+    /// <summary>Who looked.</summary>
+    public string ShownTo { get; set; } = "";
+
+    /// <summary>When.</summary>
+    public DateTimeOffset ShownAt { get; set; }
+}
+
+/// <summary>A change of a definition: who, when, what it was and what it became.</summary>
+public sealed class ChangeRow
+{
+    /// <summary>Its id; later ones are greater.</summary>
+    public Guid Id { get; set; }
+
+    /// <summary>The lasting id of the field or choice list.</summary>
+    public string Element { get; set; } = "";
+
+    /// <summary>What was done, such as "Changed Leg angle".</summary>
+    public string What { get; set; } = "";
+
+    /// <summary>The element as it was, as JSON; null when it was not there.</summary>
+    public string? Before { get; set; }
+
+    /// <summary>The element as it became, as JSON; null when it was taken out.</summary>
+    public string? After { get; set; }
+
+    /// <summary>Who.</summary>
+    public string ChangedBy { get; set; } = "";
+
+    /// <summary>When.</summary>
+    public DateTimeOffset ChangedAt { get; set; }
+}
+
+/// <summary>How far a job is.</summary>
+public enum JobState
+{
+    /// <summary>It waits or runs.</summary>
+    Running,
+
+    /// <summary>All done.</summary>
+    Done,
+
+    /// <summary>Somebody stopped it; what it did stays until it is undone.</summary>
+    Stopped,
+
+    /// <summary>It ended by an error.</summary>
+    Failed,
+
+    /// <summary>What it did is being taken back.</summary>
+    Undoing,
+
+    /// <summary>What it did was taken back.</summary>
+    Undone,
+}
+
+/// <summary>Work on many records in the background. Kept, so that a server that was killed half-way goes on where it was.</summary>
+public sealed class JobRow
+{
+    /// <summary>Its id.</summary>
+    public Guid Id { get; set; }
+
+    /// <summary>What is done, as <see cref="Pelto.Core.Releases.PlannedJob"/> names it.</summary>
+    public string Work { get; set; } = "";
+
+    /// <summary>The lasting id of the field in its part.</summary>
+    public string Field { get; set; } = "";
+
+    /// <summary>For merging: the code of the choice that goes. For reading back: the id of the saved data.</summary>
+    public string? From { get; set; }
+
+    /// <summary>The value that records get.</summary>
+    public string? To { get; set; }
+
+    /// <summary>What it does, for people.</summary>
+    public string Says { get; set; } = "";
+
+    /// <summary>The release with which it began.</summary>
+    public int Release { get; set; }
+
+    /// <summary>Who published that release, or asked for the job.</summary>
+    public string StartedBy { get; set; } = "";
+
+    /// <summary>When.</summary>
+    public DateTimeOffset StartedAt { get; set; }
+
+    /// <summary>How far it is.</summary>
+    public JobState State { get; set; }
+
+    /// <summary>The id of the last row that was looked at.</summary>
+    public long Reached { get; set; }
+
+    /// <summary>Rows looked at.</summary>
+    public long Looked { get; set; }
+
+    /// <summary>Rows to look at, as estimated when it began.</summary>
+    public long Total { get; set; }
+
+    /// <summary>Rows changed.</summary>
+    public long Changed { get; set; }
+
+    /// <summary>Why it failed, or what else there is to say.</summary>
+    public string Saying { get; set; } = "";
+}
+
+/// <summary>The rows that one batch of a job changed, and what they held before, so that the job can be undone.</summary>
+public sealed class JobBatchRow
+{
+    /// <summary>The job.</summary>
+    public Guid JobId { get; set; }
+
+    /// <summary>Counts from 1.</summary>
+    public int Number { get; set; }
+
+    /// <summary>Ids of the rows.</summary>
+    public long[] Ids { get; set; } = [];
+
+    /// <summary>What each held before, as JSON, when it was not nothing.</summary>
+    public string[]? Befores { get; set; }
+}
+
+/// <summary>The data of a field that was removed, as CSV.</summary>
+public sealed class SavedDataRow
+{
+    /// <summary>Its id.</summary>
+    public Guid Id { get; set; }
+
+    /// <summary>The lasting id of the field in its part.</summary>
+    public string Field { get; set; } = "";
+
+    /// <summary>Its label, for people.</summary>
+    public string Label { get; set; } = "";
+
+    /// <summary>The code of the record type.</summary>
+    public string RecordType { get; set; } = "";
+
+    /// <summary>The code of the part.</summary>
+    public string Part { get; set; } = "";
+
+    /// <summary>The definition as JSON, so that the field can be brought back.</summary>
+    public string Definition { get; set; } = "";
+
+    /// <summary>RFC 4180: the row's id, and its values as the interface writes them.</summary>
+    public string Csv { get; set; } = "";
+
+    /// <summary>How many rows.</summary>
+    public long Count { get; set; }
+
+    /// <summary>When.</summary>
+    public DateTimeOffset SavedAt { get; set; }
+}
+
+/// <summary>A row whose column changed while its values are carried to another column.</summary>
+public sealed class CarryRow
+{
+    /// <summary>Grows with each change.</summary>
+    public long Number { get; set; }
+
+    /// <summary>The table, in schema <c>added</c>.</summary>
+    public string TableName { get; set; } = "";
+
+    /// <summary>The column.</summary>
+    public string ColumnName { get; set; } = "";
+
+    /// <summary>The row's id.</summary>
+    public long RowId { get; set; }
 }

@@ -31,9 +31,10 @@ internal static class HostTables
 
         foreach (var field in part.Fields)
         {
-            var checks = field.Kind.Checks(Sql.Name(field.Code)).Select(check => $" CONSTRAINT {Sql.Name($"{field.Code}_{check.Name}")} CHECK ({check.Sql})");
+            var checks = field.Kind.Checks(field.ColumnNames()).Select(check => $"CONSTRAINT {Sql.Name($"{field.Code}_{check.Name}")} CHECK ({check.Sql})");
             var unique = !part.IsLines && field == part.RecordType.Identifier ? $" CONSTRAINT {Sql.Name($"{part.Table}_{field.Code}_unique")} UNIQUE" : "";
-            columns.Add($"{Sql.Name(field.Code)} {field.Kind.SqlType()}{(field.Required ? " NOT NULL" : "")}{unique}{string.Concat(checks)}");
+            foreach (var column in field.Columns) columns.Add($"{Sql.Name(column.Name)} {column.Type.SqlType()}{(field.Required ? " NOT NULL" : "")}{(column.Suffix.Length == 0 ? unique : "")}");
+            columns.AddRange(checks);
         }
 
         sql.Append("CREATE SEQUENCE ").Append(RecordStore.IdSequence(part)).AppendLine(" CACHE 1;");

@@ -79,6 +79,8 @@ public sealed class Installer(
                 NormalizedUserName = normalizer.NormalizeName(sample.SignIn),
                 FullName = sample.Name,
                 Position = position,
+                Language = sample.Language,
+                Zone = sample.Zone,
                 SecurityStamp = Guid.NewGuid().ToString(),
             };
             person.PasswordHash = hasher.HashPassword(person, Guid.NewGuid().ToString());

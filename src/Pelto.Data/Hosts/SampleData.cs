@@ -99,7 +99,7 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
     {
         var columns = new List<string> { "id" };
         if (part.IsLines) columns.AddRange(["parent", "position"]);
-        columns.AddRange(part.Fields.Select(field => Sql.Name(field.Code)));
+        columns.AddRange(part.Fields.SelectMany(field => Columns.Quoted(field)));
         await using (var writer = await connection.BeginBinaryImportAsync($"COPY {Sql.Table(Sql.Erp, part.Table)} ({string.Join(", ", columns)}) FROM STDIN (FORMAT BINARY)", cancel))
         {
             foreach (var (id, parent, position, values) in rows)
@@ -114,8 +114,11 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
 
                 foreach (var field in part.Fields)
                 {
-                    if (field.Kind.ToColumn(values[field.Slot]) is { } value) await writer.WriteAsync(value, cancel);
-                    else await writer.WriteNullAsync(cancel);
+                    for (var i = 0; i < field.Columns.Count; i++)
+                    {
+                        if (field.Kind.ToColumn(values[field.Slot], i) is { } value) await writer.WriteAsync(value, cancel);
+                        else await writer.WriteNullAsync(cancel);
+                    }
                 }
             }
 

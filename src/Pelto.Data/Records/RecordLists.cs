@@ -1,9 +1,9 @@
 using System.Globalization;
 using System.Text;
-using System.Text.Json;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 
@@ -18,7 +18,11 @@ public readonly record struct SortKey(Field Field, bool Descending);
 /// <param name="Take">Rows wanted.</param>
 /// <param name="After">Where the page before ended, or null for the first page.</param>
 /// <param name="Search">Words to find, or null.</param>
-public sealed record ListQuery(RecordType Type, IReadOnlyList<SortKey> Order, int Take, string? After = null, string? Search = null);
+public sealed record ListQuery(RecordType Type, IReadOnlyList<SortKey> Order, int Take, string? After = null, string? Search = null)
+{
+    /// <summary>Conditions that all rows keep.</summary>
+    public IReadOnlyList<Filter> Filters { get; init; } = [];
+}
 
 /// <summary>A row of a list.</summary>
 /// <param name="Id">The record's id.</param>
@@ -54,6 +58,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
             var code = name.TrimStart('-');
             if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read) return $"There is no field “{code}” to sort by.";
             if (!viewer.MaySeeThrough(field)) return $"You may not sort by {field.Label}, since you may not see {field.Target!.Plural.ToLowerInvariant()}.";
+            if (!field.Kind.IsOrdered) return $"{field.Label} has no order to sort by.";
             if (keys.TrueForAll(key => key.Field != field)) keys.Add(new(field, name.StartsWith('-')));
         }
 
@@ -65,12 +70,13 @@ public sealed class RecordLists(NpgsqlDataSource source)
     {
         if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
         if (query.Order.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read || !viewer.MaySeeThrough(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
+        if (query.Filters.Any(filter => viewer.LevelAt(filter.Field) < AccessLevel.Read || !viewer.MaySeeThrough(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
 
         var take = Math.Clamp(query.Take, 1, LargestPage);
         var fields = query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read).ToList();
         var text = new ListSql(query, fields, fields.Where(field => field.Target is not null && viewer.MaySeeThrough(field)).ToHashSet(), take + 1);
         await using var command = source.CreateCommand(text.ToString());
-        foreach (var value in text.Parameters) command.Parameters.Add(new() { Value = value });
+        command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var rows = new List<ListRow>();
         while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text.Labelled));
@@ -143,7 +149,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         var at = 1;
         foreach (var field in fields)
         {
-            values[field.Slot] = field.Kind.FromColumn(Columns.Read(reader, at++, field.Kind));
+            values[field.Slot] = Columns.Read(reader, ref at, field);
             if (!labelled.Contains(field)) continue;
             if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
             at++;
@@ -151,148 +157,4 @@ public sealed class RecordLists(NpgsqlDataSource source)
 
         return new(reader.GetInt64(0), values, labels);
     }
-}
-
-/// <summary>Where a page ended: the values of its last row in the sort columns, and its id.</summary>
-internal sealed record Cursor(IReadOnlyList<Value> Keys, long Id)
-{
-    public static string Write(IReadOnlyList<SortKey> order, ListRow last)
-    {
-        var keys = order.Select(key => KeyText(key.Field, last)).ToArray();
-        var json = JsonSerializer.SerializeToUtf8Bytes(new object?[] { string.Join(',', order.Select(key => (key.Descending ? "-" : "") + key.Field.Code)), keys, last.Id });
-        return Convert.ToBase64String(json).Replace('+', '-').Replace('/', '_').TrimEnd('=');
-    }
-
-    /// <summary>Throws <see cref="FormatException"/> when the text is no cursor of a list in this order.</summary>
-    public static Cursor Read(string text, IReadOnlyList<SortKey> order)
-    {
-        try
-        {
-            var plain = text.Replace('-', '+').Replace('_', '/');
-            using var json = JsonDocument.Parse(Convert.FromBase64String(plain.PadRight((plain.Length + 3) / 4 * 4, '=')));
-            var root = json.RootElement;
-            if (root[0].GetString() != string.Join(',', order.Select(key => (key.Descending ? "-" : "") + key.Field.Code))) throw new FormatException();
-            var keys = order.Select((key, i) => KeyValue(key.Field, root[1][i].GetString())).ToList();
-            return new(keys, root[2].GetInt64());
-        }
-        catch (Exception wrong) when (wrong is FormatException or JsonException or InvalidOperationException or IndexOutOfRangeException or ArgumentException or OverflowException)
-        {
-            throw new FormatException("This place in the list is not known any more. Begin again without it.");
-        }
-    }
-
-    // A list sorts by what people read, so for links the key is the target's label.
-    private static string? KeyText(Field field, ListRow row) =>
-        field.Kind is LinkKind ? row.Labels.GetValueOrDefault(field.Slot)
-        : row.Values[field.Slot] is { IsEmpty: false } value ? value.Type == ValueForm.Text ? value.Text : field.Kind.ToJson(value)!.ToJsonString().Trim('"') : null;
-
-    private static Value KeyValue(Field field, string? text) => text is null ? Value.Empty
-        : field.Kind.Holds switch
-        {
-            ValueForm.Number => Value.Of(decimal.Parse(text, NumberStyles.Float, CultureInfo.InvariantCulture)),
-            ValueForm.Date => Value.Of(DateOnly.ParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture)),
-            ValueForm.YesNo => Value.Of(bool.Parse(text)),
-            _ => Value.Of(text),
-        };
-}
-
-/// <summary>The SQL of a page of a list.</summary>
-internal sealed class ListSql
-{
-    private readonly ListQuery query;
-    private readonly List<Field> fields;
-    private readonly StringBuilder sql = new();
-
-    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take)
-    {
-        (this.query, this.fields, Labelled) = (query, fields, labelled);
-        Select();
-        From();
-        Where();
-        OrderBy(take);
-    }
-
-    public List<object> Parameters { get; } = [];
-
-    /// <summary>The links that are shown with what they point to.</summary>
-    public IReadOnlySet<Field> Labelled { get; }
-
-    public override string ToString() => sql.ToString();
-
-    private void Select()
-    {
-        sql.Append("SELECT h.id");
-        foreach (var field in fields)
-        {
-            sql.Append(", ").Append(Column(field));
-            if (Labelled.Contains(field)) sql.Append(", ").Append(LinkLabel(field));
-        }
-    }
-
-    private void From()
-    {
-        sql.Append(" FROM ").Append(Sql.Table(Sql.Erp, query.Type.Header.Table)).Append(" h");
-        if (fields.Exists(field => field.IsAdded)) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
-        foreach (var field in Labelled)
-            sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Table(Sql.Erp, field.Target!.Header.Table)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
-    }
-
-    private void Where()
-    {
-        var conditions = new List<string>();
-        foreach (var word in RecordLists.Words(query.Search ?? ""))
-        {
-            var parameter = Parameter("%" + RecordLists.Escaped(word) + "%");
-            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(field => fields.Contains(field) && (field.Target is null || Labelled.Contains(field)))
-                .Select(field => $" OR {(field.Kind is LinkKind ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
-        }
-
-        if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));
-        if (conditions.Count > 0) sql.Append(" WHERE ").AppendJoin(" AND ", conditions);
-    }
-
-    // Rows after the cursor: the first key is past its value, or equal and the rest is past. Empty comes last either way.
-    private string Past(Cursor cursor)
-    {
-        var past = $"h.id > {Parameter(cursor.Id)}";
-        for (var i = query.Order.Count - 1; i >= 0; i--)
-        {
-            var key = query.Order[i];
-            var (column, value) = (SortColumn(key.Field), cursor.Keys[i]);
-            if (value.IsEmpty)
-            {
-                past = $"({column} IS NULL AND {past})";
-                continue;
-            }
-
-            var parameter = Parameter(value.Type == ValueForm.Text ? value.Text : key.Field.Kind.ToColumn(value)!);
-            var beyond = $"{column} {(key.Descending ? "<" : ">")} {parameter}";
-            past = $"({beyond}{(IsNeverEmpty(key.Field) ? "" : $" OR {column} IS NULL")} OR ({column} = {parameter} AND {past}))";
-        }
-
-        return past;
-    }
-
-    private void OrderBy(int take)
-    {
-        sql.Append(" ORDER BY ");
-        foreach (var key in query.Order)
-            sql.Append(SortColumn(key.Field)).Append(key.Descending ? " DESC" : "").Append(IsNeverEmpty(key.Field) ? "" : " NULLS LAST").Append(", ");
-        sql.Append("h.id LIMIT ").Append(Parameter(take));
-    }
-
-    // Said only where it matters, so that an index on a column that is never empty serves both directions.
-    private static bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required;
-
-    private string Parameter(object value)
-    {
-        Parameters.Add(value);
-        return RecordLists.Inv($"${Parameters.Count}");
-    }
-
-    private static string Column(Field field) => $"{(field.IsAdded ? "a" : "h")}.{Sql.Name(field.Code)}";
-
-    private static string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : Column(field);
-
-    private static string LinkLabel(Field field) => RecordLists.Inv($"l{field.Slot}.{RecordLists.NameColumn(field.Target!)}");
 }

@@ -61,14 +61,14 @@ public sealed class RecordModels : IDisposable
     public void Dispose() => cache.Dispose();
 
     private static string KeyOf(RecordType type, string schema) =>
-        $"{schema}|{string.Join('|', type.Parts.Select(part => part.Table + ':' + string.Join(',', FieldsOf(part, schema).Select(field => $"{field.Code}/{(int)field.Kind.Column}"))))}";
+        $"{schema}|{string.Join('|', type.Parts.Select(part => part.Table + ':' + string.Join(',', ColumnsOf(part, schema).Select(column => $"{column.Name}/{(int)column.Type}"))))}";
 
-    private static IEnumerable<Field> FieldsOf(Part part, string schema) => part.Fields.Where(field => field.IsAdded == (schema == Sql.Added));
+    private static IEnumerable<FieldColumn> ColumnsOf(Part part, string schema) => part.Fields.Where(field => field.IsAdded == (schema == Sql.Added)).SelectMany(field => field.Columns);
 
     private static IModel Build(RecordType type, string schema)
     {
         var builder = new ModelBuilder(NpgsqlConventionSetBuilder.Build());
-        foreach (var part in type.Parts.Where(part => FieldsOf(part, schema).Any()))
+        foreach (var part in type.Parts.Where(part => ColumnsOf(part, schema).Any()))
         {
             builder.SharedTypeEntity<Dictionary<string, object>>(Entity(schema, part), entity =>
             {
@@ -76,8 +76,8 @@ public sealed class RecordModels : IDisposable
                 entity.IndexerProperty<long>("id").HasColumnName("id").ValueGeneratedNever();
                 entity.HasKey("id");
                 entity.IndexerProperty<uint>("xmin").IsRowVersion();
-                foreach (var field in FieldsOf(part, schema))
-                    entity.IndexerProperty(field.Kind.ClrType(), field.Code).HasColumnName(field.Code).HasColumnType(field.Kind.SqlType()).IsRequired(false);
+                foreach (var column in ColumnsOf(part, schema))
+                    entity.IndexerProperty(column.Type.ClrType(), column.Name).HasColumnName(column.Name).HasColumnType(column.Type.SqlType()).IsRequired(false);
                 if (schema != Sql.Erp || !part.IsLines) return;
                 entity.IndexerProperty<long>("parent").HasColumnName("parent");
                 entity.IndexerProperty<int>("position").HasColumnName("position");

@@ -111,7 +111,7 @@ internal sealed class RecordRows
     public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
     {
         foreach (var part in type.Parts.Where(part => part.AddedFields.Any()))
-            Set(context, Sql.Added, part).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property(part.AddedFields.First().Code).IsModified = true;
+            Set(context, Sql.Added, part).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property(part.AddedFields.First().Columns[0].Name).IsModified = true;
         try
         {
             await context.SaveChangesAsync(cancel);
@@ -134,12 +134,12 @@ internal sealed class RecordRows
     {
         var columns = new List<string> { "h.id", "h.xmin" };
         if (part.IsLines) columns.AddRange(["h.parent", "h.position"]);
-        columns.AddRange(part.Fields.Where(field => !field.IsAdded).Select(field => "h." + Sql.Name(field.Code)));
+        columns.AddRange(part.Fields.Where(field => !field.IsAdded).SelectMany(field => Columns.Quoted(field, "h.")));
         var from = $"{Sql.Table(Sql.Erp, part.Table)} h";
         if (part.AddedFields.Any())
         {
             columns.AddRange(["a.id", "a.xmin"]);
-            columns.AddRange(part.AddedFields.Select(field => "a." + Sql.Name(field.Code)));
+            columns.AddRange(part.AddedFields.SelectMany(field => Columns.Quoted(field, "a.")));
             from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
         }
 
@@ -151,12 +151,12 @@ internal sealed class RecordRows
         var at = 0;
         var row = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
         if (part.IsLines) (row["parent"], row["position"]) = (reader.GetInt64(at++), reader.GetInt32(at++));
-        foreach (var field in part.Fields.Where(field => !field.IsAdded)) row[field.Code] = Columns.Read(reader, at++, field.Kind)!;
+        foreach (var column in part.Fields.Where(field => !field.IsAdded).SelectMany(field => field.Columns)) row[column.Name] = Columns.Read(reader, at++, column.Type)!;
         var id = (long)row["id"];
         host[part].Add(id, row);
         if (!part.AddedFields.Any() || reader.IsDBNull(at)) return;
         var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
-        foreach (var field in part.AddedFields) beside[field.Code] = Columns.Read(reader, at++, field.Kind)!;
+        foreach (var column in part.AddedFields.SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
     }
 
@@ -168,7 +168,7 @@ internal sealed class RecordRows
         foreach (var field in part.Fields)
         {
             var from = field.IsAdded ? beside : row;
-            values[field.Slot] = from is not null && from.TryGetValue(field.Code, out var kept) ? field.Kind.FromColumn(kept) : Value.Empty;
+            values[field.Slot] = from is null ? Value.Empty : ValueIn(from, field);
         }
     }
 
@@ -205,8 +205,17 @@ internal sealed class RecordRows
     private static void Fill(Dictionary<string, object> row, IEnumerable<Field> fields, Value[] values)
     {
         foreach (var field in fields)
-            if (!row.TryGetValue(field.Code, out var kept) || field.Kind.FromColumn(kept) != values[field.Slot])
-                row[field.Code] = field.Kind.ToColumn(values[field.Slot])!;
+        {
+            if (row.ContainsKey(field.Columns[0].Name) && ValueIn(row, field) == values[field.Slot]) continue;
+            for (var i = 0; i < field.Columns.Count; i++) row[field.Columns[i].Name] = field.Kind.ToColumn(values[field.Slot], i)!;
+        }
+    }
+
+    private static Value ValueIn(Dictionary<string, object> row, Field field)
+    {
+        var kept = new object?[field.Columns.Count];
+        for (var i = 0; i < kept.Length; i++) kept[i] = row.GetValueOrDefault(field.Columns[i].Name);
+        return field.Kind.FromColumns(kept);
     }
 
     // PostgreSQL gives each version of a row the number of the transaction that wrote it; together they tell whether anything of the record changed.

@@ -6,7 +6,9 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
+using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
@@ -41,7 +43,7 @@ public sealed record Saving(SaveResult Result, Outcome Outcome);
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, TimeProvider clock)
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -116,7 +118,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
-                undo, type.Code, RecordJson.Write(state, viewer).ToJsonString(), viewer.Id, clock.GetUtcNow());
+                undo, type.Code, RecordJson.WriteKept(state).ToJsonString(), viewer.Id, clock.GetUtcNow());
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, Undo: undo, Title: state.Title);
         }
@@ -139,7 +141,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
         {
-            await WriteAsync(transaction, RecordRows.ForNew(type), RecordJson.Read(json.RootElement, type, new(type) { Id = id }), id, line => line.Id!.Value, cancel);
+            await WriteAsync(transaction, RecordRows.ForNew(type), RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true), id, line => line.Id!.Value, cancel);
             await transaction.CommitAsync(cancel);
             return id;
         }
@@ -171,8 +173,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         }
 
         var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
-        if (outcome.IsGood) outcome = outcome with { Messages = await FindMissingTargetsAsync(transaction, outcome.State, changes, cancel) };
+        var outside = await new OutsideChecks(transaction, current, outcome.State, viewer).RunAsync(cancel);
+        outcome = outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
         if (!outcome.IsGood) return new(SaveResult.Refused, outcome);
+        Seal(outcome.State);
         try
         {
             var kept = await WriteAsync(transaction, rows, outcome.State, cancel);
@@ -240,32 +244,36 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Ti
         return ids;
     }
 
-    // Looked up before writing, so that all dangling links are reported together and at their fields; the foreign key holds in any case.
-    private static async Task<IReadOnlyList<Message>> FindMissingTargetsAsync(NpgsqlTransaction transaction, RecordState state, RecordChanges changes, CancellationToken cancel)
+    // From here on no value holds a secret in the open.
+    private void Seal(RecordState state)
     {
-        var entered = changes.Header.Keys.Select(field => (Spot: new Spot(field.Part, null, field), Value: state.Header[field.Slot]))
-            .Concat(changes.Lines.SelectMany(pair => pair.Value.SelectMany(row => row.Values.Keys.Select(field =>
-                (Spot: new Spot(pair.Key, row.Key, field), Value: state.LinesOf(pair.Key).FirstOrDefault(line => line.Key == row.Key)?.Values[field.Slot] ?? Value.Empty)))))
-            .Where(pair => pair.Value.Type == ValueForm.Link)
-            .ToList();
-        var messages = new List<Message>();
-        foreach (var group in entered.GroupBy(pair => ((LinkKind)pair.Spot.Field!.Kind).Target, StringComparer.Ordinal))
+        foreach (var field in state.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Kind is SecretKind))
         {
-            await using var command = Command(transaction, $"SELECT id FROM {Sql.Table(Sql.Erp, group.Key)} WHERE id = ANY($1)");
-            command.Parameters.Add(new() { Value = group.Select(pair => pair.Value.Target).Distinct().ToArray() });
-            await using var reader = await command.ExecuteReaderAsync(cancel);
-            var found = new HashSet<long>();
-            while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
-            messages.AddRange(group.Where(pair => !found.Contains(pair.Value.Target)).Select(pair => new Message(pair.Spot, $"{pair.Spot.Field!.Label} points to a record that is not there.")));
+            foreach (var values in field.Part.IsLines ? state.LinesOf(field.Part).Select(line => line.Values) : [state.Header])
+                if (values[field.Slot] is { Type: ValueForm.Text } entered) values[field.Slot] = Value.Sealed(secrets.Seal(entered.Text, field.Id));
         }
+    }
 
-        return messages;
+    /// <summary>Shows a secret, and puts down that it was shown. Null when there is none, or when it cannot be read any more.</summary>
+    public async Task<string?> RevealAsync(RecordType type, long id, Field field, long? line, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustRead(type, viewer);
+        if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
+        if (await FindAsync(type, id, viewer, cancel) is not { } state) return null;
+        var values = line is { } lineId ? state.LinesOf(field.Part).FirstOrDefault(row => row.Id == lineId)?.Values : state.Header;
+        if (values?[field.Slot] is not { Type: ValueForm.Secret } kept) return null;
+        await using var command = source.CreateCommand("INSERT INTO pelto.showing (id, field, record_type, record, line, shown_to, shown_at) VALUES ($1, $2, $3, $4, $5, $6, $7)");
+        foreach (var value in new object?[] { Guid.CreateVersion7(), field.Id, type.Code, id, line, viewer.Name, clock.GetUtcNow() }) command.Parameters.Add(new() { Value = value ?? DBNull.Value });
+        await command.ExecuteNonQueryAsync(cancel);
+        return secrets.Open(kept.Kept, field.Id);
     }
 
     private static Message? Explain(RecordType type, PostgresException error) => error.SqlState switch
     {
         PostgresErrorCodes.UniqueViolation when FieldOf(type, error.ConstraintName, "_unique") is { } field =>
-            new(new(field.Part, null, field), $"Another {type.Label.ToLowerInvariant()} has this {field.Label.ToLowerInvariant()} already."),
+            new(new(field.Part, null, field), OutsideChecks.Taken(field)),
+        PostgresErrorCodes.UniqueViolation when type.Parts.SelectMany(part => part.AddedFields).FirstOrDefault(field => new AddUnique(field).Name == error.ConstraintName) is { } field =>
+            new(new(field.Part, null, field), OutsideChecks.Taken(field)),
         PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
             new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),
         _ => null,

@@ -1,4 +1,6 @@
 using Npgsql;
+using NpgsqlTypes;
+using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
 namespace Pelto.Data.Storage;
@@ -6,32 +8,50 @@ namespace Pelto.Data.Storage;
 /// <summary>Column types in PostgreSQL and in the driver.</summary>
 internal static class Columns
 {
-    private static readonly Dictionary<ColumnType, string> Names = new()
+    private static readonly Dictionary<ColumnType, (string Sql, Type Clr, NpgsqlDbType Db)> Types = new()
     {
-        [ColumnType.Text] = "text",
-        [ColumnType.Integer] = "bigint",
-        [ColumnType.Numeric] = "numeric",
-        [ColumnType.Date] = "date",
-        [ColumnType.Boolean] = "boolean",
+        [ColumnType.Text] = ("text", typeof(string), NpgsqlDbType.Text),
+        [ColumnType.Integer] = ("bigint", typeof(long?), NpgsqlDbType.Bigint),
+        [ColumnType.Numeric] = ("numeric", typeof(decimal?), NpgsqlDbType.Numeric),
+        [ColumnType.Date] = ("date", typeof(DateOnly?), NpgsqlDbType.Date),
+        [ColumnType.Boolean] = ("boolean", typeof(bool?), NpgsqlDbType.Boolean),
+        [ColumnType.Time] = ("time without time zone", typeof(TimeOnly?), NpgsqlDbType.Time),
+        [ColumnType.Moment] = ("timestamp with time zone", typeof(DateTime?), NpgsqlDbType.TimestampTz),
+        [ColumnType.TextArray] = ("text[]", typeof(string[]), NpgsqlDbType.Array | NpgsqlDbType.Text),
+        [ColumnType.Uuid] = ("uuid", typeof(Guid?), NpgsqlDbType.Uuid),
     };
 
     /// <summary>The type's name in SQL.</summary>
-    public static string SqlType(this FieldKind kind) => Names[kind.Column];
+    public static string SqlType(this ColumnType type) => Types[type].Sql;
 
     /// <summary>The type that has this name in SQL, or null.</summary>
-    public static ColumnType? TypeOf(string name) => Names.Where(pair => pair.Value == name).Select(pair => (ColumnType?)pair.Key).FirstOrDefault();
-
-    /// <summary>A value as a row of a record holds it, or null.</summary>
-    public static object? Read(NpgsqlDataReader reader, int at, FieldKind kind) =>
-        reader.IsDBNull(at) ? null : kind.Column == ColumnType.Date ? reader.GetFieldValue<DateOnly>(at) : reader.GetValue(at);
+    public static ColumnType? TypeOf(string name) => Types.Where(pair => pair.Value.Sql == name).Select(pair => (ColumnType?)pair.Key).FirstOrDefault();
 
     /// <summary>The type in the driver; always one that can be null.</summary>
-    public static Type ClrType(this FieldKind kind) => kind.Column switch
+    public static Type ClrType(this ColumnType type) => Types[type].Clr;
+
+    /// <summary>The type of a parameter.</summary>
+    public static NpgsqlDbType DbType(this ColumnType type) => Types[type].Db;
+
+    /// <summary>A value as a row of a record holds it, or null.</summary>
+    public static object? Read(NpgsqlDataReader reader, int at, ColumnType type) => reader.IsDBNull(at) ? null : type switch
     {
-        ColumnType.Text => typeof(string),
-        ColumnType.Integer => typeof(long?),
-        ColumnType.Numeric => typeof(decimal?),
-        ColumnType.Date => typeof(DateOnly?),
-        _ => typeof(bool?),
+        ColumnType.Date => reader.GetFieldValue<DateOnly>(at),
+        ColumnType.Time => reader.GetFieldValue<TimeOnly>(at),
+        _ => reader.GetValue(at),
     };
+
+    /// <summary>The value of a field whose columns follow one another in a row, and the place after them.</summary>
+    public static Value Read(NpgsqlDataReader reader, ref int at, Field field)
+    {
+        var kept = new object?[field.Columns.Count];
+        for (var i = 0; i < kept.Length; i++) kept[i] = Read(reader, at++, field.Columns[i].Type);
+        return field.Kind.FromColumns(kept);
+    }
+
+    /// <summary>The quoted names of a field's columns, each after a prefix such as <c>a.</c></summary>
+    public static IEnumerable<string> Quoted(Field field, string prefix = "") => field.Columns.Select(column => prefix + Sql.Name(column.Name));
+
+    /// <summary>A parameter of a column's type.</summary>
+    public static NpgsqlParameter Parameter(ColumnType type, object? value) => new() { NpgsqlDbType = type.DbType(), Value = value ?? DBNull.Value };
 }

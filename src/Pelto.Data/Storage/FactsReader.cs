@@ -1,11 +1,12 @@
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
+using Pelto.Core.Values;
 
 namespace Pelto.Data.Storage;
 
 /// <summary>Reads from the database what a plan has to know.</summary>
-public sealed class FactsReader(NpgsqlDataSource source)
+public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
 {
     private const string CommentPrefix = "field ";
 
@@ -16,6 +17,7 @@ public sealed class FactsReader(NpgsqlDataSource source)
     public async Task<StorageFacts> ReadAsync(Catalogue live, Catalogue draft, CancellationToken cancel = default)
     {
         var facts = await ReadStorageAsync(draft, cancel);
+        facts = await WithEffectsAsync(facts, live, draft, cancel);
         var touched = Touched(live, draft);
         var records = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var type in draft.RecordTypes.Where(type => touched.Contains(type.Code))) records[type.Code] = await CountAsync(type, cancel);
@@ -27,15 +29,99 @@ public sealed class FactsReader(NpgsqlDataSource source)
     {
         var facts = await ReadTablesAsync(cancel);
         var misfits = new Dictionary<string, long>(StringComparer.Ordinal);
+        var doubles = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
         {
+            if (!facts.Added.TryGetValue(field.Part.Table, out var table) || !field.Columns.All(column => table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type)) continue;
             var changed = AddCheck.For(field).Where(check => !check.IsDone(facts)).Select(check => check.Check.Sql).ToList();
-            if (changed.Count > 0 && facts.Added.TryGetValue(field.Part.Table, out var table) && table.Columns.TryGetValue(field.Code, out var column) && column.FieldId == field.Id)
-                misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
+            var name = Sql.Table(Sql.Added, field.Part.Table);
+            if (changed.Count > 0) misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
+            if (field.Content.Unique && !new AddUnique(field).IsDone(facts))
+                doubles[field.Id] = await ScalarAsync($"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d", cancel);
         }
 
-        return facts with { Misfits = misfits };
+        return facts with { Misfits = misfits, Doubles = doubles };
     }
+
+    // What people read in the plan: what becomes of values on file.
+    private async Task<StorageFacts> WithEffectsAsync(StorageFacts facts, Catalogue live, Catalogue draft, CancellationToken cancel)
+    {
+        var conversions = new Dictionary<string, Conversions>(StringComparer.Ordinal);
+        var merged = new Dictionary<(string, string), long>();
+        var filled = new Dictionary<string, long>(StringComparer.Ordinal);
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
+        {
+            if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Part.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
+            if (earlier.Columns[0].Name != field.Columns[0].Name) conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel);
+            if (field.Kind is not AnyChoiceKind now || earlier.Kind is not AnyChoiceKind were) continue;
+            foreach (var choice in now.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
+                merged[(field.Id, choice.Code)] = await CountChoiceAsync(earlier, choice.Code, cancel);
+        }
+
+        foreach (var removed in draft.Site.Removed)
+        {
+            if (!facts.Added.TryGetValue(draft.Find(removed.RecordType)?.FindPart(removed.Part)?.Table ?? "", out var table) || removed.Columns.FirstOrDefault(table.Columns.ContainsKey) is not { } column) continue;
+            filled[removed.Id] = await ScalarAsync($"SELECT count({Sql.Name(column)}) FROM {Sql.Table(Sql.Added, draft.Find(removed.RecordType)!.FindPart(removed.Part)!.Table)}", cancel);
+        }
+
+        return facts with { Conversions = conversions, Merged = merged, Filled = filled };
+    }
+
+    /// <summary>What a change of kind would make of the values on file.</summary>
+    public Task<Conversions> PreviewAsync(Field from, Field to, CancellationToken cancel = default) => carrying.PreviewAsync(from, to, cancel);
+
+    /// <summary>Values on file that a field's rules would refuse: how many, and some with their records.</summary>
+    public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(Field field, CancellationToken cancel = default)
+    {
+        const int Most = 20;
+        var tables = await ReadTablesAsync(cancel);
+        if (!tables.Added.TryGetValue(field.Part.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name))) return (0, []);
+        var changed = AddCheck.For(field).Where(check => !check.IsDone(tables)).ToList();
+        if (changed.Count == 0) return (0, []);
+        var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
+        var from = $"{Sql.Table(Sql.Added, field.Part.Table)} a{(field.Part.IsLines ? $" JOIN {Sql.Table(Sql.Erp, field.Part.Table)} h ON h.id = a.id" : "")}";
+        await using var command = source.CreateCommand($"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} LIMIT {Most}");
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        var (count, examples) = (0L, new List<(long, string, string)>());
+        while (await reader.ReadAsync(cancel))
+        {
+            var at = 2;
+            var value = Columns.Read(reader, ref at, field);
+            count = reader.GetInt64(1);
+            examples.Add((reader.GetInt64(0), field.Kind.Format(value), field.Kind.Refuse(value) ?? ""));
+        }
+
+        return (count, examples);
+    }
+
+    /// <summary>The values on file as people read them; of very many, the longest.</summary>
+    public async Task<IReadOnlyList<string>> TextsAsync(Field field, CancellationToken cancel = default)
+    {
+        const int Most = 20_000;
+        await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC LIMIT {Most}");
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        var texts = new List<string>();
+        while (await reader.ReadAsync(cancel))
+        {
+            var at = 0;
+            texts.Add(field.Kind.Format(Columns.Read(reader, ref at, field)));
+        }
+
+        return texts;
+    }
+
+    /// <summary>How many rows hold a choice.</summary>
+    public async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
+    {
+        var column = field.ColumnNames()("");
+        await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {(field.Kind is SeveralChoicesKind ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
+        command.Parameters.Add(new() { Value = code });
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    /// <summary>How many rows hold a value of an added field.</summary>
+    public Task<long> CountFilledAsync(Field field, CancellationToken cancel = default) =>
+        ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Table(Sql.Added, field.Part.Table)}", cancel);
 
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>
     public async Task<StorageFacts> ReadTablesAsync(CancellationToken cancel = default)
@@ -50,8 +136,15 @@ public sealed class FactsReader(NpgsqlDataSource source)
             WHERE n.nspname = 'added' AND t.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped;
             SELECT t.relname, c.conname, a.attname, c.convalidated
             FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace
-            JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = c.conkey[1]
+            JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = (SELECT min(k) FROM unnest(c.conkey) k)
             WHERE n.nspname = 'added' AND c.contype = 'c';
+            SELECT t.relname, x.relname, a.attname
+            FROM pg_index i JOIN pg_class t ON t.oid = i.indrelid JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+            JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = i.indkey[0]
+            WHERE n.nspname = 'added' AND i.indisunique AND NOT i.indisprimary AND i.indisvalid;
+            SELECT t.relname, substr(g.tgname, 7)
+            FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+            WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
             """, connection);
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -68,9 +161,19 @@ public sealed class FactsReader(NpgsqlDataSource source)
             list.Add(new(reader.GetString(1), reader.GetString(2), reader.GetBoolean(3)));
         }
 
+        var uniques = new List<(string Table, string Index, string Column)>();
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) uniques.Add((reader.GetString(0), reader.GetString(1), reader.GetString(2)));
+        var tracked = new List<(string Table, string Column)>();
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) tracked.Add((reader.GetString(0), reader.GetString(1)));
+
         return StorageFacts.Nothing with
         {
-            Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(pair.Value, checks.GetValueOrDefault(pair.Key) ?? []), StringComparer.Ordinal),
+            Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(
+                pair.Value, checks.GetValueOrDefault(pair.Key) ?? [],
+                uniques.Where(index => index.Table == pair.Key).ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),
+                tracked.Where(entry => entry.Table == pair.Key).Select(entry => entry.Column).ToHashSet(StringComparer.Ordinal)), StringComparer.Ordinal),
         };
     }
 
@@ -87,7 +190,7 @@ public sealed class FactsReader(NpgsqlDataSource source)
     }
 
     private static HashSet<string> Touched(Catalogue live, Catalogue draft) =>
-        draft.Site.Fields.Where(field => live.Site.Find(field.Id) != field).Select(field => field.RecordType).ToHashSet(StringComparer.Ordinal);
+        draft.Site.Fields.Where(field => live.Site.Find(field.Id) is not { } old || !SiteDefinition.Same(old, field)).Select(field => field.RecordType).ToHashSet(StringComparer.Ordinal);
 
     private async Task<long> ScalarAsync(string sql, CancellationToken cancel)
     {

@@ -23,8 +23,14 @@ public sealed class PublishRefusedException(string message, IReadOnlyList<Proble
 /// one killed after the switch leaves the new release whole; in both cases <see cref="ResumeAsync"/> finishes the work.
 /// </remarks>
 public sealed class Publisher(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, TimeProvider clock, ILogger<Publisher> log)
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, Carrying carrying, DataSaver saver, TimeProvider clock, ILogger<Publisher> log)
 {
+    /// <summary>How long requests that began under the earlier release get to end before columns are dropped.</summary>
+    public static TimeSpan Draining { get; set; } = TimeSpan.FromSeconds(4);
+
+    /// <summary>Raised on this node when a release has begun jobs.</summary>
+    public event Action? JobsBegan;
+
     /// <summary>The channel on which nodes hear of releases.</summary>
     public const string Channel = "pelto";
 
@@ -67,14 +73,27 @@ public sealed class Publisher(
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
         if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
 
+        return await PutDownAsync(draft.Site, draft.Version, comment.Trim(), viewer, cancel);
+    }
+
+    /// <summary>Puts down that a small change of what is live goes live by itself, beside the draft: a choice that somebody added while entering a record.</summary>
+    public async Task<Guid> StartSmallAsync(SiteDefinition site, string comment, Viewer viewer, CancellationToken cancel = default)
+    {
+        var next = catalogues.Build(site);
+        if (next.Problems.Count > 0) throw new PublishRefusedException(next.Problems[0].Sentence, next.Problems);
+        return await PutDownAsync(site, 0, comment, viewer, cancel);
+    }
+
+    private async Task<Guid> PutDownAsync(SiteDefinition site, long draftVersion, string comment, Viewer viewer, CancellationToken cancel)
+    {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = new PublishingRow
         {
             Id = Guid.CreateVersion7(),
-            Definition = draft.Site.ToJson(),
+            Definition = site.ToJson(),
             Base = catalogues.Live.Release,
-            DraftVersion = draft.Version,
-            Comment = comment.Trim(),
+            DraftVersion = draftVersion,
+            Comment = comment,
             StartedBy = viewer.Name,
             StartedAt = clock.GetUtcNow(),
             State = PublishingState.Preparing,
@@ -129,7 +148,7 @@ public sealed class Publisher(
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
-        var runner = new StepRunner(source, new StepSql(context), facts);
+        var runner = new StepRunner(source, new StepSql(context), facts, carrying, saver);
         try
         {
             if (row.State == PublishingState.Preparing) await PrepareAndSwitchAsync(context, row, runner, cancel);
@@ -152,7 +171,7 @@ public sealed class Publisher(
         var plan = Plan.Make(live, next, await facts.ReadStorageAsync(next, cancel));
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
 
-        await runner.RunAsync(plan.Before, step => SayAsync(context, row, step.Says, cancel), cancel);
+        await runner.RunAsync(plan.Before, saying => SayAsync(context, row, saying, cancel), cancel);
         await models.PrepareAsync(next, source, cancel);
         await SwitchAsync(row, next, plan, cancel);
         await catalogues.GoToAsync(next, cancel);
@@ -167,7 +186,11 @@ public sealed class Publisher(
             released AS (
                 INSERT INTO pelto.release (number, definition, comment, summary, published_by, published_at)
                 SELECT $2, $3, $4, $5, $6, $7 FROM moved),
-            cleared AS (DELETE FROM pelto.draft WHERE version <= $8 AND EXISTS (SELECT FROM moved))
+            cleared AS (DELETE FROM pelto.draft WHERE version <= $8 AND EXISTS (SELECT FROM moved)),
+            begun AS (
+                INSERT INTO pelto.job (id, work, field, "from", "to", says, release, started_by, started_at, state, reached, looked, total, changed, saying)
+                SELECT gen_random_uuid(), j.work, j.field, j.from_choice, j.to_value, j.says, $2, $6, $7, 'Running', 0, 0, 0, 0, ''
+                FROM moved, unnest($11::text[], $12::text[], $13::text[], $14::text[], $15::text[]) AS j(work, field, from_choice, to_value, says))
             SELECT pg_notify($9, $10) FROM moved
             """);
         var values = new object[]
@@ -175,19 +198,28 @@ public sealed class Publisher(
             row.Id, next.Release, row.Definition, row.Comment, string.Join('\n', plan.Changes.Select(change => change.Sentence)),
             row.StartedBy, clock.GetUtcNow(), row.DraftVersion,
             Channel, JsonSerializer.Serialize(new { release = next.Release }),
+            plan.Jobs.Select(job => job.Work).ToArray(), plan.Jobs.Select(job => job.Field).ToArray(), plan.Jobs.Select(job => job.From).ToArray(), plan.Jobs.Select(job => job.To).ToArray(), plan.Jobs.Select(job => job.Says).ToArray(),
         };
         foreach (var value in values) command.Parameters.Add(new() { Value = value });
         await using var reader = await command.ExecuteReaderAsync(cancel);
         if (!await reader.ReadAsync(cancel)) throw new PublishRefusedException("Stopped before anything went live.");
         (row.State, row.Release) = (PublishingState.Settling, next.Release);
         log.LogInformation("Release {Release} is live", next.Release);
+        if (plan.Jobs.Count > 0) JobsBegan?.Invoke();
     }
 
     private async Task SettleAsync(PeltoContext context, PublishingRow row, StepRunner runner, CancellationToken cancel)
     {
-        var live = catalogues.Live;
-        var plan = Plan.Make(live, live, await facts.ReadTablesAsync(cancel));
-        await runner.RunAsync([.. plan.Before, .. plan.After], step => SayAsync(context, row, step.Says, cancel), cancel);
+        var (live, earlier) = (catalogues.Live, await catalogues.AtAsync(row.Base, cancel));
+        var plan = Plan.Make(earlier, live, await facts.ReadTablesAsync(cancel));
+        var steps = plan.Before.Where(step => step is not (TrackColumn or CarryValues)).Concat(plan.After).ToList();
+        if (steps.Exists(step => step is DropColumns))
+        {
+            await SayAsync(context, row, "Waits until nobody works with what is dropped any more.", cancel);
+            await Task.Delay(Draining, cancel);
+        }
+
+        await runner.RunAsync(steps, saying => SayAsync(context, row, saying, cancel), cancel);
         await SetAsync(context, row, PublishingState.Done, $"Release {row.Release} is live.", cancel);
     }
 
@@ -196,9 +228,17 @@ public sealed class Publisher(
         log.LogWarning(error, "Publishing ended early");
         var isLive = row.State == PublishingState.Settling;
         var saying = error is PublishRefusedException ? error.Message : $"The database refused a step: {(error as PostgresException)?.MessageText ?? error.Message}";
+        if (!isLive) await AbandonAsync(row);
         var stopped = await context.Publishings.AsNoTracking().Where(candidate => candidate.Id == row.Id).Select(candidate => candidate.State).FirstAsync() == PublishingState.Stopped;
         if (stopped) (row.State, row.Saying) = (PublishingState.Stopped, "Stopped before anything went live.");
         else await SetAsync(context, row, isLive ? PublishingState.Done : PublishingState.Failed, isLive ? $"Release {row.Release} is live. {saying}" : saying, CancellationToken.None);
+    }
+
+    // What a change of kind had begun to write down is of no use any more.
+    private async Task AbandonAsync(PublishingRow row)
+    {
+        var next = catalogues.Build(SiteDefinition.FromJson(row.Definition));
+        foreach (var track in Plan.Make(catalogues.Live, next, await facts.ReadTablesAsync()).Before.OfType<CarryValues>()) await carrying.AbandonAsync(track.From);
     }
 
     // People read it, and it is where a publishing that somebody stopped ends: often enough is now and then.

@@ -5,16 +5,16 @@ namespace Pelto.Data.Storage;
 
 /// <summary>Carries plan steps out, one by one, on a database that people are working on.</summary>
 /// <remarks>A change of structure needs its lock for a moment only. It waits no longer than <see cref="LockWait"/> for it, because everybody who comes later waits behind it, then steps back and tries again.</remarks>
-public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader facts)
+public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader facts, Carrying carrying, DataSaver saver)
 {
     private const string LockWait = "150ms";
     private const int Attempts = 200;
 
     /// <summary>Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.</summary>
     /// <param name="steps">In order.</param>
-    /// <param name="say">Told of steps before they begin; throws to stop.</param>
+    /// <param name="say">Told what is being done; throws to stop.</param>
     /// <param name="cancel">Stops between steps.</param>
-    public async Task RunAsync(IReadOnlyList<PlanStep> steps, Func<PlanStep, Task> say, CancellationToken cancel)
+    public async Task RunAsync(IReadOnlyList<PlanStep> steps, Func<string, Task> say, CancellationToken cancel)
     {
         if (steps.Count == 0) return;
         var known = await facts.ReadTablesAsync(cancel);
@@ -22,13 +22,43 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader
         foreach (var step in steps.Where(step => !step.IsDone(known)))
         {
             cancel.ThrowIfCancellationRequested();
-            await say(step);
-            if (!step.IsInstant) await FlushAsync(together, cancel);
-            together.AddRange(sql.For(step));
-            if (!step.IsInstant) await FlushAsync(together, cancel);
+            await say(step.Says);
+            if (step.IsInstant)
+            {
+                together.AddRange(sql.For(step));
+                continue;
+            }
+
+            await FlushAsync(together, cancel);
+            await RunAloneAsync(step, say, cancel);
         }
 
         await FlushAsync(together, cancel);
+    }
+
+    private async Task RunAloneAsync(PlanStep step, Func<string, Task> say, CancellationToken cancel)
+    {
+        switch (step)
+        {
+            case CarryValues carry:
+                await carrying.CarryAllAsync(carry.From, carry.To, say, cancel);
+                break;
+            case FinishCarrying finish:
+                await carrying.CarryChangedAsync(finish.From, finish.To, cancel);
+                await RunAsync(string.Join('\n', sql.For(step)), cancel);
+                await carrying.CarryChangedAsync(finish.From, finish.To, cancel);
+                break;
+            case SaveData save:
+                await saver.SaveAsync(save, cancel);
+                break;
+            case AddUnique or DropUnique:
+                // Built beside everybody's work: it waits for others, and nobody waits for it.
+                foreach (var statement in sql.For(step)) await RunAsync(statement, cancel, wait: "0");
+                break;
+            default:
+                foreach (var statement in sql.For(step)) await RunAsync(statement, cancel);
+                break;
+        }
     }
 
     // One command is one transaction: when its lock cannot be had, none of it is done, and all of it is tried again.
@@ -38,15 +68,15 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader
         statements.Clear();
     }
 
-    private async Task RunAsync(string statement, CancellationToken cancel)
+    private async Task RunAsync(string statement, CancellationToken cancel, string wait = LockWait)
     {
         for (var attempt = 1; ; attempt++)
         {
             try
             {
                 await using var connection = await source.OpenConnectionAsync(cancel);
-                await using var command = new NpgsqlCommand($"SET lock_timeout = '{LockWait}'; {statement} RESET lock_timeout;", connection);
-                await command.ExecuteNonQueryAsync(cancel);
+                await ExecuteAsync(connection, $"SET lock_timeout = '{wait}'", cancel);
+                await ExecuteAsync(connection, statement, cancel);
                 return;
             }
             catch (PostgresException error) when (DatabaseErrors.IsLock(error) && attempt < Attempts)
@@ -54,5 +84,11 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader
                 await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(20, 120)), cancel);
             }
         }
+    }
+
+    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 0 };
+        await command.ExecuteNonQueryAsync(cancel);
     }
 }

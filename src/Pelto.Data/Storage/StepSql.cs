@@ -17,9 +17,15 @@ public sealed class StepSql(PeltoContext context)
     private static IEnumerable<MigrationOperation> Operations(PlanStep step) => step switch
     {
         CreateTable create => [Table(create.Part)],
-        AddColumn add => [Column(add.Field)],
+        AddColumn add => [Column(add.Field, add.Column)],
         DropCheck drop => [new DropCheckConstraintOperation { Schema = Sql.Added, Table = drop.Field.Part.Table, Name = drop.Name }],
         AddCheck check => [Raw($"ALTER TABLE {Named(check.Field)} ADD CONSTRAINT {Sql.Name(check.Name)} CHECK ({check.Check.Sql}) NOT VALID;")],
+        AddUnique add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE UNIQUE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({string.Join(", ", Columns.Quoted(add.Field))});", alone: true)],
+        DropUnique drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, drop.Name)};", alone: true)],
+        TrackColumn track => [Raw(Tracking(track.From))],
+        FinishCarrying finish => [Raw(Untracking(finish.From))],
+        CarryValues or SaveData => [],
+        DropColumns drop => [Raw($"ALTER TABLE {Sql.Table(Sql.Added, drop.Part.Table)} {string.Join(", ", drop.Columns.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column)}"))};")],
         ValidateCheck validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         _ => throw new InvalidOperationException($"A step of type {step.GetType().Name} has no SQL."),
     };
@@ -44,18 +50,30 @@ public sealed class StepSql(PeltoContext context)
         return table;
     }
 
-    private static AddColumnOperation Column(Field field) => new()
+    private static AddColumnOperation Column(Field field, FieldColumn column) => new()
     {
         Schema = Sql.Added,
         Table = field.Part.Table,
-        Name = field.Code,
-        ClrType = field.Kind.ClrType(),
-        ColumnType = field.Kind.SqlType(),
+        Name = column.Name,
+        ClrType = column.Type.ClrType(),
+        ColumnType = column.Type.SqlType(),
         IsNullable = true,
         Comment = FactsReader.CommentFor(field),
     };
 
-    private static SqlOperation Raw(string sql) => new() { Sql = sql };
+    /// <summary>Ends the writing down of changes of a field's columns, also when a change of kind was stopped.</summary>
+    public static string Untracking(Field field) => $"DROP TRIGGER IF EXISTS {Sql.Name(Trigger(field))} ON {Named(field)};";
+
+    /// <summary>The trigger that writes changes of a field's columns down.</summary>
+    public static string Trigger(Field field) => $"track_{field.Columns[0].Name}";
+
+    private static string Tracking(Field field)
+    {
+        var columns = string.Join(", ", Columns.Quoted(field));
+        return $"CREATE OR REPLACE TRIGGER {Sql.Name(Trigger(field))} AFTER INSERT OR UPDATE OF {columns} ON {Named(field)} FOR EACH ROW EXECUTE FUNCTION pelto.note_carry('{field.Columns[0].Name}');";
+    }
+
+    private static SqlOperation Raw(string sql, bool alone = false) => new() { Sql = sql, SuppressTransaction = alone };
 
     private static string Named(Field field) => Sql.Table(Sql.Added, field.Part.Table);
 }

@@ -25,6 +25,7 @@ internal static class OpenApi
             AddPaths(paths, type, viewer);
         }
 
+        AddFiles(paths);
         if (viewer.MaySetUp) AddSetUp(paths);
         schemas["problem"] = ProblemSchema();
         return new()
@@ -50,7 +51,8 @@ internal static class OpenApi
             Parameter("order", "query", new JsonObject { ["type"] = "string" }, "Field codes with commas between; a minus before one sorts it descending."),
             Parameter("take", "query", new JsonObject { ["type"] = "integer", ["minimum"] = 1, ["maximum"] = 500 }, "Rows wanted; 50 when left out."),
             Parameter("after", "query", new JsonObject { ["type"] = "string" }, "The next of the page before."),
-            Parameter("search", "query", new JsonObject { ["type"] = "string" }, "Words to find."));
+            Parameter("search", "query", new JsonObject { ["type"] = "string" }, "Words to find."),
+            Parameter("filter", "query", new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["type"] = "string", ["pattern"] = "^[a-z][a-z0-9_]*~(is|not|between|from|to|contains|empty|filled)(~.*)?$" } }, "Conditions, written code~test~value, such as weight~between~10~20 or note~empty. All of them hold."));
         var one = new JsonObject
         {
             ["parameters"] = new JsonArray(Parameter("id", "path", new JsonObject { ["type"] = "integer" }, "The record's id.")),
@@ -66,6 +68,20 @@ internal static class OpenApi
 
         paths[$"/records/{type.Code}"] = list;
         paths[$"/records/{type.Code}/{{id}}"] = one;
+    }
+
+    private static void AddFiles(JsonObject paths)
+    {
+        var bring = Operation("Brings a file, for a field of the kind file or image. Send id and name as the field's value within a day.", Answered("The file's id and name.", new JsonObject { ["type"] = "object" }, "201"), refusals: true);
+        bring["parameters"] = new JsonArray(Parameter("name", "query", new JsonObject { ["type"] = "string" }, "Its name."));
+        bring["requestBody"] = new JsonObject { ["required"] = true, ["content"] = new JsonObject { ["application/octet-stream"] = new JsonObject() } };
+        paths["/files"] = new JsonObject { ["post"] = bring };
+        JsonArray Of(string what) => new(
+            Parameter("type", "path", new JsonObject { ["type"] = "string" }, "The code of the record type."), Parameter("record", "path", new JsonObject { ["type"] = "integer" }, "The record's id."),
+            Parameter("field", "path", new JsonObject { ["type"] = "string" }, $"The lasting id of the {what}."), Parameter("line", "query", new JsonObject { ["type"] = "integer" }, "The line's id, for a field of lines."));
+        var content = new JsonObject { ["200"] = new JsonObject { ["description"] = "What the file holds.", ["content"] = new JsonObject { ["application/octet-stream"] = new JsonObject() } } };
+        paths["/records/{type}/{record}/files/{field}"] = new JsonObject { ["parameters"] = Of("file"), ["get"] = Operation("Reads a file of a record.", content) };
+        paths["/records/{type}/{record}/reveal/{field}"] = new JsonObject { ["parameters"] = Of("secret"), ["post"] = Operation("Shows a secret, and puts down that it was shown.", Answered("The secret.", new JsonObject { ["type"] = "object" }), refusals: true) };
     }
 
     private static void AddSetUp(JsonObject paths)

@@ -3,7 +3,9 @@ using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
+using Pelto.Core.Values;
 using Pelto.Data.Records;
+using Pelto.Web.Components;
 
 namespace Pelto.Web.Api;
 
@@ -20,16 +22,26 @@ internal static class RecordsInterface
         api.MapGet("records/{type}/{id:long}", ReadAsync);
         api.MapPatch("records/{type}/{id:long}", ChangeAsync);
         api.MapDelete("records/{type}/{id:long}", DeleteAsync);
+        api.MapPost("files", BringAsync);
+        api.MapGet("records/{type}/{record:long}/files/{field}", FileRoutes.ReadAsync);
+        api.MapPost("records/{type}/{id:long}/reveal/{field}", RevealAsync);
     }
 
-    private static async Task<IResult> ListAsync(string type, CurrentRequest request, RecordLists lists, string? order, string? take, string? after, string? search, CancellationToken cancel)
+    private static async Task<IResult> ListAsync(string type, CurrentRequest request, RecordLists lists, string? order, string? take, string? after, string? search, string[]? filter, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
         if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong) return Problems.Of(StatusCodes.Status400BadRequest, wrong);
         if (!TryTake(take, out var rows)) return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
+        var filters = new List<Filter>();
+        foreach (var (one, refusal) in (filter ?? []).Select(text => Filter.Parse(found, text)))
+        {
+            if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
+            filters.Add(one);
+        }
+
         try
         {
-            var page = await lists.ReadAsync(new(found, keys, rows, after, search), request.Viewer, cancel);
+            var page = await lists.ReadAsync(new(found, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
             var records = new JsonArray([.. page.Rows.Select(row => Row(found, row, request.Viewer))]);
             return Results.Json(new JsonObject { ["records"] = records, ["next"] = page.Next });
         }
@@ -37,6 +49,20 @@ internal static class RecordsInterface
         {
             return Problems.Of(StatusCodes.Status400BadRequest, unknown.Message);
         }
+    }
+
+    private static async Task<IResult> BringAsync(string? name, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel)
+    {
+        var (file, refusal) = await FileRoutes.TakeAsync(context, name, files, request, cancel);
+        return file is null ? Problems.Of(StatusCodes.Status422UnprocessableEntity, refusal!) : Results.Json(new { id = file.Id, name = file.Name, mediaType = file.MediaType }, statusCode: StatusCodes.Status201Created);
+    }
+
+    private static async Task<IResult> RevealAsync(string type, long id, string field, long? line, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || asked.Kind is not SecretKind) return Problems.NotFound($"There is no secret “{field}”.");
+        context.Response.Headers.CacheControl = "no-store";
+        return await store.RevealAsync(found, id, asked, line, request.Viewer, cancel) is { } text ? Results.Json(new { text }) : Problems.NotFound("There is nothing to show.");
     }
 
     private static async Task<IResult> ReadAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)

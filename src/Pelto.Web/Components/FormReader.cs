@@ -20,6 +20,12 @@ public sealed class FormReader(RecordLists lists, RecordStore store, CurrentRequ
     /// <summary>Stands beside a link's input and holds what is written there.</summary>
     public const string LinkText = ".text";
 
+    /// <summary>Stands beside an amount's input and holds its currency or unit.</summary>
+    public const string UnitText = ".unit";
+
+    /// <summary>Stands beside a secret's input and says that it is to be emptied.</summary>
+    public const string ClearMark = ".clear";
+
     /// <summary>Holds the record as the person opened it.</summary>
     public const string OpenedInput = "opened";
 
@@ -85,14 +91,27 @@ public sealed class FormReader(RecordLists lists, RecordStore store, CurrentRequ
     {
         var name = spot.ToString();
         if (!form.TryGetValue(name, out var posted)) return null;
-        var text = posted.ToString();
+        var field = spot.Field!;
+        var text = field.Kind is SeveralChoicesKind ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
         texts[name] = text;
-        if (spot.Field!.Kind is not LinkKind) return spot.Field.Kind.Parse(text);
+        if (field.Kind is SecretKind)
+        {
+            // An empty input says: as it was. What was typed is not given back.
+            texts.Remove(name);
+            return text.Length > 0 ? field.Kind.Parse(text) : form[name + ClearMark] == "yes" ? Value.Empty : null;
+        }
 
-        var written = form[name + LinkText].ToString().Trim();
+        if (form.TryGetValue(name + UnitText, out var unit))
+        {
+            texts[name + UnitText] = unit.ToString();
+            return field.Kind.Parse(string.IsNullOrWhiteSpace(text) ? "" : $"{text} {unit}", request.Locale);
+        }
+
+        if (!form.TryGetValue(name + LinkText, out var beside)) return field.Kind.Parse(text, request.Locale);
+        var written = beside.ToString().Trim();
         texts[name + LinkText] = written;
         if (written.Length == 0) return Value.Empty;
-        return text.Length > 0 ? spot.Field.Kind.Parse(text) : await FindTargetAsync(spot.Field, written);
+        return text.Length > 0 ? field.Kind.Parse(text) : field.Kind is LinkKind ? await FindTargetAsync(field, written) : field.Kind.Parse(written);
     }
 
     // Somebody who knows the number types it and goes on, without waiting for the list.

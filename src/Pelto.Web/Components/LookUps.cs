@@ -1,3 +1,5 @@
+using System.Globalization;
+using Pelto.Core.Values;
 using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
@@ -5,9 +7,33 @@ namespace Pelto.Web.Components;
 /// <summary>What inputs ask while somebody types.</summary>
 internal static class LookUps
 {
-    public static void MapLookUps(this WebApplication app) =>
+    private const int MostShown = 30;
+
+    public static void MapLookUps(this WebApplication app)
+    {
+        app.MapGet("/choose/{type}/{field}", Choose).RequireAuthorization();
         app.MapGet("/pick/{type}", async (string type, string? text, CurrentRequest request, RecordLists lists, CancellationToken cancel) =>
             request.Find(type) is { } found
                 ? Results.Json((await lists.PickAsync(found, text ?? "", request.Viewer, cancel: cancel)).Select(target => new { id = target.Id, code = target.Identifier, name = target.Name, text = target.Text }))
                 : Results.NotFound()).RequireAuthorization();
+    }
+
+    // What begins so first, then what holds a word that begins so, then what holds it anywhere.
+    private static IResult Choose(string type, string field, string? text, CurrentRequest request)
+    {
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind kind) return Results.NotFound();
+        var words = (text ?? "").Trim();
+        var fitting = kind.Choices.Where(choice => choice.IsOffered).Select(choice => (choice, rank: Rank(choice.Label, words))).Where(pair => pair.rank < 3)
+            .OrderBy(pair => pair.rank).Select(pair => pair.choice).Take(MostShown);
+        return Results.Json(fitting.Select(choice => new { id = choice.Code, code = "", name = choice.Label, text = choice.Label, colour = choice.Colour }));
+    }
+
+    private static int Rank(string label, string text)
+    {
+        const CompareOptions Loose = CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace;
+        var compare = CultureInfo.InvariantCulture.CompareInfo;
+        return compare.IsPrefix(label, text, Loose) ? 0
+            : label.Split(' ', '-', '/').Any(word => compare.IsPrefix(word, text, Loose)) ? 1
+            : compare.IndexOf(label, text, Loose) >= 0 ? 2 : 3;
+    }
 }

@@ -67,17 +67,30 @@ public sealed class RecordForm
             Name = name,
             Width = place.Width,
             Value = value,
-            Text = Texts.TryGetValue(name, out var typed) ? typed : field.Kind.Format(value),
-            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : TextOf(target, line),
+            Locale = Viewer.Locale,
+            Record = State.Id,
+            LineId = line?.Id,
+            Text = Texts.TryGetValue(name, out var typed) ? typed : Typed(field, value),
+            Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
+            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
             IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write,
             Messages = [.. Messages[name]],
             Clash = clash,
-            TheirText = clash is null ? "" : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs),
+            TheirText = clash is null ? "" : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
         };
     }
+
+    private string Typed(Field field, Value value) => value.Type switch
+    {
+        ValueForm.Money => MoneyKind.WriteAmount(value, Viewer.Locale),
+        ValueForm.Quantity => ((QuantityKind)field.Kind).WriteAmount(value, Viewer.Locale),
+        ValueForm.Text when field.Kind is AnyChoiceKind => value.Text,
+        ValueForm.Several => string.Join(';', value.Codes),
+        _ => field.Kind.Format(value, Viewer.Locale),
+    };
 
     // A line is narrow, and the target's name mostly stands beside it already: there, links show what identifies the target.
     private static string TextOf(Target? target, LineState? line) => (line is null ? target?.Text : target?.Identifier) ?? "";
@@ -114,8 +127,29 @@ public sealed class FieldView
     /// <summary>Its value.</summary>
     public required Value Value { get; init; }
 
-    /// <summary>What stands in the input.</summary>
+    /// <summary>What stands in the input; for an amount without its unit, for choices their codes.</summary>
     public required string Text { get; init; }
+
+    /// <summary>For amounts: the currency or the unit.</summary>
+    public required string Unit { get; init; }
+
+    /// <summary>The conventions of the person who looks.</summary>
+    public required Locale Locale { get; init; }
+
+    /// <summary>The record's id, once it is kept.</summary>
+    public required long? Record { get; init; }
+
+    /// <summary>The line's id, in a line that is kept.</summary>
+    public required long? LineId { get; init; }
+
+    /// <summary>What people of this language read.</summary>
+    public (string Label, string Heading, string? Help) Texts => Field.TextIn(Locale);
+
+    /// <summary>The value as people read it.</summary>
+    public string Read => Field.Kind.Format(Value, Locale);
+
+    /// <summary>Where a file or picture of this field is read.</summary>
+    public string FileAddress => FileRoutes.AddressOf(Field, Record, LineId, Value);
 
     /// <summary>For links: what people read there.</summary>
     public required string LinkText { get; init; }
@@ -139,9 +173,15 @@ public sealed class FieldView
     public string TheirValue => Clash is not { Theirs.IsEmpty: false } clash ? "" : Field.Kind switch
     {
         ChoiceKind => clash.Theirs.Text,
+        SeveralChoicesKind => string.Join(';', clash.Theirs.Codes),
         YesNoKind => clash.Theirs.Yes ? "yes" : "no",
-        var kind => kind.Format(clash.Theirs),
+        MoneyKind => MoneyKind.WriteAmount(clash.Theirs, Locale),
+        QuantityKind kind => kind.WriteAmount(clash.Theirs, Locale),
+        var kind => kind.Format(clash.Theirs, Locale),
     };
+
+    /// <summary>Its currency or unit.</summary>
+    public string TheirUnit => Clash is { Theirs.Type: ValueForm.Money or ValueForm.Quantity } clash ? clash.Theirs.Unit : "";
 
     /// <summary>True for the field that a preview is about.</summary>
     public required bool IsDraft { get; init; }
@@ -150,7 +190,7 @@ public sealed class FieldView
     public required bool IsInLine { get; init; }
 
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
-    public string DescribedBy => string.Join(' ', new[] { Field.Content.Help is null || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null }.Where(id => id is not null));
+    public string DescribedBy => string.Join(' ', new[] { Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null }.Where(id => id is not null));
 }
 
 /// <summary>Puts forms together.</summary>
@@ -196,7 +236,7 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
         {
             if (entered.Refusal is null) continue;
             var name = spot.ToString();
-            foreach (var key in new[] { name, name + FormReader.LinkText })
+            foreach (var key in new[] { name, name + FormReader.LinkText, name + FormReader.UnitText })
                 if (posted.Texts.TryGetValue(key, out var text)) texts[key] = text;
         }
 

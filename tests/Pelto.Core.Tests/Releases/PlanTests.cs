@@ -1,4 +1,5 @@
 using Pelto.Core.Releases;
+using Pelto.Core.Values;
 using Xunit;
 
 namespace Pelto.Core.Tests.Releases;
@@ -54,11 +55,86 @@ public sealed class PlanTests
         Assert.Empty(plan.Before.Concat(plan.After));
     }
 
-    [Theory(DisplayName = "Code, kind and part of a live field stay")]
-    [InlineData("code"), InlineData("kind"), InlineData("part")]
+    [Fact(DisplayName = "A change of kind goes over a new column: values are carried before the switch, and what was written meanwhile after it")]
+    public void Kinds_change()
+    {
+        var facts = Made(Place) with { Conversions = new Dictionary<string, Conversions> { ["f-place"] = new(40, 2, []) } };
+        var plan = Make([Place], [Settled(Place, Place with { Kind = "date", Length = null })], facts);
+        Assert.Equal("Place becomes date.", plan.Changes.Single().Sentence);
+        Assert.StartsWith("40 values on file are carried over, while everyone works; 2 cannot be turned and become empty.", plan.Changes.Single().Effect, StringComparison.Ordinal);
+        Assert.Equal([typeof(AddColumn), typeof(TrackColumn), typeof(CarryValues)], plan.Before.Select(step => step.GetType()));
+        Assert.IsType<FinishCarrying>(plan.After[0]);
+        Assert.Equal("place__2", ((AddColumn)plan.Before[0]).Column.Name);
+    }
+
+    [Fact(DisplayName = "A change of kind taken back in the draft leaves the column; taken back when live, it goes to the earlier column; the next change gets a third")]
+    public void Kinds_change_back()
+    {
+        var changed = Settled(Place, Place with { Kind = "date", Length = null });
+        Assert.Equal(1, changed.Column);
+        Assert.Equal(0, Settled(Place, changed with { Kind = "text", Length = 20 }).Column);
+        var back = Settled(changed, Place with { Column = 0 });
+        Assert.Equal((0, 1), (back.Column, back.LastColumn));
+        Assert.Equal(2, Settled(back, back with { Kind = "integer" }).Column);
+    }
+
+    [Fact(DisplayName = "Retired, a field leaves the catalogue and keeps its column and its code")]
+    public void Retired_fields_keep_their_data()
+    {
+        var plan = Make([Place], [Place with { Retired = true }], Made(Place));
+        Assert.Equal("Retires Place.", plan.Changes.Single().Sentence);
+        Assert.Empty(plan.Before.Concat(plan.After));
+        Assert.Contains("retired field", Make([Place with { Retired = true }], [Place with { Retired = true }, Sample.Copies with { Code = "place" }], Made(Place)).Problems.Single().Sentence, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "Removed, a field's data is saved and only then dropped, after the switch")]
+    public void Removed_fields_are_saved_first()
+    {
+        var site = new SiteDefinition { Removed = [new("f-place", "Place", "order", "header", "place", ["place"])] };
+        var plan = Plan.Make(Sample.Catalogue(Place), Core.Catalog.Catalogue.Build(1, Sample.Host, site), Made(Place) with { Filled = new Dictionary<string, long> { ["f-place"] = 7 } });
+        Assert.Equal("Removes Place for good.", plan.Changes.Single().Sentence);
+        Assert.Contains("(7 values)", plan.Changes.Single().Effect, StringComparison.Ordinal);
+        Assert.Empty(plan.Before);
+        Assert.Equal([typeof(SaveData), typeof(DropColumns)], plan.After.Select(step => step.GetType()));
+    }
+
+    [Fact(DisplayName = "Unique is a database's promise, made before the switch; values that stand twice forbid it")]
+    public void Uniqueness_is_planned()
+    {
+        var plan = Make([Place], [Place with { Unique = true }], Made(Place));
+        Assert.IsType<AddUnique>(plan.Before.Single());
+        Assert.Equal("unique", Make([Place], [Place with { Unique = true }], Made(Place) with { Doubles = new Dictionary<string, long> { ["f-place"] = 3 } }).Problems.Single().Property);
+    }
+
+    [Fact(DisplayName = "Filling records on file and merging choices become jobs of the release, once")]
+    public void Jobs_are_planned()
+    {
+        var filled = Place with { StartingValue = "Quay", FillExisting = true };
+        Assert.Equal((PlannedJob.FillStart, "f-place", "Quay"), Make([Place], [filled], Made(Place)).Jobs.Select(job => (job.Work, job.Field, job.To)).Single());
+        Assert.Empty(Make([filled], [filled with { Label = "Where" }], Made(Place)).Jobs);
+        var choice = new FieldDefinition { Id = "f-c", RecordType = "order", Code = "grade", Label = "Grade", Kind = "choice", Choices = [new("a", "A"), new("b", "B")] };
+        var merged = choice with { Choices = [new("a", "A"), new Choice("b", "B") { MergedInto = "a" }] };
+        var plan = Make([choice], [merged], Made(choice) with { Merged = new Dictionary<(string, string), long> { [("f-c", "b")] = 5 } });
+        Assert.Equal((PlannedJob.MergeChoice, "b", "a"), plan.Jobs.Select(job => (job.Work, job.From, job.To)).Single());
+        Assert.StartsWith("5 records with B get A; it can be undone.", plan.Changes.Single().Effect, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "One definition for several record types has a column in each, and a change reaches all")]
+    public void One_definition_reaches_all()
+    {
+        var both = Place with { AlsoOn = [new("customer", "header", Printed: true)] };
+        var catalogue = Sample.Catalogue(both);
+        Assert.Empty(catalogue.Problems);
+        Assert.Equal(["order", "customer"], new[] { "f-place", "f-place@customer.header" }.Select(id => catalogue.FindField(id)!.Part.Table));
+        Assert.Equal(2, Make([], [both], StorageFacts.Nothing).Before.OfType<AddColumn>().Count());
+        Assert.Equal("Where", Sample.Catalogue(both with { Label = "Where" }).FindField("f-place@customer.header")!.Label);
+    }
+
+    [Theory(DisplayName = "Code and part of a live field stay")]
+    [InlineData("code"), InlineData("part")]
     public void What_lasts_stays(string property)
     {
-        var changed = property switch { "code" => Place with { Code = "other" }, "kind" => Place with { Kind = "date", Length = null }, _ => Place with { Part = "lines" } };
+        var changed = property switch { "code" => Place with { Code = "other" }, _ => Place with { Part = "lines" } };
         Assert.Contains(Make([Place], [changed], Made(Place)).Problems, problem => problem.Property == property);
     }
 
@@ -92,15 +168,19 @@ public sealed class PlanTests
         Assert.Equal("Adds Certificate copies.", plan.Changes.Single().Sentence);
     }
 
+    private static FieldDefinition Settled(FieldDefinition live, FieldDefinition draft) => new SiteDefinition { Fields = [draft] }.Settled(new() { Fields = [live] }).Fields[0];
+
     private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Plan.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
 
     /// <summary>The database as it is once this field is live.</summary>
     private static StorageFacts Made(FieldDefinition definition)
     {
         var field = Sample.Catalogue(definition).FindField(definition.Id)!;
-        var table = new TableFacts(
-            new Dictionary<string, ColumnFacts> { [field.Code] = new(field.Id, field.Kind.Column) },
-            [.. AddCheck.For(field).Select(check => new CheckFacts(check.Name, field.Code, IsValidated: true))]);
+        var table = TableFacts.Bare with
+        {
+            Columns = field.Columns.ToDictionary(column => column.Name, column => new ColumnFacts(field.Id, column.Type)),
+            Checks = [.. AddCheck.For(field).Select(check => new CheckFacts(check.Name, field.Columns[0].Name, IsValidated: true))],
+        };
         return StorageFacts.Nothing with { Added = new Dictionary<string, TableFacts> { [field.Part.Table] = table } };
     }
 }

@@ -178,6 +178,81 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("person_token", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.CarryRow", b =>
+                {
+                    b.Property<long>("Number")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("number");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Number"));
+
+                    b.Property<string>("ColumnName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("column_name");
+
+                    b.Property<long>("RowId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("row_id");
+
+                    b.Property<string>("TableName")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("table_name");
+
+                    b.HasKey("Number")
+                        .HasName("pk_carry");
+
+                    b.HasIndex("TableName", "ColumnName")
+                        .HasDatabaseName("ix_carry_table_name_column_name");
+
+                    b.ToTable("carry", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.ChangeRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("After")
+                        .HasColumnType("text")
+                        .HasColumnName("after");
+
+                    b.Property<string>("Before")
+                        .HasColumnType("text")
+                        .HasColumnName("before");
+
+                    b.Property<DateTimeOffset>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("ChangedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("changed_by");
+
+                    b.Property<string>("Element")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("element");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("what");
+
+                    b.HasKey("Id")
+                        .HasName("pk_change");
+
+                    b.HasIndex("Element")
+                        .HasDatabaseName("ix_change_element");
+
+                    b.ToTable("change", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.DeletedRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -243,6 +318,146 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("draft", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.FileRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<byte[]>("Content")
+                        .IsRequired()
+                        .HasColumnType("bytea")
+                        .HasColumnName("content");
+
+                    b.Property<bool>("Kept")
+                        .HasColumnType("boolean")
+                        .HasColumnName("kept");
+
+                    b.Property<string>("MediaType")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("media_type");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<DateTimeOffset>("UploadedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("uploaded_at");
+
+                    b.Property<Guid>("UploadedBy")
+                        .HasColumnType("uuid")
+                        .HasColumnName("uploaded_by");
+
+                    b.HasKey("Id")
+                        .HasName("pk_file");
+
+                    b.ToTable("file", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.JobBatchRow", b =>
+                {
+                    b.Property<Guid>("JobId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("job_id");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("integer")
+                        .HasColumnName("number");
+
+                    b.PrimitiveCollection<string[]>("Befores")
+                        .HasColumnType("text[]")
+                        .HasColumnName("befores");
+
+                    b.PrimitiveCollection<long[]>("Ids")
+                        .IsRequired()
+                        .HasColumnType("bigint[]")
+                        .HasColumnName("ids");
+
+                    b.HasKey("JobId", "Number")
+                        .HasName("pk_job_batch");
+
+                    b.ToTable("job_batch", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.JobRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<long>("Changed")
+                        .HasColumnType("bigint")
+                        .HasColumnName("changed");
+
+                    b.Property<string>("Field")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("field");
+
+                    b.Property<string>("From")
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<long>("Looked")
+                        .HasColumnType("bigint")
+                        .HasColumnName("looked");
+
+                    b.Property<long>("Reached")
+                        .HasColumnType("bigint")
+                        .HasColumnName("reached");
+
+                    b.Property<int>("Release")
+                        .HasColumnType("integer")
+                        .HasColumnName("release");
+
+                    b.Property<string>("Saying")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("saying");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("says");
+
+                    b.Property<DateTimeOffset>("StartedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("started_at");
+
+                    b.Property<string>("StartedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("started_by");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.Property<string>("To")
+                        .HasColumnType("text")
+                        .HasColumnName("to");
+
+                    b.Property<long>("Total")
+                        .HasColumnType("bigint")
+                        .HasColumnName("total");
+
+                    b.Property<string>("Work")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("work");
+
+                    b.HasKey("Id")
+                        .HasName("pk_job");
+
+                    b.ToTable("job", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.Person", b =>
                 {
                     b.Property<Guid>("Id")
@@ -272,6 +487,11 @@ namespace Pelto.Data.Definitions.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("full_name");
+
+                    b.Property<string>("Language")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("language");
 
                     b.Property<bool>("LockoutEnabled")
                         .HasColumnType("boolean")
@@ -319,6 +539,11 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasMaxLength(256)
                         .HasColumnType("character varying(256)")
                         .HasColumnName("user_name");
+
+                    b.Property<string>("Zone")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("zone");
 
                     b.HasKey("Id")
                         .HasName("pk_person");
@@ -496,6 +721,57 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("role", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.SavedDataRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<long>("Count")
+                        .HasColumnType("bigint")
+                        .HasColumnName("count");
+
+                    b.Property<string>("Csv")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("csv");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("definition");
+
+                    b.Property<string>("Field")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("field");
+
+                    b.Property<string>("Label")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("label");
+
+                    b.Property<string>("Part")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("part");
+
+                    b.Property<string>("RecordType")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("record_type");
+
+                    b.Property<DateTimeOffset>("SavedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("saved_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_saved_data");
+
+                    b.ToTable("saved_data", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.SettingRow", b =>
                 {
                     b.Property<string>("Name")
@@ -511,6 +787,49 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasName("pk_setting");
 
                     b.ToTable("setting", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.ShowingRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Field")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("field");
+
+                    b.Property<long?>("Line")
+                        .HasColumnType("bigint")
+                        .HasColumnName("line");
+
+                    b.Property<long>("Record")
+                        .HasColumnType("bigint")
+                        .HasColumnName("record");
+
+                    b.Property<string>("RecordType")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("record_type");
+
+                    b.Property<DateTimeOffset>("ShownAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("shown_at");
+
+                    b.Property<string>("ShownTo")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("shown_to");
+
+                    b.HasKey("Id")
+                        .HasName("pk_showing");
+
+                    b.HasIndex("Field")
+                        .HasDatabaseName("ix_showing_field");
+
+                    b.ToTable("showing", "pelto");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.TokenRow", b =>
@@ -591,6 +910,16 @@ namespace Pelto.Data.Definitions.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_person_token_person_user_id");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.JobBatchRow", b =>
+                {
+                    b.HasOne("Pelto.Data.Definitions.JobRow", null)
+                        .WithMany()
+                        .HasForeignKey("JobId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_job_batch_job_job_id");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.TokenRow", b =>

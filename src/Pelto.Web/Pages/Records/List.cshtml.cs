@@ -3,8 +3,10 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
+using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
@@ -28,6 +30,12 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>The sort order asked for, or null for the usual one.</summary>
     public string? Order { get; private set; }
 
+    /// <summary>What rows are held to.</summary>
+    public IReadOnlyList<Filter> Filters { get; private set; } = [];
+
+    /// <summary>What one can look for, and what is about to be added.</summary>
+    public FilterInput Adding { get; private set; } = default!;
+
     /// <summary>True when this person may create records.</summary>
     public bool MayWrite { get; private set; }
 
@@ -37,10 +45,13 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>True when a deleted record could not be brought back.</summary>
     public bool Lost { get; private set; }
 
+    /// <summary>The conventions of the person who looks.</summary>
+    public Locale Locale => request.Locale;
+
     private IReadOnlyList<SortKey> keys = [];
 
     /// <summary>Shows the list, or the rows after a cursor.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string? deleted, string? undo, bool lost, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, [FromQuery] FilterInput adding, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NotFound();
         Type = found;
@@ -50,9 +61,17 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
         if (RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) RecordLists.TryOrder(found, null, request.Viewer, out keys);
         else Order = order;
+        Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))];
+        Adding = adding.For(found, request.Viewer);
+        if (Adding.IsAsked && Adding.Read() is { } added)
+        {
+            Filters = [.. Filters, added];
+            return Redirect(Link(Order, null));
+        }
+
         try
         {
-            Page = await lists.ReadAsync(new(found, keys, Rows, after, search), request.Viewer, cancel);
+            Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters }, request.Viewer, cancel);
         }
         catch (FormatException)
         {
@@ -61,6 +80,10 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
 
         return after is null ? base.Page() : Partial("Records/_RowsPage", this);
     }
+
+    /// <summary>The rest of a filter's inputs, once somebody chose what to look in.</summary>
+    public IActionResult OnGetFilter(string type, [FromQuery] FilterInput adding) =>
+        request.Find(type) is { } found ? Partial("Records/_Filter", adding.For(found, request.Viewer)) : NotFound();
 
     /// <summary>Brings a deleted record back.</summary>
     public async Task<IActionResult> OnPostRestoreAsync(string type, Guid undo, CancellationToken cancel)
@@ -72,22 +95,44 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>Null when the list is not sorted by this column, else whether downwards.</summary>
     public bool? SortOf(Field column) => keys.Count > 0 && keys[0].Field == column ? keys[0].Descending : null;
 
-    /// <summary>False for links to what this person may not see.</summary>
-    public bool MaySort(Field column) => request.Viewer.MaySeeThrough(column);
+    /// <summary>False for what has no order, and for links to what this person may not see.</summary>
+    public bool MaySort(Field column) => column.Kind.IsOrdered && request.Viewer.MaySeeThrough(column);
 
     /// <summary>Where a click on a heading leads.</summary>
     public string LinkFor(Field column) => Link(SortOf(column) == false ? "-" + column.Code : column.Code, null);
+
+    /// <summary>The list without one of its filters.</summary>
+    public string LinkWithout(Filter filter) => Link(Order, null, Filters.Where(other => other != filter));
 
     /// <summary>Where the next rows are.</summary>
     public string LinkForMore => Link(Order, Page.Next);
 
     /// <summary>A value as it stands in a row.</summary>
-    public static string Text(ListRow row, Field column) =>
-        column.Kind is LinkKind ? row.Labels.GetValueOrDefault(column.Slot, "") : column.Kind.Format(row.Values[column.Slot]);
-
-    private string Link(string? order, string? after)
+    public FieldView Cell(ListRow row, Field column) => new()
     {
-        var query = new[] { ("search", Search), ("order", order), ("after", after) }.Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
+        Field = column,
+        Name = "",
+        Width = 1,
+        Value = row.Values[column.Slot],
+        Text = "",
+        Unit = "",
+        Locale = Locale,
+        Record = row.Id,
+        LineId = null,
+        LinkText = row.Labels.GetValueOrDefault(column.Slot, ""),
+        Target = null,
+        IsWritable = false,
+        Messages = [],
+        Clash = null,
+        TheirText = "",
+        IsDraft = false,
+        IsInLine = true,
+    };
+
+    private string Link(string? order, string? after, IEnumerable<Filter>? filters = null)
+    {
+        var query = new[] { ("search", Search), ("order", order), ("after", after) }.Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write())))
+            .Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
         return $"/records/{Type.Code}?{string.Join('&', query)}";
     }
 }

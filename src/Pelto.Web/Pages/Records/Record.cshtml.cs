@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
+using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
@@ -11,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
-public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues) : PageModel
+public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder) : PageModel
 {
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
@@ -40,7 +41,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         {
             var lines = field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => ((string?)line.Key, line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])];
             foreach (var (line, value) in lines)
-                values[new Spot(field.Part, line, field).ToString()] = new { text = field.Kind.Format(value), failed = value.IsError };
+                values[new Spot(field.Part, line, field).ToString()] = new { text = field.Kind.Format(value, request.Locale), failed = value.IsError };
         }
 
         // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
@@ -63,6 +64,22 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>Draws the form under the live release, with all that was entered.</summary>
     public async Task<IActionResult> OnPostDrawAsync(string type, string id, CancellationToken cancel) =>
         await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, isJudged: false)) : Gone(type);
+
+    /// <summary>Shows a secret, once, and puts down that it was shown.</summary>
+    public async Task<IActionResult> OnPostRevealAsync(string type, string id, string field, long? line, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || !TryId(id, out var known) || !found.TryFindField(field, out var secret) || secret.Kind is not SecretKind) return NotFound();
+        Response.Headers.CacheControl = "no-store";
+        return new JsonResult(new { text = await store.RevealAsync(found, known, secret, line, request.Viewer, cancel) ?? "It cannot be read: the key that it was kept under is not here." });
+    }
+
+    /// <summary>Adds a choice that somebody needs while entering a record; it is live at once.</summary>
+    public async Task<IActionResult> OnPostAddChoiceAsync(string type, string field, string label)
+    {
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind) return NotFound();
+        var (choice, refusal) = await adder.AddAsync(asked, label, request.Viewer);
+        return choice is null ? new JsonResult(new { refusal }) : new JsonResult(new { code = choice.Code, label = choice.Label });
+    }
 
     /// <summary>Deletes; the list offers to undo it.</summary>
     public async Task<IActionResult> OnPostDeleteAsync(string type, string id, CancellationToken cancel)

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
@@ -13,7 +14,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a field, with a real record beside it.</summary>
-public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, RecordCounts counts) : PageModel
+public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects) : PageModel
 {
     private Draft draft = default!;
     private Catalogue catalogue = default!;
@@ -28,8 +29,11 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>True for a field that is not in the draft yet.</summary>
     public bool IsNew { get; private set; }
 
+    /// <summary>The field as it is live; null for one that nobody has yet.</summary>
+    public FieldDefinition? Live { get; private set; }
+
     /// <summary>True for a field that people have.</summary>
-    public bool IsLive { get; private set; }
+    public bool IsLive => Live is not null;
 
     /// <summary>True when the draft says something else of it than what is live.</summary>
     public bool IsInDraft { get; private set; }
@@ -46,6 +50,12 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }
 
+    /// <summary>The conventions of the person who looks.</summary>
+    public Locale Locale => request.Locale;
+
+    /// <summary>The field as the draft has it.</summary>
+    public FieldDefinition Known => draft.Site.Find(fieldId) ?? new() { Id = fieldId };
+
     /// <summary>The record type.</summary>
     public RecordType? Type => PartOf(Input.Part)?.RecordType;
 
@@ -61,11 +71,33 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>What follows from the definition.</summary>
     public IReadOnlyList<string> Effects { get; private set; } = [];
 
+    /// <summary>What a change of kind, or a smaller size, makes of the values on file; null when neither is asked for.</summary>
+    public ValueEffects? OnFile { get; private set; }
+
     /// <summary>How the tried value reads, or why it is refused.</summary>
     public string SampleAnswer { get; private set; } = "";
 
     /// <summary>True when the tried value is refused.</summary>
     public bool SampleRefused { get; private set; }
+
+    /// <summary>What real values say about the size.</summary>
+    public ValueFacts? Facts { get; private set; }
+
+    /// <summary>Who changed what, newest first.</summary>
+    public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
+
+    /// <summary>Kinds that it had before and whose columns are still kept, newest first.</summary>
+    public IReadOnlyList<FieldDefinition> EarlierKinds { get; private set; } = [];
+
+    /// <summary>What else uses it, for those who want to remove it.</summary>
+    public IReadOnlyList<string> Uses { get; private set; } = [];
+
+    /// <summary>The choice lists that it can take.</summary>
+    public IReadOnlyList<ChoiceList> ChoiceLists => draft.Site.ChoiceLists;
+
+    /// <summary>The languages that labels can be written in, besides the one that they are defined in.</summary>
+    public static IReadOnlyList<(string Code, string Name)> LabelLanguages { get; } =
+        [.. Locale.Languages.Where(code => code.Length > 0).Select(code => code[..2]).Distinct().Select(code => (code, CultureInfo.GetCultureInfo(code).EnglishName)).OrderBy(pair => pair.EnglishName, StringComparer.Ordinal)];
 
     /// <summary>Where a field can belong.</summary>
     public IEnumerable<(string Value, string Label)> PartChoices =>
@@ -73,9 +105,6 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     /// <summary>The part, in words.</summary>
     public string PartLabel => PartOf(Input.Part) is { } part ? LabelOf(part) : "";
-
-    /// <summary>The kind, in words.</summary>
-    public string KindLabel => FieldKinds.Definable.FirstOrDefault(kind => kind.Name == Input.Kind)?.Label ?? Input.Kind;
 
     /// <summary>What belonging to this part means.</summary>
     public string WhatFollows => PartOf(Input.Part) switch
@@ -111,10 +140,14 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
             var owner = catalogue.Find(type ?? "") ?? catalogue.RecordTypes.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? catalogue.RecordTypes[0];
             Input = new() { Part = $"{owner.Code}/{owner.FindPart(part ?? "")?.Code ?? Part.HeaderCode}", After = after ?? "", Record = record ?? "" };
         }
-        else if (draft.Site.Find(id) is { } field)
+        else if ((draft.Site.Find(id) ?? Live) is { } field)
         {
             Input = FieldInput.Of(field, draft.Site.PlacementOf(id));
             Input.Record = record ?? "";
+        }
+        else if (id.Split('@')[0] is var own && own != id && draft.Site.Find(own) is not null)
+        {
+            return Redirect($"/setup/fields/{own}");
         }
         else
         {
@@ -123,6 +156,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
         if (kept) Said = "It is in the draft. People get it when you publish.";
         await ProveAsync(isAsked: !IsNew);
+        await ShowLifeAsync();
         return Page();
     }
 
@@ -137,26 +171,74 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         return Partial("Setup/_TryAnswer", this);
     }
 
+    /// <summary>Says what real values need: those that were pasted, or those on file.</summary>
+    public async Task<IActionResult> OnPostFactsAsync(string id, [FromForm] FieldInput input, [FromForm] string? pasted, [FromForm] bool onFile)
+    {
+        await LoadAsync(id, null);
+        Input = input;
+        Facts = await effects.FactsAsync(Live is null ? null : request.Catalogue.FindField(fieldId), input.ToField(Known, Taken(), []), onFile ? null : pasted ?? "", request.Locale);
+        return Partial("Setup/_Facts", this);
+    }
+
     /// <summary>Puts the field in the draft.</summary>
     public async Task<IActionResult> OnPostAsync(string id, [FromForm] FieldInput input, [FromForm] string? then, [FromForm] string? from)
     {
         await LoadAsync(id, from);
         Input = input;
         await ProveAsync(isAsked: true);
-        if (Problems.Count > 0) return Page();
-        var field = input.ToField(fieldId, Taken(), []);
-        await drafts.ChangeAsync(site => site.With(field).Placing(fieldId, input.ToPlacement(fieldId)), (IsNew ? "Added " : "Changed ") + field.Label, request.Viewer);
+        if (Problems.Count > 0)
+        {
+            await ShowLifeAsync();
+            return Page();
+        }
+
+        var field = input.ToField(Known, Taken(), []);
+        await drafts.ChangeAsync(site => site.With(input.ToField(site.Find(fieldId) ?? field, Taken(), [])).Placing(fieldId, input.ToPlacement(fieldId)), (IsNew ? "Added " : "Changed ") + field.Label, request.Viewer);
         var back = From is null ? "" : $"&from={Uri.EscapeDataString(From)}";
         return Redirect(then == "review" ? $"/setup/draft?{back.TrimStart('&')}" : $"/setup/fields/{fieldId}?kept=true{back}");
     }
 
-    /// <summary>Takes the field out, in the draft.</summary>
-    public async Task<IActionResult> OnPostTakeOutAsync(string id)
+    /// <summary>Takes a field that nobody has yet out of the draft.</summary>
+    public Task<IActionResult> OnPostTakeOutAsync(string id) => ChangeAsync(id, (site, _) => site.Without(id), "Took out", "/setup/draft");
+
+    /// <summary>Retires the field: it leaves all screens and keeps its data.</summary>
+    public Task<IActionResult> OnPostRetireAsync(string id) => ChangeAsync(id, (site, field) => site.With(field with { Retired = true }), "Retired", "/setup/draft");
+
+    /// <summary>Brings a retired field back.</summary>
+    public Task<IActionResult> OnPostRestoreAsync(string id) => ChangeAsync(id, (site, field) => site.With(field with { Retired = false }), "Brought back", "/setup/draft");
+
+    /// <summary>Removes the field for good; its data is saved to a file first.</summary>
+    public async Task<IActionResult> OnPostRemoveAsync(string id)
+    {
+        var columns = await effects.ColumnsAsync();
+        return await ChangeAsync(id, (site, field) => FieldEffects.Removing(site, field, columns), "Removed", "/setup/draft");
+    }
+
+    /// <summary>Goes back to a kind that it had before, over the column that is still kept.</summary>
+    public async Task<IActionResult> OnPostBackAsync(string id, int column)
+    {
+        await LoadAsync(id, null);
+        var earlier = (await effects.EarlierKindsAsync(Live)).FirstOrDefault(kind => kind.Column == column);
+        if (earlier is null) return NotFound();
+        return await ChangeAsync(id, (site, field) => site.With(FieldEffects.WithKindOf(field, earlier)), "Took back the kind of", $"/setup/fields/{id}?kept=true");
+    }
+
+    /// <summary>Drops the columns of earlier kinds.</summary>
+    public Task<IActionResult> OnPostDropEarlierAsync(string id) => ChangeAsync(id, (site, field) => site.With(field with { DropsEarlier = true }), "Dropped the earlier kind of", $"/setup/fields/{id}?kept=true");
+
+    /// <summary>Makes the field's own choices a list that other fields can share.</summary>
+    public Task<IActionResult> OnPostShareAsync(string id)
+    {
+        var list = ChoiceList.NewId();
+        return ChangeAsync(id, (site, field) => site.With(new ChoiceList { Id = list, Label = field.Label, MayAdd = field.MayAdd, Choices = field.Choices ?? [] }).With(field with { Choices = null, MayAdd = false, ChoiceList = list }), "Shared the choices of", $"/setup/lists/{list}");
+    }
+
+    private async Task<IActionResult> ChangeAsync(string id, Func<SiteDefinition, FieldDefinition, SiteDefinition> change, string what, string then)
     {
         await LoadAsync(id, null);
         if (draft.Site.Find(id) is not { } field) return NotFound();
-        await drafts.ChangeAsync(site => site.Without(id), $"Took out {field.Label}", request.Viewer);
-        return Redirect("/setup/draft");
+        await drafts.ChangeAsync(site => site.Find(id) is { } now ? change(site, now) : site, $"{what} {field.Label}", request.Viewer);
+        return Redirect(then);
     }
 
     private async Task LoadAsync(string id, string? from)
@@ -165,9 +247,17 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         catalogue = catalogues.Build(draft.Site);
         IsNew = id == "new";
         fieldId = IsNew ? FieldDefinition.NewId() : id;
-        IsLive = request.Catalogue.Site.Find(id) is not null;
-        IsInDraft = !IsNew && draft.Site.Find(id) != request.Catalogue.Site.Find(id);
+        Live = request.Catalogue.Site.Find(id);
+        IsInDraft = !IsNew && !SiteDefinition.Same(draft.Site.Find(id), Live);
         From = Url.IsLocalUrl(from) ? from : null;
+    }
+
+    private async Task ShowLifeAsync()
+    {
+        if (IsNew) return;
+        History = await effects.HistoryAsync(fieldId);
+        EarlierKinds = await effects.EarlierKindsAsync(Live);
+        Uses = FieldEffects.UsesOf(catalogue, Known);
     }
 
     private Part? PartOf(string text) => text.Split('/', 2) is [var type, var part] ? catalogue.Find(type)?.FindPart(part) : null;
@@ -177,41 +267,45 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     private async Task ProveAsync(bool isAsked)
     {
         var problems = new List<Problem>();
-        var definition = Input.ToField(fieldId, Taken(), problems);
-        if (request.Catalogue.Site.Find(fieldId) is { } live) definition = definition with { Code = live.Code, Kind = live.Kind, RecordType = live.RecordType, Part = live.Part };
-        var proved = catalogues.Build(draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)));
+        var definition = Input.ToField(Known, Taken(), problems);
+        if (Live is { } live) definition = definition with { Code = live.Code, RecordType = live.RecordType, Part = live.Part };
+        var site = draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)).Settled(request.Catalogue.Site);
+        var proved = catalogues.Build(site);
         problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
 
         // Before somebody asks, what is only not filled in yet is no mistake.
-        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0))];
+        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0))];
         if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
-        TrySample(definition);
+        TrySample(proved.FindField(fieldId));
         await ShowAsync(proved, problems);
     }
 
-    private void TrySample(FieldDefinition definition)
+    private void TrySample(Field? field)
     {
-        if (FieldKinds.Make(definition, static (_, _) => { }) is not { } kind || Input.Sample.Length == 0)
+        if (field is null || Input.Sample.Length == 0)
         {
             SampleAnswer = "Type what people may type; it is read by the rules above.";
             return;
         }
 
-        var parsed = kind.Parse(Input.Sample);
-        SampleRefused = parsed.Refusal is not null;
-        SampleAnswer = parsed.Refusal ?? $"Reads as {(kind.Format(parsed.Value) is { Length: > 0 } text ? text : "nothing")}.";
+        var parsed = field.Kind.Parse(Input.Sample, request.Locale);
+        var empty = new RecordState(field.Part.RecordType);
+        var refusals = parsed.Refusal is { } refusal ? [refusal] : parsed.Value.IsEmpty ? [] : (field.Rules with { Check = null }).Refusals(field, parsed.Value, empty.FrameAt(null)).ToList();
+        SampleRefused = refusals.Count > 0;
+        SampleAnswer = SampleRefused ? string.Join(" ", refusals) : $"Reads as {(field.Kind.Format(parsed.Value, request.Locale) is { Length: > 0 } text ? text : "nothing")}.";
     }
 
     private async Task ShowAsync(Catalogue proved, List<Problem> problems)
     {
         if (proved.FindField(fieldId) is not { } field)
         {
-            Effects = ["Nothing yet."];
+            Effects = Known.Retired ? ["It is retired: it stands nowhere, and what was entered is kept."] : ["Nothing yet."];
             return;
         }
 
         var type = field.Part.RecordType;
-        Effects = await EffectsAsync(field);
+        Effects = await effects.OfAsync(field);
+        if (request.Catalogue.FindField(fieldId) is { } live) OnFile = await effects.OnFileAsync(live, field);
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
 
@@ -221,19 +315,6 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         ProofTitle = record?.Title ?? "no record on file yet";
         var form = await forms.OfAsync(shown);
         Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true };
-    }
-
-    private async Task<IReadOnlyList<string>> EffectsAsync(Field field)
-    {
-        var type = field.Part.RecordType;
-        var many = type.Plural.ToLowerInvariant();
-        var start = field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.";
-        var effects = new List<string> { $"{Numbers.Format(await counts.OfAsync(type))} {many} are on file. They stay as they are.", start };
-        if (field.Required) effects.Add("A record without it is asked for it when it is next saved.");
-        effects.Add($"Everyone who sees {many} sees it; who may change them fills it.");
-        if (!field.Part.IsLines) effects.Add("Lists can show it and sort by it.");
-        effects.Add($"Programs read and write it as {field.Code}.");
-        return effects;
     }
 
     private async Task<RecordState?> RecordAsync(RecordType type)
@@ -253,7 +334,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         return section with { Places = [.. section.Places.Skip(Math.Clamp(at - 2, 0, Math.Max(0, section.Places.Count - Columns))).Take(Columns)] };
     }
 
-    // From the live type to the draft's: the same fields may stand at other slots.
+    // From the live type to the draft's: the same fields may stand at other slots, and a value may become one of another kind.
     private static void CopyTo(RecordState shown, RecordState record)
     {
         Copy(record.Type.Header, record.Header, shown.Type.Header, shown.Header);
@@ -272,7 +353,10 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     private static void Copy(Part from, Value[] values, Part to, Value[] into)
     {
         foreach (var field in to.Fields)
-            if (from.Find(field.Code) is { } same && same.Id == field.Id) into[field.Slot] = values[same.Slot];
+        {
+            if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
+            into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;
+        }
     }
 
     private static string LabelOf(Part part) => part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label;

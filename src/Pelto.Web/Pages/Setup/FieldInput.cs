@@ -5,6 +5,22 @@ using Pelto.Core.Values;
 
 namespace Pelto.Web.Pages;
 
+/// <summary>What people of another language read, as typed.</summary>
+public sealed class LocalTextInput
+{
+    /// <summary>Two letters (ISO 639-1).</summary>
+    public string Language { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The label.</summary>
+    public string Label { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The column heading.</summary>
+    public string Heading { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The help text.</summary>
+    public string Help { get; set => field = value ?? ""; } = "";
+}
+
 /// <summary>What stands in the inputs of the field page, as text, so that nothing typed is lost.</summary>
 /// <remarks>Binding gives null for an empty input; here it is the empty text.</remarks>
 public sealed class FieldInput
@@ -14,6 +30,12 @@ public sealed class FieldInput
 
     /// <summary>Record type and part, such as <c>sales_order/lines</c>.</summary>
     public string Part { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Other parts in which it stands, written the same way.</summary>
+    public List<string> AlsoOn { get; set; } = [];
+
+    /// <summary>The parts with which it is printed.</summary>
+    public List<string> PrintedOn { get; set; } = [];
 
     /// <summary>What people will read.</summary>
     public string Label { get; set => field = value ?? ""; } = "";
@@ -30,26 +52,77 @@ public sealed class FieldInput
     /// <summary>Tells people what to fill in.</summary>
     public string Help { get; set => field = value ?? ""; } = "";
 
+    /// <summary>What people of other languages read.</summary>
+    public List<LocalTextInput> Texts { get; set; } = [];
+
     /// <summary>The kind's name.</summary>
     public string Kind { get; set => field = value ?? ""; } = "text";
 
-    /// <summary>For text.</summary>
-    public string Length { get; set => field = value ?? ""; } = "30";
+    /// <summary>For texts and secrets; empty for the usual.</summary>
+    public string Length { get; set => field = value ?? ""; } = "";
 
-    /// <summary>For decimals.</summary>
-    public string Digits { get; set => field = value ?? ""; } = "10";
+    /// <summary>For decimals, money and quantities; empty for the usual.</summary>
+    public string Digits { get; set => field = value ?? ""; } = "";
 
-    /// <summary>For decimals.</summary>
-    public string Decimals { get; set => field = value ?? ""; } = "2";
+    /// <summary>For decimals, percentages and quantities; empty for the usual.</summary>
+    public string Decimals { get; set => field = value ?? ""; } = "";
 
     /// <summary>For choices: one a line, <c>code = label</c> or a label alone.</summary>
     public string Choices { get; set => field = value ?? ""; } = "";
 
+    /// <summary>For choices: the id of a shared list; empty for choices of its own.</summary>
+    public string ChoiceList { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For choices of its own: whether people may add one while they enter a record.</summary>
+    public bool MayAdd { get; set; }
+
+    /// <summary>For money: codes with spaces or commas between.</summary>
+    public string Currencies { get; set => field = value ?? ""; } = "EUR";
+
+    /// <summary>For quantities: codes of units, the usual one first.</summary>
+    public List<string> Units { get; set; } = [];
+
+    /// <summary>For phone numbers.</summary>
+    public string Country { get; set => field = value ?? ""; } = "FI";
+
+    /// <summary>For identifiers.</summary>
+    public string Scheme { get; set => field = value ?? ""; } = "gtin";
+
+    /// <summary>For identifiers of one's own.</summary>
+    public string CheckDigit { get; set => field = value ?? ""; } = "";
+
     /// <summary>What new records begin with.</summary>
     public string StartingValue { get; set => field = value ?? ""; } = "";
 
+    /// <summary>Whether records on file get it too.</summary>
+    public bool FillExisting { get; set; }
+
     /// <summary>Whether a record needs it.</summary>
     public bool Required { get; set; }
+
+    /// <summary>A condition under which a record needs it.</summary>
+    public string RequiredWhen { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The least that is taken.</summary>
+    public string Least { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The greatest that is taken.</summary>
+    public string Greatest { get; set => field = value ?? ""; } = "";
+
+    /// <summary>A regular expression.</summary>
+    public string Pattern { get; set => field = value ?? ""; } = "";
+
+    /// <summary>What people read when it does not fit.</summary>
+    public string PatternMessage { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Whether values are unique.</summary>
+    public bool Unique { get; set; }
+
+    /// <summary>A formula that must hold.</summary>
+    public string Check { get; set => field = value ?? ""; } = "";
+
+    /// <summary>What people read when it does not hold.</summary>
+    public string CheckMessage { get; set => field = value ?? ""; } = "";
 
     /// <summary>The id of what it stands after; empty for the end, <see cref="Nowhere"/> for no screen.</summary>
     public string After { get; set => field = value ?? ""; } = "";
@@ -63,56 +136,96 @@ public sealed class FieldInput
     /// <summary>A value to try.</summary>
     public string Sample { get; set => field = value ?? ""; } = "";
 
-    /// <summary>The inputs for a definition.</summary>
+    /// <summary>The inputs for a definition. Values are written as the person who looks writes them.</summary>
     public static FieldInput Of(FieldDefinition field, LayerOperation? placement) => new()
     {
         Part = $"{field.RecordType}/{field.Part}",
+        AlsoOn = [.. field.AlsoOn.Select(place => $"{place.RecordType}/{place.Part}")],
+        PrintedOn = [.. field.Places().Where(place => place.Printed).Select(place => $"{place.RecordType}/{place.Part}")],
         Label = field.Label,
         Code = field.Code,
         CodeTyped = true,
         Heading = field.Heading ?? "",
         Help = field.Help ?? "",
+        Texts = [.. (field.Texts ?? new Dictionary<string, LocalText>()).Select(text => new LocalTextInput { Language = text.Key, Label = text.Value.Label ?? "", Heading = text.Value.Heading ?? "", Help = text.Value.Help ?? "" })],
         Kind = field.Kind,
-        Length = Text(field.Length ?? 30),
-        Digits = Text(field.Digits ?? 10),
-        Decimals = Text(field.Decimals ?? 2),
-        Choices = string.Join('\n', (field.Choices ?? []).Select(choice => $"{choice.Code} = {choice.Label}")),
+        Length = Text(field.Length),
+        Digits = Text(field.Digits),
+        Decimals = Text(field.Decimals),
+        Choices = string.Join('\n', (field.Choices ?? []).Where(choice => choice.IsOffered).Select(choice => $"{choice.Code} = {choice.Label}")),
+        ChoiceList = field.ChoiceList ?? "",
+        MayAdd = field.MayAdd,
+        Currencies = string.Join(", ", field.Currencies ?? ["EUR"]),
+        Units = [.. field.Units ?? []],
+        Country = field.Country ?? "FI",
+        Scheme = field.Scheme ?? "gtin",
+        CheckDigit = field.CheckDigit ?? "",
         StartingValue = field.StartingValue ?? "",
+        FillExisting = field.FillExisting,
         Required = field.Required,
+        RequiredWhen = field.RequiredWhen ?? "",
+        Least = field.Least ?? "",
+        Greatest = field.Greatest ?? "",
+        Pattern = field.Pattern ?? "",
+        PatternMessage = field.PatternMessage ?? "",
+        Unique = field.Unique,
+        Check = field.Check ?? "",
+        CheckMessage = field.CheckMessage ?? "",
         After = placement?.Op == LayerOperation.Hide ? Nowhere : placement?.After ?? "",
-        Width = placement?.Width is { } width ? Text(width) : "",
+        Width = Text(placement?.Width),
     };
 
-    /// <summary>The definition that the inputs make. What cannot be read goes to <paramref name="problems"/>.</summary>
-    /// <param name="id">The field's lasting id.</param>
+    /// <summary>The definition that the inputs make, over what the draft has of the field already. What cannot be read goes to <paramref name="problems"/>.</summary>
+    /// <param name="known">The field as the draft has it, or an empty one with its id.</param>
     /// <param name="taken">Codes that other fields of the part have.</param>
     /// <param name="problems">Takes what is wrong.</param>
-    public FieldDefinition ToField(string id, IEnumerable<string> taken, List<Problem> problems)
+    public FieldDefinition ToField(FieldDefinition known, IEnumerable<string> taken, List<Problem> problems)
     {
+        var id = known.Id;
         var part = Part.Split('/', 2);
         if (Width.Trim() is { Length: > 0 } width && !(int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var wide) && wide is >= 1 and <= 12))
             problems.Add(new(id, "width", "The width is a whole number from 1 to 12."));
         if (!CodeTyped || Code.Length == 0) (Code, CodeTyped) = (Codes.From(Label, taken), false);
-        return new()
+        var isChoice = Kind is "choice" or "choices";
+        return known with
         {
-            Id = id,
             RecordType = part[0],
             Part = part.Length > 1 ? part[1] : Core.Catalog.Part.HeaderCode,
+            AlsoOn = [.. AlsoOn.Where(place => place != Part).Select(place => place.Split('/', 2)).Where(place => place.Length == 2).Select(place => new AlsoOn(place[0], place[1], PrintedOn.Contains($"{place[0]}/{place[1]}")))],
+            Printed = PrintedOn.Contains(Part),
             Label = Label.Trim(),
             Code = Code.Trim(),
             Heading = OrNull(Heading),
             Help = OrNull(Help),
+            Texts = ReadTexts(id, problems),
             Kind = Kind,
-            Length = Kind == "text" ? Number(Length, "length", "The length") : null,
-            Digits = Kind == "decimal" ? Number(Digits, "digits", "The count of digits") : null,
-            Decimals = Kind == "decimal" ? Number(Decimals, "decimals", "The count of digits after the point") : null,
-            Choices = Kind == "choice" ? ReadChoices() : null,
+            Length = Kind is "text" or "long_text" or "formatted_text" or "secret" ? Number(Length, "length", "The length") : null,
+            Digits = Kind is "decimal" or "money" or "quantity" ? Number(Digits, "digits", "The count of digits") : null,
+            Decimals = Kind is "decimal" or "percent" or "quantity" ? Number(Decimals, "decimals", "The count of digits after the point") : null,
+            Choices = isChoice && ChoiceList.Length == 0 ? ReadChoices(known.Choices ?? []) : null,
+            ChoiceList = isChoice ? OrNull(ChoiceList) : null,
+            MayAdd = isChoice && ChoiceList.Length == 0 && MayAdd,
+            Currencies = Kind == "money" ? [.. Currencies.ToUpperInvariant().Split([' ', ',', ';'], StringSplitOptions.RemoveEmptyEntries)] : null,
+            Units = Kind == "quantity" && Units.Count > 0 ? [.. Units] : null,
+            Country = Kind == "phone" ? OrNull(Country)?.ToUpperInvariant() : null,
+            Scheme = Kind == "identifier" ? OrNull(Scheme) : null,
+            CheckDigit = Kind == "identifier" && Scheme == IdentifierKind.Own ? OrNull(CheckDigit) : null,
             StartingValue = OrNull(StartingValue),
+            FillExisting = FillExisting && StartingValue.Trim().Length > 0,
             Required = Required,
+            RequiredWhen = OrNull(RequiredWhen),
+            Least = OrNull(Least),
+            Greatest = OrNull(Greatest),
+            Pattern = OrNull(Pattern),
+            PatternMessage = OrNull(PatternMessage),
+            Unique = Unique,
+            Check = OrNull(Check),
+            CheckMessage = OrNull(CheckMessage),
         };
 
         int? Number(string text, string property, string what)
         {
+            if (string.IsNullOrWhiteSpace(text)) return null;
             if (int.TryParse(text.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return number;
             problems.Add(new(id, property, $"{what} is a whole number."));
             return null;
@@ -128,19 +241,35 @@ public sealed class FieldInput
             : new() { Op = LayerOperation.Put, Part = id, After = After, Width = width };
     }
 
-    private List<Choice> ReadChoices()
+    private Dictionary<string, LocalText>? ReadTexts(string id, List<Problem> problems)
+    {
+        var texts = new Dictionary<string, LocalText>(StringComparer.Ordinal);
+        foreach (var text in Texts.Where(text => $"{text.Label}{text.Heading}{text.Help}".Trim().Length > 0))
+        {
+            if (text.Language.Length == 0) problems.Add(new(id, "texts", "Say which language these texts are in."));
+            else if (!texts.TryAdd(text.Language, new(OrNull(text.Label), OrNull(text.Heading), OrNull(text.Help)))) problems.Add(new(id, "texts", $"The language {text.Language} is there twice."));
+        }
+
+        return texts.Count == 0 ? null : texts;
+    }
+
+    // What else is known of a choice, such as its colour, stays with its code; a choice that is retired or merged is not in the input, and stays too.
+    private List<Choice> ReadChoices(IReadOnlyList<Choice> known)
     {
         var choices = new List<Choice>();
+        var codes = known.Select(choice => choice.Code).ToHashSet(StringComparer.Ordinal);
         foreach (var line in Choices.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
             var cut = line.Split('=', 2, StringSplitOptions.TrimEntries);
-            choices.Add(cut.Length == 2 && Codes.IsChoiceCode(cut[0]) ? new(cut[0], cut[1]) : new(Codes.From(line, choices.Select(choice => choice.Code)), line));
+            var (code, label) = cut.Length == 2 && Codes.IsChoiceCode(cut[0]) ? (cut[0], cut[1])
+                : (known.FirstOrDefault(choice => choice.IsOffered && choice.Label == line)?.Code ?? Codes.From(line, choices.Select(choice => choice.Code).Concat(codes)), line);
+            choices.Add(known.FirstOrDefault(choice => choice.Code == code) is { } old ? old with { Label = label } : new(code, label));
         }
 
-        return choices;
+        return [.. choices, .. known.Where(choice => !choice.IsOffered && choices.TrueForAll(other => other.Code != choice.Code))];
     }
 
     private static string? OrNull(string text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
 
-    private static string Text(int number) => number.ToString(CultureInfo.InvariantCulture);
+    private static string Text(int? number) => number?.ToString(CultureInfo.InvariantCulture) ?? "";
 }

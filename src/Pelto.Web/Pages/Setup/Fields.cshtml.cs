@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 
@@ -42,14 +41,7 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
     }
 
     /// <summary>A kind with its size, in words.</summary>
-    public static string KindOf(Field field) => field.Kind switch
-    {
-        TextKind text => $"text, up to {text.Length}",
-        DecimalKind number => $"decimal, {number.Digits} digits, {number.Decimals} after the point",
-        ChoiceKind choice => $"choice of {choice.Choices.Count}",
-        LinkKind => $"link to {field.Target?.Label.ToLowerInvariant()}",
-        var kind => kind.Label.ToLowerInvariant(),
-    };
+    public static string KindOf(Field field) => field.Target is { } target ? $"link to {target.Label.ToLowerInvariant()}" : field.Kind.Description;
 
     /// <summary>Where a field stands on its screen.</summary>
     public string WhereIs(Field field)

@@ -2,9 +2,22 @@
 const form = document.getElementById('field');
 
 const showSizes = () => {
-  const kind = form.querySelector('[name=Kind]:checked, [name=Kind][type=hidden]')?.value;
-  form.querySelectorAll('[data-kinds]').forEach(size => { size.hidden = !size.dataset.kinds.split(' ').includes(kind); });
+  const kind = form.querySelector('[name=Kind]:checked')?.value;
+  const shared = form.querySelector('[data-own-choices]')?.value;
+  form.querySelectorAll('[data-kinds]').forEach(size => {
+    size.hidden = !size.dataset.kinds.split(' ').includes(kind) || ('ofOwn' in size.dataset && Boolean(shared));
+  });
 };
+
+// A size that real values suggest.
+document.addEventListener('click', event => {
+  const button = event.target.closest('[data-set]');
+  if (!button) return;
+  form.querySelector(`[name=${button.dataset.set}]`).value = button.dataset.to;
+  if (button.dataset.also) form.querySelector(`[name=${button.dataset.also}]`).value = button.dataset.alsoTo;
+  form.querySelector(`[name=${button.dataset.set}]`).dispatchEvent(new Event('change', { bubbles: true }));
+  form.querySelector(`[name=${button.dataset.set}]`).focus();
+});
 
 form.addEventListener('change', showSizes);
 form.addEventListener('input', event => {

@@ -1,22 +1,24 @@
-// Links: typing finds records; the arrow keys and Enter choose (WAI-ARIA combobox pattern).
+// Links and choices: typing finds; the arrow keys and Enter choose (WAI-ARIA combobox pattern).
+
+const inputs = '[data-pick], [data-choose]';
 
 export function attachPickers(form) {
   form.addEventListener('input', event => {
-    if (!event.target.matches('[data-pick]')) return;
-    hiddenOf(event.target).value = '';
+    if (!event.target.matches(inputs)) return;
+    if (hiddenOf(event.target)) hiddenOf(event.target).value = '';
     ask(event.target);
   });
   form.addEventListener('focusout', event => {
-    if (event.target.matches?.('[data-pick]')) setTimeout(() => close(event.target), 150);
+    if (event.target.matches?.(inputs)) setTimeout(() => close(event.target), 150);
   });
   form.addEventListener('keydown', event => {
-    if (event.target.matches('[data-pick]')) onKey(event);
+    if (event.target.matches(inputs)) onKey(event);
   });
   form.addEventListener('mousedown', event => {
-    const option = event.target.closest('.options li[data-id]');
+    const option = event.target.closest('.options li[data-id], .options li[data-new]');
     if (!option) return;
     event.preventDefault();
-    choose(option.closest('.pick').querySelector('[data-pick]'), option);
+    choose(option.closest('.pick').querySelector(inputs), option);
   });
 }
 
@@ -29,7 +31,8 @@ async function ask(input) {
   const mine = ++turn;
   await new Promise(done => setTimeout(done, 120));
   if (mine !== turn) return;
-  const answer = await fetch(`/pick/${input.dataset.pick}?text=${encodeURIComponent(input.value)}`).catch(() => null);
+  const where = input.dataset.pick ? `/pick/${input.dataset.pick}` : `/choose/${input.form.dataset.type}/${input.dataset.choose}`;
+  const answer = await fetch(`${where}?text=${encodeURIComponent(input.value)}`).catch(() => null);
   if (mine !== turn || !answer?.ok || document.activeElement !== input) return;
   show(input, await answer.json());
 }
@@ -42,9 +45,11 @@ function show(input, found) {
     option.role = 'option';
     option.dataset.id = target.id;
     option.dataset.text = input.dataset.pickShort === undefined ? target.text : target.code;
+    if (target.colour) option.dataset.colour = target.colour;
     option.dataset.name = target.name;
     option.setAttribute('aria-selected', String(index === 0));
     const name = document.createElement('span');
+    name.className = target.colour ? `dot ${target.colour}` : '';
     name.textContent = target.name || target.code;
     const code = document.createElement('span');
     code.className = 'soft';
@@ -52,7 +57,16 @@ function show(input, found) {
     option.append(name, code);
     return option;
   }));
-  if (found.length === 0) {
+  const typed = input.value.trim();
+  if (input.dataset.mayAdd && typed && !found.some(target => target.name.toLowerCase() === typed.toLowerCase())) {
+    const add = document.createElement('li');
+    add.id = `${list.id}-new`;
+    add.role = 'option';
+    add.dataset.new = typed;
+    add.textContent = `Add “${typed}”`;
+    add.setAttribute('aria-selected', String(found.length === 0));
+    list.append(add);
+  } else if (found.length === 0) {
     const none = document.createElement('li');
     none.className = 'none';
     none.role = 'option';
@@ -67,7 +81,7 @@ function show(input, found) {
   list.style.bottom = below ? '' : `${window.innerHeight - at.top + 2}px`;
   list.hidden = false;
   input.setAttribute('aria-expanded', 'true');
-  point(input, list.querySelector('li[data-id]'));
+  point(input, list.querySelector('li[data-id], li[data-new]'));
 }
 
 function point(input, option) {
@@ -90,7 +104,7 @@ function onKey(event) {
     }
     return;
   }
-  const options = [...list.querySelectorAll('li[data-id]')];
+  const options = [...list.querySelectorAll('li[data-id], li[data-new]')];
   const at = options.findIndex(option => option.getAttribute('aria-selected') === 'true');
   if (event.key === 'ArrowDown') point(input, options[Math.min(at + 1, options.length - 1)]);
   else if (event.key === 'ArrowUp') point(input, options[Math.max(at - 1, 0)]);
@@ -103,7 +117,21 @@ function onKey(event) {
   event.stopPropagation();
 }
 
-function choose(input, option) {
+async function choose(input, option) {
+  if (option.dataset.new) {
+    turn++;
+    close(input);
+    option = await addChoice(input, option.dataset.new);
+    if (!option) return;
+  }
+  if (input.dataset.several) {
+    turn++;
+    close(input);
+    input.value = '';
+    addTag(input.closest('[data-tags]'), option.dataset);
+    input.dispatchEvent(new Event('change', { bubbles: true }));
+    return;
+  }
   hiddenOf(input).value = option.dataset.id;
   input.value = option.dataset.text;
   if (input.dataset.pickShort !== undefined) input.title = option.dataset.name;
@@ -118,4 +146,40 @@ function close(input) {
   list.hidden = true;
   input.setAttribute('aria-expanded', 'false');
   input.removeAttribute('aria-activedescendant');
+}
+
+// A choice that is not in the list yet, where the administrator lets people add some: it is live at once.
+async function addChoice(input, label) {
+  const data = new FormData();
+  data.set('field', input.dataset.choose);
+  data.set('label', label);
+  data.set('__RequestVerificationToken', input.form.querySelector('[name=__RequestVerificationToken]').value);
+  input.setAttribute('aria-busy', 'true');
+  const answer = await fetch(`${location.pathname}?handler=AddChoice`, { method: 'POST', body: data }).then(got => got.json()).catch(() => ({ refusal: 'It could not be added just now; please try again.' }));
+  input.removeAttribute('aria-busy');
+  if (!answer.refusal) return { dataset: { id: answer.code, text: answer.label, name: answer.label } };
+  const place = document.getElementById(`${input.id.replace(/-add$/, '')}-message`);
+  if (place) {
+    place.hidden = false;
+    place.textContent = answer.refusal;
+  }
+  return null;
+}
+
+export function addTag(box, { id, name, colour }) {
+  if ([...box.querySelectorAll('[data-chosen] input')].some(input => input.value === id)) return;
+  const tag = document.createElement('span');
+  tag.className = `tag ${colour ? `dot ${colour}` : ''}`;
+  const hidden = document.createElement('input');
+  hidden.type = 'hidden';
+  hidden.name = box.dataset.tags;
+  hidden.value = id;
+  const away = document.createElement('button');
+  away.type = 'button';
+  away.className = 'plain';
+  away.dataset.untag = '';
+  away.setAttribute('aria-label', `Take ${name} away`);
+  away.textContent = '×';
+  tag.append(hidden, name, away);
+  box.querySelector('[data-chosen]').append(tag);
 }

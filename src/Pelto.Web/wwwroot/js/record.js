@@ -2,6 +2,7 @@
 import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
 import { attachHere } from './here.js';
+import { attachInputs, take } from './inputs.js';
 
 let form = document.getElementById('record');
 const notices = document.getElementById('notices');
@@ -14,7 +15,9 @@ const post = (handler, data) => fetch(`${location.pathname}${handler ? `?handler
 // Unsaved entries
 
 const remember = () => {
-  const entries = [...new FormData(form)].filter(([name]) => name !== '__RequestVerificationToken');
+  // Neither the token nor secrets stay in the browser.
+  const secrets = new Set([...form.querySelectorAll('[data-secret]')].map(input => input.name));
+  const entries = [...new FormData(form)].filter(([name]) => name !== '__RequestVerificationToken' && !secrets.has(name));
   try {
     localStorage.setItem(storeKey, JSON.stringify({ at: Date.now(), entries }));
   } catch {
@@ -288,17 +291,16 @@ function attach() {
       next.focus();
     }
     // Enter goes on in a single-line input; only the save button and Ctrl S save.
-    if (event.key === 'Enter' && event.target.matches('input') && !event.defaultPrevented) event.preventDefault();
+    if (event.key === 'Enter' && event.target.matches('input:not([type=file])') && !event.defaultPrevented) event.preventDefault();
   });
   attachPickers(form);
+  attachInputs(form);
   attachLines(form);
 }
 
 function takeTheirs(button) {
   const input = document.getElementById(button.dataset.for);
-  const hidden = input.parentElement.querySelector('[data-pick-id]');
-  if (hidden) hidden.value = button.dataset.takeTheirs;
-  input.value = hidden ? button.dataset.takeText : button.dataset.takeTheirs;
+  take(button);
   input.removeAttribute('aria-invalid');
   const message = button.closest('.message');
   message.hidden = true;

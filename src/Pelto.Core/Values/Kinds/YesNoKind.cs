@@ -16,10 +16,10 @@ public sealed record YesNoKind : FieldKind
     public override ValueForm Holds => ValueForm.YesNo;
 
     /// <inheritdoc/>
-    public override ColumnType Column => ColumnType.Boolean;
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Boolean);
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text) => text.ToUpperInvariant() switch
+    protected override Parsed Read(string text, Locale locale) => text.ToUpperInvariant() switch
     {
         "YES" or "Y" or "TRUE" or "1" => Value.Of(true),
         "NO" or "N" or "FALSE" or "0" => Value.Of(false),
@@ -27,7 +27,7 @@ public sealed record YesNoKind : FieldKind
     };
 
     /// <inheritdoc/>
-    protected override string Write(Value value) => value.Yes ? "Yes" : "No";
+    protected override string Write(Value value, Locale locale) => value.Yes ? "Yes" : "No";
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => json.ValueKind switch

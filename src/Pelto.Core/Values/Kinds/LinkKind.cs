@@ -18,19 +18,19 @@ public sealed record LinkKind(string Target) : FieldKind
     public override ValueForm Holds => ValueForm.Link;
 
     /// <inheritdoc/>
-    public override ColumnType Column => ColumnType.Integer;
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Integer);
 
     /// <inheritdoc/>
     public override int Width => 4;
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text) =>
+    protected override Parsed Read(string text, Locale locale) =>
         long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var id) && id > 0
             ? Value.LinkTo(id)
             : Parsed.Refused($"Nothing is on file for “{text}”. Choose from the list that opens while you type.");
 
     /// <inheritdoc/>
-    protected override string Write(Value value) => value.Target.ToString(CultureInfo.InvariantCulture);
+    protected override string Write(Value value, Locale locale) => value.Target.ToString(CultureInfo.InvariantCulture);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => json.ValueKind switch
@@ -45,10 +45,5 @@ public sealed record LinkKind(string Target) : FieldKind
     public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Link ? JsonValue.Create(value.Target) : null;
 
     /// <inheritdoc/>
-    public override JsonObject Schema()
-    {
-        var schema = Nullable("integer");
-        schema["description"] = $"The id of a record of type {Target}.";
-        return schema;
-    }
+    public override JsonObject Schema() => Nullable("integer", description: $"The id of a record of type {Target}.");
 }

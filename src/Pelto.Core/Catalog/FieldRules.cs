@@ -1,0 +1,51 @@
+using Pelto.Core.Formulas;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Catalog;
+
+/// <summary>The rules that an administrator gave a field, ready to be checked.</summary>
+public sealed record FieldRules
+{
+    /// <summary>No rules.</summary>
+    public static FieldRules None { get; } = new();
+
+    /// <summary>The least that is taken; empty for none.</summary>
+    public Value Least { get; init; }
+
+    /// <summary>The greatest that is taken; empty for none.</summary>
+    public Value Greatest { get; init; }
+
+    /// <summary>A regular expression that the whole text must fit, or null.</summary>
+    public string? Pattern { get; init; }
+
+    /// <summary>What people read when it does not fit.</summary>
+    public string? PatternMessage { get; init; }
+
+    /// <summary>A condition under which a value is needed, or null.</summary>
+    public Formula? RequiredWhen { get; init; }
+
+    /// <summary>A condition that must hold, or null.</summary>
+    public Formula? Check { get; init; }
+
+    /// <summary>What people read when it does not hold.</summary>
+    public string? CheckMessage { get; init; }
+
+    /// <summary>All that these rules have against a value that is not empty and that fits its kind.</summary>
+    public IEnumerable<string> Refusals(Field field, Value value, Frame frame)
+    {
+        if (IsBeyond(field.Kind, value, Least, -1)) yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
+        if (IsBeyond(field.Kind, value, Greatest, 1)) yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
+        if (Pattern is { } pattern && value.Type == ValueForm.Text && !Patterns.Fits(value.Text, pattern))
+            yield return string.IsNullOrWhiteSpace(PatternMessage) ? $"{field.Label} does not have the form that is wanted: {pattern}." : PatternMessage;
+        if (Check is { } check && check.Evaluate(frame) is { } answer && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes)))
+            yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}" : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit: {check.Text} does not hold." : CheckMessage;
+    }
+
+    /// <summary>True when a value is beyond a bound; amounts of different currencies have no order, so nothing is beyond then.</summary>
+    public static bool IsBeyond(FieldKind kind, Value value, Value bound, int direction)
+    {
+        if (bound.IsEmpty || value.IsEmpty || value.Type != bound.Type) return false;
+        if (value.Type == ValueForm.Money && value.Unit != bound.Unit) return false;
+        return kind.OrderKey(value) is IComparable one && kind.OrderKey(bound) is { } other && Math.Sign(one is string text ? string.Compare(text, (string)other, StringComparison.OrdinalIgnoreCase) : one.CompareTo(other)) == direction;
+    }
+}

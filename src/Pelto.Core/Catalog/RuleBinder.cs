@@ -1,0 +1,73 @@
+using Pelto.Core.Formulas;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Catalog;
+
+/// <summary>Makes the rules of a field ready, once all fields are known, and says what is wrong with them.</summary>
+internal sealed class RuleBinder(List<Problem> problems)
+{
+    public void Bind(Field field)
+    {
+        var content = field.Content;
+        if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, Check: null, Unique: false }) return;
+        var id = field.Definition?.Id ?? field.Id;
+        var (least, greatest) = (Bound(field, id, "least", content.Least), Bound(field, id, "greatest", content.Greatest));
+        if (FieldRules.IsBeyond(field.Kind, least, greatest, 1)) Refuse(id, "greatest", "The greatest is less than the least: nothing would be taken.");
+        var rules = new FieldRules
+        {
+            Least = least,
+            Greatest = greatest,
+            Pattern = Pattern(field, id),
+            PatternMessage = content.PatternMessage,
+            RequiredWhen = Condition(field, id, "requiredWhen", content.RequiredWhen),
+            Check = Condition(field, id, "check", content.Check),
+            CheckMessage = content.CheckMessage,
+        };
+        if (content.Unique && !field.Kind.IsCompared) Refuse(id, "unique", $"Values of the kind {field.Kind.Label.ToLowerInvariant()} cannot be told apart; it cannot be unique.");
+        if (field.StartsWith(new DateOnly(2000, 1, 1)) is { IsEmpty: false } start)
+        {
+            if (content.Unique) Refuse(id, "startingValue", "A starting value would be the same in every new record, and this field is unique.");
+            if (FieldRules.IsBeyond(field.Kind, start, least, -1) || FieldRules.IsBeyond(field.Kind, start, greatest, 1)) Refuse(id, "startingValue", "Its own rules refuse this starting value: it is not between the least and the greatest.");
+        }
+
+        field.Rules = rules;
+    }
+
+    private Value Bound(Field field, string id, string property, string? text)
+    {
+        if (string.IsNullOrWhiteSpace(text)) return Value.Empty;
+        if (!field.Kind.IsOrdered || field.Kind is AnyChoiceKind)
+        {
+            Refuse(id, property, $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no least and no greatest.");
+            return Value.Empty;
+        }
+
+        var parsed = field.Kind.Parse(text);
+        if (parsed.Refusal is { } refusal) Refuse(id, property, refusal);
+        return parsed.Refusal is null ? parsed.Value : Value.Empty;
+    }
+
+    private string? Pattern(Field field, string id)
+    {
+        if (string.IsNullOrEmpty(field.Content.Pattern)) return null;
+        if (field.Kind.Holds != ValueForm.Text || field.Kind is AnyChoiceKind) Refuse(id, "pattern", "Only texts can be held to a pattern.");
+        else if (Patterns.Refuse(field.Content.Pattern) is { } refusal) Refuse(id, "pattern", refusal);
+        else if (field.Kind is not IdentifierKind { Scheme: IdentifierKind.Own }) return field.Content.Pattern;
+        return null;
+    }
+
+    private Formula? Condition(Field field, string id, string property, string? text)
+    {
+        if (string.IsNullOrWhiteSpace(text)) return null;
+        var found = new List<FormulaProblem>();
+        var formula = Formula.Bind(text, field.Part, found);
+        foreach (var problem in found) Refuse(id, property, $"At character {problem.At.From + 1}: {problem.Message}");
+        if (formula is not null && formula.Type != ValueForm.YesNo) Refuse(id, property, "A condition gives yes or no, such as quantity > 10.");
+        return formula?.Type == ValueForm.YesNo ? formula : null;
+    }
+
+    private void Refuse(string id, string property, string sentence)
+    {
+        if (!problems.Exists(problem => problem.Element == id && problem.Property == property && problem.Sentence == sentence)) problems.Add(new(id, property, sentence));
+    }
+}

@@ -1,0 +1,78 @@
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>AND(condition; …): yes when all are. OpenFormula 6.15.2.</summary>
+/// <remarks>An empty condition counts as no, as in IF.</remarks>
+internal sealed class And : Function
+{
+    public override string Name => "AND";
+
+    public override IReadOnlyList<Parameter> Parameters { get; } = [new("condition", ValueForm.YesNo, IsRepeated: true)];
+
+    public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+
+    public override Evaluator Compile(IReadOnlyList<Evaluator> arguments) => Logic.Until(arguments, ends: false);
+}
+
+/// <summary>OR(condition; …): yes when one is. OpenFormula 6.15.9.</summary>
+internal sealed class Or : Function
+{
+    public override string Name => "OR";
+
+    public override IReadOnlyList<Parameter> Parameters { get; } = [new("condition", ValueForm.YesNo, IsRepeated: true)];
+
+    public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+
+    public override Evaluator Compile(IReadOnlyList<Evaluator> arguments) => Logic.Until(arguments, ends: true);
+}
+
+/// <summary>NOT(condition): the other answer; empty counts as no. OpenFormula 6.15.8.</summary>
+internal sealed class Not : Function
+{
+    public override string Name => "NOT";
+
+    public override IReadOnlyList<Parameter> Parameters { get; } = [new("condition", ValueForm.YesNo)];
+
+    public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+
+    public override Evaluator Compile(IReadOnlyList<Evaluator> arguments)
+    {
+        var condition = arguments[0];
+        return frame => condition(frame) is var value && value.IsError ? value : Value.Of(!Logic.IsYes(value));
+    }
+}
+
+/// <summary>ISBLANK(field): yes when nothing is filled in. OpenFormula 6.13.14.</summary>
+internal sealed class IsBlank : Function
+{
+    public override string Name => "ISBLANK";
+
+    public override IReadOnlyList<Parameter> Parameters { get; } = [new("field", null)];
+
+    public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+
+    public override Evaluator Compile(IReadOnlyList<Evaluator> arguments)
+    {
+        var field = arguments[0];
+        return frame => Value.Of(field(frame).IsEmpty);
+    }
+}
+
+internal static class Logic
+{
+    public static bool IsYes(Value value) => value.Type == ValueForm.YesNo && value.Yes;
+
+    // Goes through the conditions until one decides; an error decides too.
+    public static Evaluator Until(IReadOnlyList<Evaluator> conditions, bool ends) => frame =>
+    {
+        foreach (var condition in conditions)
+        {
+            var value = condition(frame);
+            if (value.IsError) return value;
+            if (IsYes(value) == ends) return Value.Of(ends);
+        }
+
+        return Value.Of(!ends);
+    };
+}

@@ -1,0 +1,112 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Records;
+
+/// <summary>How a list's filter compares.</summary>
+public enum FilterTest
+{
+    /// <summary>Equal to a value.</summary>
+    Is,
+
+    /// <summary>Anything but a value, nothing included.</summary>
+    Not,
+
+    /// <summary>From one value to another, both included.</summary>
+    Between,
+
+    /// <summary>A value or more.</summary>
+    From,
+
+    /// <summary>A value or less.</summary>
+    To,
+
+    /// <summary>A text somewhere within; for several choices, one of them.</summary>
+    Contains,
+
+    /// <summary>Nothing is filled in.</summary>
+    Empty,
+
+    /// <summary>Something is filled in.</summary>
+    Filled,
+}
+
+/// <summary>One condition of a list.</summary>
+/// <param name="Field">What is compared.</param>
+/// <param name="Test">How.</param>
+/// <param name="Value">With what; empty for tests that need nothing, or that look for a text.</param>
+/// <param name="Until">For between: the other end.</param>
+/// <param name="Text">For contains: the text.</param>
+public sealed record Filter(Field Field, FilterTest Test, Value Value = default, Value Until = default, string Text = "")
+{
+    private const char Mark = '~';
+
+    /// <summary>The tests that a field can be put to.</summary>
+    public static IReadOnlyList<FilterTest> TestsOf(Field field)
+    {
+        var kind = field.Kind;
+        var tests = new List<FilterTest>();
+        if (kind.IsCompared && kind is not SeveralChoicesKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
+        if (kind.IsOrdered && kind is not (AnyChoiceKind or LinkKind or YesNoKind)) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
+        if (kind.IsSearched || kind is SeveralChoicesKind or LinkKind) tests.Add(FilterTest.Contains);
+        tests.AddRange([FilterTest.Empty, FilterTest.Filled]);
+        return tests;
+    }
+
+    /// <summary>A test in words.</summary>
+    public static string Say(FilterTest test) => test switch
+    {
+        FilterTest.Is => "is",
+        FilterTest.Not => "is not",
+        FilterTest.Between => "between",
+        FilterTest.From => "at least",
+        FilterTest.To => "at most",
+        FilterTest.Contains => "contains",
+        FilterTest.Empty => "is empty",
+        _ => "is filled",
+    };
+
+    /// <summary>Reads a filter from what somebody typed. Gives a sentence when it makes no sense.</summary>
+    public static (Filter? Filter, string? Refusal) Read(Field field, FilterTest test, string? value, string? until, Locale? locale = null)
+    {
+        if (!TestsOf(field).Contains(test)) return (null, $"{field.Label} cannot be looked for by “{Say(test)}”.");
+        if (test is FilterTest.Empty or FilterTest.Filled) return (new(field, test), null);
+        if (string.IsNullOrWhiteSpace(value) && test != FilterTest.Between) return (null, "Say what to look for.");
+        if (test == FilterTest.Contains && field.Kind is not SeveralChoicesKind) return (new(field, test, Text: string.Concat(value!.Where(c => !char.IsControl(c))).Trim()), null);
+        var (from, to) = (field.Kind.Parse(value, locale), test == FilterTest.Between ? field.Kind.Parse(until, locale) : Value.Empty);
+        if ((from.Refusal ?? to.Refusal) is { } refusal) return (null, refusal);
+        if (test == FilterTest.Between && (from.Value.IsEmpty || to.Value.IsEmpty)) return (null, "Say both ends, or look for what is at least or at most one of them.");
+        if (field.Kind.Common is not null && test == FilterTest.Between && from.Value.Unit != to.Value.Unit) return (null, "Both ends are in one currency.");
+        return (new(field, test, from.Value, to.Value), null);
+    }
+
+    /// <summary>The filter as it stands in addresses and in the programming interface, the same in every language: <c>weight~between~10~20</c>.</summary>
+    public string Write() => string.Join(Mark, new[] { Field.Code, Test.ToString().ToLowerInvariant() }.Concat(Test switch
+    {
+        FilterTest.Empty or FilterTest.Filled => [],
+        FilterTest.Between => [Plain(Value), Plain(Until)],
+        FilterTest.Contains when Text.Length > 0 => [Text],
+        _ => new[] { Plain(Value) },
+    }));
+
+    /// <summary>Reads what <see cref="Write"/> wrote.</summary>
+    public static (Filter? Filter, string? Refusal) Parse(RecordType type, string text)
+    {
+        var parts = text.Split(Mark, 3);
+        if (parts.Length < 2 || type.Header.Find(parts[0]) is not { } field) return (null, $"There is no field “{parts[0]}” to look in. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12.");
+        if (!Enum.TryParse<FilterTest>(parts[1], ignoreCase: true, out var test) || !Enum.IsDefined(test) || parts[1].Any(char.IsAsciiDigit)) return (null, $"There is no test “{parts[1]}”. There are: {string.Join(", ", Enum.GetNames<FilterTest>().Select(name => name.ToLowerInvariant()))}.");
+        var values = test == FilterTest.Between && parts.Length == 3 ? parts[2].Split(Mark, 2) : parts.Skip(2).ToArray();
+        return Read(field, test, values.ElementAtOrDefault(0), values.ElementAtOrDefault(1));
+    }
+
+    /// <summary>The filter in words.</summary>
+    public string InWords(Locale locale) => Test switch
+    {
+        FilterTest.Empty or FilterTest.Filled => $"{Field.TextIn(locale).Label} {Say(Test)}",
+        FilterTest.Between => $"{Field.TextIn(locale).Label} {Say(Test)} {Field.Kind.Format(Value, locale)} and {Field.Kind.Format(Until, locale)}",
+        FilterTest.Contains when Text.Length > 0 => $"{Field.TextIn(locale).Label} {Say(Test)} “{Text}”",
+        _ => $"{Field.TextIn(locale).Label} {Say(Test)} {Field.Kind.Format(Value, locale)}",
+    };
+
+    private string Plain(Value value) => Field.Kind is AnyChoiceKind ? value.Type == ValueForm.Several ? string.Join(';', value.Codes) : value.Text : Field.Kind.Format(value);
+}

@@ -1,0 +1,164 @@
+using System.Globalization;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Releases;
+
+/// <summary>Says what people will notice of the difference between two sites, in plain words.</summary>
+internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts facts)
+{
+    private const string StaysAsIs = "Values on file stay as they are.";
+
+    public IEnumerable<PlannedChange> Of(FieldDefinition now, FieldDefinition? old)
+    {
+        if ((draft.Find(now.RecordType) ?? draft.RecordTypes.FirstOrDefault()) is not { } type) return [];
+        var field = draft.FindField(now.Id);
+        if (now.Retired && old?.Retired == true) return [];
+        if (now.Retired) return [new(now.Id, type, $"Retires {now.Label}.", "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back.")];
+        if (field is null) return [];
+        if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({field.Kind.Label.ToLowerInvariant()}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {Where(field)}.", EffectOfNew(field))];
+        if (old.Retired) return [new(now.Id, type, $"Brings {now.Label} back.", "With what was entered before it was retired.")];
+        return Changed(field, type, now, old).Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect));
+    }
+
+    public IEnumerable<PlannedChange> TakenOff(FieldDefinition gone)
+    {
+        if (live.FindField(gone.Id) is { } field)
+            yield return new(gone.Id, field.Part.RecordType, $"Takes {gone.Label} out of use.", "It leaves all screens, lists and the programming interface. What was entered stays in the database.");
+    }
+
+    public IEnumerable<PlannedChange> OfLists()
+    {
+        foreach (var list in draft.Site.ChoiceLists)
+        {
+            var old = live.Site.FindList(list.Id);
+            if (old is not null && SiteDefinition.Same(old, list)) continue;
+            var using_ = draft.Site.Fields.Where(field => field.ChoiceList == list.Id && !field.Retired).ToList();
+            var type = using_.Select(field => draft.Find(field.RecordType)).FirstOrDefault(found => found is not null) ?? draft.RecordTypes[0];
+            var used = using_.Count == 0 ? "No field uses it yet." : $"For {string.Join(", ", using_.Select(field => field.Label))}.";
+            yield return old is null
+                ? new(list.Id, type, $"Adds the choice list {list.Label} with {Planning.Count(list.Choices.Count, "choice")}.", used)
+                : new(list.Id, type, $"Changes the choice list {list.Label}: {ListChanges(old, list)}.", $"{used} {Merges(using_.Select(field => field.Id), old.Choices, list.Choices)}{StaysAsIs}");
+        }
+
+        foreach (var gone in live.Site.ChoiceLists.Where(list => draft.Site.FindList(list.Id) is null))
+            yield return new(gone.Id, draft.RecordTypes[0], $"Deletes the choice list {gone.Label}.", "No field uses it.");
+    }
+
+    public IEnumerable<PlannedChange> OfPlaces() =>
+        from type in draft.RecordTypes
+        from field in type.Parts.SelectMany(part => part.Fields)
+        where (!field.IsAdded || field.Id != field.Definition!.Id) && live.Site.PlacementOf(field.Id) != draft.Site.PlacementOf(field.Id)
+        select new PlannedChange(field.Id, type, $"{field.Label} stands {Where(field)}.", $"On the screen of everyone who sees {type.Plural.ToLowerInvariant()}.");
+
+    private IEnumerable<(string Sentence, string Effect)> Changed(Field field, RecordType type, FieldDefinition now, FieldDefinition old)
+    {
+        if (old.Label != now.Label) yield return ($"Renames {old.Label} to {now.Label}.", "Wherever people read it; nothing else changes.");
+        if (old.Heading != now.Heading) yield return ($"The column heading of {now.Label} becomes “{field.Heading}”.", "In lists and lines.");
+        if (old.Help != now.Help) yield return ($"Changes the help text of {now.Label}.", "Shown beside the field.");
+        if (!SiteDefinition.Same(old.Texts, now.Texts)) yield return ($"Changes what people of other languages read for {now.Label}.", "Nothing else changes.");
+        if (old.Kind != now.Kind || old.Column != now.Column) yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", Becomes(field));
+        else foreach (var said in Sizes(field, now, old)) yield return said;
+        if (old.StartingValue != now.StartingValue) yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", "Records on file stay as they are.");
+        if (now.FillExisting && !old.FillExisting) yield return ($"Records on file without {now.Label} get {Shown(field, now.StartingValue)}.", "In the background, while everyone works; it can be stopped and undone.");
+        if (old.Required != now.Required) yield return (now.Required ? $"{now.Label} is needed from now on." : $"{now.Label} may be left empty.", now.Required ? "A record without it is asked for it when it is next saved." : "Nobody is asked for it any more.");
+        if (old.RequiredWhen != now.RequiredWhen) yield return (now.RequiredWhen is null ? $"{now.Label} is not needed under a condition any more." : $"{now.Label} is needed where {now.RequiredWhen}.", "Records are asked for it when they are next saved.");
+        if (old.Least != now.Least || old.Greatest != now.Greatest) yield return ($"{now.Label} takes {Range(now)}.", StaysAsIs + " They are checked when their record is next saved.");
+        if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", StaysAsIs);
+        if (old.Check != now.Check || old.CheckMessage != now.CheckMessage) yield return (now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.", StaysAsIs);
+        if (old.Unique != now.Unique) yield return (now.Unique ? $"No two {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}." : $"Several {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}.", "The database sees to it.");
+        if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", "One definition for all of them.");
+        if (now.DropsEarlier && !old.DropsEarlier) yield return ($"Drops what {now.Label} held under its earlier kind.", "Its data is saved to a file first. Going back to that kind is not possible any more.");
+        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id)) yield return ($"{now.Label} stands {Where(field)}.", $"On the screen of everyone who sees {type.Plural.ToLowerInvariant()}.");
+    }
+
+    private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old)
+    {
+        if (old.Length != now.Length) yield return ($"{now.Label} takes {now.Length ?? 30} characters instead of {old.Length ?? 30}.", StaysAsIs);
+        if (old.Digits != now.Digits || old.Decimals != now.Decimals)
+            yield return ($"{now.Label} takes {now.Digits ?? 10} digits, {now.Decimals ?? 2} of them after the point.", StaysAsIs);
+        if (old.ChoiceList != now.ChoiceList) yield return ($"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.", StaysAsIs);
+        else if (!(old.Choices ?? []).SequenceEqual(now.Choices ?? [])) yield return ($"Changes the choices of {now.Label}: {ChoiceChanges(old.Choices ?? [], now.Choices ?? [])}.", Merges([now.Id], old.Choices ?? [], now.Choices ?? []) + StaysAsIs);
+        if (old.MayAdd != now.MayAdd) yield return (now.MayAdd ? $"People may add choices to {now.Label} while they enter records." : $"People may not add choices to {now.Label} any more.", "At once.");
+        if (!SiteDefinition.Same(old.Currencies, now.Currencies) || !SiteDefinition.Same(old.Units, now.Units) || old.Country != now.Country || old.Scheme != now.Scheme || old.CheckDigit != now.CheckDigit)
+            yield return ($"{now.Label} is {field.Kind.Description} from now on.", StaysAsIs);
+    }
+
+    private string Becomes(Field field)
+    {
+        if (!facts.Conversions.TryGetValue(field.Id, out var counts)) return "Values on file are carried over, while everyone works.";
+        return counts.Converts + counts.Fails == 0 ? "No record holds a value yet."
+            : $"{Planning.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} carried over, while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. The earlier column is kept, so that this can be undone until you remove it.";
+    }
+
+    private string Merges(IEnumerable<string> fields, IReadOnlyList<Choice> were, IReadOnlyList<Choice> now)
+    {
+        var ids = fields.ToList();
+        return string.Concat(now.Where(choice => choice.MergedInto is not null && were.FirstOrDefault(other => other.Code == choice.Code)?.MergedInto != choice.MergedInto)
+            .Select(choice => $"{Planning.Count(ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code))), "record")} with {choice.Label} {(ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code))) == 1 ? "gets" : "get")} {now.FirstOrDefault(other => other.Code == choice.MergedInto)?.Label}; it can be undone. "));
+    }
+
+    private string EffectOfNew(Field field)
+    {
+        var type = field.Part.RecordType;
+        var fills = field.Definition!.FillExisting && !string.IsNullOrWhiteSpace(field.Content.StartingValue);
+        var known = facts.Records.TryGetValue(type.Code, out var records) ? $"The {Numbers.Format(records)} {type.Plural.ToLowerInvariant()} on file" : "Records on file";
+        var start = string.IsNullOrWhiteSpace(field.Content.StartingValue) ? "new ones begin empty" : $"new ones begin with {Shown(field, field.Content.StartingValue)}";
+        var needed = field.Required ? " It is needed: a record without it is asked for it when it is next saved." : "";
+        return $"{known} {(fills ? "get the starting value in the background, which can be undone" : "get no value")}; {start}.{needed} Everyone who sees {type.Plural.ToLowerInvariant()} sees it.";
+    }
+
+    private string PluralOf(AlsoOn place) => (draft.Find(place.RecordType)?.FindPart(place.Part)?.Plural ?? place.RecordType).ToLowerInvariant();
+
+    private static string Range(FieldDefinition now) => (now.Least, now.Greatest) switch
+    {
+        (null, null) => "any value again",
+        (var least, null) => $"{least} or more",
+        (null, var greatest) => $"{greatest} or less",
+        var (least, greatest) => $"{least} to {greatest}",
+    };
+
+    private static string Where(Field field)
+    {
+        foreach (var section in field.Part.RecordType.Screen.Layout.Sections)
+        {
+            var at = section.Places.ToList().FindIndex(place => place.Field == field);
+            if (at >= 0) return at == 0 ? $"first in {section.Label}" : $"after {section.Places[at - 1].Field.Label}";
+        }
+
+        return "on no screen";
+    }
+
+    private static string ListChanges(ChoiceList old, ChoiceList now)
+    {
+        var said = new List<string>();
+        if (old.Label != now.Label) said.Add($"is called {now.Label} instead of {old.Label}");
+        if (!old.Choices.SequenceEqual(now.Choices)) said.Add(ChoiceChanges(old.Choices, now.Choices));
+        if (old.Alphabetical != now.Alphabetical) said.Add(now.Alphabetical ? "offered in alphabetical order" : "offered in the order given");
+        if (old.MayAdd != now.MayAdd) said.Add(now.MayAdd ? "people may add to it while they enter records" : "people may not add to it any more");
+        return string.Join("; ", said);
+    }
+
+    private static string ChoiceChanges(IReadOnlyList<Choice> was, IReadOnlyList<Choice> becomes)
+    {
+        var said = new List<string>();
+        Say("adds ", becomes.Where(choice => was.All(other => other.Code != choice.Code)));
+        Say("takes away ", was.Where(choice => becomes.All(other => other.Code != choice.Code)));
+        Say("renames to ", becomes.Where(choice => Was(choice) is { } old && old.Label != choice.Label));
+        Say("retires ", becomes.Where(choice => Was(choice) is { Retired: false } && choice.Retired));
+        Say("offers again ", becomes.Where(choice => Was(choice) is { Retired: true } && !choice.Retired));
+        Say("merges ", becomes.Where(choice => choice.MergedInto is not null && Was(choice)?.MergedInto != choice.MergedInto));
+        Say("colours ", becomes.Where(choice => Was(choice) is { } old && old.Colour != choice.Colour));
+        return said.Count == 0 ? "another order" : string.Join("; ", said);
+
+        Choice? Was(Choice choice) => was.FirstOrDefault(other => other.Code == choice.Code);
+
+        void Say(string what, IEnumerable<Choice> choices)
+        {
+            var labels = choices.Select(choice => choice.Label).ToList();
+            if (labels.Count > 0) said.Add(what + string.Join(", ", labels.Take(6)) + (labels.Count > 6 ? string.Create(CultureInfo.InvariantCulture, $" and {labels.Count - 6} more") : ""));
+        }
+    }
+
+    private static string Shown(Field field, string? start) => string.IsNullOrWhiteSpace(start) ? "nothing" : field.Kind.Parse(start) is { Refusal: null } parsed ? field.Kind.Format(parsed.Value) : start;
+}

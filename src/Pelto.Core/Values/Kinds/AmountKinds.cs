@@ -1,0 +1,212 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Pelto.Core.Values;
+
+/// <summary>An amount of money with its currency; each currency has its own number of decimals.</summary>
+/// <param name="Digits">All digits of the amount together.</param>
+/// <param name="Allowed">The ISO 4217 codes that it may be in; the first stands in new records.</param>
+public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : FieldKind
+{
+    /// <inheritdoc/>
+    public override string Name => "money";
+
+    /// <inheritdoc/>
+    public override string Label => "Money";
+
+    /// <inheritdoc/>
+    public override string Description => $"money in {string.Join(", ", Allowed.Take(4))}{(Allowed.Count > 4 ? $" and {Allowed.Count - 4} more" : "")}";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Money;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = [new("", ColumnType.Numeric), new("_currency", ColumnType.Text)];
+
+    /// <inheritdoc/>
+    public override string Common => "_currency";
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale)
+    {
+        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Parsed.Refused($"“{text}” is no amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}.");
+        var code = unit.Length == 0 ? Allowed[0] : unit.ToUpperInvariant();
+        return Currencies.IsKnown(code) ? Value.Money(amount, code) : Parsed.Refused($"“{unit}” is no currency. A currency is three letters, such as {Allowed[0]}.");
+    }
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => $"{WriteAmount(value, locale)}\u00a0{value.Unit}";
+
+    /// <summary>The amount alone, with the decimals of its currency.</summary>
+    public static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value)
+    {
+        if (!Allowed.Contains(value.Unit)) return $"{value.Unit} is not taken here. Use {string.Join(", ", Allowed.Take(8))}.";
+        var decimals = Currencies.DecimalsOf(value.Unit);
+        if (Numbers.Shortest(value.Amount).Scale > decimals) return decimals == 0 ? $"{value.Unit} has no decimals." : string.Create(CultureInfo.InvariantCulture, $"{value.Unit} has {decimals} decimals.");
+        return Amounts.Refuse(value.Amount, Digits, 3);
+    }
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column)
+    {
+        var odd = Allowed.Where(code => Currencies.DecimalsOf(code) != 2).GroupBy(Currencies.DecimalsOf).OrderBy(group => group.Key);
+        var decimals = string.Concat(odd.Select(group => string.Create(CultureInfo.InvariantCulture, $"WHEN {column("_currency")} IN ({string.Join(", ", group.Order(StringComparer.Ordinal).Select(Quoted))}) THEN {group.Key} ")));
+        return
+        [
+            new("size", string.Create(CultureInfo.InvariantCulture, $"abs({column("")}) < 1e{Digits - 3}")),
+            new("scale", $"scale(trim_scale({column("")})) <= {(decimals.Length == 0 ? "2" : $"CASE {decimals}ELSE 2 END")}"),
+            new("currency", $"({column("")} IS NULL) = ({column("_currency")} IS NULL) AND ({column("_currency")} IS NULL OR {column("_currency")} IN ({string.Join(", ", Allowed.Order(StringComparer.Ordinal).Select(Quoted))}))"),
+        ];
+    }
+
+    /// <inheritdoc/>
+    public override object? ToColumn(Value value, int at) => value.Type != ValueForm.Money ? null : at == 0 ? value.Amount : value.Unit;
+
+    /// <inheritdoc/>
+    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is decimal amount && kept[1] is string code ? Value.Money(amount, code) : Value.Empty;
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from)
+    {
+        var changed = value.Type switch
+        {
+            ValueForm.Number => Value.Money(value.Number, Allowed[0]),
+            ValueForm.Quantity => Value.Money(value.Amount, Allowed[0]),
+            _ => value,
+        };
+        return base.Convert(changed, changed == value ? from : this);
+    }
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.Object
+        ? json.TryGetProperty("amount", out var amount) && amount.ValueKind == JsonValueKind.Number && amount.TryGetDecimal(out var number)
+            ? Judged(Value.Money(number, json.TryGetProperty("currency", out var code) && code.ValueKind == JsonValueKind.String ? code.GetString()! : Allowed[0]))
+            : Parsed.Refused("Money is written {\"amount\": 12.5, \"currency\": \"EUR\"}.")
+        : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain) ? Judged(Value.Money(plain, Allowed[0])) : FromText(json, "Money such as {\"amount\": 12.5, \"currency\": \"EUR\"}");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Money ? new JsonObject { ["amount"] = value.Amount, ["currency"] = value.Unit } : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema()
+    {
+        var schema = Nullable("object");
+        schema["required"] = new JsonArray("amount");
+        schema["properties"] = new JsonObject { ["amount"] = new JsonObject { ["type"] = "number" }, ["currency"] = new JsonObject { ["enum"] = new JsonArray([.. Allowed.Select(code => JsonValue.Create(code))]) } };
+        return schema;
+    }
+
+    /// <summary>Equal when what is allowed is, so that an unchanged definition is seen as such.</summary>
+    public bool Equals(MoneyKind? other) => other is not null && Digits == other.Digits && Allowed.SequenceEqual(other.Allowed);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => Allowed.Aggregate(Digits, HashCode.Combine);
+
+    private Parsed Judged(Value value) => Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
+}
+
+/// <summary>An amount with its unit; the units of one field measure the same thing and convert into one another.</summary>
+/// <param name="Digits">All digits of the amount together.</param>
+/// <param name="Decimals">Digits after the point.</param>
+/// <param name="Allowed">The units that it may be in; the first stands in new records.</param>
+public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> Allowed) : FieldKind
+{
+    /// <inheritdoc/>
+    public override string Name => "quantity";
+
+    /// <inheritdoc/>
+    public override string Label => "Quantity";
+
+    /// <inheritdoc/>
+    public override string Description => $"quantity in {string.Join(", ", Allowed.Select(unit => unit.Symbol))}";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Quantity;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = [new("", ColumnType.Numeric), new("_unit", ColumnType.Text)];
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale)
+    {
+        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Parsed.Refused($"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
+        var found = unit.Length == 0 ? Allowed[0] : Units.Named(unit, Allowed);
+        return found is not null ? Value.Quantity(amount, found.Code) : Parsed.Refused($"“{unit}” is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
+    }
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => $"{WriteAmount(value, locale)}\u00a0{Units.Find(value.Unit)?.Symbol ?? value.Unit}";
+
+    /// <summary>The amount alone.</summary>
+    public string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), 0, locale);
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) =>
+        Allowed.All(unit => unit.Code != value.Unit) ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}." : Amounts.Refuse(value.Amount, Digits, Decimals);
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) =>
+    [
+        .. Amounts.Checks(column(""), Digits, Decimals),
+        new("unit", $"({column("")} IS NULL) = ({column("_unit")} IS NULL) AND ({column("_unit")} IS NULL OR {column("_unit")} IN ({string.Join(", ", Allowed.Select(unit => unit.Code).Order(StringComparer.Ordinal).Select(Quoted))}))"),
+    ];
+
+    /// <inheritdoc/>
+    public override string OrderSql(ColumnNames column) => Allowed.Count == 1 ? $"({column("")} * {Factor(Allowed[0])})"
+        : $"({column("")} * CASE {column("_unit")} {string.Concat(Allowed.Select(unit => $"WHEN {Quoted(unit.Code)} THEN {Factor(unit)} "))}END)";
+
+    /// <inheritdoc/>
+    public override object? OrderKey(Value value) => value.Type == ValueForm.Quantity && Units.Find(value.Unit) is { } unit ? value.Amount * unit.Factor : null;
+
+    /// <inheritdoc/>
+    public override object? ToColumn(Value value, int at) => value.Type != ValueForm.Quantity ? null : at == 0 ? value.Amount : value.Unit;
+
+    /// <inheritdoc/>
+    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is decimal amount && kept[1] is string code ? Value.Quantity(amount, code) : Value.Empty;
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from)
+    {
+        var changed = value.Type switch
+        {
+            ValueForm.Number => Value.Quantity(value.Number, Allowed[0].Code),
+            ValueForm.Money => Value.Quantity(value.Amount, Allowed[0].Code),
+            ValueForm.Quantity when Allowed.All(unit => unit.Code != value.Unit) && Units.Find(value.Unit) is { } old && old.Dimension == Allowed[0].Dimension => Value.Quantity(Numbers.Shortest(Units.Convert(value.Amount, old, Allowed[0])), Allowed[0].Code),
+            _ => value,
+        };
+        return base.Convert(changed, changed == value ? from : this);
+    }
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.Object
+        ? json.TryGetProperty("amount", out var amount) && amount.ValueKind == JsonValueKind.Number && amount.TryGetDecimal(out var number)
+            ? Judged(Value.Quantity(number, json.TryGetProperty("unit", out var code) && code.ValueKind == JsonValueKind.String ? code.GetString()! : Allowed[0].Code))
+            : Parsed.Refused("A quantity is written {\"amount\": 12.5, \"unit\": \"KGM\"}.")
+        : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain) ? Judged(Value.Quantity(plain, Allowed[0].Code)) : FromText(json, "A quantity such as {\"amount\": 12.5, \"unit\": \"KGM\"}");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Quantity ? new JsonObject { ["amount"] = value.Amount, ["unit"] = value.Unit } : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema()
+    {
+        var schema = Nullable("object", description: "Units are codes of UN/ECE Recommendation 20.");
+        schema["required"] = new JsonArray("amount");
+        schema["properties"] = new JsonObject { ["amount"] = new JsonObject { ["type"] = "number" }, ["unit"] = new JsonObject { ["enum"] = new JsonArray([.. Allowed.Select(unit => JsonValue.Create(unit.Code))]) } };
+        return schema;
+    }
+
+    /// <summary>Equal when what is allowed is, so that an unchanged definition is seen as such.</summary>
+    public bool Equals(QuantityKind? other) => other is not null && Digits == other.Digits && Decimals == other.Decimals && Allowed.SequenceEqual(other.Allowed);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => Allowed.Aggregate(HashCode.Combine(Digits, Decimals), HashCode.Combine);
+
+    private Parsed Judged(Value value) => Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
+
+    private static string Factor(Unit unit) => unit.Factor.ToString(CultureInfo.InvariantCulture);
+}

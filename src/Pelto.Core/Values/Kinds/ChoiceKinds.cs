@@ -1,0 +1,227 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Pelto.Core.Values;
+
+/// <summary>One of the values that a choice field allows.</summary>
+/// <param name="Code">What is kept; lasting.</param>
+/// <param name="Label">What people read.</param>
+public sealed record Choice(string Code, string Label)
+{
+    /// <summary>The name of a colour that marks it, or null.</summary>
+    public string? Colour { get; init; }
+
+    /// <summary>True when it is not offered any more; records that have it keep it.</summary>
+    public bool Retired { get; init; }
+
+    /// <summary>The code of the choice that took its place, or null.</summary>
+    public string? MergedInto { get; init; }
+
+    /// <summary>The colours that a choice can have.</summary>
+    public static IReadOnlyList<string> Colours { get; } = ["moss", "rye", "clay", "fjord", "heather", "slate"];
+
+    /// <summary>True when it can be chosen.</summary>
+    public bool IsOffered => !Retired && MergedInto is null;
+}
+
+/// <summary>What one choice and several choices share: the choices, and finding one by what people type.</summary>
+/// <param name="Choices">In the order in which they are offered.</param>
+/// <param name="MayAdd">True when people may add a choice while they enter a record.</param>
+public abstract record AnyChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd) : FieldKind
+{
+    /// <inheritdoc/>
+    public override int Width => Choices.Count > 0 && Choices.Max(choice => choice.Label.Length) > 16 ? 3 : 2;
+
+    /// <inheritdoc/>
+    public override bool IsSearched => false;
+
+    /// <summary>The choice with this code.</summary>
+    public Choice? Find(string code) => Choices.FirstOrDefault(choice => choice.Code == code);
+
+    /// <summary>The label of a code; the code itself when it is unknown.</summary>
+    public string LabelOf(string code) => Find(code)?.Label ?? code;
+
+    /// <summary>The choice that somebody named. A code comes before a label, since a label may read like another choice's code; a merged choice stands for the one that took its place.</summary>
+    protected Choice? Named(string text)
+    {
+        var found = Find(text) ?? Choices.FirstOrDefault(choice => choice.MergedInto is null && string.Equals(choice.Label, text, StringComparison.OrdinalIgnoreCase))
+            ?? Choices.FirstOrDefault(choice => string.Equals(choice.Label, text, StringComparison.OrdinalIgnoreCase));
+        for (var hops = 0; found?.MergedInto is { } next && hops < Choices.Count; hops++) found = Find(next);
+        return found;
+    }
+
+    /// <summary>Codes as a list in SQL.</summary>
+    protected string CodeList => string.Join(", ", Choices.Select(choice => Quoted(choice.Code)));
+
+    /// <summary>Codes for a JSON Schema.</summary>
+    protected JsonArray CodesForSchema(bool orNull)
+    {
+        var codes = new JsonArray();
+        foreach (var choice in Choices.Where(choice => choice.MergedInto is null)) codes.Add(choice.Code);
+        if (orNull) codes.Add(null);
+        return codes;
+    }
+
+    /// <summary>Equal when the choices are, so that an unchanged definition is seen as such.</summary>
+    public virtual bool Equals(AnyChoiceKind? other) => other is not null && EqualityContract == other.EqualityContract && MayAdd == other.MayAdd && Choices.SequenceEqual(other.Choices);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => Choices.Aggregate(17, HashCode.Combine);
+}
+
+/// <summary>One value out of a given list; its code is kept, its label is read.</summary>
+/// <param name="Choices">In the order in which they are offered.</param>
+/// <param name="MayAdd">True when people may add a choice while they enter a record.</param>
+public sealed record ChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd = false) : AnyChoiceKind(Choices, MayAdd)
+{
+    /// <inheritdoc/>
+    public override string Name => "choice";
+
+    /// <inheritdoc/>
+    public override string Label => "Choice";
+
+    /// <inheritdoc/>
+    public override string Description => $"choice of {Choices.Count(choice => choice.IsOffered)}";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Text;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale) => Named(text) is { } choice ? Value.Of(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => LabelOf(value.Text);
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) => Find(value.Text) is null ? $"“{value.Text}” is not among the choices." : null;
+
+    /// <inheritdoc/>
+    public override string? RefuseAnew(Value value) => Find(value.Text) is { IsOffered: false } choice ? $"“{choice.Label}” is retired. Choose another." : null;
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("choice", $"{column("")} in ({CodeList})")];
+
+    // Lists sort choices in the order in which they are offered.
+    /// <inheritdoc/>
+    public override string OrderSql(ColumnNames column) => $"array_position(ARRAY[{CodeList}]::text[], {column("")})";
+
+    /// <inheritdoc/>
+    public override ColumnType OrderType => ColumnType.Integer;
+
+    /// <inheritdoc/>
+    public override object? OrderKey(Value value) =>
+        value.Type == ValueForm.Text && Choices.Select((choice, index) => (choice, index)).FirstOrDefault(pair => pair.choice.Code == value.Text) is { choice: not null } found ? (long)found.index + 1 : null;
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from) => value.Type == ValueForm.Several ? value.Codes.Count == 1 ? Parse(value.Codes[0]) : Parsed.Refused("More than one is chosen.") : base.Convert(value, from);
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => FromText(json, "The code of a choice");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Text ? value.Text : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema()
+    {
+        var schema = Nullable("string");
+        schema["enum"] = CodesForSchema(orNull: true);
+        return schema;
+    }
+
+    /// <summary>Equal when the choices are.</summary>
+    public bool Equals(ChoiceKind? other) => base.Equals(other);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => base.GetHashCode();
+}
+
+/// <summary>Any number of values out of a given list.</summary>
+/// <param name="Choices">In the order in which they are offered.</param>
+/// <param name="MayAdd">True when people may add a choice while they enter a record.</param>
+public sealed record SeveralChoicesKind(IReadOnlyList<Choice> Choices, bool MayAdd = false) : AnyChoiceKind(Choices, MayAdd)
+{
+    /// <inheritdoc/>
+    public override string Name => "choices";
+
+    /// <inheritdoc/>
+    public override string Label => "Several choices";
+
+    /// <inheritdoc/>
+    public override string Description => $"several of {Choices.Count(choice => choice.IsOffered)}";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Several;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.TextArray);
+
+    /// <inheritdoc/>
+    public override int Width => 4;
+
+    /// <inheritdoc/>
+    public override bool IsOrdered => false;
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale)
+    {
+        var codes = new List<string>();
+        foreach (var part in text.Split([';', '\n', ','], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (Named(part) is not { } choice) return Parsed.Refused($"“{part}” is not among the choices.");
+            if (!codes.Contains(choice.Code)) codes.Add(choice.Code);
+        }
+
+        return Value.Of(InOrder(codes));
+    }
+
+    // Labels may hold any of the marks that keep them apart, but then their codes are written.
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => string.Join("; ", value.Codes.Select(code => LabelOf(code) is var label && label.IndexOfAny([';', ',', '\n']) < 0 && Named(label)?.Code == code ? label : code));
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) => value.Codes.FirstOrDefault(code => Find(code) is null) is { } unknown ? $"“{unknown}” is not among the choices." : null;
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("choice", $"{column("")} <@ ARRAY[{CodeList}]::text[] AND cardinality({column("")}) > 0")];
+
+    /// <inheritdoc/>
+    public override object? ToColumn(Value value, int at) => value.Type == ValueForm.Several ? value.Codes.ToArray() : null;
+
+    /// <inheritdoc/>
+    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string[] codes ? Value.Of(codes) : Value.Empty;
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from) => from is ChoiceKind && !value.IsEmpty ? Parse(value.Text) is { Refusal: null } read ? read : Parse(from.Format(value)) : base.Convert(value, from);
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json)
+    {
+        if (json.ValueKind != JsonValueKind.Array) return FromText(json, "A list of codes");
+        if (json.EnumerateArray().Any(item => item.ValueKind != JsonValueKind.String)) return Parsed.Refused("A list of codes is wanted here.");
+        return Parse(string.Join(';', json.EnumerateArray().Select(item => item.GetString())));
+    }
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Several ? new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]) : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema()
+    {
+        var schema = Nullable("array");
+        schema["uniqueItems"] = true;
+        schema["items"] = new JsonObject { ["enum"] = CodesForSchema(orNull: false) };
+        return schema;
+    }
+
+    /// <summary>Equal when the choices are.</summary>
+    public bool Equals(SeveralChoicesKind? other) => base.Equals(other);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => base.GetHashCode();
+
+    private IEnumerable<string> InOrder(List<string> codes) => Choices.Select(choice => choice.Code).Where(codes.Contains);
+}

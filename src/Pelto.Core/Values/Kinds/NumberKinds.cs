@@ -1,0 +1,185 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Pelto.Core.Values;
+
+/// <summary>Whole numbers, such as a count of copies, of up to 15 digits so that every JSON reader keeps them exact.</summary>
+public sealed record IntegerKind : FieldKind
+{
+    private const decimal Largest = 999_999_999_999_999;
+
+    /// <inheritdoc/>
+    public override string Name => "integer";
+
+    /// <inheritdoc/>
+    public override string Label => "Integer";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Number;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Integer);
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale) =>
+        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused($"“{text}” is not a whole number.");
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), 0, locale);
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) =>
+        decimal.Truncate(value.Number) != value.Number ? $"Only a whole number fits; {Numbers.Format(value.Number)} has decimals."
+        : Math.Abs(value.Number) > Largest ? "At most 15 digits fit." : null;
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("size", $"abs({column("")}) <= 999999999999999")];
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from) => base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => FromNumber(json, "A whole number");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Number ? JsonValue.Create(decimal.ToInt64(value.Number)) : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema() => Nullable("integer");
+}
+
+/// <summary>Numbers with a fixed count of decimals, such as a load in tonnes.</summary>
+/// <param name="Digits">All digits together, before and after the point.</param>
+/// <param name="Decimals">Digits after the point.</param>
+public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
+{
+    /// <summary>The most digits that a definition may ask for; decimal arithmetic stays exact below it.</summary>
+    public const int MostDigits = 18;
+
+    /// <inheritdoc/>
+    public override string Name => "decimal";
+
+    /// <inheritdoc/>
+    public override string Label => "Decimal";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Number;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Numeric);
+
+    /// <inheritdoc/>
+    public override string Description => string.Create(CultureInfo.InvariantCulture, $"decimal, {Digits} digits, {Decimals} after the point");
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale) =>
+        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused($"“{text}” is not a number.");
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), Decimals, locale);
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) => Amounts.Refuse(value.Number, Digits, Decimals);
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => Amounts.Checks(column(""), Digits, Decimals);
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from) => base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => FromNumber(json, "A number");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Number ? JsonValue.Create(value.Number) : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema()
+    {
+        var schema = Nullable("number");
+        schema["multipleOf"] = 1 / Numbers.PowerOfTen(Decimals);
+        return schema;
+    }
+}
+
+/// <summary>A share in hundredths. What is kept is the share itself: 12.5 % is 0.125, so that formulas multiply by it as it is (OpenFormula 5.7).</summary>
+/// <param name="Decimals">Digits after the point of the percentage as people read it.</param>
+public sealed record PercentKind(int Decimals) : FieldKind
+{
+    private const int Digits = 9;
+
+    /// <inheritdoc/>
+    public override string Name => "percent";
+
+    /// <inheritdoc/>
+    public override string Label => "Percent";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Number;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Numeric);
+
+    /// <inheritdoc/>
+    public override string Description => string.Create(CultureInfo.InvariantCulture, $"percent, {Decimals} after the point");
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale) =>
+        Numbers.TryParse(text.Trim('%', ' ', '\u00a0', '\u202f'), out var number, locale) ? Value.Of(number / 100) : Parsed.Refused($"“{text}” is not a percentage.");
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) =>
+        Numbers.Format(Numbers.Shortest(value.Number * 100), Decimals, locale) + (locale.Culture.NumberFormat.PercentPositivePattern == 1 && !locale.IsInternational ? "%" : "\u00a0%");
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) => Amounts.Refuse(value.Number * 100, Digits, Decimals);
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => Amounts.Checks(column(""), Digits, Decimals + 2);
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.String ? Parse(json.GetString()) : FromNumber(json, "A share such as 0.125");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Number ? JsonValue.Create(Numbers.Shortest(value.Number)) : null;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema() => Nullable("number", description: "A share: 0.125 is 12.5 %.");
+}
+
+/// <summary>What numbers of all kinds share.</summary>
+internal static class Amounts
+{
+    public static string? Refuse(decimal number, int digits, int decimals)
+    {
+        if (Numbers.Shortest(number).Scale > decimals)
+            return decimals == 0 ? "Only a whole number fits here." : string.Create(CultureInfo.InvariantCulture, $"At most {decimals} digits fit after the point.");
+        return Math.Abs(number) >= Numbers.PowerOfTen(digits - decimals)
+            ? string.Create(CultureInfo.InvariantCulture, $"At most {digits - decimals} digits fit before the point.") : null;
+    }
+
+    public static IEnumerable<ColumnCheck> Checks(string column, int digits, int decimals) =>
+    [
+        new("size", string.Create(CultureInfo.InvariantCulture, $"abs({column}) < 1e{digits - decimals}")),
+        new("scale", string.Create(CultureInfo.InvariantCulture, $"scale(trim_scale({column})) <= {decimals}")),
+    ];
+
+    // The number in an amount with a unit, when a field changes to a plain number: the unit is what is lost.
+    public static Value NumberIn(Value value) => value.Type is ValueForm.Money or ValueForm.Quantity ? Value.Of(value.Amount) : value;
+
+    // "12 kg", "kg 12" or "12": the figure, and what stands beside it.
+    public static bool TrySplit(string text, Locale locale, out decimal amount, out string unit)
+    {
+        text = text.Trim();
+        var first = text.Length > 0 && IsOfUnit(text[0]);
+        var cut = first ? text.IndexOfAny(['0', '1', '2', '3', '4', '5', '6', '7', '8', '9', '-', '\u2212']) : text.TakeWhile(c => !IsOfUnit(c)).Count();
+        (amount, unit) = (0, "");
+        if (cut < 0) return false;
+        var (figure, beside) = first ? (text[cut..], text[..cut]) : (text[..cut], text[cut..]);
+        unit = beside.Trim();
+        return Numbers.TryParse(figure, out amount, locale);
+    }
+
+    private static bool IsOfUnit(char c) => char.IsLetter(c) || c is '°' or '"' or 'µ' or '%';
+}

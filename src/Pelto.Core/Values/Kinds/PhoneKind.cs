@@ -1,0 +1,65 @@
+using System.Text.Json.Nodes;
+using PhoneNumbers;
+
+namespace Pelto.Core.Values;
+
+/// <summary>A telephone number: kept as ITU-T E.164 has it, shown in its national form to those in the same country.</summary>
+/// <param name="Country">The ISO 3166 code of the country whose numbers are typed without a country code.</param>
+/// <remarks>Numbering plans change often: they come from libphonenumber.</remarks>
+public sealed record PhoneKind(string Country) : AnyTextKind(16)
+{
+    private static readonly PhoneNumberUtil Plans = PhoneNumberUtil.GetInstance();
+
+    /// <summary>The countries whose plans are known.</summary>
+    public static IReadOnlyList<string> Countries { get; } = [.. Plans.GetSupportedRegions().Order(StringComparer.Ordinal)];
+
+    /// <inheritdoc/>
+    public override string Name => "phone";
+
+    /// <inheritdoc/>
+    public override string Label => "Phone";
+
+    /// <inheritdoc/>
+    public override int Width => 3;
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale)
+    {
+        try
+        {
+            var number = Plans.Parse(text, Country);
+            if (Plans.IsValidNumber(number) && !number.HasExtension) return Value.Of(Plans.Format(number, PhoneNumberFormat.E164));
+        }
+        catch (NumberParseException)
+        {
+            // Told below, in our own words.
+        }
+
+        return Parsed.Refused($"“{text}” is no telephone number. Write it with its area, or with + and the country's code, such as {Example}.");
+    }
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale)
+    {
+        try
+        {
+            var number = Plans.Parse(value.Text, null);
+            return Plans.Format(number, Plans.GetRegionCodeForNumber(number) == Country ? PhoneNumberFormat.NATIONAL : PhoneNumberFormat.INTERNATIONAL);
+        }
+        catch (NumberParseException)
+        {
+            return value.Text;
+        }
+    }
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) => base.Refuse(value) ?? (value.Text.StartsWith('+') && value.Text.Skip(1).All(char.IsAsciiDigit) ? null : $"“{value.Text}” is no telephone number.");
+
+    /// <inheritdoc/>
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("phone", $"{column("")} ~ '^[+][0-9]{{3,15}}$'")];
+
+    /// <inheritdoc/>
+    public override JsonObject Schema() => Nullable("string", description: "A telephone number in the form of ITU-T E.164, such as +358401234567.");
+
+    private string Example => Plans.GetExampleNumber(Country) is { } number ? Plans.Format(number, PhoneNumberFormat.INTERNATIONAL) : "+358 41 2345678";
+}

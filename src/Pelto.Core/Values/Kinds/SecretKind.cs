@@ -1,0 +1,64 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+
+namespace Pelto.Core.Values;
+
+/// <summary>A secret, such as a door code: encrypted on file, shown only when somebody asks, and each showing is on record.</summary>
+/// <remarks>What is entered is a text until the store seals it; what is on file never leaves sealed form in a value, so no page, list, export or log can show it by mistake.</remarks>
+/// <param name="Length">The longest that it may be.</param>
+public sealed record SecretKind(int Length) : FieldKind
+{
+    /// <summary>Stands for a secret wherever values are shown; sent back, it means: as it was.</summary>
+    public const string Mask = "••••••••";
+
+    /// <inheritdoc/>
+    public override string Name => "secret";
+
+    /// <inheritdoc/>
+    public override string Label => "Secret";
+
+    /// <inheritdoc/>
+    public override ValueForm Holds => ValueForm.Secret;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
+
+    /// <inheritdoc/>
+    public override int Width => 3;
+
+    /// <inheritdoc/>
+    public override bool IsOrdered => false;
+
+    /// <inheritdoc/>
+    public override bool IsCompared => false;
+
+    /// <inheritdoc/>
+    public override bool IsSearched => false;
+
+    /// <inheritdoc/>
+    protected override Parsed Read(string text, Locale locale) => Value.Of(text);
+
+    /// <inheritdoc/>
+    protected override string Write(Value value, Locale locale) => Mask;
+
+    /// <inheritdoc/>
+    public override string? Refuse(Value value) => value.Type == ValueForm.Secret ? null : new TextKind(Length).Refuse(value);
+
+    /// <inheritdoc/>
+    public override object? ToColumn(Value value, int at) => value.Type == ValueForm.Secret ? value.Kept : value.IsEmpty ? null : throw new InvalidOperationException("A secret was about to be kept in the open.");
+
+    /// <inheritdoc/>
+    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string text ? Value.Sealed(text) : Value.Empty;
+
+    /// <inheritdoc/>
+    public override Parsed Convert(Value value, FieldKind from) => Parsed.Refused("A secret is entered anew; it is never made of what was in the open.");
+
+    /// <inheritdoc/>
+    public override Parsed FromJson(JsonElement json) => FromText(json, "A text");
+
+    /// <inheritdoc/>
+    public override JsonNode? ToJson(Value value) => value.IsEmpty ? null : Mask;
+
+    /// <inheritdoc/>
+    public override JsonObject Schema() => Nullable("string", "password", $"Never shown: {Mask} says that there is one, and sent back leaves it as it was.");
+}

@@ -1,0 +1,73 @@
+using System.Security.Cryptography;
+using System.Text;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>Encrypts secrets with AES-256-GCM (NIST SP 800-38D), under a key that is in a file and not in the database: a copy of the database alone tells none.</summary>
+public sealed class Secrets
+{
+    private const string Prefix = "1:";
+    private const int NonceSize = 12;
+    private const int TagSize = 16;
+    private readonly byte[] key;
+
+    /// <summary>Reads the key, or makes one when there is no file yet.</summary>
+    /// <param name="file">The file that holds it, for the owner's eyes only.</param>
+    public Secrets(string file)
+    {
+        if (!File.Exists(file)) Make(file);
+        key = Convert.FromHexString(File.ReadAllText(file).Trim());
+        if (key.Length != 32) throw new CryptographicException($"The key of secrets in {Path.GetFileName(file)} is not 32 bytes long.");
+    }
+
+    /// <summary>Encrypts, bound to a place: what is copied to another place cannot be read there.</summary>
+    /// <param name="plain">What was entered.</param>
+    /// <param name="place">The lasting id of the field.</param>
+    public string Seal(string plain, string place)
+    {
+        var text = Encoding.UTF8.GetBytes(plain);
+        var sealedBytes = new byte[NonceSize + TagSize + text.Length];
+        var nonce = sealedBytes.AsSpan(0, NonceSize);
+        RandomNumberGenerator.Fill(nonce);
+        using var cipher = new AesGcm(key, TagSize);
+        cipher.Encrypt(nonce, text, sealedBytes.AsSpan(NonceSize + TagSize), sealedBytes.AsSpan(NonceSize, TagSize), Encoding.UTF8.GetBytes(place));
+        return Prefix + Convert.ToBase64String(sealedBytes);
+    }
+
+    /// <summary>Decrypts. Null when the key, the place or the text is not the one that it was sealed with.</summary>
+    public string? Open(string kept, string place)
+    {
+        if (!kept.StartsWith(Prefix, StringComparison.Ordinal)) return null;
+        try
+        {
+            var bytes = Convert.FromBase64String(kept[Prefix.Length..]);
+            if (bytes.Length < NonceSize + TagSize) return null;
+            var plain = new byte[bytes.Length - NonceSize - TagSize];
+            using var cipher = new AesGcm(key, TagSize);
+            cipher.Decrypt(bytes.AsSpan(0, NonceSize), bytes.AsSpan(NonceSize + TagSize), bytes.AsSpan(NonceSize, TagSize), plain, Encoding.UTF8.GetBytes(place));
+            return Encoding.UTF8.GetString(plain);
+        }
+        catch (Exception wrong) when (wrong is CryptographicException or FormatException)
+        {
+            return null;
+        }
+    }
+
+    // Several nodes may start at once: the first to put the file in place decides.
+    private static void Make(string file)
+    {
+        Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(file))!);
+        var fresh = file + "." + Guid.NewGuid().ToString("N");
+        var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
+        if (!OperatingSystem.IsWindows()) options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        using (var stream = new FileStream(fresh, options)) stream.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))));
+        try
+        {
+            File.Move(fresh, file, overwrite: false);
+        }
+        catch (IOException) when (File.Exists(file))
+        {
+            File.Delete(fresh);
+        }
+    }
+}

@@ -1,0 +1,174 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Logging;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Jobs;
+
+/// <summary>Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so that a job can be stopped, undone, or cut off at any moment.</summary>
+public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, ILogger<JobRunner> log)
+{
+    private const long RunnerLock = 7_301_004;
+    private const int Patience = 50;
+
+    /// <summary>All jobs, newest first.</summary>
+    public async Task<IReadOnlyList<JobRow>> AllAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Jobs.AsNoTracking().OrderByDescending(job => job.StartedAt).Take(200).ToListAsync(cancel);
+    }
+
+    /// <summary>Stops a job at its next batch; false when it has ended.</summary>
+    public Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default) => MoveAsync(id, JobState.Running, JobState.Stopped, viewer, cancel);
+
+    /// <summary>Begins to take back what a job did, as far as nobody has changed it since.</summary>
+    public async Task<bool> UndoAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
+        await MoveAsync(id, JobState.Done, JobState.Undoing, viewer, cancel) || await MoveAsync(id, JobState.Stopped, JobState.Undoing, viewer, cancel) || await MoveAsync(id, JobState.Failed, JobState.Undoing, viewer, cancel);
+
+    /// <summary>Carries all open jobs through. One node at a time does; another finds nothing to do.</summary>
+    public async Task RunOpenAsync(CancellationToken cancel = default)
+    {
+        await using var guard = await source.OpenConnectionAsync(cancel);
+        await using (var command = new NpgsqlCommand($"SELECT pg_try_advisory_lock({RunnerLock})", guard))
+            if (await command.ExecuteScalarAsync(cancel) is not true) return;
+        try
+        {
+            while (await NextAsync(cancel) is { } job) await RunAsync(job, cancel);
+        }
+        finally
+        {
+            await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({RunnerLock})", guard);
+            await command.ExecuteNonQueryAsync(CancellationToken.None);
+        }
+    }
+
+    private async Task<bool> MoveAsync(Guid id, JobState from, JobState to, Viewer viewer, CancellationToken cancel)
+    {
+        if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators stop and undo jobs.");
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Jobs.Where(job => job.Id == id && job.State == from).ExecuteUpdateAsync(set => set.SetProperty(job => job.State, to).SetProperty(job => job.Saying, ""), cancel) == 1;
+    }
+
+    private async Task<JobRow?> NextAsync(CancellationToken cancel)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Jobs.AsNoTracking().Where(job => job.State == JobState.Running || job.State == JobState.Undoing).OrderBy(job => job.StartedAt).ThenBy(job => job.Id).FirstOrDefaultAsync(cancel);
+    }
+
+    private async Task RunAsync(JobRow job, CancellationToken cancel)
+    {
+        try
+        {
+            if (catalogues.Live.FindField(job.Field) is not { IsAdded: true } field) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
+            else if (job.State == JobState.Undoing) await UndoAsync(job, field, cancel);
+            else await WorkAsync(job, field, cancel);
+        }
+        catch (Exception error) when (error is PostgresException && !DatabaseErrors.IsDown(error))
+        {
+            log.LogWarning(error, "A job ended early");
+            await EndAsync(job, JobState.Failed, $"The database refused a step: {((PostgresException)error).MessageText}", cancel);
+        }
+    }
+
+    private async Task WorkAsync(JobRow job, Field field, CancellationToken cancel)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        JobWork work = job.Work switch
+        {
+            PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
+            PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
+            _ => await ReadBackWork.OfAsync(connection, field, cancel),
+        };
+        if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.CountAsync(connection, cancel));
+        for (var patience = Patience; ; )
+        {
+            await using var transaction = await connection.BeginTransactionAsync(cancel);
+            Batch batch;
+            try
+            {
+                batch = await work.RunAsync(transaction, job.Reached, cancel);
+                if (!await KeepAsync(transaction, job, batch, cancel)) return;
+                await transaction.CommitAsync(cancel);
+            }
+            catch (PostgresException crossed) when (DatabaseErrors.IsLock(crossed) && patience-- > 0)
+            {
+                await transaction.RollbackAsync(cancel);
+                await Task.Delay(Random.Shared.Next(20, 100), cancel);
+                continue;
+            }
+
+            (job.Reached, job.Changed) = (batch.Reached, job.Changed + batch.Ids.Length);
+            if (batch.Looked > 0) continue;
+
+            // Rows that somebody was saving were passed over: they are looked at again, a little later.
+            if (await work.CountAsync(connection, cancel) == 0 || patience-- <= 0) break;
+            job.Reached = 0;
+            await Task.Delay(100, cancel);
+        }
+
+        await EndAsync(job, JobState.Done, "", cancel);
+    }
+
+    // False when somebody stopped the job: then the batch is not kept either.
+    private static async Task<bool> KeepAsync(NpgsqlTransaction transaction, JobRow job, Batch batch, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand("UPDATE pelto.job SET reached = $2, looked = looked + $3, changed = changed + $4 WHERE id = $1 AND state = 'Running'", transaction.Connection, transaction);
+        foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, (long)batch.Ids.Length }) command.Parameters.Add(new() { Value = value });
+        if (await command.ExecuteNonQueryAsync(cancel) == 0) return false;
+        if (batch.Ids.Length == 0) return true;
+        await using var kept = new NpgsqlCommand("INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $1, coalesce(max(number), 0) + 1, $2, $3 FROM pelto.job_batch WHERE job_id = $1", transaction.Connection, transaction);
+        kept.Parameters.Add(new() { Value = job.Id });
+        kept.Parameters.Add(new() { Value = batch.Ids });
+        kept.Parameters.Add(Columns.Parameter(ColumnType.TextArray, batch.Befores));
+        await kept.ExecuteNonQueryAsync(cancel);
+        return true;
+    }
+
+    private async Task UndoAsync(JobRow job, Field field, CancellationToken cancel)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        JobWork work = job.Work switch
+        {
+            PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
+            PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
+            _ => await ReadBackWork.OfAsync(connection, field, cancel),
+        };
+        while (true)
+        {
+            await using var transaction = await connection.BeginTransactionAsync(cancel);
+            await using var take = new NpgsqlCommand("DELETE FROM pelto.job_batch WHERE job_id = $1 AND number = (SELECT max(number) FROM pelto.job_batch WHERE job_id = $1) RETURNING ids, befores", connection, transaction);
+            take.Parameters.Add(new() { Value = job.Id });
+            (long[] Ids, string[]? Befores)? batch = null;
+            await using (var reader = await take.ExecuteReaderAsync(cancel))
+                if (await reader.ReadAsync(cancel)) batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
+            if (batch is not { } found) break;
+            await work.UndoAsync(transaction, found.Ids, found.Befores, cancel);
+            await using var less = new NpgsqlCommand("UPDATE pelto.job SET changed = greatest(0, changed - $2) WHERE id = $1", connection, transaction);
+            foreach (var value in new object[] { job.Id, (long)found.Ids.Length }) less.Parameters.Add(new() { Value = value });
+            await less.ExecuteNonQueryAsync(cancel);
+            await transaction.CommitAsync(cancel);
+        }
+
+        await EndAsync(job, JobState.Undone, "", cancel);
+    }
+
+    private async Task EndAsync(JobRow job, JobState state, string saying, CancellationToken cancel)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var from = job.State;
+        await context.Jobs.Where(row => row.Id == job.Id && row.State == from).ExecuteUpdateAsync(set => set.SetProperty(row => row.State, state).SetProperty(row => row.Saying, saying), cancel);
+    }
+
+    private static async Task SetAsync(NpgsqlConnection connection, string sql, CancellationToken cancel, params object[] values)
+    {
+        await using var command = new NpgsqlCommand(sql, connection);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

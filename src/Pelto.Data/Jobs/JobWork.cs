@@ -1,0 +1,177 @@
+using System.Globalization;
+using CsvHelper;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Jobs;
+
+/// <summary>What a batch did.</summary>
+/// <param name="Reached">The id of the last row that it looked at.</param>
+/// <param name="Looked">How many rows it looked at; none at the end.</param>
+/// <param name="Ids">Rows that it changed.</param>
+/// <param name="Befores">What they held before, when it was not all the same.</param>
+internal sealed record Batch(long Reached, int Looked, long[] Ids, string[]? Befores = null);
+
+/// <summary>One kind of work on the rows of a field: counts what is to do, does a batch, takes a batch back.</summary>
+internal abstract class JobWork(Field field)
+{
+    protected const int Size = 1000;
+
+    protected Field Field { get; } = field;
+
+    protected string Table => Sql.Table(Sql.Added, Field.Part.Table);
+
+    protected string Host => Sql.Table(Sql.Erp, Field.Part.Table);
+
+    protected string First => Sql.Name(Field.Columns[0].Name);
+
+    public abstract Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel);
+
+    public abstract Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel);
+
+    public abstract Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel);
+
+    protected static NpgsqlCommand Command(NpgsqlConnection connection, NpgsqlTransaction? transaction, string sql, params IEnumerable<NpgsqlParameter> parameters)
+    {
+        var command = new NpgsqlCommand(sql, connection, transaction) { CommandTimeout = 0 };
+        command.Parameters.AddRange(parameters.ToArray());
+        return command;
+    }
+
+    protected static NpgsqlParameter P(object value) => new() { Value = value };
+
+    // The value in each column, from a place among the parameters on.
+    protected IEnumerable<NpgsqlParameter> Kept(Value value) => Field.Columns.Select((column, i) => Columns.Parameter(column.Type, Field.Kind.ToColumn(value, i)));
+
+    protected string List(int from) => string.Join(", ", Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${from + i}")));
+
+    protected string Names(string prefix = "") => string.Join(", ", Columns.Quoted(Field, prefix));
+}
+
+/// <summary>Gives rows that have no value one.</summary>
+internal sealed class FillWork(Field field, Value value) : JobWork(field)
+{
+    public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        await using var command = Command(connection, null, $"SELECT count(*) FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id WHERE a.{First} IS NULL");
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    // Rows of records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
+    public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
+    {
+        await using var command = Command(transaction.Connection!, transaction,
+            $"""
+            WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id WHERE h.id > $1 AND a.{First} IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
+            done AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {List(2)} FROM batch
+                ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}) WHERE t.{First} IS NULL RETURNING id)
+            SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])
+            """, Kept(value).Prepend(P(reached)));
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        await reader.ReadAsync(cancel);
+        return new(reader.GetInt64(0), reader.GetInt32(1), reader.GetFieldValue<long[]>(2));
+    }
+
+    public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
+    {
+        var same = value.IsEmpty ? "" : string.Concat(Field.Columns.Select((column, i) => string.Create(CultureInfo.InvariantCulture, $" AND {Sql.Name(column.Name)} = ${i + 2}")));
+        await using var command = Command(transaction.Connection!, transaction, $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1){same}", (value.IsEmpty ? [] : Kept(value)).Prepend(P(ids)));
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}
+
+/// <summary>Gives rows that hold one choice another.</summary>
+internal sealed class MergeWork(Field field, string from, string to) : JobWork(field)
+{
+    private bool IsSeveral => Field.Kind is SeveralChoicesKind;
+
+    private string Holds => IsSeveral ? $"{First} @> ARRAY[$1]" : $"{First} = $1";
+
+    public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        await using var command = Command(connection, null, $"SELECT count(*) FROM {Table} WHERE {Holds}", P(from));
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
+    {
+        var rows = new List<(long Id, Value Value)>();
+        await using (var read = Command(transaction.Connection!, transaction, $"SELECT id, {Names()} FROM {Table} WHERE {Holds} AND id > $2 ORDER BY id LIMIT {Size} FOR UPDATE SKIP LOCKED", P(from), P(reached)))
+        await using (var reader = await read.ExecuteReaderAsync(cancel))
+        {
+            while (await reader.ReadAsync(cancel))
+            {
+                var at = 1;
+                rows.Add((reader.GetInt64(0), Columns.Read(reader, ref at, Field)));
+            }
+        }
+
+        if (rows.Count == 0) return new(reached, 0, []);
+        await using var write = new NpgsqlCommand(BulkUpdate.Of(Field), transaction.Connection, transaction);
+        BulkUpdate.Bind(write, Field, [.. rows.Select(row => (row.Id, IsSeveral ? Value.Of(row.Value.Codes.Select(code => code == from ? to : code).Distinct()) : Value.Of(to)))]);
+        await write.ExecuteNonQueryAsync(cancel);
+        return new(rows[^1].Id, rows.Count, [.. rows.Select(row => row.Id)], IsSeveral ? [.. rows.Select(row => string.Join(' ', row.Value.Codes))] : null);
+    }
+
+    public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(BulkUpdate.Of(Field, IsSeveral ? $"AND t.{First} @> ARRAY[$3]" : $"AND t.{First} = $3"), transaction.Connection, transaction);
+        BulkUpdate.Bind(command, Field, [.. ids.Select((id, i) => (id, befores is null ? Value.Of(from) : Value.Of(befores[i].Split(' '))))]);
+        command.Parameters.Add(P(to));
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}
+
+/// <summary>Gives rows back what was saved when their field was removed; what is there meanwhile stays.</summary>
+internal sealed class ReadBackWork : JobWork
+{
+    private readonly List<(long Id, string[] Texts)> rows;
+
+    private ReadBackWork(Field field, List<(long Id, string[] Texts)> rows) : base(field) => this.rows = rows;
+
+    /// <summary>Reads the newest saved data of a field; columns that it has not are passed over.</summary>
+    public static async Task<ReadBackWork> OfAsync(NpgsqlConnection connection, Field field, CancellationToken cancel)
+    {
+        await using var command = Command(connection, null, "SELECT csv FROM pelto.saved_data WHERE field = $1 ORDER BY saved_at DESC LIMIT 1", P(field.Id));
+        var rows = new List<(long, string[])>();
+        if (await command.ExecuteScalarAsync(cancel) is not string csv) return new(field, rows);
+        using var reader = new CsvReader(new StringReader(csv), CultureInfo.InvariantCulture);
+        await reader.ReadAsync();
+        reader.ReadHeader();
+        var headings = reader.HeaderRecord ?? [];
+
+        // A field that comes back stands in its first column again, whatever it was kept in last.
+        var places = field.Columns.Select(column => Array.FindLastIndex(headings, heading => heading != DataSaver.IdHeading && heading.EndsWith(column.Suffix, StringComparison.Ordinal) && (column.Suffix.Length > 0 || !field.Kind.Columns.Any(other => other.Suffix.Length > 0 && heading.EndsWith(other.Suffix, StringComparison.Ordinal))))).ToArray();
+        while (await reader.ReadAsync()) rows.Add((reader.GetField<long>(0), [.. places.Select(place => place < 0 ? "" : reader.GetField(place) ?? "")]));
+        return new(field, rows);
+    }
+
+    public override Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel) => Task.FromResult((long)rows.Count(row => row.Id > Done));
+
+    public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
+    {
+        var batch = rows.Where(row => row.Id > reached).OrderBy(row => row.Id).Take(Size).ToList();
+        if (batch.Count == 0) return new(reached, 0, []);
+        Done = Math.Max(Done, batch[^1].Id);
+        var casts = Field.Columns.Select((column, i) => column.Type == ColumnType.TextArray ? $"ARRAY(SELECT jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb))" : $"nullif(u.c{i}, '')::{column.Type.SqlType()}");
+        var arrays = Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${i + 2}::text[]"));
+        await using var command = Command(transaction.Connection!, transaction,
+            $"""
+            WITH done AS (INSERT INTO {Table} AS t (id, {Names()})
+                SELECT u.id, {string.Join(", ", casts)} FROM unnest($1::bigint[], {string.Join(", ", arrays)}) AS u(id, {string.Join(", ", Field.Columns.Select((_, i) => $"c{i}"))}) JOIN {Host} h ON h.id = u.id
+                ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}) WHERE t.{First} IS NULL RETURNING id)
+            SELECT coalesce(array_agg(id), ARRAY[]::bigint[]) FROM done
+            """, Field.Columns.Select((_, i) => P(batch.Select(row => row.Texts[i]).ToArray())).Prepend(P(batch.Select(row => row.Id).ToArray())));
+        return new(batch[^1].Id, batch.Count, (long[])(await command.ExecuteScalarAsync(cancel))!);
+    }
+
+    public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
+    {
+        await using var command = Command(transaction.Connection!, transaction, $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1)", P(ids));
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private long Done { get; set; }
+}

@@ -1,0 +1,155 @@
+using System.Text;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>The SQL of a page of a list.</summary>
+internal sealed class ListSql
+{
+    private readonly ListQuery query;
+    private readonly List<Field> fields;
+    private readonly StringBuilder sql = new();
+
+    /// <summary>Writes it.</summary>
+    /// <param name="query">What is wanted.</param>
+    /// <param name="fields">The fields that the viewer may read.</param>
+    /// <param name="labelled">The links among them whose targets the viewer may see.</param>
+    /// <param name="take">Rows wanted.</param>
+    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take)
+    {
+        (this.query, this.fields, Labelled) = (query, fields, labelled);
+        Select();
+        From();
+        Where();
+        OrderBy(take);
+    }
+
+    public List<NpgsqlParameter> Parameters { get; } = [];
+
+    /// <summary>The links that are shown with what they point to.</summary>
+    public IReadOnlySet<Field> Labelled { get; }
+
+    public override string ToString() => sql.ToString();
+
+    private void Select()
+    {
+        sql.Append("SELECT h.id");
+        foreach (var field in fields)
+        {
+            sql.Append(", ").AppendJoin(", ", Columns.Quoted(field, Prefix(field)));
+            if (Labelled.Contains(field)) sql.Append(", ").Append(LinkLabel(field));
+        }
+    }
+
+    private void From()
+    {
+        sql.Append(" FROM ").Append(Sql.Table(Sql.Erp, query.Type.Header.Table)).Append(" h");
+        if (fields.Exists(field => field.IsAdded)) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
+        foreach (var field in Labelled)
+            sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Table(Sql.Erp, field.Target!.Header.Table)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
+    }
+
+    private void Where()
+    {
+        var conditions = new List<string>();
+        foreach (var word in RecordLists.Words(query.Search ?? ""))
+        {
+            var parameter = Like(word);
+            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(field => fields.Contains(field) && (field.Target is null || Labelled.Contains(field)))
+                .Select(field => $" OR {(field.Kind is LinkKind ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
+        }
+
+        conditions.AddRange(query.Filters.Select(Condition));
+        if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));
+        if (conditions.Count > 0) sql.Append(" WHERE ").AppendJoin(" AND ", conditions);
+    }
+
+    private string Condition(Filter filter)
+    {
+        var (field, column) = (filter.Field, Column(filter.Field));
+        return filter.Test switch
+        {
+            FilterTest.Empty => $"{column} IS NULL",
+            FilterTest.Filled => $"{column} IS NOT NULL",
+            FilterTest.Contains when field.Kind is SeveralChoicesKind => $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
+            FilterTest.Contains => $"{Text(field)} ILIKE {Like(filter.Text)}",
+            FilterTest.Is => Equal(field, filter.Value),
+            FilterTest.Not => $"({column} IS NULL OR NOT ({Equal(field, filter.Value)}))",
+            FilterTest.From => Ordered(field, ">=", filter.Value),
+            FilterTest.To => Ordered(field, "<=", filter.Value),
+            _ => $"({Ordered(field, ">=", filter.Value)} AND {Ordered(field, "<=", filter.Until)})",
+        };
+    }
+
+    // What people read of a value that is looked for: a target's label, a file's name, the text itself.
+    private string Text(Field field) => field.Kind switch
+    {
+        LinkKind => LinkLabel(field),
+        FileKind => field.ColumnNames(Prefix(field))("_name"),
+        _ => Column(field),
+    };
+
+    private string Equal(Field field, Value value) =>
+        field.Kind.Holds == ValueForm.Text && field.Kind is not AnyChoiceKind ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
+        : field.Kind is QuantityKind ? Ordered(field, "=", value)
+        : string.Join(" AND ", field.Columns.Select((column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"));
+
+    private string Ordered(Field field, string comparison, Value value)
+    {
+        var compared = $"{field.Kind.OrderSql(field.ColumnNames(Prefix(field)))} {comparison} {Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
+        return field.Kind.Common is { } common ? $"({compared} AND {field.ColumnNames(Prefix(field))(common)} = {Parameter(ColumnType.Text, value.Unit)})" : compared;
+    }
+
+    // Rows after the cursor: the first key is past its value, or equal and the rest is past. Empty comes last either way.
+    private string Past(Cursor cursor)
+    {
+        var past = $"h.id > {Parameter(ColumnType.Integer, cursor.Id)}";
+        for (var i = query.Order.Count - 1; i >= 0; i--)
+        {
+            var key = query.Order[i];
+            var column = SortColumn(key.Field);
+            if (cursor.Keys[i] is not { } value)
+            {
+                past = $"({column} IS NULL AND {past})";
+                continue;
+            }
+
+            var parameter = Parameter(key.Field.Kind is LinkKind ? ColumnType.Text : key.Field.Kind.OrderType, value);
+            var beyond = $"{column} {(key.Descending ? "<" : ">")} {parameter}";
+            past = $"({beyond}{(IsNeverEmpty(key.Field) ? "" : $" OR {column} IS NULL")} OR ({column} = {parameter} AND {past}))";
+        }
+
+        return past;
+    }
+
+    private void OrderBy(int take)
+    {
+        sql.Append(" ORDER BY ");
+        foreach (var key in query.Order)
+            sql.Append(SortColumn(key.Field)).Append(key.Descending ? " DESC" : "").Append(IsNeverEmpty(key.Field) ? "" : " NULLS LAST").Append(", ");
+        sql.Append("h.id LIMIT ").Append(Parameter(ColumnType.Integer, (long)take));
+    }
+
+    // Said only where it matters, so that an index on a column that is never empty serves both directions.
+    private static bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required;
+
+    private string Like(string text) => Parameter(ColumnType.Text, "%" + RecordLists.Escaped(text) + "%");
+
+    private string Parameter(ColumnType type, object? value)
+    {
+        Parameters.Add(Columns.Parameter(type, value));
+        return RecordLists.Inv($"${Parameters.Count}");
+    }
+
+    private static string Prefix(Field field) => field.IsAdded ? "a." : "h.";
+
+    private static string Column(Field field) => field.ColumnNames(Prefix(field))("");
+
+    private static string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.ColumnNames(Prefix(field)));
+
+    private static string LinkLabel(Field field) => RecordLists.Inv($"l{field.Slot}.{RecordLists.NameColumn(field.Target!)}");
+}

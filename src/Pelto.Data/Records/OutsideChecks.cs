@@ -1,0 +1,96 @@
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>What only the database can tell of a record that is to be saved: whether targets and files are there, and values unique. Told together and at the fields; constraints hold in any case.</summary>
+/// <param name="transaction">The save's.</param>
+/// <param name="current">The record as it is on file: what did not change was good already.</param>
+/// <param name="wanted">The record as it is to be.</param>
+/// <param name="viewer">Who saves.</param>
+internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState current, RecordState wanted, Viewer viewer)
+{
+    private readonly List<Message> messages = [];
+
+    public async Task<IReadOnlyList<Message>> RunAsync(CancellationToken cancel)
+    {
+        var changed = Changed().ToList();
+        foreach (var group in changed.Where(entry => entry.Value.Type == ValueForm.Link).GroupBy(entry => ((LinkKind)entry.At.Field!.Kind).Target, StringComparer.Ordinal)) await FindTargetsAsync(group.Key, [.. group], cancel);
+        if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files) await FindFilesAsync(files, cancel);
+        foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
+        return messages;
+    }
+
+    /// <summary>The sentence for a value that must be unique and is not.</summary>
+    public static string Taken(Field field) => $"Another {field.Part.Label.ToLowerInvariant()} has this {field.Label.ToLowerInvariant()} already.";
+
+    private sealed record Entry(Spot At, long? RowId, Value[] Values)
+    {
+        public Value Value => Values[At.Field!.Slot];
+    }
+
+    private IEnumerable<Entry> Changed()
+    {
+        foreach (var field in wanted.Type.Header.Fields.Where(field => wanted.Header[field.Slot] != current.Header[field.Slot] || current.Id is null))
+            yield return new(new(field.Part, null, field), wanted.Id, wanted.Header);
+        foreach (var part in wanted.Type.LineParts)
+        {
+            var before = current.LinesOf(part).ToDictionary(line => line.Key, line => line.Values);
+            foreach (var line in wanted.LinesOf(part))
+                foreach (var field in part.Fields.Where(field => !before.TryGetValue(line.Key, out var old) || old[field.Slot] != line.Values[field.Slot]))
+                    yield return new(new(part, line.Key, field), line.Id, line.Values);
+        }
+    }
+
+    private async Task FindTargetsAsync(string target, List<Entry> entries, CancellationToken cancel)
+    {
+        var found = new HashSet<long>();
+        await using var command = Command($"SELECT id FROM {Sql.Table(Sql.Erp, target)} WHERE id = ANY($1)", entries.Select(entry => entry.Value.Target).Distinct().ToArray());
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
+        messages.AddRange(entries.Where(entry => !found.Contains(entry.Value.Target)).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));
+    }
+
+    // Only what this person brought, or what is kept with this record already, so that nobody reaches another's file by its id.
+    private async Task FindFilesAsync(List<Entry> entries, CancellationToken cancel)
+    {
+        var found = new Dictionary<Guid, (string Name, string Type)>();
+        await using (var command = Command("UPDATE pelto.file SET kept = true WHERE id = ANY($1) AND uploaded_by = $2 RETURNING id, name, media_type", entries.Select(entry => entry.Value.FileId).Distinct().ToArray(), viewer.Id))
+        await using (var reader = await command.ExecuteReaderAsync(cancel))
+            while (await reader.ReadAsync(cancel)) found[reader.GetGuid(0)] = (reader.GetString(1), reader.GetString(2));
+        foreach (var entry in entries)
+        {
+            if (!found.TryGetValue(entry.Value.FileId, out var file)) messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
+            else if (entry.At.Field!.Kind is ImageKind && !file.Type.StartsWith("image/", StringComparison.Ordinal)) messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
+            else entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
+        }
+    }
+
+    private async Task FindDoublesAsync(Field field, List<Entry> entries, CancellationToken cancel)
+    {
+        foreach (var entry in entries)
+        {
+            var within = field.Part.IsLines && wanted.LinesOf(field.Part).Count(line => line.Values[field.Slot] == entry.Value) > 1;
+            if (within || await IsTakenAsync(field, entry, cancel)) messages.Add(new(entry.At, Taken(field)));
+        }
+    }
+
+    private async Task<bool> IsTakenAsync(Field field, Entry entry, CancellationToken cancel)
+    {
+        var same = field.Columns.Select((column, i) => $"{Sql.Name(column.Name)} = ${i + 2}");
+        await using var command = Command($"SELECT EXISTS (SELECT FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE id <> $1 AND {string.Join(" AND ", same)})", entry.RowId ?? 0L);
+        for (var i = 0; i < field.Columns.Count; i++) command.Parameters.Add(Columns.Parameter(field.Columns[i].Type, field.Kind.ToColumn(entry.Value, i)));
+        return (bool)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    private NpgsqlCommand Command(string sql, params object[] values)
+    {
+        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        return command;
+    }
+}

@@ -1,0 +1,57 @@
+using System.Globalization;
+using System.Text;
+using CsvHelper;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+
+namespace Pelto.Data.Storage;
+
+/// <summary>Saves the data of columns before they are dropped, as CSV (RFC 4180) that can be downloaded and read back.</summary>
+public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
+{
+    /// <summary>The heading of the column with the row's id.</summary>
+    public const string IdHeading = "id";
+
+    /// <summary>Saves it; a step that is repeated takes the place of what it saved before.</summary>
+    public async Task SaveAsync(SaveData step, CancellationToken cancel)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        var (csv, count) = await ReadAsync(connection, step.Part, step.Columns, cancel);
+        await using var batch = new NpgsqlBatch(connection);
+        batch.BatchCommands.Add(Command("DELETE FROM pelto.saved_data WHERE field = $1 AND csv = $2", step.FieldId, csv));
+        batch.BatchCommands.Add(Command(
+            "INSERT INTO pelto.saved_data (id, field, label, record_type, part, definition, csv, count, saved_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)",
+            Guid.CreateVersion7(), step.FieldId, step.Label, step.Part.RecordType.Code, step.Part.Code, step.Definition, csv, count, clock.GetUtcNow()));
+        await batch.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static async Task<(string Csv, long Count)> ReadAsync(NpgsqlConnection connection, Part part, IReadOnlyList<string> columns, CancellationToken cancel)
+    {
+        var text = new StringBuilder();
+        await using var writer = new CsvWriter(new StringWriter(text), CultureInfo.InvariantCulture);
+        foreach (var heading in columns.Prepend(IdHeading)) writer.WriteField(heading);
+        await writer.NextRecordAsync();
+        var count = 0L;
+        var filled = string.Join(" OR ", columns.Select(column => $"{Sql.Name(column)} IS NOT NULL"));
+        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", columns.Select(column => $"to_jsonb({Sql.Name(column)}) #>> '{{}}'"))} FROM {Sql.Table(Sql.Added, part.Table)} WHERE {filled} ORDER BY id", connection) { CommandTimeout = 0 };
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            writer.WriteField(reader.GetInt64(0));
+            for (var i = 1; i <= columns.Count; i++) writer.WriteField(reader.IsDBNull(i) ? "" : reader.GetString(i));
+            await writer.NextRecordAsync();
+            count++;
+        }
+
+        await writer.FlushAsync();
+        return (text.ToString(), count);
+    }
+
+    private static NpgsqlBatchCommand Command(string sql, params object[] values)
+    {
+        var command = new NpgsqlBatchCommand(sql);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        return command;
+    }
+}

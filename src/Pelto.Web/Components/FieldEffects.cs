@@ -1,0 +1,170 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Web.Components;
+
+/// <summary>What a changed definition makes of the values on file.</summary>
+/// <param name="Sentence">In words.</param>
+/// <param name="Records">Records with values that do not fit, some of them.</param>
+/// <param name="RecordType">The code of their type.</param>
+/// <param name="IsLoss">True when something would be lost or is in the way.</param>
+public sealed record ValueEffects(string Sentence, IReadOnlyList<(long Record, string Text, string Why)> Records, string RecordType, bool IsLoss);
+
+/// <summary>What real values say about the size of a field.</summary>
+/// <param name="Profile">The values.</param>
+/// <param name="Misfits">How many would not fit as the definition stands.</param>
+/// <param name="From">Where the values are from, in words.</param>
+public sealed record ValueFacts(ValueProfile Profile, int Misfits, string From);
+
+/// <summary>An entry of a field's history.</summary>
+public sealed record HistoryEntry(string What, string ChangedBy, DateTimeOffset ChangedAt, IReadOnlyList<(string Property, string Before, string After)> Details);
+
+/// <summary>What a definition does, did, and would do: for the page on which it is written.</summary>
+public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts drafts, PeltoContext context)
+{
+    /// <summary>What follows from a definition, in words.</summary>
+    public async Task<IReadOnlyList<string>> OfAsync(Field field)
+    {
+        var type = field.Part.RecordType;
+        var many = type.Plural.ToLowerInvariant();
+        var fills = field.Definition is { FillExisting: true };
+        var said = new List<string>
+        {
+            $"{Numbers.Format(await counts.OfAsync(type))} {many} are on file. {(fills ? "Those without a value get the starting value, in the background." : "They stay as they are.")}",
+            field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.",
+        };
+        if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
+        if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
+        said.Add($"Everyone who sees {many} sees it; who may change them fills it.");
+        if (!field.Part.IsLines) said.Add(field.Kind.IsOrdered ? "Lists show it, sort by it and filter by it." : "Lists show it and filter by it.");
+        said.Add($"Programs read and write it as {field.Code}.");
+        if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
+        return said;
+    }
+
+    /// <summary>What a change of kind or of size makes of the values on file; null when nothing of the kind is asked for.</summary>
+    public async Task<ValueEffects?> OnFileAsync(Field live, Field draft)
+    {
+        var type = live.Part.RecordType.Code;
+        if (live.Columns[0].Name != draft.Columns[0].Name)
+        {
+            var (converts, fails, examples) = await facts.PreviewAsync(live, draft);
+            return new(
+                converts + fails == 0 ? "No record holds a value yet: the kind can change freely."
+                    : $"{Numbers.Format(converts)} of {Numbers.Format(converts + fails)} values on file become {draft.Kind.Description}.{(fails == 0 ? " None is lost." : $" {Numbers.Format(fails)} cannot be turned: those records get no value.")} The earlier values are kept until you drop them, so this can be undone.",
+                examples, type, fails > 0);
+        }
+
+        var misfits = await facts.MisfitsAsync(draft);
+        if (misfits.Count == 0) return null;
+        return new($"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.", misfits.Examples, type, IsLoss: true);
+    }
+
+    /// <summary>What real values say about the size that a field needs.</summary>
+    /// <param name="live">The field as it is live, whose values on file are looked at; null for a new one.</param>
+    /// <param name="definition">The definition as it stands in the inputs.</param>
+    /// <param name="pasted">Values, one a line, or null for those on file.</param>
+    /// <param name="locale">How the person writes numbers.</param>
+    public async Task<ValueFacts> FactsAsync(Field? live, FieldDefinition definition, string? pasted, Locale locale)
+    {
+        var values = pasted is not null ? [.. pasted.Split('\n').SelectMany(line => line.Split('\t'))] : live is null ? [] : await facts.TextsAsync(live);
+        var kind = FieldKinds.Make(definition, static (_, _) => { });
+        var misfits = values.Count(value => kind?.Parse(value, pasted is null ? null : locale).Refusal is not null);
+        return new(ValueProfile.Of(values, pasted is null ? null : locale), misfits, pasted is null ? "on file" : "pasted");
+    }
+
+    /// <summary>The field's kinds before the live one whose columns are still there, newest first.</summary>
+    public async Task<IReadOnlyList<FieldDefinition>> EarlierKindsAsync(FieldDefinition? live)
+    {
+        if (live is null || live.LastColumn == 0) return [];
+        var kept = (await facts.ReadTablesAsync()).Added.Values.SelectMany(table => table.Columns).Where(column => column.Value.FieldId == live.Id).Select(column => column.Key).ToHashSet();
+        var earlier = new List<FieldDefinition>();
+        await foreach (var text in context.Releases.OrderByDescending(row => row.Number).Select(row => row.Definition).AsAsyncEnumerable())
+        {
+            if (SiteDefinition.FromJson(text).Find(live.Id) is not { } then) continue;
+            if (then.Column != live.Column && kept.Contains(then.ColumnName) && earlier.TrueForAll(known => known.Column != then.Column)) earlier.Add(then);
+        }
+
+        return earlier;
+    }
+
+    /// <summary>A field with the kind and size of an earlier definition of it, over that one's column.</summary>
+    public static FieldDefinition WithKindOf(FieldDefinition field, FieldDefinition earlier) => field with
+    {
+        Kind = earlier.Kind,
+        Length = earlier.Length,
+        Digits = earlier.Digits,
+        Decimals = earlier.Decimals,
+        Choices = earlier.Choices,
+        ChoiceList = earlier.ChoiceList,
+        MayAdd = earlier.MayAdd,
+        Currencies = earlier.Currencies,
+        Units = earlier.Units,
+        Country = earlier.Country,
+        Scheme = earlier.Scheme,
+        CheckDigit = earlier.CheckDigit,
+        Pattern = earlier.Pattern,
+        PatternMessage = earlier.PatternMessage,
+        Least = earlier.Least,
+        Greatest = earlier.Greatest,
+        StartingValue = earlier.StartingValue,
+        Column = earlier.Column,
+    };
+
+    /// <summary>The columns on file, each with the id of the field that it was made for.</summary>
+    public async Task<ILookup<string, string>> ColumnsAsync() => (await facts.ReadTablesAsync()).Added.Values.SelectMany(table => table.Columns).ToLookup(column => column.Value.FieldId, column => column.Key);
+
+    /// <summary>The site without a field for good, its columns put down as to be dropped.</summary>
+    public static SiteDefinition Removing(SiteDefinition site, FieldDefinition field, ILookup<string, string> columns)
+    {
+        var removed = field.Places().Select(place => new RemovedField(field.IdIn(place), field.Label, place.RecordType, place.Part, field.Code, [.. columns[field.IdIn(place)]]));
+        var without = site.Without(field.Id);
+        return without with { Removed = [.. without.Removed.Where(known => known.Id.Split('@')[0] != field.Id), .. removed.Where(one => one.Columns.Count > 0)] };
+    }
+
+    /// <summary>All that uses a field: rules and formulas that read it, places that stand after it, record types that share it.</summary>
+    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, FieldDefinition definition)
+    {
+        var ids = definition.Places().Select(definition.IdIn).ToHashSet();
+        var uses = new List<string>();
+        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !ids.Contains(field.Id)))
+        {
+            var read = new[] { (field.Formula, "is computed from it"), (field.Rules.RequiredWhen, "is needed by it"), (field.Rules.Check, "is checked by it") }
+                .Where(pair => pair.Item1?.Reads.Any(other => ids.Contains(other.Id)) == true).Select(pair => pair.Item2);
+            uses.AddRange(read.Select(how => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} {how}."));
+        }
+
+        uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)?.Label).OfType<string>().Select(label => $"{label} stands after it."));
+        foreach (var place in definition.Places())
+            if (catalogue.FindField(definition.IdIn(place)) is { } field && field.Part.RecordType.Screen.Layout.Fields.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
+        return uses;
+    }
+
+    /// <summary>Who changed what, newest first, property by property.</summary>
+    public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(string element) =>
+        [.. (await drafts.ChangesOfAsync(element)).Select(row => new HistoryEntry(row.What, row.ChangedBy, row.ChangedAt, Details(row.Before, row.After)))];
+
+    private static List<(string, string, string)> Details(string? before, string? after)
+    {
+        var (old, now) = (Parse(before), Parse(after));
+        return [.. old.Select(pair => pair.Key).Concat(now.Select(pair => pair.Key)).Distinct().Where(key => key is not ("id" or "column" or "lastColumn"))
+            .Select(key => (key, Said(old[key]), Said(now[key]))).Where(entry => entry.Item2 != entry.Item3)];
+    }
+
+    private static JsonObject Parse(string? json) => json is null ? [] : JsonNode.Parse(json)!.AsObject();
+
+    private static string Said(JsonNode? node) => node switch
+    {
+        null => "nothing",
+        JsonValue value when value.GetValueKind() == JsonValueKind.True => "yes",
+        JsonValue value when value.GetValueKind() == JsonValueKind.String => value.GetValue<string>(),
+        JsonArray list when list.All(item => item is JsonObject) => string.Join(", ", list.Select(item => item!["label"] is { } label ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}" : $"{item["recordType"]}")),
+        _ => node.ToJsonString(),
+    };
+}

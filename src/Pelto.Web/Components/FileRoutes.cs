@@ -1,0 +1,74 @@
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Http.Features;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Components;
+
+/// <summary>Bringing files and reading them. A file is read by way of the record that it belongs to, so that access to the record decides.</summary>
+internal static class FileRoutes
+{
+    public static void MapFiles(this WebApplication app)
+    {
+        app.MapPost("/files", BringAsync).RequireAuthorization().DisableAntiforgery();
+        app.MapGet("/files/{id:guid}", async (Guid id, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel) => Send(await files.FindOwnAsync(id, request.Viewer, cancel), context)).RequireAuthorization();
+        app.MapGet("/files/{type}/{record:long}/{field}", ReadAsync).RequireAuthorization();
+    }
+
+    /// <summary>Where a value is read: by its record once that is kept, before that by those who brought it.</summary>
+    public static string AddressOf(Field field, long? record, long? line, Value value) => value.Type != ValueForm.File ? ""
+        : record is null ? $"/files/{value.FileId}"
+        : $"/files/{field.Part.RecordType.Code}/{record}/{field.Id}?of={value.FileId}{(line is null ? "" : $"&line={line}")}";
+
+    public static async Task<IResult> ReadAsync(string type, long record, string field, long? line, Guid? of, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked)) return Results.NotFound();
+        var file = await files.FindAsync(found, record, asked, line, request.Viewer, cancel);
+
+        // Just brought, and not saved with the record yet.
+        if (of is { } id && file?.Id != id) file = await files.FindOwnAsync(id, request.Viewer, cancel);
+        return Send(file, context);
+    }
+
+    /// <summary>Takes a file in, from a form or as the plain body with its name beside.</summary>
+    public static async Task<(KeptFile? File, string? Refusal)> TakeAsync(HttpContext context, string? name, Files files, CurrentRequest request, CancellationToken cancel)
+    {
+        context.Features.Get<IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize = FileKind.LargestSize + (1024 * 1024);
+        if (context.Request.ContentLength > FileKind.LargestSize + (1024 * 1024)) return (null, TooLarge);
+        name = Path.GetFileName((name ?? "").Replace('\\', '/')).Trim();
+        if (!FileKind.IsName(name)) return (null, "A file has a name of 1 to 200 characters, without slashes.");
+        using var content = new MemoryStream();
+        try
+        {
+            await context.Request.Body.CopyToAsync(content, cancel);
+        }
+        catch (BadHttpRequestException)
+        {
+            return (null, TooLarge);
+        }
+
+        if (content.Length == 0) return (null, $"“{name}” is empty.");
+        return content.Length > FileKind.LargestSize ? (null, TooLarge) : (await files.PutAsync(name, content.ToArray(), request.Viewer, cancel), null);
+    }
+
+    private const string TooLarge = "A file has at most 20 MB.";
+
+    private static async Task<IResult> BringAsync(string? name, bool? image, HttpContext context, IAntiforgery antiforgery, Files files, CurrentRequest request, CancellationToken cancel)
+    {
+        if (!await antiforgery.IsRequestValidAsync(context)) return Results.BadRequest();
+        var (file, refusal) = await TakeAsync(context, name, files, request, cancel);
+        if (file is null) return Results.Json(new { refusal });
+        if (image == true && !file.MediaType.StartsWith("image/", StringComparison.Ordinal)) return Results.Json(new { refusal = $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are." });
+        return Results.Json(new { value = $"{file.Id}/{file.Name}", name = file.Name, address = $"/files/{file.Id}" });
+    }
+
+    // Pictures are shown; all else is saved rather than opened, since what a browser opens it may also run.
+    private static IResult Send(KeptFile? file, HttpContext context)
+    {
+        if (file is null) return Results.NotFound();
+        context.Response.Headers.ContentSecurityPolicy = "default-src 'none'; sandbox";
+        context.Response.Headers.CacheControl = "private, max-age=3600";
+        return file.MediaType.StartsWith("image/", StringComparison.Ordinal) ? Results.Bytes(file.Content, file.MediaType) : Results.Bytes(file.Content, file.MediaType, file.Name);
+    }
+}

@@ -1,0 +1,77 @@
+using Microsoft.AspNetCore.Mvc.ModelBinding;
+using Microsoft.AspNetCore.Mvc.ModelBinding.Validation;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+
+namespace Pelto.Web.Components;
+
+/// <summary>A filter that somebody is about to add to a list, as typed.</summary>
+[ValidateNever]
+public sealed class FilterInput
+{
+    private Locale locale = Locale.International;
+
+    /// <summary>The code of the field.</summary>
+    public string? In { get; set; }
+
+    /// <summary>How it is compared.</summary>
+    public FilterTest? Test { get; set; }
+
+    /// <summary>With what.</summary>
+    public string? Value { get; set; }
+
+    /// <summary>For between: the other end.</summary>
+    public string? Until { get; set; }
+
+    /// <summary>True when the person asked to add it.</summary>
+    public bool IsAsked { get; set; }
+
+    /// <summary>Why it cannot be added.</summary>
+    [BindNever]
+    public string? Refusal { get; private set; }
+
+    /// <summary>The fields that can be looked in.</summary>
+    [BindNever]
+    public IReadOnlyList<Field> Fields { get; private set; } = [];
+
+    /// <summary>The record type.</summary>
+    [BindNever]
+    public RecordType Type { get; private set; } = default!;
+
+    /// <summary>The field that was chosen, or the first.</summary>
+    [BindNever]
+    public Field Field => Fields.FirstOrDefault(each => each.Code == In) ?? Fields[0];
+
+    /// <summary>The tests of that field.</summary>
+    [BindNever]
+    public IReadOnlyList<FilterTest> Tests => Filter.TestsOf(Field);
+
+    /// <summary>The test that was chosen, or the field's first.</summary>
+    [BindNever]
+    public FilterTest Chosen => Test is { } test && Tests.Contains(test) ? test : Tests[0];
+
+    /// <summary>The conventions of the person who types.</summary>
+    [BindNever]
+    public Locale Locale => locale;
+
+    /// <summary>True for what this person may look in.</summary>
+    public static bool MayFilter(Viewer viewer, Field field) => viewer.LevelAt(field) >= AccessLevel.Read && viewer.MaySeeThrough(field);
+
+    /// <summary>Makes it ready for a record type and a person.</summary>
+    public FilterInput For(RecordType type, Viewer viewer)
+    {
+        (Type, locale) = (type, viewer.Locale);
+        Fields = [.. type.ListColumns.Concat(type.Header.Fields).Distinct().Where(field => MayFilter(viewer, field))];
+        return this;
+    }
+
+    /// <summary>The filter, or null with a <see cref="Refusal"/>.</summary>
+    public Filter? Read()
+    {
+        var (filter, refusal) = Filter.Read(Field, Chosen, Value, Until, locale);
+        Refusal = refusal;
+        return filter;
+    }
+}
