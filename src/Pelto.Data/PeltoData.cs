@@ -33,6 +33,7 @@ public static class PeltoData
         services.AddSingleton<RecordLists>();
         services.AddSingleton<Catalogues>();
         services.AddSingleton<Drafts>();
+        services.AddSingleton<ReleaseHistory>();
         services.AddSingleton(_ => new Secrets(keyFile));
         services.AddSingleton<Files>();
         services.AddSingleton<Carrying>();

@@ -52,7 +52,7 @@ public static class Application
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");
-            pages.Conventions.AllowAnonymousToFolder("/Account");
+            foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Refused", "/Account/Missing" }) pages.Conventions.AllowAnonymousToPage(open);
             pages.Conventions.AuthorizeFolder("/Setup", Policies.SetUp);
         });
         services.AddHttpContextAccessor();
@@ -61,6 +61,7 @@ public static class Application
         services.AddScoped<RecordForms>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();
+        services.AddScoped<Origins>();
         services.AddSingleton<RecordCounts>();
         services.AddSingleton<LiveHub>();
         services.AddSingleton<Publishing>();
@@ -104,6 +105,7 @@ public static class Application
         app.MapLive();
         app.MapLookUps();
         app.MapFiles();
+        app.MapOrigins();
         app.MapInterface();
         app.MapHealth();
     }

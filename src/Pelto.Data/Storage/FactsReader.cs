@@ -119,9 +119,24 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
-    /// <summary>How many rows hold a value of an added field.</summary>
+    /// <summary>How many rows hold each choice, over all these fields.</summary>
+    public async Task<IReadOnlyDictionary<string, long>> CountChoicesAsync(IEnumerable<Field> fields, CancellationToken cancel = default)
+    {
+        var counts = new Dictionary<string, long>(StringComparer.Ordinal);
+        foreach (var field in fields)
+        {
+            var column = field.ColumnNames()("");
+            await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)}, unnest({(field.Kind is SeveralChoicesKind ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            while (await reader.ReadAsync(cancel)) counts[reader.GetString(0)] = counts.GetValueOrDefault(reader.GetString(0)) + reader.GetInt64(1);
+        }
+
+        return counts;
+    }
+
+    /// <summary>How many rows hold a value of a field.</summary>
     public Task<long> CountFilledAsync(Field field, CancellationToken cancel = default) =>
-        ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Table(Sql.Added, field.Part.Table)}", cancel);
+        ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Table(field.IsAdded ? Sql.Added : Sql.Erp, field.Part.Table)}", cancel);
 
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>
     public async Task<StorageFacts> ReadTablesAsync(CancellationToken cancel = default)
@@ -178,9 +193,12 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
     }
 
     /// <summary>How many records a type has: exact for small tables, PostgreSQL's estimate for large ones, so that nobody waits for a count.</summary>
-    public Task<long> CountAsync(RecordType type, CancellationToken cancel = default)
+    public Task<long> CountAsync(RecordType type, CancellationToken cancel = default) => CountRowsAsync(type.Header, cancel);
+
+    /// <summary>The same for any part.</summary>
+    public Task<long> CountRowsAsync(Part part, CancellationToken cancel = default)
     {
-        var table = Sql.Table(Sql.Erp, type.Header.Table);
+        var table = Sql.Table(Sql.Erp, part.Table);
         return ScalarAsync(
             $"""
             SELECT CASE WHEN (SELECT reltuples FROM pg_class WHERE oid = '{table}'::regclass) > 50000

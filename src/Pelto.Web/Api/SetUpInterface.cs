@@ -81,6 +81,7 @@ internal static class SetUpInterface
             changes = plan.Changes.Select(change => new { element = change.Element, recordType = change.RecordType.Code, sentence = change.Sentence, effect = change.Effect }),
             problems = plan.Problems.Select(Described),
             steps = plan.Before.Concat(plan.After).Select(step => step.Says),
+            jobs = plan.Jobs.Select(job => job.Says),
             sql = await publisher.SqlOfAsync(plan.Before.Concat(plan.After), cancel),
         });
     }

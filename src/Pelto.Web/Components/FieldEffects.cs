@@ -129,9 +129,13 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
     }
 
     /// <summary>All that uses a field: rules and formulas that read it, places that stand after it, record types that share it.</summary>
-    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, FieldDefinition definition)
+    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, FieldDefinition definition) => UsesOf(catalogue, definition.Places().Select(definition.IdIn).ToHashSet());
+
+    /// <summary>The same for a field that is built in, or that stands in one part.</summary>
+    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, Field field) => field.Definition is { } definition ? UsesOf(catalogue, definition) : UsesOf(catalogue, [field.Id]);
+
+    private static List<string> UsesOf(Catalogue catalogue, HashSet<string> ids)
     {
-        var ids = definition.Places().Select(definition.IdIn).ToHashSet();
         var uses = new List<string>();
         foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !ids.Contains(field.Id)))
         {
@@ -141,8 +145,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         }
 
         uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)?.Label).OfType<string>().Select(label => $"{label} stands after it."));
-        foreach (var place in definition.Places())
-            if (catalogue.FindField(definition.IdIn(place)) is { } field && field.Part.RecordType.Screen.Layout.Fields.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
+        foreach (var id in ids)
+            if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screen.Layout.Fields.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
         return uses;
     }
 

@@ -24,7 +24,7 @@ public sealed record SecretKind(int Length) : FieldKind
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
 
     /// <inheritdoc/>
-    public override int Width => 3;
+    public override int Width => 4;
 
     /// <inheritdoc/>
     public override bool IsOrdered => false;

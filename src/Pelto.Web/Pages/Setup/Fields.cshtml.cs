@@ -17,17 +17,25 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
     /// <summary>The one that is shown.</summary>
     public RecordType? Shown { get; private set; }
 
+    /// <summary>Fields of this record type that are retired.</summary>
+    public IReadOnlyList<FieldDefinition> Retired { get; private set; } = [];
+
     /// <summary>Fields of the draft that cannot be shown in place, with the reason.</summary>
     public IReadOnlyList<(FieldDefinition Field, string Problem)> Broken { get; private set; } = [];
 
+    /// <summary>How many fields were added just now.</summary>
+    public int Added { get; private set; }
+
     /// <summary>Shows a record type; sales documents have the most fields of their own, so they come first when nobody says.</summary>
-    public async Task OnGetAsync(string? type)
+    public async Task OnGetAsync(string? type, int added)
     {
+        Added = added;
         site = (await drafts.ReadAsync()).Site;
         var draft = catalogues.Build(site);
         Types = draft.RecordTypes;
         Shown = (type is null ? null : draft.Find(type)) ?? Types.FirstOrDefault(candidate => candidate.Parts.Any(part => part.AddedFields.Any())) ?? Types.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? Types[0];
-        Broken = [.. draft.Site.Fields.Where(field => draft.FindField(field.Id) is null)
+        Retired = [.. draft.Site.Fields.Where(field => field.Retired && field.Places().Any(place => place.RecordType == Shown.Code))];
+        Broken = [.. draft.Site.Fields.Where(field => !field.Retired && draft.FindField(field.Id) is null)
             .Select(field => (field, draft.Problems.FirstOrDefault(problem => problem.Element == field.Id)?.Sentence ?? ""))];
     }
 
@@ -36,8 +44,8 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
     {
         if (field.Content is not FieldDefinition definition) return null;
         var live = request.Catalogue.Site;
-        return live.Find(field.Id) is not { } old ? "draft: new"
-            : !new SiteDefinition { Fields = [old] }.Says(new SiteDefinition { Fields = [definition] }) || live.PlacementOf(field.Id) != site.PlacementOf(field.Id) ? "draft: changed" : null;
+        return live.Find(definition.Id) is not { } old ? "draft: new"
+            : !SiteDefinition.Same(old, definition) || live.PlacementOf(field.Id) != site.PlacementOf(field.Id) ? "draft: changed" : null;
     }
 
     /// <summary>A kind with its size, in words.</summary>

@@ -3,6 +3,7 @@ import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
 import { attachHere } from './here.js';
 import { attachInputs, take } from './inputs.js';
+import './origins.js';
 
 let form = document.getElementById('record');
 const notices = document.getElementById('notices');
@@ -113,6 +114,7 @@ function replace(html, focused) {
   form = next;
   form.querySelectorAll('[data-field]').forEach(part => part.classList.toggle('fresh', !before.has(part.dataset.field)));
   attach();
+  document.dispatchEvent(new CustomEvent('pelto:drawn'));
   if (page) selectPage(document.getElementById(page));
   window.scrollTo({ top: scroll });
   const first = form.querySelector('[data-first-focus]');

@@ -1,0 +1,43 @@
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Releases;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>A release in which something happened to an element.</summary>
+public sealed record ReleaseMark(int Release, string Comment, string By, DateTimeOffset At);
+
+/// <summary>Since when an element is there, and when it last changed.</summary>
+public sealed record ElementHistory(ReleaseMark Since, ReleaseMark Changed);
+
+/// <summary>What the releases tell of each field and choice list. Worked out once for each live release.</summary>
+public sealed class ReleaseHistory(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues)
+{
+    private (int Release, IReadOnlyDictionary<string, ElementHistory> Elements)? known;
+
+    /// <summary>By the element's lasting id.</summary>
+    public async Task<IReadOnlyDictionary<string, ElementHistory>> AllAsync(CancellationToken cancel = default)
+    {
+        var live = catalogues.Live.Release;
+        if (known is { } recent && recent.Release == live) return recent.Elements;
+        var elements = new Dictionary<string, ElementHistory>(StringComparer.Ordinal);
+        var before = new Dictionary<string, string>(StringComparer.Ordinal);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await foreach (var row in context.Releases.AsNoTracking().OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
+        {
+            var mark = new ReleaseMark(row.Number, row.Comment, row.PublishedBy, row.PublishedAt);
+            foreach (var (id, text) in Elements(SiteDefinition.FromJson(row.Definition)))
+            {
+                if (!elements.TryGetValue(id, out var history)) elements[id] = new(mark, mark);
+                else if (before[id] != text) elements[id] = history with { Changed = mark };
+                before[id] = text;
+            }
+        }
+
+        known = (live, elements);
+        return elements;
+    }
+
+    private static IEnumerable<(string Id, string Text)> Elements(SiteDefinition site) =>
+        site.Fields.Select(field => (field.Id, SiteDefinition.Text(field) + SiteDefinition.Text(site.PlacementOf(field.Id))))
+            .Concat(site.ChoiceLists.Select(list => (list.Id, SiteDefinition.Text(list))));
+}

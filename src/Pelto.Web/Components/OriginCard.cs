@@ -1,0 +1,83 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Web.Components;
+
+/// <summary>Where a part of a screen comes from, in words: a row for each thing that can be told.</summary>
+/// <param name="Title">What it is called.</param>
+/// <param name="IsAdded">True when the site added it.</param>
+/// <param name="Facts">What is known, by name.</param>
+/// <param name="Uses">What uses it.</param>
+/// <param name="Definition">Where its definition is, for those who may see it.</param>
+public sealed record OriginCard(string Title, bool IsAdded, IReadOnlyList<(string Name, string Text)> Facts, IReadOnlyList<string> Uses, string? Definition);
+
+/// <summary>Tells of any part of a screen where it comes from.</summary>
+public sealed class Origins(CurrentRequest request, ReleaseHistory history, FactsReader facts, RecordCounts counts)
+{
+    /// <summary>The card of a field.</summary>
+    public async Task<OriginCard> OfAsync(Field field)
+    {
+        var viewer = request.Viewer;
+        var type = field.Part.RecordType;
+        var said = new List<(string, string)>();
+        if (field.Definition is { } definition)
+        {
+            if ((await history.AllAsync()).TryGetValue(definition.Id, out var known))
+            {
+                said.Add(("Added by", $"{known.Since.By}, {Times.Format(known.Since.At.UtcDateTime, viewer.Locale)}"));
+                said.Add(("In release", $"{known.Since.Release}: {known.Since.Comment}"));
+                if (known.Changed.Release != known.Since.Release) said.Add(("Last changed", $"release {known.Changed.Release}, {known.Changed.By}: {known.Changed.Comment}"));
+            }
+        }
+        else
+        {
+            said.Add(("Comes with", HostName));
+        }
+
+        said.Add(("Belongs to", field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of a {type.Label.ToLowerInvariant()}" : $"the {type.Label.ToLowerInvariant()}"));
+        said.Add(("Kept in", $"{(field.IsAdded ? "added" : "erp")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
+        said.Add(("Kind", field.Target is { } target ? $"link to {target.Label.ToLowerInvariant()}" : field.Kind.Description));
+        said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}" : field.Numbering is not null ? "numbering" : "hand"));
+        var (rows, filled) = (await facts.CountRowsAsync(field.Part), await facts.CountFilledAsync(field));
+        said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
+        said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there", _ => "not see it" }));
+        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MaySetUp && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null);
+    }
+
+    /// <summary>The card of a section or a page; null when the screen has none of that id.</summary>
+    public async Task<OriginCard?> OfPartAsync(RecordType type, string id)
+    {
+        var layout = type.Screen.Layout;
+        var section = layout.Sections.FirstOrDefault(candidate => candidate.Id == id);
+        var page = layout.Pages.FirstOrDefault(candidate => candidate.Id == id);
+        if (section is null && page is null) return null;
+        var fields = section is not null ? section.Places.Select(place => place.Field).ToList() : [.. page!.Sections.SelectMany(each => each.Places).Select(place => place.Field)];
+        var added = fields.Where(field => field.IsAdded).ToList();
+        var said = new List<(string, string)>
+        {
+            ("Comes with", HostName),
+            ("What it is", section is null ? $"a page with {page!.Sections.Count} sections" : section.Lines is { } lines ? $"a section with {lines.Plural.ToLowerInvariant()}" : "a section with fields"),
+            ("Fields", $"{fields.Count}, {added.Count} of them added"),
+            ("Records", Numbers.Format(await counts.OfAsync(type))),
+        };
+        return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.MaySetUp ? $"/setup/fields?type={type.Code}" : null);
+    }
+
+    private string HostName => $"{request.Catalogue.Host.Label} {request.Catalogue.Host.Version}";
+}
+
+/// <summary>The route of cards.</summary>
+internal static class OriginRoutes
+{
+    public static void MapOrigins(this WebApplication app) => app.MapGet("/origins/{type}/{element}", async (string type, string element, CurrentRequest request, Origins origins) =>
+    {
+        if (request.Find(type) is not { } found) return Results.NotFound();
+        if (found.TryFindField(element, out var field)) return request.Viewer.LevelAt(field) == AccessLevel.None ? Results.NotFound() : Results.Json(Shown(await origins.OfAsync(field)));
+        return await origins.OfPartAsync(found, element) is { } card ? Results.Json(Shown(card)) : Results.NotFound();
+    }).RequireAuthorization();
+
+    private static object Shown(OriginCard card) => new { title = card.Title, added = card.IsAdded, facts = card.Facts.Select(fact => new[] { fact.Name, fact.Text }), uses = card.Uses, definition = card.Definition };
+}

@@ -1,0 +1,27 @@
+using System.Globalization;
+using CsvHelper;
+using CsvHelper.Configuration;
+
+namespace Pelto.Web.Components;
+
+/// <summary>Reads what somebody copied from a spreadsheet: cells apart by tabs, semicolons or commas, quoted as RFC 4180 has it.</summary>
+internal static class PastedTable
+{
+    public static IReadOnlyList<IReadOnlyList<string>> Read(string text)
+    {
+        var settings = new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = DelimiterIn(text), HasHeaderRecord = false, BadDataFound = null, IgnoreBlankLines = true, MissingFieldFound = null, Mode = text.Contains('"', StringComparison.Ordinal) ? CsvMode.RFC4180 : CsvMode.NoEscape };
+        using var reader = new CsvReader(new StringReader(text), settings);
+        var rows = new List<IReadOnlyList<string>>();
+        while (reader.Read() && rows.Count < 5000) rows.Add([.. Enumerable.Range(0, reader.Parser.Count).Select(i => reader.GetField(i) ?? "")]);
+        return rows;
+    }
+
+    // Spreadsheets copy with tabs; files mostly come with semicolons or commas. A comma counts only where each line has one, since labels hold commas too.
+    private static string DelimiterIn(string text)
+    {
+        var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(20).ToList();
+        if (lines.Exists(line => line.Contains('\t', StringComparison.Ordinal))) return "\t";
+        if (lines.Count > 0 && lines.Count(line => line.Contains(';', StringComparison.Ordinal)) * 2 > lines.Count) return ";";
+        return lines.Count > 1 && lines.TrueForAll(line => line.Count(c => c == ',') == lines[0].Count(c => c == ',') && line.Contains(',', StringComparison.Ordinal)) ? "," : "\t";
+    }
+}

@@ -1,0 +1,62 @@
+using System.Globalization;
+using System.Security.Claims;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+
+namespace Pelto.Web.Pages.Account;
+
+/// <summary>What a person sets for themselves: language and country conventions, and the time zone.</summary>
+public sealed class SettingsModel(CurrentRequest request, People people) : PageModel
+{
+    /// <summary>The zones that can be chosen, with their distance from UTC today.</summary>
+    public static IReadOnlyList<(string Id, string Label)> Zones { get; } =
+    [
+        ("", "UTC"),
+        .. TimeZoneInfo.GetSystemTimeZones().Where(zone => zone.Id.Contains('/', StringComparison.Ordinal) && !zone.Id.StartsWith("Etc/", StringComparison.Ordinal))
+            .OrderBy(zone => zone.Id, StringComparer.Ordinal).Select(zone => (zone.Id, zone.Id.Replace('_', ' '))),
+    ];
+
+    /// <summary>The language and country chosen.</summary>
+    public string Language { get; private set; } = "";
+
+    /// <summary>The time zone chosen.</summary>
+    public string Zone { get; private set; } = "";
+
+    /// <summary>True when it was kept just now.</summary>
+    public bool Kept { get; private set; }
+
+    /// <summary>How values read so.</summary>
+    public IEnumerable<(string Name, string Text)> Samples
+    {
+        get
+        {
+            var locale = request.Locale;
+            var moment = new DateTime(2026, 11, 25, 12, 30, 0, DateTimeKind.Utc);
+            yield return ("Date", Times.Format(DateOnly.FromDateTime(moment), locale));
+            yield return ("Date and time", Times.Format(moment, locale));
+            yield return ("Number", Numbers.Format(-1234567.5m, 2, locale));
+            yield return ("Money", new MoneyKind(12, ["EUR"]).Format(Value.Money(1234.5m, "EUR"), locale));
+            yield return ("Percent", new PercentKind(1).Format(Value.Of(0.125m), locale));
+        }
+    }
+
+    /// <summary>A language, in words.</summary>
+    public static string NameOf(string code) => code.Length == 0 ? "International (ISO dates, SI numbers)" : CultureInfo.GetCultureInfo(code).EnglishName;
+
+    /// <summary>Shows them.</summary>
+    public void OnGet(bool kept) => (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, request.Viewer.Locale.Zone == TimeZoneInfo.Utc ? "" : request.Viewer.Locale.Zone.Id, kept);
+
+    /// <summary>Keeps them, and lets the session know at once.</summary>
+    public async Task<IActionResult> OnPostAsync(string? language, string? zone)
+    {
+        var locale = Locale.Of(language, zone);
+        await people.SetLocaleAsync(request.Viewer, locale.Culture.Name, string.IsNullOrEmpty(zone) ? "" : locale.Zone.Id);
+        var identity = CurrentRequest.ToIdentity((await people.ViewerAsync(request.Viewer.Id))!, IdentityConstants.ApplicationScheme);
+        await HttpContext.SignInAsync(IdentityConstants.ApplicationScheme, new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true });
+        return Redirect("/account/settings?kept=true");
+    }
+}

@@ -1,0 +1,203 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>A choice as it stands in the inputs.</summary>
+public sealed class ChoiceRow
+{
+    /// <summary>True for one that the draft has: its code stays.</summary>
+    public bool Known { get; set; }
+
+    /// <summary>Its code; empty to follow from the label.</summary>
+    public string Code { get; set => field = value ?? ""; } = "";
+
+    /// <summary>What people read.</summary>
+    public string Label { get; set => field = value ?? ""; } = "";
+
+    /// <summary>A colour, or nothing.</summary>
+    public string Colour { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Empty while it is offered, <c>retired</c>, or <c>into code</c>.</summary>
+    public string State { get; set => field = value ?? ""; } = "";
+
+    /// <summary>True when it is retired.</summary>
+    public bool Retired => State == "retired";
+
+    /// <summary>The code that it is merged into.</summary>
+    public string MergedInto => State.StartsWith("into ", StringComparison.Ordinal) ? State["into ".Length..] : "";
+
+    /// <summary>The row of a choice.</summary>
+    public static ChoiceRow Of(Choice choice) => new()
+    {
+        Known = true,
+        Code = choice.Code,
+        Label = choice.Label,
+        Colour = choice.Colour ?? "",
+        State = choice.MergedInto is { } into ? $"into {into}" : choice.Retired ? "retired" : "",
+    };
+}
+
+/// <summary>What stands in the inputs of a choice list.</summary>
+public sealed class ChoiceListInput
+{
+    /// <summary>What people call it.</summary>
+    public string Label { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Offered in alphabetical order.</summary>
+    public bool Alphabetical { get; set; }
+
+    /// <summary>People may add while they enter records.</summary>
+    public bool MayAdd { get; set; }
+
+    /// <summary>The choices, in order.</summary>
+    public List<ChoiceRow> Rows { get; set; } = [];
+
+    /// <summary>What was pasted.</summary>
+    public string Pasted { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The choices that the inputs make.</summary>
+    public List<Choice> ToChoices()
+    {
+        var choices = new List<Choice>();
+        var codes = Rows.Where(row => row.Code.Length > 0).Select(row => row.Code.Trim()).ToHashSet(StringComparer.Ordinal);
+        foreach (var row in Rows.Where(row => row.Label.Trim().Length > 0 || row.Known))
+        {
+            var label = string.Join(' ', row.Label.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+            var code = row.Code.Trim() is { Length: > 0 } typed ? typed : Codes.From(label, codes);
+            if (code.Length == 0) code = Codes.From($"choice {choices.Count + 1}", codes);
+            codes.Add(code);
+            choices.Add(new(code, label) { Colour = row.Colour.Length > 0 ? row.Colour : null, Retired = row.Retired, MergedInto = row.MergedInto.Length > 0 ? row.MergedInto : null });
+        }
+
+        return choices;
+    }
+}
+
+/// <summary>One choice list: its choices, their order and colours, pasting, retiring and merging. Also for the choices that belong to one field.</summary>
+public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FactsReader facts) : PageModel
+{
+    private SiteDefinition site = SiteDefinition.Nothing;
+    private string listId = "";
+
+    /// <summary>What stands in the inputs.</summary>
+    public ChoiceListInput Input { get; private set; } = new();
+
+    /// <summary>True for a list that is not in the draft yet.</summary>
+    public bool IsNew { get; private set; }
+
+    /// <summary>True when the draft says something else of it than what is live.</summary>
+    public bool IsInDraft { get; private set; }
+
+    /// <summary>The field that the choices belong to; null for a shared list.</summary>
+    public FieldDefinition? OfField { get; private set; }
+
+    /// <summary>What is wrong.</summary>
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>What was read from what was pasted.</summary>
+    public IReadOnlyList<ReadChoice> Read { get; private set; } = [];
+
+    /// <summary>How many records hold each choice, by code.</summary>
+    public IReadOnlyDictionary<string, long> Counts { get; private set; } = new Dictionary<string, long>();
+
+    /// <summary>Labels of the fields that use it.</summary>
+    public IReadOnlyList<string> Uses { get; private set; } = [];
+
+    /// <summary>What to tell on arrival.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>What it is called.</summary>
+    public string Title => OfField?.Label ?? (IsNew ? "New list" : Input.Label);
+
+    /// <summary>True for a choice that is live: it can be retired or merged, and not just taken away.</summary>
+    public bool IsLive(string code) => (OfField is { } field ? request.Catalogue.Site.Find(field.Id)?.Choices : request.Catalogue.Site.FindList(listId)?.Choices)?.Any(choice => choice.Code == code) == true;
+
+    /// <summary>Opens it.</summary>
+    public async Task<IActionResult> OnGetAsync(string id, bool kept)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        Input = OfField is { } field ? new() { MayAdd = field.MayAdd, Rows = [.. (field.Choices ?? []).Select(ChoiceRow.Of)] }
+            : site.FindList(id) is { } list ? new() { Label = list.Label, Alphabetical = list.Alphabetical, MayAdd = list.MayAdd, Rows = [.. list.Choices.Select(ChoiceRow.Of)] } : new();
+        if (kept) Said = "It is in the draft. People get it when you publish.";
+        await CountAsync();
+        return Page();
+    }
+
+    /// <summary>Looks at what was pasted, taking nothing.</summary>
+    public async Task<IActionResult> OnPostLookAsync(string id, [FromForm] ChoiceListInput input)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        Input = input;
+        Read = ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices());
+        return Partial("Setup/_Pasted", this);
+    }
+
+    /// <summary>Takes what was pasted into the inputs.</summary>
+    public async Task<IActionResult> OnPostTakeAsync(string id, [FromForm] ChoiceListInput input)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        var taken = ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices()).Where(choice => choice.IsTaken).Select(choice => choice.Choice).ToList();
+        input.Rows = [.. input.Rows.Where(row => row.Known || row.Label.Trim().Length > 0), .. taken.Select(choice => new ChoiceRow { Code = choice.Code, Label = choice.Label, Colour = choice.Colour ?? "" })];
+        (Input, input.Pasted, Said) = (input, "", $"{Numbers.Format(taken.Count)} taken. Put the list in the draft when it is right.");
+        ModelState.Clear();
+        await CountAsync();
+        return Page();
+    }
+
+    /// <summary>Puts it in the draft.</summary>
+    public async Task<IActionResult> OnPostAsync(string id, [FromForm] ChoiceListInput input, [FromForm] string? then)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        Input = input;
+        Problems = [.. catalogues.Build(Change(site, input)).Problems.Where(problem => problem.Element == listId)];
+        if (OfField is null && string.IsNullOrWhiteSpace(input.Label) && Problems.All(problem => problem.Property != "label")) Problems = [.. Problems, new(listId, "label", "Give the list a label.")];
+        if (Problems.Count > 0)
+        {
+            await CountAsync();
+            return Page();
+        }
+
+        await drafts.ChangeAsync(now => Change(now, input), $"{(IsNew ? "Added" : "Changed")} the choices of {(OfField?.Label ?? input.Label)}", request.Viewer);
+        return Redirect(then == "review" ? "/setup/draft" : $"/setup/lists/{listId}?kept=true");
+    }
+
+    /// <summary>Deletes a list that no field uses.</summary>
+    public async Task<IActionResult> OnPostDeleteAsync(string id)
+    {
+        if (!await LoadAsync(id) || OfField is not null || Uses.Count > 0) return NotFound();
+        await drafts.ChangeAsync(now => now.Fields.Any(field => field.ChoiceList == id) ? now : now with { ChoiceLists = [.. now.ChoiceLists.Where(list => list.Id != id)] }, $"Deleted the list {site.FindList(id)?.Label}", request.Viewer);
+        return Redirect("/setup/lists");
+    }
+
+    private SiteDefinition Change(SiteDefinition now, ChoiceListInput input) => OfField is not null
+        ? now.Find(listId) is { } field ? now.With(field with { Choices = input.ToChoices(), MayAdd = input.MayAdd }) : now
+        : now.With(new ChoiceList { Id = listId, Label = input.Label.Trim(), Alphabetical = input.Alphabetical, MayAdd = input.MayAdd, Choices = input.ToChoices() });
+
+    private async Task<bool> LoadAsync(string id)
+    {
+        site = (await drafts.ReadAsync()).Site;
+        IsNew = id == "new";
+        listId = IsNew ? ChoiceList.NewId() : id;
+        OfField = site.Find(id) is { Choices: not null } own ? own : null;
+        if (!IsNew && OfField is null && site.FindList(id) is null) return false;
+        var live = request.Catalogue.Site;
+        IsInDraft = IsNew || (OfField is { } field ? !SiteDefinition.Same(field.Choices, live.Find(id)?.Choices) : !SiteDefinition.Same(site.FindList(id), live.FindList(id)));
+        Uses = [.. site.Fields.Where(each => each.ChoiceList == id).Select(each => each.Label)];
+        return true;
+    }
+
+    private async Task CountAsync()
+    {
+        var fields = request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)
+            .Where(field => field.Kind is AnyChoiceKind && (field.Definition!.ChoiceList == listId || (OfField is not null && field.Definition.Id == listId))).ToList();
+        Counts = await facts.CountChoicesAsync(fields);
+    }
+}
