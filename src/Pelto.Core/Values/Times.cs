@@ -32,7 +32,9 @@ public static class Times
         time = default;
         text = text.Trim();
         var half = Half(ref text, locale);
-        var parts = text.Length is 3 or 4 && text.All(char.IsAsciiDigit) ? [text[..^2], text[^2..]] : Figures(text, out var marks) is var found && marks.All(static mark => mark is ":" or ".") ? found : [];
+        List<string> marks = [];
+        var parts = text.Length is 3 or 4 && text.All(char.IsAsciiDigit) ? [text[..^2], text[^2..]] : Figures(text, out marks);
+        if (marks.Any(static mark => mark is not (":" or "."))) return false;
         if (parts.Count == 0 || parts.Count > 3 || (parts.Count == 1 && half is null) || parts.Any(part => part.Length > 2)) return false;
         var numbers = parts.ConvertAll(part => int.Parse(part, CultureInfo.InvariantCulture));
         var (hour, minute, second) = (numbers[0], numbers.ElementAtOrDefault(1), numbers.ElementAtOrDefault(2));
@@ -88,6 +90,9 @@ public static class Times
         var offset = locale.Zone.GetUtcOffset(utc);
         return string.Create(CultureInfo.InvariantCulture, $"{written} {(offset < TimeSpan.Zero ? '-' : '+')}{offset:hh\\:mm}");
     }
+
+    /// <summary>Writes when something happened, to the minute.</summary>
+    public static string Stamp(DateTimeOffset at, Locale locale) => Format(new DateTime(at.UtcTicks - (at.UtcTicks % TimeSpan.TicksPerMinute), DateTimeKind.Utc), locale);
 
     /// <summary>The moment without what is shorter than a second.</summary>
     public static DateTime ToSecond(DateTime utc) => new(utc.Ticks - (utc.Ticks % TimeSpan.TicksPerSecond), DateTimeKind.Utc);

@@ -27,7 +27,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         {
             if ((await history.AllAsync()).TryGetValue(definition.Id, out var known))
             {
-                said.Add(("Added by", $"{known.Since.By}, {Times.Format(known.Since.At.UtcDateTime, viewer.Locale)}"));
+                said.Add(("Added by", $"{known.Since.By}, {Times.Stamp(known.Since.At, viewer.Locale)}"));
                 said.Add(("In release", $"{known.Since.Release}: {known.Since.Comment}"));
                 if (known.Changed.Release != known.Since.Release) said.Add(("Last changed", $"release {known.Changed.Release}, {known.Changed.By}: {known.Changed.Comment}"));
             }

@@ -42,6 +42,14 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     /// <summary>Why publishing is refused.</summary>
     public string? Refusal { get; private set; }
 
+    /// <summary>The conventions of the person who looks.</summary>
+    public Pelto.Core.Values.Locale Locale => request.Locale;
+
+    /// <summary>Where the definition of what changes is.</summary>
+    public string AddressOf(PlannedChange change) => drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}" : $"/setup/fields/{change.Element}";
+
+    private SiteDefinition drafted = SiteDefinition.Nothing;
+
     /// <summary>What was done just now.</summary>
     public string? Said { get; private set; }
 
@@ -89,7 +97,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     {
         From = Url.IsLocalUrl(from) ? from : null;
         var (draft, _, plan) = await publisher.PlanAsync();
-        (Plan, Version) = (plan, draft.Version);
+        (Plan, Version, drafted) = (plan, draft.Version, draft.Site);
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];
         Sql = await publisher.SqlOfAsync(steps);
