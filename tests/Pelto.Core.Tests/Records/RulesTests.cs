@@ -1,0 +1,83 @@
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Xunit;
+
+namespace Pelto.Core.Tests.Records;
+
+public sealed class RulesTests
+{
+    private static readonly FieldDefinition Angle = new() { Id = "f-angle", RecordType = "order", Code = "angle", Label = "Angle", Kind = "integer", Least = "10", Greatest = "60", Check = "OR(angle = 30; angle > 45)", CheckMessage = "Slings hang at 30 degrees or beyond 45." };
+    private static readonly FieldDefinition Seal = new() { Id = "f-seal", RecordType = "order", Code = "seal", Label = "Seal", Kind = "text", Pattern = "[A-Z]{2}[0-9]+", PatternMessage = "A seal is two letters and figures.", RequiredWhen = "angle > 50" };
+
+    [Fact(DisplayName = "All that is wrong is told at once, each at its field, several at one field too")]
+    public void All_is_told_at_once()
+    {
+        var outcome = Run(("angle", Value.Of(5m)), ("seal", Value.Of("7A")));
+        Assert.Equal(
+            ["header.angle: Angle is at least 10.", "header.angle: Slings hang at 30 degrees or beyond 45.", "header.seal: A seal is two letters and figures."],
+            outcome.Messages.Select(message => $"{message.At}: {message.Sentence}"));
+    }
+
+    [Fact(DisplayName = "A value is needed only where the condition holds")]
+    public void Needed_under_a_condition()
+    {
+        Assert.Equal("Seal is needed here.", Run(("angle", Value.Of(55m))).Messages.Single().Sentence);
+        Assert.True(Run(("angle", Value.Of(30m))).IsGood);
+        Assert.True(Run(("angle", Value.Of(55m)), ("seal", Value.Of("AB12"))).IsGood);
+        Assert.True(Run(("angle", Value.Empty)).IsGood);
+    }
+
+    [Theory(DisplayName = "Rules that make no sense are refused at their property")]
+    [InlineData("least", "many", null), InlineData("greatest", "5", "10"), InlineData("pattern", "[", null), InlineData("requiredWhen", "angel > 5", null), InlineData("check", "angle + 1", null)]
+    public void Senseless_rules_are_refused(string property, string text, string? least)
+    {
+        var wrong = property switch
+        {
+            "least" => Angle with { Least = text, Check = null },
+            "greatest" => Angle with { Least = least, Greatest = text, Check = null },
+            "pattern" => Seal with { Pattern = text, RequiredWhen = null },
+            "requiredWhen" => Angle with { RequiredWhen = text },
+            _ => Angle with { Check = text },
+        };
+        Assert.Contains(Sample.Catalogue(wrong).Problems, problem => problem.Property == property && problem.Sentence.Length > 10);
+    }
+
+    [Fact(DisplayName = "What could lock people out is refused: needed under a condition and on no screen; a starting value that the rules refuse; one that is unique")]
+    public void Deadlocks_are_refused()
+    {
+        var site = new SiteDefinition { Fields = [Angle, Seal] }.Placing("f-seal", new() { Op = LayerOperation.Hide, Part = "f-seal" });
+        Assert.Contains("nobody could save a record", Core.Catalog.Catalogue.Build(1, Sample.Host, site).Problems.Single().Sentence, StringComparison.Ordinal);
+        Assert.Equal("startingValue", Sample.Catalogue(Angle with { StartingValue = "70" }).Problems.Single().Property);
+        Assert.Equal("startingValue", Sample.Catalogue(Seal with { StartingValue = "AB1", Unique = true, RequiredWhen = null }).Problems.Single().Property);
+    }
+
+    [Theory(DisplayName = "Bounds hold for amounts of one currency, for quantities in any unit, for days and times")]
+    [InlineData("money", "10 EUR", "9.99 EUR", true), InlineData("money", "10 EUR", "1 NOK", false), InlineData("quantity", "1 t", "999 kg", true), InlineData("quantity", "1 t", "1000 kg", false), InlineData("date", "2026-01-01", "2025-12-31", true), InlineData("time", "08:00", "07:59", true), InlineData("percent", "5 %", "4.9 %", true)]
+    public void Bounds_hold(string kind, string least, string value, bool refused)
+    {
+        var type = Sample.OrderType(new FieldDefinition { Id = "f-b", RecordType = "order", Code = "bound", Label = "Bound", Kind = kind, Currencies = kind == "money" ? ["EUR", "NOK"] : null, Units = kind == "quantity" ? ["KGM", "TNE"] : null, Least = least });
+        var field = type.Header.Find("bound")!;
+        var outcome = Pipeline.Run(Sample.Order(type), new() { Header = { [field] = field.Kind.Parse(value) } }, Sample.Desk, Sample.Today);
+        Assert.Equal(refused, !outcome.IsGood);
+    }
+
+    [Theory(DisplayName = "Conditions are joined, turned round and asked for what is empty (OpenFormula 6.15, 6.13.14)")]
+    [InlineData("AND(angle > 10; angle < 50)", true), InlineData("AND(angle > 10; angle > 50)", false), InlineData("OR(angle > 50; NOT(angle > 50))", true), InlineData("ISBLANK(seal)", true), InlineData("ISBLANK(angle)", false), InlineData("AND(NOT(ISBLANK(angle)); ISBLANK(seal); OR(angle = 30))", true)]
+    public void Conditions_are_joined(string formula, bool expected)
+    {
+        var type = Sample.OrderType(Angle with { Check = null }, Seal with { RequiredWhen = null });
+        var state = Sample.Order(type);
+        Sample.Set(state, "angle", Value.Of(30m));
+        var bound = Core.Formulas.Formula.Bind(formula, type.Header, [])!;
+        Assert.Equal(Value.Of(expected), bound.Evaluate(state.FrameAt(null)));
+    }
+
+    private static Outcome Run(params (string Code, Value Value)[] values)
+    {
+        var type = Sample.OrderType(Angle, Seal);
+        var changes = new RecordChanges();
+        foreach (var (code, value) in values) changes.Header[type.Header.Find(code)!] = value;
+        return Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today);
+    }
+}

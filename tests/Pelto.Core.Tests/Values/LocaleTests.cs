@@ -1,0 +1,93 @@
+using System.Globalization;
+using System.Text.Json;
+using CsCheck;
+using Pelto.Core.Values;
+using Xunit;
+
+namespace Pelto.Core.Tests.Values;
+
+public sealed class LocaleTests
+{
+    private static readonly Locale[] Locales = [.. Locale.Languages.Select((language, i) => Locale.Of(language, new[] { "Europe/Helsinki", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "" }[i % 5]))];
+
+    private static readonly Choice[] Colours = [new("red", "Red; bright"), new("blue", "Blue"), new("green", "Green")];
+
+    // For each kind, values that it can hold.
+    private static readonly (FieldKind Kind, Gen<Value> Values)[] Kinds =
+    [
+        (new TextKind(40), Gen.String[Gen.Char['!', '~'], 1, 30].Select(Value.Of)),
+        (new LongTextKind(200), Gen.String[Gen.Char['!', '~'], 1, 30].Array[1, 3].Select(lines => Value.Of(string.Join('\n', lines)))),
+        (new IntegerKind(), Gen.Long[-999_999_999_999_999, 999_999_999_999_999].Select(number => Value.Of((decimal)number))),
+        (new DecimalKind(18, 4), Gen.Long[-99_999_999_999_999, 99_999_999_999_999].Select(number => Value.Of(number / 10000m))),
+        (new PercentKind(2), Gen.Long[-9_999_999, 9_999_999].Select(number => Value.Of(number / 10000m))),
+        (new MoneyKind(15, ["EUR", "JPY", "KWD"]), Gen.Select(Gen.Long[-9_999_999_999, 9_999_999_999], Gen.Int[0, 2], (number, i) => Value.Money(number / Numbers.PowerOfTen(new[] { 2, 0, 3 }[i]), new[] { "EUR", "JPY", "KWD" }[i]))),
+        (new QuantityKind(15, 3, [.. Units.All.Where(unit => unit.Dimension == "area")]), Gen.Select(Gen.Long[-999_999_999_999, 999_999_999_999], Gen.Int[0, 3], (number, i) => Value.Quantity(number / 1000m, Units.All.Where(unit => unit.Dimension == "area").ElementAt(i).Code))),
+        (new DateKind(), Gen.Int[0, 3_652_058].Select(day => Value.Of(DateOnly.FromDayNumber(day)))),
+        (new TimeKind(), Gen.Int[0, 86_399].Select(second => Value.Of(new TimeOnly(second * TimeSpan.TicksPerSecond)))),
+        (new MomentKind(), Gen.Long[new DateTime(1980, 1, 1).Ticks / 10_000_000, new DateTime(2060, 1, 1).Ticks / 10_000_000].Select(second => Value.Of(new DateTime(second * 10_000_000, DateTimeKind.Utc)))),
+        (new YesNoKind(), Gen.Bool.Select(Value.Of)),
+        (new ChoiceKind(Colours), Gen.Int[0, 2].Select(i => Value.Of(Colours[i].Code))),
+        (new SeveralChoicesKind(Colours), Gen.Int[1, 7].Select(set => Value.Of(Colours.Where((_, i) => (set & (1 << i)) != 0).Select(choice => choice.Code)))),
+        (new PhoneKind("FI"), Gen.Int[1_000_000, 9_999_999].Select(number => Value.Of("+35841" + number.ToString(CultureInfo.InvariantCulture)))),
+        (new FileKind(), Gen.String[Gen.Char['a', 'z'], 1, 20].Select(name => Value.FileOf(Guid.NewGuid(), name + ".pdf"))),
+        (new LinkKind("x"), Gen.Long[1, long.MaxValue / 2].Select(Value.LinkTo)),
+    ];
+
+    [Fact(DisplayName = "Whatever is written is read back as it was, for every kind, in every language, on every clock, and in the programming interface")]
+    public void Everything_reads_back()
+    {
+        foreach (var (kind, values) in Kinds)
+        {
+            Gen.Select(values, Gen.Int[0, Locales.Length - 1]).Sample(
+                pair =>
+                {
+                    var (value, locale) = (pair.Item1, Locales[pair.Item2]);
+                    var back = kind.Parse(kind.Format(value, locale), locale);
+                    Assert.True(back == new Parsed(value), $"{kind.Name} in {locale.Culture.Name} {locale.Zone.Id}: {value} was written “{kind.Format(value, locale)}” and read as {back}");
+                    using var json = JsonDocument.Parse(kind.ToJson(value)!.ToJsonString());
+                    Assert.Equal(new Parsed(value), kind.FromJson(json.RootElement));
+                    Assert.Equal(value, kind.FromColumns([.. kind.Columns.Select((_, i) => kind.ToColumn(value, i))]));
+                },
+                iter: 300, threads: 1);
+        }
+    }
+
+    [Theory(DisplayName = "Numbers, days and times are read as a country writes them (Unicode CLDR, as the platform carries it)")]
+    [InlineData("fi-FI", "1 234,5", "1234.5"), InlineData("fi-FI", "1.5", "1.5"), InlineData("de-DE", "1.234,5", "1234.5"), InlineData("de-DE", "1.5", null), InlineData("de-DE", "12.34,5", null)]
+    [InlineData("en-GB", "1,234.5", "1234.5"), InlineData("en-GB", "1,5", null), InlineData("en-US", "-0.25", "-0.25"), InlineData("de-CH", "1’234.5", "1234.5"), InlineData("de-CH", "1'234.5", "1234.5"), InlineData("fr-FR", "1 234,5", "1234.5"), InlineData("nb-NO", "−12,5", "-12.5")]
+    public void Numbers_follow_the_country(string language, string typed, string? number)
+    {
+        var read = Numbers.TryParse(typed, out var value, Locale.Of(language, ""));
+        Assert.Equal(number, read ? value.ToString(CultureInfo.InvariantCulture) : null);
+    }
+
+    [Theory(DisplayName = "The order of day and month is the country's; ISO 8601 is read everywhere")]
+    [InlineData("en-US", "11/25/2026"), InlineData("en-GB", "25/11/2026"), InlineData("fi-FI", "25.11.2026"), InlineData("fi-FI", "25.11.26"), InlineData("sv-SE", "2026-11-25"), InlineData("de-DE", "2026-11-25"), InlineData("en-US", "20261125"), InlineData("", "25.11.2026")]
+    public void Days_follow_the_country(string language, string typed)
+    {
+        Assert.True(Times.TryDay(typed, out var day, Locale.Of(language, "")));
+        Assert.Equal(new DateOnly(2026, 11, 25), day);
+    }
+
+    [Theory(DisplayName = "What is no day, no time and no moment is refused")]
+    [InlineData("date", "13/25/2026"), InlineData("date", "25.11"), InlineData("date", "tomorrow"), InlineData("date", "0.1.2026"), InlineData("time", "25:00"), InlineData("time", "7"), InlineData("time", "12:61"), InlineData("time", "13 pm"), InlineData("date_time", "2026-11-25"), InlineData("date_time", "14:30")]
+    public void Nonsense_is_refused(string kind, string typed)
+    {
+        FieldKind asked = kind switch { "date" => new DateKind(), "time" => new TimeKind(), _ => new MomentKind() };
+        Assert.NotNull(asked.Parse(typed, Locale.Of("en-US", "")).Refusal);
+    }
+
+    [Fact(DisplayName = "Where clocks skip an hour a time is refused with the reason; where they repeat one, the text says which")]
+    public void Clocks_change()
+    {
+        var helsinki = Locale.Of("fi-FI", "Europe/Helsinki");
+        Assert.Equal("On that day clocks went forward: there was no 3.30 in Europe/Helsinki.", new MomentKind().Parse("29.3.2026 3.30", helsinki).Refusal);
+        var (first, second) = (new DateTime(2026, 10, 25, 0, 30, 0, DateTimeKind.Utc), new DateTime(2026, 10, 25, 1, 30, 0, DateTimeKind.Utc));
+        Assert.Equal("25.10.2026 3.30 +03:00", Times.Format(first, helsinki));
+        Assert.Equal("25.10.2026 3.30 +02:00", Times.Format(second, helsinki));
+        Assert.Equal("25.11.2026 14.30", Times.Format(new DateTime(2026, 11, 25, 12, 30, 0, DateTimeKind.Utc), helsinki));
+    }
+
+    [Fact(DisplayName = "A setting that is not known keeps nobody out")]
+    public void Unknown_settings_fall_back() => Assert.Equal(Locale.International, Locale.Of("xx-nothing", "Mars/Olympus"));
+}
