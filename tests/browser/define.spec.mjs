@@ -13,7 +13,7 @@ test('a field of each kind is defined, published, filled and read', async ({ per
     await page.goto(`${pelto.url}/setup/fields/new?type=item`);
     await page.getByLabel('Label on screens').fill(label);
     await page.getByText(kind, { exact: true }).click();
-    if (kind === 'Choice') await page.getByLabel(/^Choices/).fill('Grade 8\nGrade 10');
+    if (kind === 'Choice') await page.getByLabel('Choices, one on each line').fill('Grade 8\nGrade 10');
     await page.getByRole('button', { name: 'Put in the draft' }).click();
     await page.getByText('It is in the draft').waitFor();
   }
@@ -42,18 +42,18 @@ test('mistakes are said at their inputs while one types, and cannot be put in th
   await page.getByLabel('Label on screens').fill('Reference again');
   await page.getByLabel('Code', { exact: true }).fill('reference');
   await expect(page.getByText('The code reference is taken by the built-in field Customer\'s reference.')).toBeVisible();
-  await page.getByLabel('Longest text').fill('many');
+  await page.getByLabel('Longest, characters').fill('many');
   await page.getByLabel('Starting value').fill('x');
   await expect(page.getByText('The length is a whole number.')).toBeVisible();
   await page.getByRole('button', { name: 'Put in the draft' }).click();
-  await expect(page.getByLabel('Longest text')).toHaveValue('many');
+  await expect(page.getByLabel('Longest, characters')).toHaveValue('many');
   await expect(page.getByLabel('Code', { exact: true })).toHaveValue('reference');
   await page.getByLabel('Code', { exact: true }).fill('reference_2');
-  await page.getByLabel('Longest text').fill('3');
+  await page.getByLabel('Longest, characters').fill('3');
   await page.getByLabel('Starting value').fill('too long');
   await expect(page.getByText('Its own rules refuse this starting value. At most 3 characters fit; this has 8.')).toBeVisible();
   await page.getByLabel('Starting value').fill('');
-  await page.getByLabel('A record cannot be saved without it').check();
+  await page.getByLabel('No record without it').check();
   await page.getByLabel('Where it stands').selectOption('on no screen');
   await expect(page.getByText('nobody could save a record')).toBeVisible();
   await page.getByLabel('Where it stands').selectOption('at the end');
@@ -93,7 +93,7 @@ test('label, length and choices of a live field change later', async ({ person }
   await page.goto(`${pelto.url}/setup/fields/f-quay`);
   await expect(page.getByLabel('Code', { exact: true })).not.toBeEditable();
   await page.getByLabel('Label on screens').fill('Usual quay');
-  await page.getByLabel('Longest text').fill('12');
+  await page.getByLabel('Longest, characters').fill('12');
   await page.getByRole('button', { name: 'Review and publish' }).click();
   await expect(page.getByText('Renames Quay to Usual quay.')).toBeVisible();
   await expect(page.getByText('Usual quay takes 12 characters instead of 5.')).toBeVisible();

@@ -105,7 +105,7 @@ export const test = base.extend({
       const page = await context.newPage();
       page.on('pageerror', error => complaints.push(error.message));
       page.on('console', message => {
-        if (message.type() === 'error' && !/ERR_CONNECTION|ERR_INCOMPLETE|ERR_EMPTY|ERR_NETWORK/.test(message.text())) complaints.push(`${message.text()} (${page.url()})`);
+        if (message.type() === 'error' && !/ERR_CONNECTION|ERR_INCOMPLETE|ERR_EMPTY|ERR_NETWORK|htmx:sendAbort|htmx:afterRequest/.test(message.text())) complaints.push(`${message.text()} (${page.url()})`);
       });
       await page.goto(`${pelto.url}/account/sign-in`);
       await page.getByRole('button', { name }).click();

@@ -14,6 +14,17 @@ const screens = {
   'fields': '/setup/fields?type=sales_order',
   'new field': '/setup/fields/new?type=sales_order',
   'live field': '/setup/fields/f-live',
+  'item of all kinds': '/records/item/2',
+  'list with a filter': '/records/item?filter=price~between~1~20&IsAsked=true&In=price&Test=Between',
+  'choice lists': '/setup/lists',
+  'choice list': '/setup/lists/l-makes',
+  'new list': '/setup/lists/new',
+  'a usual set': '/setup/fields/set?type=item',
+  'register': '/setup/register',
+  'jobs': '/setup/jobs',
+  'removed fields': '/setup/removed',
+  'settings': '/account/settings',
+  'refused': '/account/refused',
   'draft': '/setup/draft',
   'releases': '/setup/releases',
   'missing': '/records/sales_order/999999',
@@ -23,6 +34,13 @@ test.beforeAll(async () => {
   await pelto.publish({ id: 'f-live', recordType: 'sales_order', code: 'gate', label: 'Gate', kind: 'choice', choices: [{ code: 'north', label: 'North' }], help: 'Where the lorry waits' });
   await pelto.publish({ id: 'f-line', recordType: 'sales_order', part: 'lines', code: 'examined', label: 'Next examination', kind: 'date' });
   const api = await pelto.api('administrator');
+  const all = await (await api('setup/draft')).json();
+  all.choiceLists.push({ id: 'l-makes', label: 'Makes', mayAdd: true, choices: [{ code: 'steel', label: 'Steel', colour: 'slate' }, { code: 'old', label: 'Old', retired: true }, { code: 'fibre', label: 'Fibre', colour: 'moss' }] });
+  const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {} };
+  for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });
+  await api('setup/draft', { method: 'PUT', body: all });
+  await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
+  await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_money: { amount: 5, currency: 'NOK' } } } });
   const draft = await (await api('setup/draft')).json();
   draft.fields.push({ recordType: 'item', code: 'grade', label: 'Grade', kind: 'integer', startingValue: 8 });
   await api('setup/draft', { method: 'PUT', body: draft });
@@ -93,4 +111,20 @@ test('from sign-in to a saved order with the keyboard alone, focus always in sig
   await page.keyboard.type('31.90');
   await page.keyboard.press('Control+s');
   await expect(page.getByText('Saved.')).toBeVisible();
+});
+
+test('origins on, a card open: names, contrast and size, with the pointer and from the keyboard', async ({ person }) => {
+  for (const viewport of [{ width: 1280, height: 800 }, { width: 390, height: 844 }]) {
+    const page = await person(pelto, 'Henna Aro', { viewport });
+    await page.goto(`${pelto.url}/records/sales_order/300`);
+    await page.keyboard.press('Alt+o');
+    await page.getByRole('button', { name: /^Gate: added/ }).focus();
+    await page.keyboard.press('Enter');
+    const card = page.getByRole('dialog', { name: 'Origin of Gate' });
+    await expect(card).toContainText('added.sales_order, column gate');
+    await check(page, 'origins');
+    await page.keyboard.press('Escape');
+    await expect(card).toBeHidden();
+    await expect(page.getByRole('button', { name: /^Gate: added/ })).toBeFocused();
+  }
 });

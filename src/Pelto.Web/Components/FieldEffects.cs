@@ -157,9 +157,27 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
     private static List<(string, string, string)> Details(string? before, string? after)
     {
         var (old, now) = (Parse(before), Parse(after));
-        return [.. old.Select(pair => pair.Key).Concat(now.Select(pair => pair.Key)).Distinct().Where(key => key is not ("id" or "column" or "lastColumn"))
-            .Select(key => (key, Said(old[key]), Said(now[key]))).Where(entry => entry.Item2 != entry.Item3)];
+        return [.. old.Select(pair => pair.Key).Concat(now.Select(pair => pair.Key)).Distinct().Where(key => key is not ("id" or "column" or "lastColumn" or "recordType" or "part"))
+            .Select(key => (Words.GetValueOrDefault(key, key), Said(old[key]), Said(now[key]))).Where(entry => entry.Item2 != entry.Item3)];
     }
+
+    private static readonly Dictionary<string, string> Words = new(StringComparer.Ordinal)
+    {
+        ["alsoOn"] = "also on",
+        ["choiceList"] = "choice list",
+        ["mayAdd"] = "people may add choices",
+        ["startingValue"] = "starting value",
+        ["required"] = "needed",
+        ["requiredWhen"] = "needed where",
+        ["patternMessage"] = "pattern, what people read",
+        ["checkMessage"] = "check, what people read",
+        ["checkDigit"] = "check digit",
+        ["fillExisting"] = "records on file get the starting value",
+        ["texts"] = "in other languages",
+        ["dropsEarlier"] = "earlier kinds dropped",
+        ["readBack"] = "saved data read back",
+        ["alphabetical"] = "in alphabetical order",
+    };
 
     private static JsonObject Parse(string? json) => json is null ? [] : JsonNode.Parse(json)!.AsObject();
 
@@ -168,6 +186,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         null => "nothing",
         JsonValue value when value.GetValueKind() == JsonValueKind.True => "yes",
         JsonValue value when value.GetValueKind() == JsonValueKind.String => value.GetValue<string>(),
+        JsonArray { Count: 0 } => "nothing",
         JsonArray list when list.All(item => item is JsonObject) => string.Join(", ", list.Select(item => item!["label"] is { } label ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}" : $"{item["recordType"]}")),
         _ => node.ToJsonString(),
     };

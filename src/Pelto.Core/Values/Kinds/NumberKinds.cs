@@ -37,7 +37,9 @@ public sealed record IntegerKind : FieldKind
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("size", $"abs({column("")}) <= 999999999999999")];
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
+    public override Parsed Convert(Value value, FieldKind from) => from is PhoneKind or IdentifierKind && !value.IsEmpty
+        ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
+        : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromNumber(json, "A whole number");
@@ -86,7 +88,9 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => Amounts.Checks(column(""), Digits, Decimals);
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
+    public override Parsed Convert(Value value, FieldKind from) => from is PhoneKind or IdentifierKind && !value.IsEmpty
+        ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
+        : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromNumber(json, "A number");

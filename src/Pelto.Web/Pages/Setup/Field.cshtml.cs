@@ -325,13 +325,12 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         return page.Rows.Count == 0 ? null : await store.FindAsync(type, page.Rows[0].Id, request.Viewer);
     }
 
-    // Beside the definition there is room for few columns: those around the one that it is about.
+    // Beside the definition there is room for few fields: those around the one that it is about.
     private static LayoutSection Near(LayoutSection section, Field field)
     {
-        const int Columns = 4;
-        if (section.Lines is null) return section;
+        var most = section.Lines is null ? 9 : 4;
         var at = section.Places.ToList().FindIndex(place => place.Field == field);
-        return section with { Places = [.. section.Places.Skip(Math.Clamp(at - 2, 0, Math.Max(0, section.Places.Count - Columns))).Take(Columns)] };
+        return section with { Places = [.. section.Places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, section.Places.Count - most))).Take(most)] };
     }
 
     // From the live type to the draft's: the same fields may stand at other slots, and a value may become one of another kind.

@@ -118,16 +118,18 @@ function onKey(event) {
 }
 
 async function choose(input, option) {
+  if (input.dataset.several) input.value = '';
   if (option.dataset.new) {
+    const label = option.dataset.new;
     turn++;
     close(input);
-    option = await addChoice(input, option.dataset.new);
+    option = await addChoice(input, label);
+    if (!option && !input.value) input.value = label;
     if (!option) return;
   }
   if (input.dataset.several) {
     turn++;
     close(input);
-    input.value = '';
     addTag(input.closest('[data-tags]'), option.dataset);
     input.dispatchEvent(new Event('change', { bubbles: true }));
     return;
