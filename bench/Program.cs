@@ -6,7 +6,10 @@ switch (args.FirstOrDefault())
     case "publish":
         await PublishBench.RunAsync();
         return 0;
+    case "definitions":
+        await DefinitionsBench.RunAsync();
+        return 0;
     default:
-        Console.Error.WriteLine("There is one benchmark so far: ./pelto bench publish");
+        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions");
         return 2;
 }

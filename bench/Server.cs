@@ -57,12 +57,20 @@ internal sealed partial class Server : IAsyncDisposable
         await command.ExecuteNonQueryAsync();
     }
 
+    public async Task<object?> ScalarAsync(string sql)
+    {
+        await using var connection = new NpgsqlConnection(Connection);
+        await connection.OpenAsync();
+        await using var command = new NpgsqlCommand(sql, connection);
+        return await command.ExecuteScalarAsync();
+    }
+
     public async Task<HttpClient> InterfaceAsync(string person)
     {
         var made = Start("token", person);
         var token = (await made.StandardOutput.ReadToEndAsync()).Trim();
         await made.WaitForExitAsync();
-        return new(new SocketsHttpHandler { MaxConnectionsPerServer = 100 }) { BaseAddress = new(Address, "/api/v1/"), DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
+        return new(new SocketsHttpHandler { MaxConnectionsPerServer = 100 }) { BaseAddress = new(Address, "/api/v1/"), Timeout = Timeout.InfiniteTimeSpan, DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
     }
 
     public async Task<HttpClient> BrowserAsync()

@@ -1,4 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
@@ -124,6 +125,42 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         Assert.Equal("text", site.Type("sales_order").LineParts[0].Find("mark")!.Kind.Name);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_trigger WHERE tgname LIKE 'track%'"));
         await site.Drafts.ChangeAsync(_ => site.Catalogues.Live.Site, "Test", Site.Administrator);
+    }
+
+    [Theory(DisplayName = "A server that goes down while values are carried, or right after the switch, finishes when it starts again: nothing is lost and nothing is left over")]
+    [InlineData("a", false), InlineData("b", true)]
+    public async Task Carrying_is_resumed(string name, bool afterSwitch)
+    {
+        var text = Site.Field("cut_" + name, "text", part: "lines");
+        await site.PublishAsync(text);
+        await site.ScalarAsync($"INSERT INTO added.sales_order_lines (id, cut_{name}) SELECT id, id::text FROM erp.sales_order_lines ON CONFLICT (id) DO UPDATE SET cut_{name} = excluded.cut_{name}");
+        await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "integer" }), "Test", Site.Administrator);
+        var id = await site.Publisher.StartAsync("On", Site.Administrator);
+        using var down = new CancellationTokenSource();
+        if (afterSwitch) site.Catalogues.WentLive += Down;
+        await using (var holder = await site.Source.OpenConnectionAsync())
+        await using (var transaction = await holder.BeginTransactionAsync())
+        {
+            if (!afterSwitch)
+            {
+                await using var command = new Npgsql.NpgsqlCommand("SELECT 1 FROM added.sales_order_lines ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction);
+                await command.ExecuteScalarAsync();
+                down.CancelAfter(600);
+            }
+
+            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => site.Publisher.RunAsync(id, down.Token));
+            await transaction.RollbackAsync();
+        }
+
+        site.Catalogues.WentLive -= Down;
+        Assert.Equal(afterSwitch ? "integer" : "text", site.Type("sales_order").LineParts[0].Find("cut_" + name)!.Kind.Name);
+        await site.ScalarAsync($"UPDATE added.sales_order_lines SET cut_{name} = '77' WHERE id = 5");
+        await site.Publisher.ResumeAsync();
+        Assert.Equal("integer", site.Type("sales_order").LineParts[0].Find("cut_" + name)!.Kind.Name);
+        Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM added.sales_order_lines WHERE cut_{name}__2 IS DISTINCT FROM CASE id WHEN 5 THEN 77 ELSE id END"));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_trigger WHERE tgname LIKE 'track%'"));
+
+        void Down(Catalogue _) => down.Cancel();
     }
 
     [Fact(DisplayName = "Records on file get the starting value in the background, new ones at once; the job is undone where nobody has changed it since")]

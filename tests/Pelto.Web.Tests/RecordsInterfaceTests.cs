@@ -1,3 +1,4 @@
+using System.Net.Http.Json;
 using System.Net;
 using System.Text.Json.Nodes;
 using Xunit;
@@ -120,5 +121,54 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
         var answers = await Task.WhenAll(Enumerable.Range(0, 6).Select(i => api.SendJsonAsync(HttpMethod.Patch, "records/sales_order/12", $$$"""{"values": {"reference": "try {{{i}}}"}}""", tag)));
         Assert.Equal(1, answers.Count(answer => answer.IsSuccessStatusCode));
         Assert.Equal(5, answers.Count(answer => answer.StatusCode == HttpStatusCode.PreconditionFailed));
+    }
+
+    [Fact(DisplayName = "Every kind goes through the interface, is described by OpenAPI, and comes back as it went in")]
+    public async Task Every_kind_goes_through()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var draft = await api.GetJsonAsync("setup/draft");
+        var values = new JsonObject
+        {
+            ["long_text"] = "one\ntwo",
+            ["formatted_text"] = "<p>a <b>b</b></p>",
+            ["money"] = JsonNode.Parse("""{"amount": 12.5, "currency": "EUR"}"""),
+            ["percent"] = 0.125,
+            ["quantity"] = JsonNode.Parse("""{"amount": 3, "unit": "TNE"}"""),
+            ["time"] = "14:30:00",
+            ["date_time"] = "2026-11-25T12:30:00Z",
+            ["choices"] = new JsonArray("a", "b"),
+            ["web_address"] = "https://example.org/x",
+            ["email"] = "a@example.org",
+            ["phone"] = "+358412345678",
+            ["identifier"] = "4006381333931",
+        };
+        foreach (var kind in values.Select(pair => pair.Key).Append("secret").Append("file"))
+            draft["fields"]!.AsArray().Add(new JsonObject { ["recordType"] = "partner", ["code"] = $"i_{kind}", ["label"] = $"I {kind}", ["kind"] = kind, ["choices"] = kind == "choices" ? JsonNode.Parse("""[{"code": "a", "label": "A"}, {"code": "b", "label": "B"}]""") : null, ["units"] = kind == "quantity" ? new JsonArray("KGM", "TNE") : null });
+        await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        await (await api.PostAsJsonAsync("setup/publish", new { comment = "Kinds" })).JsonAsync();
+
+        var sent = new JsonObject { ["values"] = new JsonObject(values.Select(pair => KeyValuePair.Create($"i_{pair.Key}", pair.Value?.DeepClone()))) };
+        sent["values"]!["i_secret"] = "sesame";
+        var file = await (await api.PostAsync("files?name=plan.pdf", new StringContent("content"))).JsonAsync(HttpStatusCode.Created);
+        sent["values"]!["i_file"] = new JsonObject { ["id"] = file["id"]!.DeepClone(), ["name"] = "plan.pdf" };
+        var back = await (await api.SendJsonAsync(HttpMethod.Patch, "records/partner/50", sent.ToJsonString())).JsonAsync();
+        foreach (var (kind, value) in values) Assert.Equal(value!.ToJsonString(), back["values"]![$"i_{kind}"]!.ToJsonString());
+        Assert.Equal("••••••••", back["values"]!["i_secret"]!.GetValue<string>());
+
+        // What was masked comes back as it was; who asks is told, and put down.
+        await (await api.SendJsonAsync(HttpMethod.Patch, "records/partner/50", back.ToJsonString())).JsonAsync();
+        Assert.Equal("sesame", (await (await api.PostAsync("records/partner/50/reveal/i_secret", null)).JsonAsync())["text"]!.GetValue<string>());
+        var id = (await api.GetJsonAsync("record-types/partner"))["fields"]!.AsArray().First(field => field!["code"]!.GetValue<string>() == "i_file")!["id"];
+        Assert.Equal("content", await (await api.GetAsync($"records/partner/50/files/{id}")).Content.ReadAsStringAsync());
+        Assert.Equal(HttpStatusCode.NotFound, (await (await app.InterfaceAsync("guest")).PostAsync("records/employee/1/reveal/x", null)).StatusCode);
+
+        var described = (await api.GetJsonAsync("openapi.json"))["components"]!["schemas"]!["partner"]!["properties"]!["values"]!["properties"]!;
+        Assert.Equal("date-time", described["i_date_time"]!["format"]!.GetValue<string>());
+        Assert.Equal(["KGM", "TNE"], described["i_quantity"]!["properties"]!["unit"]!["enum"]!.AsArray().Select(unit => unit!.GetValue<string>()));
+        var found = await api.GetJsonAsync("records/partner?filter=i_quantity~between~2900 kg~3.1 t&filter=i_email~contains~EXAMPLE");
+        Assert.Equal(50, found["records"]!.AsArray().Single()!["id"]!.GetValue<long>());
+        var wrong = await (await api.SendJsonAsync(HttpMethod.Patch, "records/partner/50", """{"values": {"i_money": {"amount": "x"}, "i_choices": ["z"], "i_time": 7, "i_file": {"id": "00000000-0000-0000-0000-000000000000", "name": "x"}}}""")).JsonAsync(HttpStatusCode.UnprocessableEntity);
+        Assert.Equal(["#/values/i_choices", "#/values/i_file", "#/values/i_money", "#/values/i_time"], wrong["errors"]!.AsArray().Select(error => error!["pointer"]!.GetValue<string>()).Order(StringComparer.Ordinal));
     }
 }

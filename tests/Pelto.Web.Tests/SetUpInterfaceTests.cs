@@ -99,4 +99,24 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
             Assert.True(MetaSchemas.Draft202012.Evaluate(json.RootElement).IsValid);
         });
     }
+
+    [Fact(DisplayName = "A whole definition, with every property in use, is read back as it was sent: it keeps to the schema that is published")]
+    public async Task Whole_definitions_come_back()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var draft = await api.GetJsonAsync("setup/draft");
+        draft["choiceLists"] = JsonNode.Parse("""[{"id": "l-1", "label": "Steel", "alphabetical": true, "mayAdd": true, "choices": [{"code": "a", "label": "A", "colour": "moss"}, {"code": "b", "label": "B", "retired": true}, {"code": "c", "label": "C", "mergedInto": "a"}]}]""");
+        foreach (var field in new[]
+        {
+            """{"id": "f-w1", "recordType": "item", "code": "w1", "label": "W1", "kind": "choices", "choiceList": "l-1", "texts": {"fi": {"label": "Yksi"}}, "alsoOn": [{"recordType": "partner", "printed": true}], "printed": true}""",
+            """{"id": "f-w2", "recordType": "item", "code": "w2", "label": "W2", "kind": "money", "currencies": ["EUR", "NOK"], "digits": 9, "least": 0, "greatest": "10", "startingValue": "5", "fillExisting": true}""",
+            """{"id": "f-w3", "recordType": "item", "code": "w3", "label": "W3", "kind": "identifier", "scheme": "own", "checkDigit": "mod11_2", "pattern": "[0-9X]+", "unique": true, "requiredWhen": "price > 10", "check": "w3 <> number", "checkMessage": "No."}""",
+            """{"id": "f-w4", "recordType": "item", "code": "w4", "label": "W4", "kind": "quantity", "units": ["KGM"], "decimals": 1, "retired": true}""",
+        }) draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
+        var kept = await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        Assert.Equal(kept.ToJsonString(), (await (await api.PutAsJsonAsync("setup/draft", kept)).JsonAsync()).ToJsonString());
+        var plan = await api.GetJsonAsync("setup/plan");
+        Assert.Empty(plan["problems"]!.AsArray());
+        await (await api.PutAsJsonAsync("setup/draft", await api.GetJsonAsync("setup/definition"))).JsonAsync();
+    }
 }

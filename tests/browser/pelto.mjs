@@ -80,7 +80,8 @@ export class Pelto {
     const api = await this.api('administrator');
     const draft = await (await api('setup/draft')).json();
     draft.fields.push(field);
-    await api('setup/draft', { method: 'PUT', body: draft });
+    const kept = await api('setup/draft', { method: 'PUT', body: draft });
+    if (!kept.ok) throw new Error(await kept.text());
     const answer = await api('setup/publish', { method: 'POST', body: { comment: 'For a test' } });
     if (!answer.ok) throw new Error(await answer.text());
   }

@@ -137,6 +137,8 @@ public abstract record FieldKind
     public virtual Parsed Convert(Value value, FieldKind from)
     {
         if (value.IsEmpty) return value;
+        if (value.Type == ValueForm.Secret) return Parsed.Refused("A secret is never turned into something that is in the open.");
+        if (value.Type == ValueForm.File && Holds == ValueForm.Text) return Parse(value.FileName);
         if (value.Type == Holds && Holds != ValueForm.Text) return Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
         return Parse(from.Format(value)) is { Refusal: null } read ? read : Parsed.Refused($"“{from.Format(value)}” is no {Label.ToLowerInvariant()} of this size.");
     }

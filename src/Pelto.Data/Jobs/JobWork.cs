@@ -64,7 +64,7 @@ internal sealed class FillWork(Field field, Value value) : JobWork(field)
     {
         await using var command = Command(transaction.Connection!, transaction,
             $"""
-            WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id WHERE h.id > $1 AND a.{First} IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
+            WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $1 WHERE h.id > $1 AND a.{First} IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
             done AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {List(2)} FROM batch
                 ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}) WHERE t.{First} IS NULL RETURNING id)
             SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])

@@ -17,10 +17,14 @@ public sealed class Carrying(NpgsqlDataSource source)
     private const int MostExamples = 20;
 
     /// <summary>Counts what carrying would do, and shows some of what cannot be turned.</summary>
-    public async Task<Conversions> PreviewAsync(Field from, Field to, CancellationToken cancel = default)
+    /// <param name="from">The field as it is.</param>
+    /// <param name="to">The field as it is to be.</param>
+    /// <param name="most">How many values to look at, at most; null for all of them.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<Conversions> PreviewAsync(Field from, Field to, int? most = null, CancellationToken cancel = default)
     {
         var (converts, fails, examples) = (0L, 0L, new List<(long, string, string)>());
-        await using var command = source.CreateCommand($"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL");
+        await using var command = source.CreateCommand($"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL{(most is { } limit ? $" LIMIT {limit}" : "")}");
         command.CommandTimeout = 0;
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -46,7 +50,7 @@ public sealed class Carrying(NpgsqlDataSource source)
         var (reached, carried) = (0L, 0L);
         while (true)
         {
-            await using var connection = await source.OpenConnectionAsync(cancel);
+            await using var connection = await OpenAsync(cancel);
             var rows = await ReadAsync(connection, from, to, $"a.id > $1 ORDER BY a.id LIMIT {Batch}", new() { Value = reached }, cancel);
             if (rows.Count == 0) return;
             await WriteAsync(connection, to, Wanted(rows, from, to), cancel);
@@ -61,7 +65,7 @@ public sealed class Carrying(NpgsqlDataSource source)
     {
         while (true)
         {
-            await using var connection = await source.OpenConnectionAsync(cancel);
+            await using var connection = await OpenAsync(cancel);
             var ids = await TakeChangedAsync(connection, from, cancel);
             if (ids.Length == 0) return;
             var rows = await ReadAsync(connection, from, to, "a.id = ANY($1)", new() { Value = ids }, cancel);
@@ -75,6 +79,15 @@ public sealed class Carrying(NpgsqlDataSource source)
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using (var command = new NpgsqlCommand(StepSql.Untracking(from), connection)) await command.ExecuteNonQueryAsync(cancel);
         while ((await TakeChangedAsync(connection, from, cancel)).Length > 0) { }
+    }
+
+    // No batch waits until it is on the disk: what a crash loses of them is carried again, and the switch, which comes after, waits for all.
+    private async Task<NpgsqlConnection> OpenAsync(CancellationToken cancel)
+    {
+        var connection = await source.OpenConnectionAsync(cancel);
+        await using var command = new NpgsqlCommand("SET synchronous_commit = off", connection);
+        await command.ExecuteNonQueryAsync(cancel);
+        return connection;
     }
 
     private sealed record Row(long Id, Value From, Value To);

@@ -52,7 +52,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
         {
             if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Part.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
-            if (earlier.Columns[0].Name != field.Columns[0].Name) conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel);
+            if (earlier.Columns[0].Name != field.Columns[0].Name) conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
             if (field.Kind is not AnyChoiceKind now || earlier.Kind is not AnyChoiceKind were) continue;
             foreach (var choice in now.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
                 merged[(field.Id, choice.Code)] = await CountChoiceAsync(earlier, choice.Code, cancel);
@@ -68,7 +68,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
     }
 
     /// <summary>What a change of kind would make of the values on file.</summary>
-    public Task<Conversions> PreviewAsync(Field from, Field to, CancellationToken cancel = default) => carrying.PreviewAsync(from, to, cancel);
+    public Task<Conversions> PreviewAsync(Field from, Field to, int? most = null, CancellationToken cancel = default) => carrying.PreviewAsync(from, to, most, cancel);
 
     /// <summary>Values on file that a field's rules would refuse: how many, and some with their records.</summary>
     public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(Field field, CancellationToken cancel = default)

@@ -1,11 +1,12 @@
 using System.Globalization;
+using System.Text.RegularExpressions;
 using CsvHelper;
 using CsvHelper.Configuration;
 
 namespace Pelto.Web.Components;
 
 /// <summary>Reads what somebody copied from a spreadsheet: cells apart by tabs, semicolons or commas, quoted as RFC 4180 has it.</summary>
-internal static class PastedTable
+internal static partial class PastedTable
 {
     public static IReadOnlyList<IReadOnlyList<string>> Read(string text)
     {
@@ -19,9 +20,13 @@ internal static class PastedTable
     // Spreadsheets copy with tabs; files mostly come with semicolons or commas. A comma counts only where each line has one, since labels hold commas too.
     private static string DelimiterIn(string text)
     {
-        var lines = text.Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(20).ToList();
+        // What stands in quotes parts nothing.
+        var lines = Quoted().Replace(text, "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(20).ToList();
         if (lines.Exists(line => line.Contains('\t', StringComparison.Ordinal))) return "\t";
         if (lines.Count > 0 && lines.Count(line => line.Contains(';', StringComparison.Ordinal)) * 2 > lines.Count) return ";";
         return lines.Count > 1 && lines.TrueForAll(line => line.Count(c => c == ',') == lines[0].Count(c => c == ',') && line.Contains(',', StringComparison.Ordinal)) ? "," : "\t";
     }
+
+    [GeneratedRegex("\"(?:[^\"]|\"\")*\"")]
+    private static partial Regex Quoted();
 }

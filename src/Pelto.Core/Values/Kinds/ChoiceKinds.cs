@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using System.Text.Json.Serialization;
 
 namespace Pelto.Core.Values;
 
@@ -21,6 +22,7 @@ public sealed record Choice(string Code, string Label)
     public static IReadOnlyList<string> Colours { get; } = ["moss", "rye", "clay", "fjord", "heather", "slate"];
 
     /// <summary>True when it can be chosen.</summary>
+    [JsonIgnore]
     public bool IsOffered => !Retired && MergedInto is null;
 }
 
