@@ -1,4 +1,4 @@
-// Makes the pictures in this folder, from the demo data: ./pelto reset, ./pelto run, then node docs/screenshots/make.mjs
+// Makes the pictures in this folder, from the demo data: ./pelto reset, ./pelto run, then PELTO_TOKEN=$(./pelto token administrator) node docs/screenshots/make.mjs
 import { chromium } from '@playwright/test';
 import { join } from 'node:path';
 
@@ -28,7 +28,7 @@ const eero = await as('Eero Lahdenmaa');
 const define = async (label, kind, part, after, more = async () => {}) => {
   await henna.goto(`${url}/setup/fields/new?type=sales_order&part=${part}&after=${after}`);
   await henna.getByLabel('Label on screens').fill(label);
-  await henna.getByText(kind, { exact: true }).click();
+  await henna.getByRole('radio', { name: kind, exact: true }).check({ force: true });
   await more();
   await henna.waitForTimeout(500);
   await henna.getByRole('button', { name: 'Put in the draft' }).click();
@@ -42,7 +42,7 @@ const publish = async comment => {
 };
 await define('Legs', 'Integer', 'header', 'sales_order.reference');
 await define('Leg angle, °', 'Integer', 'header', 'sales_order.reference');
-await define('Colour', 'Choice', 'lines', 'sales_order.lines.description', () => henna.getByLabel(/^Choices/).fill('Violet\nGreen\nYellow\nGrey\nRed'));
+await define('Colour', 'Choice', 'lines', 'sales_order.lines.description', () => henna.getByLabel('Choices, one on each line').fill('Violet\nGreen\nYellow\nGrey\nRed'));
 await publish('Slings with several legs are ordered by leg count and angle; colours tell working loads apart');
 
 await eero.goto(`${url}/records/sales_order/300`);
@@ -70,7 +70,7 @@ await henna.keyboard.press('Alt+a');
 await shoot(henna, 'here');
 await henna.getByRole('button', { name: 'A field here: after Payment terms' }).click();
 await henna.getByLabel('Label on screens').fill('Certificate copies');
-await henna.getByText('Integer', { exact: true }).click();
+await henna.getByRole('radio', { name: 'Integer', exact: true }).check({ force: true });
 await henna.getByLabel('Starting value').fill('1');
 await henna.getByLabel('Try a value').fill('two');
 await shoot(henna, 'field');
@@ -85,6 +85,31 @@ await eero.getByRole('button', { name: 'Show them' }).waitFor();
 await shoot(eero, 'live');
 await henna.goto(`${url}/setup/releases`);
 await shoot(henna, 'releases');
+
+// Definitions in full, on the item: a set of fields, a list of choices, Origins, the register.
+const makes = [['Before use', 'formatted_text'], ['List price', 'money', { currencies: ['EUR', 'NOK'] }], ['Duty', 'percent'], ['Least breaking force', 'quantity', { units: ['B47', 'NEW'] }], ['Counted at', 'date_time'], ['Core', 'choice', { choiceList: 'l-cores' }], ['Suits', 'choices', { choices: [{ code: 'sea', label: 'Sea' }, { code: 'forest', label: 'Forest' }, { code: 'yard', label: 'Yard' }], mayAdd: true }], ['Maker phone', 'phone'], ['GTIN', 'identifier', { scheme: 'gtin' }], ['Locker', 'secret']];
+const token = process.env.PELTO_TOKEN;
+const api = async (method, path, body) => (await fetch(`${url}/api/v1/${path}`, { method, headers: { Authorization: `Bearer ${token}`, 'Content-Type': 'application/json' }, body: body && JSON.stringify(body) })).json();
+const draft = await api('GET', 'setup/draft');
+draft.choiceLists.push({ id: 'l-cores', label: 'Cores', mayAdd: true, choices: [{ code: 'iwrc', label: 'Wire rope core', colour: 'slate' }, { code: 'fibre', label: 'Fibre core', colour: 'moss' }, { code: 'strand', label: 'Strand core', colour: 'fjord' }, { code: 'hemp', label: 'Hemp', retired: true }, { code: 'fc', label: 'FC', mergedInto: 'fibre' }] });
+for (const [label, kind, more = {}] of makes) draft.fields.push({ recordType: 'item', code: label.toLowerCase().replaceAll(' ', '_'), label, kind, ...more });
+await api('PUT', 'setup/draft', draft);
+await api('POST', 'setup/publish', { comment: 'What the catalogue needs of every rope' });
+await api('PATCH', 'records/item/1', { values: { before_use: '<h3>Look at it</h3><ul><li>No <b>broken wires</b>, no kinks</li><li>Seizings tight</li></ul>', list_price: { amount: 1234.5, currency: 'EUR' }, duty: 0.025, least_breaking_force: { amount: 22.8, unit: 'B47' }, counted_at: '2026-11-25T12:30:00Z', core: 'iwrc', suits: ['sea', 'yard'], maker_phone: '+358412345678', gtin: '4006381333931', locker: '4711' } });
+await henna.goto(`${url}/records/item/1`);
+await shoot(henna, 'kinds');
+await henna.keyboard.press('Alt+o');
+await henna.getByRole('button', { name: /^Duty: added/ }).click();
+await henna.getByRole('dialog').waitFor();
+await shoot(henna, 'origins');
+await henna.goto(`${url}/setup/lists/l-cores`);
+await henna.getByLabel('Pasted choices').fill('Wire rope core\n Fibre  core\nPlastic core\nplastic-core');
+await henna.getByRole('button', { name: 'Look at it' }).click();
+await henna.getByText('to take').first().waitFor();
+await shoot(henna, 'choices');
+henna.once('dialog', dialog => dialog.accept());
+await henna.goto(`${url}/setup/register`);
+await shoot(henna, 'register');
 
 const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
 await kaisa.goto(`${url}/records/sales_order/300`);

@@ -1,6 +1,8 @@
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
@@ -18,6 +20,8 @@ public static class Application
 
     /// <summary>The setting that names the folder of the host description.</summary>
     public const string HostSetting = "PELTO_HOST";
+
+    private const int MostInputs = 50_000;
 
     /// <summary>The setting that names the file with the key of secrets.</summary>
     public const string KeySetting = "PELTO_KEY";
@@ -49,6 +53,9 @@ public static class Application
             .AddPolicy(Policies.SetUp, policy => policy.RequireAuthenticatedUser().RequireRole(Core.Access.Viewer.Administrator))
             .AddPolicy(Policies.Interface, policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser());
         services.AddAntiforgery(options => options.HeaderName = "X-Antiforgery");
+        // A long order has more inputs than the framework takes by itself, and so has a long list of choices.
+        services.Configure<FormOptions>(options => options.ValueCountLimit = MostInputs);
+        services.Configure<MvcOptions>(options => options.MaxModelBindingCollectionSize = MostInputs);
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");

@@ -187,6 +187,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
     public async Task Jobs_wait_for_nobody()
     {
         await site.PublishAsync(Site.Field("rank", "integer", type: "employee"));
+        await site.ScalarAsync("DELETE FROM added.employee WHERE id IN (7, 8)");
         await using (var holder = await site.Source.OpenConnectionAsync())
         await using (var transaction = await holder.BeginTransactionAsync())
         {

@@ -168,4 +168,22 @@ public sealed class PagesTests(App app) : IClassFixture<App>
         Assert.Empty(Uses(typeof(Pelto.Core.Catalog.Catalogue).Assembly));
         Assert.Equal(["Pelto.Core"], Uses(typeof(Pelto.Data.Catalogues).Assembly));
     }
+
+    [Fact(DisplayName = "A list of a thousand choices, and an order of two hundred lines, go through their forms")]
+    public async Task Long_forms_go_through()
+    {
+        var henna = await app.BrowserAsync("Henna Aro");
+        var page = await henna.PageAsync("/setup/lists/new");
+        var inputs = new List<KeyValuePair<string, string>> { new("__RequestVerificationToken", page.QuerySelector("#list input[name=__RequestVerificationToken]")!.GetAttribute("value")!), new("Label", "Long") };
+        for (var i = 0; i < 1000; i++) inputs.AddRange([new("Rows.Index", $"n{i}"), new($"Rows[n{i}].Known", "false"), new($"Rows[n{i}].Label", $"Choice number {i}"), new($"Rows[n{i}].Code", ""), new($"Rows[n{i}].Colour", ""), new($"Rows[n{i}].State", "")]);
+        var kept = await henna.PostAsync("/setup/lists/new", new FormUrlEncodedContent(inputs));
+        Assert.Equal(HttpStatusCode.Redirect, kept.StatusCode);
+        Assert.Equal(1000, (await henna.PageAsync(kept.Headers.Location!.ToString())).QuerySelectorAll("[data-choices] input[name$='.Label']").Length);
+
+        var order = await henna.PageAsync("/records/sales_order/41");
+        var filled = await order.Filled().ReadAsStringAsync();
+        var more = string.Concat(Enumerable.Range(0, 200).Select(i => $"&lines.order=x{i}&lines.x{i}.quantity={i + 1}&lines.x{i}.item=5&lines.x{i}.item.text=x&lines.x{i}.unit=pcs&lines.x{i}.price=1&lines.x{i}.description=D&lines.x{i}.discount_percent="));
+        var saved = await henna.PostAsync("/records/sales_order/41", new StringContent(filled + more, new System.Net.Http.Headers.MediaTypeHeaderValue("application/x-www-form-urlencoded")));
+        Assert.Contains("saved", await saved.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+    }
 }

@@ -90,6 +90,11 @@ test('every kind has its input: it is typed, saved, read again, and nonsense is 
   await page.getByLabel('Locker').fill('another');
   await page.getByLabel('Share').fill('13');
   expect(await page.evaluate(() => JSON.stringify(localStorage))).not.toContain('another');
+  await page.getByLabel('Locker').fill('');
+  await save(page);
+  await page.goto(`${pelto.url}/setup/fields?type=item`);
+  await page.getByRole('link', { name: 'Locker' }).click();
+  await expect(page.getByRole('heading', { name: 'Who looked at it' })).toBeVisible();
 });
 
 test('a list is pasted, looked at, ordered by hand and shared; people find a choice by its first letters and add one', async ({ person }) => {
@@ -140,7 +145,10 @@ test('a list is pasted, looked at, ordered by hand and shared; people find a cho
   // Merged, and taken apart again.
   await page.goto(`${pelto.url}/setup/lists`);
   await page.getByRole('link', { name: 'Cores' }).click();
-  await page.getByLabel('What becomes of Aramid').selectOption({ label: 'merged into Fibre core' });
+  await page.getByLabel('The choice that goes').selectOption('Aramid');
+  await page.getByLabel('The choice that stays').selectOption('Fibre core');
+  await page.getByRole('button', { name: 'Merge', exact: true }).click();
+  await expect(page.getByText('Aramid goes into Fibre core.')).toBeVisible();
   await page.getByRole('button', { name: 'Review and publish' }).click();
   await expect(page.getByText('1 record with Aramid gets Fibre core; it can be undone.')).toBeVisible();
   await publish(page, 'One word for it');

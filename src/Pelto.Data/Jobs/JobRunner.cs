@@ -78,7 +78,9 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
     private async Task WorkAsync(JobRow job, Field field, CancellationToken cancel)
     {
+        // A batch and what is known of it are one transaction: what a crash loses of them is done again, so none waits for the disk.
         await using var connection = await source.OpenConnectionAsync(cancel);
+        await SetAsync(connection, "SET synchronous_commit = off", cancel);
         JobWork work = job.Work switch
         {
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
@@ -86,7 +88,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.CountAsync(connection, cancel));
-        for (var patience = Patience; ; )
+        for (var patience = Patience; ;)
         {
             await using var transaction = await connection.BeginTransactionAsync(cancel);
             Batch batch;

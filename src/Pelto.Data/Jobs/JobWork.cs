@@ -55,20 +55,36 @@ internal sealed class FillWork(Field field, Value value) : JobWork(field)
 {
     public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
-        await using var command = Command(connection, null, $"SELECT count(*) FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id WHERE a.{First} IS NULL");
+        // Two counts cost a fraction of what one over both tables joined does.
+        await using var command = Command(connection, null, $"SELECT (SELECT count(*) FROM {Host}) - (SELECT count({First}) FROM {Table})");
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
-    // Rows of records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
+    // First the rows that stand beside their host's already, then those that do not; below nought, what is reached counts in the second.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
+        if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Looked: > 0 } updated) return updated;
+        var inserted = await InsertAsync(transaction, reached >= 0 ? 0 : -reached - 1, cancel);
+        return inserted with { Reached = -inserted.Reached - 1 };
+    }
+
+    private Task<Batch> UpdateAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel) => BatchAsync(transaction, after,
+        $"""
+        WITH batch AS (SELECT id FROM {Table} WHERE id > $1 AND {First} IS NULL ORDER BY id LIMIT {Size}),
+        done AS (UPDATE {Table} t SET {string.Join(", ", Columns.Quoted(Field).Select((name, i) => string.Create(CultureInfo.InvariantCulture, $"{name} = ${i + 2}")))} FROM batch b WHERE t.id = b.id AND t.{First} IS NULL RETURNING t.id)
+        """, cancel);
+
+    // Records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
+    private Task<Batch> InsertAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel) => BatchAsync(transaction, after,
+        $"""
+        WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $1 WHERE h.id > $1 AND a.id IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
+        done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(2)} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id)
+        """, cancel);
+
+    private async Task<Batch> BatchAsync(NpgsqlTransaction transaction, long after, string with, CancellationToken cancel)
+    {
         await using var command = Command(transaction.Connection!, transaction,
-            $"""
-            WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $1 WHERE h.id > $1 AND a.{First} IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
-            done AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {List(2)} FROM batch
-                ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}) WHERE t.{First} IS NULL RETURNING id)
-            SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])
-            """, Kept(value).Prepend(P(reached)));
+            $"{with} SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])", Kept(value).Prepend(P(after)));
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
         return new(reader.GetInt64(0), reader.GetInt32(1), reader.GetFieldValue<long[]>(2));

@@ -15,6 +15,7 @@ public sealed class Carrying(NpgsqlDataSource source)
 {
     private const int Batch = 1000;
     private const int MostExamples = 20;
+    private static readonly string After = $"a.id > $1 ORDER BY a.id LIMIT {Batch}";
 
     /// <summary>Counts what carrying would do, and shows some of what cannot be turned.</summary>
     /// <param name="from">The field as it is.</param>
@@ -47,16 +48,23 @@ public sealed class Carrying(NpgsqlDataSource source)
     /// <summary>Carries all rows, a batch at a time.</summary>
     public async Task CarryAllAsync(Field from, Field to, Func<string, Task> say, CancellationToken cancel)
     {
-        var (reached, carried) = (0L, 0L);
-        while (true)
+        await using var reader = await source.OpenConnectionAsync(cancel);
+        await using var writer = await OpenAsync(cancel);
+        var (carried, next) = (0L, ReadAsync(reader, from, to, After, new() { Value = 0L }, cancel));
+        try
         {
-            await using var connection = await OpenAsync(cancel);
-            var rows = await ReadAsync(connection, from, to, $"a.id > $1 ORDER BY a.id LIMIT {Batch}", new() { Value = reached }, cancel);
-            if (rows.Count == 0) return;
-            await WriteAsync(connection, to, Wanted(rows, from, to), cancel);
-            reached = rows[^1].Id;
-            carried += rows.Count;
-            await say($"Carries the values of {from.Label} over: {Numbers.Format(carried)} rows so far.");
+            while (await next is { Count: > 0 } rows)
+            {
+                // The next batch is read while this one is written. What changes in between is written down, and carried after.
+                next = ReadAsync(reader, from, to, After, new() { Value = rows[^1].Id }, cancel);
+                await WriteAsync(writer, to, Wanted(rows, from, to), cancel);
+                carried += rows.Count;
+                await say($"Carries the values of {from.Label} over: {Numbers.Format(carried)} rows so far.");
+            }
+        }
+        finally
+        {
+            await Task.WhenAny(next);
         }
     }
 

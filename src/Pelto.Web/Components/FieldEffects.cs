@@ -152,6 +152,13 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         return uses;
     }
 
+    /// <summary>Who had a secret shown, newest first.</summary>
+    public async Task<IReadOnlyList<ShowingRow>> ShowingsAsync(FieldDefinition field)
+    {
+        var ids = field.Places().Select(field.IdIn).ToList();
+        return await context.Showings.AsNoTracking().Where(row => ids.Contains(row.Field)).OrderByDescending(row => row.ShownAt).Take(50).ToListAsync();
+    }
+
     /// <summary>Who changed what, newest first, property by property.</summary>
     public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(string element) =>
         [.. (await drafts.ChangesOfAsync(element)).Select(row => new HistoryEntry(row.What, row.ChangedBy, row.ChangedAt, Details(row.Before, row.After)))];

@@ -15,7 +15,7 @@ public sealed class ReadingTests
         Assert.Equal(["grade_8", "dark_blue", "dark_blue_2", "aero_2"], read.Where(choice => choice.IsTaken).Select(choice => choice.Choice.Code));
         Assert.Equal(["Stray blanks were taken off."], read[1].Remarks);
         Assert.Equal(["It is the same as line 1."], read[2].Remarks);
-        Assert.Equal(["It is spelled almost like “Dark blue”: is it the same?", ], read[3].Remarks);
+        Assert.Equal(["It is spelled almost like “Dark blue”: is it the same?",], read[3].Remarks);
         Assert.Equal((false, "It is in the list already."), (read[4].IsTaken, read[4].Remarks.Single()));
     }
 

@@ -86,6 +86,9 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>Who changed what, newest first.</summary>
     public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
 
+    /// <summary>For a secret: who had it shown, newest first.</summary>
+    public IReadOnlyList<ShowingRow> Showings { get; private set; } = [];
+
     /// <summary>Kinds that it had before and whose columns are still kept, newest first.</summary>
     public IReadOnlyList<FieldDefinition> EarlierKinds { get; private set; } = [];
 
@@ -256,6 +259,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     {
         if (IsNew) return;
         History = await effects.HistoryAsync(fieldId);
+        if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
         EarlierKinds = await effects.EarlierKindsAsync(Live);
         Uses = FieldEffects.UsesOf(catalogue, Known);
     }

@@ -82,7 +82,7 @@ public sealed class ChoiceListInput
 }
 
 /// <summary>One choice list: its choices, their order and colours, pasting, retiring and merging. Also for the choices that belong to one field.</summary>
-public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FactsReader facts) : PageModel
+public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FactsReader facts, FieldEffects effects) : PageModel
 {
     private SiteDefinition site = SiteDefinition.Nothing;
     private string listId = "";
@@ -110,6 +110,12 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
 
     /// <summary>Labels of the fields that use it.</summary>
     public IReadOnlyList<string> Uses { get; private set; } = [];
+
+    /// <summary>Who changed what, newest first.</summary>
+    public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
+
+    /// <summary>The conventions of the person who looks.</summary>
+    public Locale Locale => request.Locale;
 
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }
@@ -147,6 +153,25 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         var taken = ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices()).Where(choice => choice.IsTaken).Select(choice => choice.Choice).ToList();
         input.Rows = [.. input.Rows.Where(row => row.Known || row.Label.Trim().Length > 0), .. taken.Select(choice => new ChoiceRow { Code = choice.Code, Label = choice.Label, Colour = choice.Colour ?? "" })];
         (Input, input.Pasted, Said) = (input, "", $"{Numbers.Format(taken.Count)} taken. Put the list in the draft when it is right.");
+        ModelState.Clear();
+        await CountAsync();
+        return Page();
+    }
+
+    /// <summary>Merges one choice into another, in the inputs.</summary>
+    public async Task<IActionResult> OnPostMergeAsync(string id, [FromForm] ChoiceListInput input, [FromForm] string? mergeFrom, [FromForm] string? mergeInto)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        Input = input;
+        var (from, into) = (input.Rows.Find(row => row.Known && row.Code == mergeFrom), input.Rows.Find(row => row.Known && row.Code == mergeInto));
+        if (from is null || into is null || from == into) Problems = [new(listId, "choices", "Choose two different choices: the one that goes, and the one that stays.")];
+        else
+        {
+            // What was merged into the one that goes follows it.
+            foreach (var row in input.Rows.Where(row => row == from || row.MergedInto == from.Code)) row.State = $"into {into.Code}";
+            Said = $"{from.Label} goes into {into.Label}. Put the list in the draft when it is right.";
+        }
+
         ModelState.Clear();
         await CountAsync();
         return Page();
@@ -199,5 +224,6 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         var fields = request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)
             .Where(field => field.Kind is AnyChoiceKind && (field.Definition!.ChoiceList == listId || (OfField is not null && field.Definition.Id == listId))).ToList();
         Counts = await facts.CountChoicesAsync(fields);
+        if (!IsNew) History = await effects.HistoryAsync(listId);
     }
 }
