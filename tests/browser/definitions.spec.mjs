@@ -7,7 +7,7 @@ const publish = async (page, comment) => {
   await page.goto(`${pelto.url}/setup/draft`);
   await page.getByLabel(/Why does this/).fill(comment);
   await page.getByRole('button', { name: 'Publish', exact: true }).click();
-  await page.getByText(/Release \d+ is live/).first().waitFor({ timeout: 20_000 });
+  await page.getByText(/Release \d+ is live/).first().waitFor({ timeout: 60_000 });
 };
 
 const put = async page => {
@@ -15,9 +15,11 @@ const put = async page => {
   await page.getByText('It is in the draft').waitFor();
 };
 
+// The page may say "Saved." from the save before, so the page after this one is waited for.
 const save = async page => {
+  await page.evaluate(() => document.body.setAttribute('data-before', ''));
   await page.keyboard.press('Control+s');
-  await page.getByText('Saved.').waitFor();
+  await page.locator('body:not([data-before])').getByText('Saved.').waitFor();
 };
 
 const define = async (page, type, label, kind, more = async () => {}) => {
@@ -29,7 +31,6 @@ const define = async (page, type, label, kind, more = async () => {}) => {
 };
 
 test('every kind has its input: it is typed, saved, read again, and nonsense is told at it and stays', async ({ person }) => {
-  test.setTimeout(120_000);
   const page = await person(pelto, 'Henna Aro');
   await define(page, 'item', 'Notes in full', 'Long text');
   await define(page, 'item', 'Fee', 'Money', () => page.getByLabel(/^Currencies/).fill('EUR, JPY'));
@@ -98,7 +99,6 @@ test('every kind has its input: it is typed, saved, read again, and nonsense is 
 });
 
 test('a list is pasted, looked at, ordered by hand and shared; people find a choice by its first letters and add one', async ({ person }) => {
-  test.setTimeout(90_000);
   const page = await person(pelto, 'Henna Aro');
   await page.goto(`${pelto.url}/setup/lists/new`);
   await page.getByLabel('Label', { exact: true }).first().fill('Cores');
@@ -159,7 +159,6 @@ test('a list is pasted, looked at, ordered by hand and shared; people find a cho
 });
 
 test('the size follows from real values; shorter is refused with the records that stand in the way; a kind changes and is taken back', async ({ person }) => {
-  test.setTimeout(90_000);
   const page = await person(pelto, 'Henna Aro');
   await page.goto(`${pelto.url}/setup/fields/new?type=partner`);
   await page.getByLabel('Label on screens').fill('Berth');
@@ -197,7 +196,6 @@ test('the size follows from real values; shorter is refused with the records tha
 });
 
 test('a starting value reaches records on file as a job that is undone; rules are told all together', async ({ person }) => {
-  test.setTimeout(90_000);
   const page = await person(pelto, 'Henna Aro');
   await define(page, 'employee', 'Grade of pay', 'Integer', async () => {
     await page.getByLabel('Starting value of new records').fill('3');
@@ -301,7 +299,6 @@ test('a usual set is pasted, checked as a whole and fine-tuned; one definition s
 });
 
 test('a field is retired and restored, removed and brought back with its data; the register knows', async ({ person }) => {
-  test.setTimeout(90_000);
   const page = await person(pelto, 'Henna Aro');
   await define(page, 'partner', 'Old code', 'Text');
   const address = page.url();

@@ -7,11 +7,13 @@ export default defineConfig({
   globalSetup: './template.mjs',
   workers: 1,
   retries: 0,
-  timeout: 60_000,
-  expect: { timeout: 8_000 },
+  // Generous, so that a slow or busy machine makes the tests late and not wrong.
+  timeout: 200_000,
+  expect: { timeout: 25_000 },
   use: {
     viewport: { width: 1280, height: 800 },
-    actionTimeout: 8_000,
+    actionTimeout: 25_000,
+    navigationTimeout: 40_000,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],

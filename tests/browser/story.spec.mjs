@@ -44,7 +44,7 @@ test('two people at work, one with half-typed order lines, while the administrat
     await expect(henna.getByText('Every order line has a value of its own')).toBeVisible();
     await henna.getByLabel('Label on screens').fill('Colour');
     await henna.getByText('Choice', { exact: true }).click();
-    await henna.getByLabel(/^Choices/).fill('Red\nDark blue\nyellow = Yellow');
+    await henna.getByRole('textbox', { name: /^Choices/ }).fill('Red\nDark blue\nyellow = Yellow');
     await henna.getByRole('button', { name: 'Review and publish' }).click();
 
     await expect(henna.getByText('Adds Certificate copies (integer) to sales orders, after Payment terms.')).toBeVisible();
