@@ -1,6 +1,7 @@
 using System.Globalization;
 using CsvHelper;
 using Npgsql;
+using NpgsqlTypes;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
@@ -53,6 +54,9 @@ internal abstract class JobWork(Field field)
 /// <summary>Gives rows that have no value one.</summary>
 internal sealed class FillWork(Field field, Value value) : JobWork(field)
 {
+    private long end;
+    private long span;
+
     public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         // Two counts cost a fraction of what one over both tables joined does.
@@ -60,7 +64,8 @@ internal sealed class FillWork(Field field, Value value) : JobWork(field)
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
-    // First the rows that stand beside their host's already, then those that do not; below nought, what is reached counts in the second.
+    // First the rows that stand beside their host's already, in the order in which they lie on the disk, then those that do not, by id;
+    // what is reached is a block of the table in the first, and, below nought, an id in the second.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
         if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Looked: > 0 } updated) return updated;
@@ -68,23 +73,43 @@ internal sealed class FillWork(Field field, Value value) : JobWork(field)
         return inserted with { Reached = -inserted.Reached - 1 };
     }
 
-    private Task<Batch> UpdateAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel) => BatchAsync(transaction, after,
-        $"""
-        WITH batch AS (SELECT id FROM {Table} WHERE id > $1 AND {First} IS NULL ORDER BY id LIMIT {Size}),
-        done AS (UPDATE {Table} t SET {string.Join(", ", Columns.Quoted(Field).Select((name, i) => string.Create(CultureInfo.InvariantCulture, $"{name} = ${i + 2}")))} FROM batch b WHERE t.id = b.id AND t.{First} IS NULL RETURNING t.id)
-        """, cancel);
+    // Blocks one after another are read several times as fast as rows by an index. What is written meanwhile lies behind the end, and is looked for once the rest is done.
+    private async Task<Batch> UpdateAsync(NpgsqlTransaction transaction, long block, CancellationToken cancel)
+    {
+        if (block == 0 || span == 0) await MeasureAsync(transaction, cancel);
+        for (var ids = new List<long>(); block < end; block += span)
+        {
+            await using var command = Command(transaction.Connection!, transaction,
+                $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select((name, i) => string.Create(CultureInfo.InvariantCulture, $"{name} = ${i + 3}")))} WHERE ctid >= $1 AND ctid < $2 AND {First} IS NULL RETURNING id", [At(block), At(block + span), .. Kept(value)]);
+            await using (var reader = await command.ExecuteReaderAsync(cancel))
+                while (await reader.ReadAsync(cancel)) ids.Add(reader.GetInt64(0));
+            if (ids.Count > 0) return new(block + span, ids.Count, [.. ids]);
+        }
 
-    // Records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
-    private Task<Batch> InsertAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel) => BatchAsync(transaction, after,
-        $"""
-        WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $1 WHERE h.id > $1 AND a.id IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
-        done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(2)} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id)
-        """, cancel);
+        return new(block, 0, []);
+    }
 
-    private async Task<Batch> BatchAsync(NpgsqlTransaction transaction, long after, string with, CancellationToken cancel)
+    private static NpgsqlParameter At(long block) => new() { NpgsqlDbType = NpgsqlDbType.Tid, Value = new NpgsqlTid((uint)block, 0) };
+
+    // How far the table reaches, and how many of its blocks hold a batch.
+    private async Task MeasureAsync(NpgsqlTransaction transaction, CancellationToken cancel)
     {
         await using var command = Command(transaction.Connection!, transaction,
-            $"{with} SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])", Kept(value).Prepend(P(after)));
+            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least(40, greatest(1, {Size} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass");
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        await reader.ReadAsync(cancel);
+        (end, span) = (reader.GetInt64(0), reader.GetInt64(1));
+    }
+
+    // Records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
+    private async Task<Batch> InsertAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel)
+    {
+        await using var command = Command(transaction.Connection!, transaction,
+            $"""
+            WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $1 WHERE h.id > $1 AND a.id IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
+            done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(2)} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id)
+            SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])
+            """, Kept(value).Prepend(P(after)));
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
         return new(reader.GetInt64(0), reader.GetInt32(1), reader.GetFieldValue<long[]>(2));
