@@ -31,6 +31,7 @@ public static class PeltoData
         services.AddSingleton<RecordModels>();
         services.AddSingleton<RecordStore>();
         services.AddSingleton<RecordLists>();
+        services.AddSingleton<Pointers>();
         services.AddSingleton<Catalogues>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ReleaseHistory>();

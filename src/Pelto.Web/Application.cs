@@ -65,6 +65,7 @@ public static class Application
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
         services.AddScoped<FormReader>();
+        services.AddScoped<TargetFinder>();
         services.AddScoped<RecordForms>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();

@@ -84,7 +84,7 @@ public sealed class AllKindsTests(Site site) : IClassFixture<Site>
 
         // Deleted and brought back, a record has all of it again, the secret included.
         var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, 11, Site.Desk);
-        Assert.Equal(11, await site.Store.RestoreAsync(type, deletion.Undo!.Value, Site.Desk));
+        Assert.Equal(11, await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
         var again = (await site.Store.FindAsync(type, 11, Site.Desk))!;
         Assert.Equal(kept[0].Header, again.Header);
         Assert.Equal("sesame", await site.Store.RevealAsync(type, 11, type.Header.Find("k_secret")!, null, Site.Desk));

@@ -92,7 +92,7 @@ internal sealed class CatalogueBuilder
         var content = site.Resolve(definition);
         CheckTexts(definition);
         var kind = FieldKinds.Make(content, (property, sentence) => Refuse(definition, property, sentence));
-        if (kind is LinkKind) Refuse(definition, "kind", "Links between record types come from the host so far; choose another kind.");
+        if (kind is LinkKind link) CheckLink(definition, link, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
         var parts = new List<(Part Part, string Id)>();
@@ -106,7 +106,18 @@ internal sealed class CatalogueBuilder
 
         if (problems.Count > before || kind is null) return;
         foreach (var (part, id) in parts)
-            part.Add(new Field { Id = id, Content = definition, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = true });
+        {
+            var field = new Field { Id = id, Content = definition, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = true };
+            part.Add(field);
+            FindTarget(field, types);
+        }
+    }
+
+    private void CheckLink(FieldDefinition definition, LinkKind link, List<RecordType> types)
+    {
+        if (link.Target.Length > 0 && types.TrueForAll(type => type.Code != link.Target)) Refuse(definition, "target", $"There is no record type “{link.Target}” to point to.");
+        if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "A link begins empty: which record fits is seen only at the record.");
+        if (link.Clears && definition.Required) Refuse(definition, "clearsWithTarget", "It is needed, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty.");
     }
 
     // A retired field keeps its code, since its data is still there.

@@ -61,6 +61,9 @@ public abstract record FieldContent
     /// <summary>For links: the code of the record type pointed to.</summary>
     public string? Target { get; init; }
 
+    /// <summary>For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to it.</summary>
+    public bool ClearsWithTarget { get; init; }
+
     /// <summary>What a new record begins with, as a person would type it; <c>today</c> for dates.</summary>
     [JsonConverter(typeof(ScalarAsText))]
     public string? StartingValue { get; init; }

@@ -32,11 +32,12 @@ public static class FieldKinds
         (new PhoneKind("FI"), Phone),
         (new IdentifierKind("gtin"), Identifier),
         (new SecretKind(100), static (content, refuse) => new SecretKind(Length(content, refuse, 100, 1000))),
+        (new LinkKind(""), Link),
     ];
 
-    private static readonly Dictionary<string, Maker> Makers = Kinds.Append((new LinkKind(""), Link)).ToDictionary(kind => kind.Item1.Name, kind => kind.Item2, StringComparer.Ordinal);
+    private static readonly Dictionary<string, Maker> Makers = Kinds.ToDictionary(kind => kind.Item1.Name, kind => kind.Item2, StringComparer.Ordinal);
 
-    /// <summary>The kinds that an administrator can choose, in the order in which they are offered. Links between records come from the host so far.</summary>
+    /// <summary>The kinds that an administrator can choose, in the order in which they are offered.</summary>
     public static IReadOnlyList<FieldKind> Definable { get; } = [.. Kinds.Select(kind => kind.Sample)];
 
     /// <summary>Makes the kind that a definition asks for; what is wrong goes to <paramref name="refuse"/> with the property's name, and null comes back for an unknown kind.</summary>
@@ -117,6 +118,6 @@ public static class FieldKinds
     private static LinkKind Link(FieldContent content, Action<string, string> refuse)
     {
         if (string.IsNullOrEmpty(content.Target)) refuse("target", "Choose the record type that it points to.");
-        return new(content.Target ?? "");
+        return new(content.Target ?? "", content.ClearsWithTarget);
     }
 }

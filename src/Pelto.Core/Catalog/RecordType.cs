@@ -67,6 +67,9 @@ public sealed class Field
     /// <summary>True when a record cannot be saved without it.</summary>
     public bool Required => Content.Required;
 
+    /// <summary>What values it takes, in words, with what a link points to.</summary>
+    public string KindInWords => Target is null ? Kind.Description : $"link to {Target.Plural.ToLowerInvariant()}";
+
     /// <summary>True when people type it, rather than a formula or a numbering filling it.</summary>
     public bool IsTyped => Formula is null && Numbering is null;
 

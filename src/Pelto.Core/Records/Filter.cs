@@ -45,6 +45,14 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     public static IReadOnlyList<FilterTest> TestsOf(Field field)
     {
         var kind = field.Kind;
+
+        // Of lines, one that fits is enough; so what is said of all lines at once makes no sense.
+        if (field.Part.IsLines) return kind is LinkKind ? [FilterTest.Is, FilterTest.Filled] : [.. TestsOf(kind).Where(test => test is not (FilterTest.Not or FilterTest.Empty))];
+        return TestsOf(kind);
+    }
+
+    private static List<FilterTest> TestsOf(FieldKind kind)
+    {
         var tests = new List<FilterTest>();
         if (kind.IsCompared && kind is not SeveralChoicesKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
         if (kind.IsOrdered && kind is not (AnyChoiceKind or LinkKind or YesNoKind)) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
@@ -81,7 +89,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     }
 
     /// <summary>The filter as it stands in addresses and in the programming interface, the same in every language: <c>weight~between~10~20</c>.</summary>
-    public string Write() => string.Join(Mark, new[] { Field.Code, Test.ToString().ToLowerInvariant() }.Concat(Test switch
+    public string Write() => string.Join(Mark, new[] { PathOf(Field), Test.ToString().ToLowerInvariant() }.Concat(Test switch
     {
         FilterTest.Empty or FilterTest.Filled => [],
         FilterTest.Between => [Plain(Value), Plain(Until)],
@@ -93,20 +101,30 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     public static (Filter? Filter, string? Refusal) Parse(RecordType type, string text)
     {
         var parts = text.Split(Mark, 3);
-        if (parts.Length < 2 || type.Header.Find(parts[0]) is not { } field) return (null, $"There is no field “{parts[0]}” to look in. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12.");
+        if (parts.Length < 2 || FieldOf(type, parts[0]) is not { } field) return (null, $"There is no field “{parts[0]}” to look in. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12.");
         if (!Enum.TryParse<FilterTest>(parts[1], ignoreCase: true, out var test) || !Enum.IsDefined(test) || parts[1].Any(char.IsAsciiDigit)) return (null, $"There is no test “{parts[1]}”. There are: {string.Join(", ", Enum.GetNames<FilterTest>().Select(name => name.ToLowerInvariant()))}.");
         var values = test == FilterTest.Between && parts.Length == 3 ? parts[2].Split(Mark, 2) : parts.Skip(2).ToArray();
         return Read(field, test, values.ElementAtOrDefault(0), values.ElementAtOrDefault(1));
     }
 
     /// <summary>The filter in words.</summary>
-    public string InWords(Locale locale) => Test switch
+    /// <param name="locale">For whom.</param>
+    /// <param name="target">What a link points to, in words, when the filter is about one.</param>
+    public string InWords(Locale locale, string? target = null) => LabelOf(Field, locale) + " " + Test switch
     {
-        FilterTest.Empty or FilterTest.Filled => $"{Field.TextIn(locale).Label} {Say(Test)}",
-        FilterTest.Between => $"{Field.TextIn(locale).Label} {Say(Test)} {Field.Kind.Format(Value, locale)} and {Field.Kind.Format(Until, locale)}",
-        FilterTest.Contains when Text.Length > 0 => $"{Field.TextIn(locale).Label} {Say(Test)} “{Text}”",
-        _ => $"{Field.TextIn(locale).Label} {Say(Test)} {Field.Kind.Format(Value, locale)}",
+        FilterTest.Empty or FilterTest.Filled => Say(Test),
+        FilterTest.Between => $"{Say(Test)} {Field.Kind.Format(Value, locale)} and {Field.Kind.Format(Until, locale)}",
+        FilterTest.Contains when Text.Length > 0 => $"{Say(Test)} “{Text}”",
+        _ => $"{Say(Test)} {target ?? Field.Kind.Format(Value, locale)}",
     };
+
+    /// <summary>What people read for a field that lists can be filtered by: of lines, with a word for them.</summary>
+    public static string LabelOf(Field field, Locale locale) => field.Part.IsLines ? $"{field.Part.Label}: {field.TextIn(locale).Label}" : field.TextIn(locale).Label;
+
+    /// <summary>How a field is named in a filter: by its code, of lines after that of their part.</summary>
+    public static string PathOf(Field field) => field.Part.IsLines ? $"{field.Part.Code}.{field.Code}" : field.Code;
+
+    private static Field? FieldOf(RecordType type, string path) => path.Split('.', 2) is [var lines, var code] ? type.LineParts.FirstOrDefault(part => part.Code == lines)?.Find(code) : type.Header.Find(path);
 
     private string Plain(Value value) => Field.Kind is AnyChoiceKind ? value.Type == ValueForm.Several ? string.Join(';', value.Codes) : value.Text : Field.Kind.Format(value);
 }

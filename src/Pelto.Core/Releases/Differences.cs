@@ -16,7 +16,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (now.Retired && old?.Retired == true) return [];
         if (now.Retired) return [new(now.Id, type, $"Retires {now.Label}.", "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back.")];
         if (field is null) return [];
-        if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({field.Kind.Label.ToLowerInvariant()}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {Where(field)}.", EffectOfNew(field))];
+        if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {Where(field)}.", EffectOfNew(field))];
         if (old.Retired) return [new(now.Id, type, $"Brings {now.Label} back.", "With what was entered before it was retired.")];
         return Changed(field, type, now, old).Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect));
     }
@@ -65,6 +65,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (old.RequiredWhen != now.RequiredWhen) yield return (now.RequiredWhen is null ? $"{now.Label} is not needed under a condition any more." : $"{now.Label} is needed where {now.RequiredWhen}.", "Records are asked for it when they are next saved.");
         if (old.Least != now.Least || old.Greatest != now.Greatest) yield return ($"{now.Label} takes {Range(now)}.", StaysAsIs + " They are checked when their record is next saved.");
         if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", StaysAsIs);
+        if (old.ClearsWithTarget != now.ClearsWithTarget) yield return (now.ClearsWithTarget ? $"{now.Label} becomes empty when what it points to is deleted." : $"What {now.Label} points to cannot be deleted any more as long as it does.", "The database sees to it.");
         if (old.Check != now.Check || old.CheckMessage != now.CheckMessage) yield return (now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.", StaysAsIs);
         if (old.Unique != now.Unique) yield return (now.Unique ? $"No two {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}." : $"Several {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}.", "The database sees to it.");
         if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", "One definition for all of them.");

@@ -109,6 +109,58 @@ public sealed record DropUnique(Field Field, string Name) : PlanStep
     public override bool IsDone(StorageFacts facts) => !facts.UniquesOf(Field).Contains(Name);
 }
 
+/// <summary>Makes a link a true reference for all that is written from now on: it cannot point to nothing. Rows on file are looked at afterwards, without a lock.</summary>
+public sealed record AddReference(Field Field) : PlanStep
+{
+    /// <summary>The constraint's name. It holds a digest of what the link points to and what follows deleting that, so that a change of either is another constraint.</summary>
+    public string Name => $"{Field.Columns[0].Name}_link_{Digest(((LinkKind)Field.Kind).ToString())}";
+
+    /// <inheritdoc/>
+    public override string Says => $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(reference => reference.Name == Name);
+}
+
+/// <summary>Takes a reference off a link, because another takes its place.</summary>
+public sealed record DropReference(Field Field, string Name) : PlanStep
+{
+    /// <inheritdoc/>
+    public override string Says => $"Takes the earlier reference off {Field.Label}.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).All(reference => reference.Name != Name);
+}
+
+/// <summary>Looks whether the links on file point to something, while people go on writing.</summary>
+public sealed record ValidateReference(Field Field, string Name) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Looks through the records on file for what {Field.Label} points to.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(reference => reference.Name == Name && reference.IsValidated);
+}
+
+/// <summary>Makes an index for a link, built while people go on writing: for what points to a record, and for deleting one.</summary>
+public sealed record AddLinkIndex(Field Field) : PlanStep
+{
+    /// <summary>The index's name.</summary>
+    public string Name => $"{Field.Columns[0].Name}_links_{Digest(Field.Part.Table)}";
+
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Makes an index for {Field.Label}, so that what points to a record is found at once.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.Table(Field.Part)?.LinkIndexes.Contains(Name) == true;
+}
+
 /// <summary>Has every change of a column written down from now on, while its values are carried to another.</summary>
 public sealed record TrackColumn(Field From, Field To) : PlanStep
 {

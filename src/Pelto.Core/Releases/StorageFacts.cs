@@ -22,6 +22,12 @@ public sealed record CheckFacts(string Name, string Column, bool IsValidated);
 public sealed record TableFacts(
     IReadOnlyDictionary<string, ColumnFacts> Columns, IReadOnlyList<CheckFacts> Checks, IReadOnlyDictionary<string, string> Uniques, IReadOnlySet<string> Tracked)
 {
+    /// <summary>Its references to other tables: those of its links.</summary>
+    public IReadOnlyList<CheckFacts> References { get; init; } = [];
+
+    /// <summary>Names of the indexes of its links that can be used.</summary>
+    public IReadOnlySet<string> LinkIndexes { get; init; } = new HashSet<string>();
+
     /// <summary>A table without anything.</summary>
     public static TableFacts Bare { get; } = new(new Dictionary<string, ColumnFacts>(), [], new Dictionary<string, string>(), new HashSet<string>());
 }
@@ -61,6 +67,8 @@ public sealed record StorageFacts(
     internal bool Has(Field field) => field.Columns.All(column => Column(field.Part, column.Name) is not null);
 
     internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field.Part)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];
+
+    internal IEnumerable<CheckFacts> ReferencesOf(Field field) => Table(field.Part)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
 
     internal IEnumerable<string> UniquesOf(Field field) => Table(field.Part)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
 }

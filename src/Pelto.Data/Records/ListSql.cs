@@ -70,6 +70,14 @@ internal sealed class ListSql
 
     private string Condition(Filter filter)
     {
+        var condition = Compared(filter);
+        if (filter.Field.Part is not { IsLines: true } lines) return condition;
+        var beside = filter.Field.IsAdded ? $" JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
+        return $"EXISTS (SELECT FROM {Sql.Table(Sql.Erp, lines.Table)} x{beside} WHERE x.parent = h.id AND {condition})";
+    }
+
+    private string Compared(Filter filter)
+    {
         var (field, column) = (filter.Field, Column(filter.Field));
         return filter.Test switch
         {
@@ -145,7 +153,7 @@ internal sealed class ListSql
         return RecordLists.Inv($"${Parameters.Count}");
     }
 
-    private static string Prefix(Field field) => field.IsAdded ? "a." : "h.";
+    private static string Prefix(Field field) => field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
 
     private static string Column(Field field) => field.ColumnNames(Prefix(field))("");
 

@@ -43,7 +43,7 @@ public sealed record Saving(SaveResult Result, Outcome Outcome);
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, TimeProvider clock)
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -114,22 +114,25 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
         try
         {
+            var kept = RecordJson.WriteKept(state);
+            if (await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel) is { } cleared) kept[ClearedLinks.Property] = cleared;
             await ExecuteAsync(transaction, $"DELETE FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1", cancel, id);
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
-                undo, type.Code, RecordJson.WriteKept(state).ToJsonString(), viewer.Id, clock.GetUtcNow());
+                undo, type.Code, kept.ToJsonString(), viewer.Id, clock.GetUtcNow());
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, Undo: undo, Title: state.Title);
         }
         catch (PostgresException error) when (error.SqlState == PostgresErrorCodes.ForeignKeyViolation)
         {
-            return new(SaveResult.Refused, $"{state.Title} stays: {WhatPoints(catalogue, error.TableName)} still point to it.");
+            await transaction.RollbackAsync(cancel);
+            return new(SaveResult.Refused, $"{state.Title} stays: {WhatPoints(catalogue, await pointers.ReadAsync(catalogue, type, id, viewer, cancel), error)} to it.");
         }
     }
 
-    /// <summary>Brings a record back that the viewer deleted, with its id, number and lines. Null when that is not possible any more.</summary>
-    public async Task<long?> RestoreAsync(RecordType type, Guid undo, Viewer viewer, CancellationToken cancel = default)
+    /// <summary>Brings a record back that the viewer deleted, with its id, number and lines, and with the links to it that became empty. Null when that is not possible any more.</summary>
+    public async Task<long?> RestoreAsync(Catalogue catalogue, RecordType type, Guid undo, Viewer viewer, CancellationToken cancel = default)
     {
         MustWrite(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
@@ -142,6 +145,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         try
         {
             await WriteAsync(transaction, RecordRows.ForNew(type), RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true), id, line => line.Id!.Value, cancel);
+            await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel);
             await transaction.CommitAsync(cancel);
             return id;
         }
@@ -290,8 +294,14 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         _ => false,
     };
 
-    private static string WhatPoints(Catalogue catalogue, string? table) =>
-        catalogue.RecordTypes.SelectMany(type => type.Parts).FirstOrDefault(part => part.Table == table)?.Plural.ToLowerInvariant() ?? "other records";
+    // What holds a record: what the viewer may see of it by count and field, and otherwise a word for the rest. A retired field holds on as well, since it can come back.
+    private static string WhatPoints(Catalogue catalogue, IReadOnlyList<Pointing> pointing, PostgresException error)
+    {
+        var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();
+        if (holding.Count > 0) return $"{string.Join(" and ", holding.Select(one => $"{one.InWords} ({one.Field.Label})"))} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
+        var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part)?.Table == error.TableName));
+        return retired is not null ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
+    }
 
     private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel, params object[] values)
     {

@@ -157,6 +157,13 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             FROM pg_index i JOIN pg_class t ON t.oid = i.indrelid JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = i.indkey[0]
             WHERE n.nspname = 'added' AND i.indisunique AND NOT i.indisprimary AND i.indisvalid;
+            SELECT t.relname, c.conname, a.attname, c.convalidated
+            FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+            JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = c.conkey[1]
+            WHERE n.nspname = 'added' AND c.contype = 'f' AND a.attname <> 'id';
+            SELECT t.relname, x.relname
+            FROM pg_index i JOIN pg_class t ON t.oid = i.indrelid JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+            WHERE n.nspname = 'added' AND NOT i.indisunique AND i.indisvalid;
             SELECT t.relname, substr(g.tgname, 7)
             FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
@@ -169,16 +176,16 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             table[reader.GetString(1)] = new(comment.StartsWith(CommentPrefix, StringComparison.Ordinal) ? comment[CommentPrefix.Length..] : "", Columns.TypeOf(reader.GetString(3)));
         }
 
-        await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel))
-        {
-            var list = checks.TryGetValue(reader.GetString(0), out var known) ? known : checks[reader.GetString(0)] = [];
-            list.Add(new(reader.GetString(1), reader.GetString(2), reader.GetBoolean(3)));
-        }
+        await ReadRulesAsync(reader, checks, cancel);
 
         var uniques = new List<(string Table, string Index, string Column)>();
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) uniques.Add((reader.GetString(0), reader.GetString(1), reader.GetString(2)));
+        var references = new Dictionary<string, List<CheckFacts>>(StringComparer.Ordinal);
+        await ReadRulesAsync(reader, references, cancel);
+        var indexes = new List<(string Table, string Index)>();
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) indexes.Add((reader.GetString(0), reader.GetString(1)));
         var tracked = new List<(string Table, string Column)>();
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) tracked.Add((reader.GetString(0), reader.GetString(1)));
@@ -188,8 +195,22 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(
                 pair.Value, checks.GetValueOrDefault(pair.Key) ?? [],
                 uniques.Where(index => index.Table == pair.Key).ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),
-                tracked.Where(entry => entry.Table == pair.Key).Select(entry => entry.Column).ToHashSet(StringComparer.Ordinal)), StringComparer.Ordinal),
+                tracked.Where(entry => entry.Table == pair.Key).Select(entry => entry.Column).ToHashSet(StringComparer.Ordinal))
+            {
+                References = references.GetValueOrDefault(pair.Key) ?? [],
+                LinkIndexes = indexes.Where(entry => entry.Table == pair.Key).Select(entry => entry.Index).ToHashSet(StringComparer.Ordinal),
+            }, StringComparer.Ordinal),
         };
+    }
+
+    private static async Task ReadRulesAsync(NpgsqlDataReader reader, Dictionary<string, List<CheckFacts>> rules, CancellationToken cancel)
+    {
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            var list = rules.TryGetValue(reader.GetString(0), out var known) ? known : rules[reader.GetString(0)] = [];
+            list.Add(new(reader.GetString(1), reader.GetString(2), reader.GetBoolean(3)));
+        }
     }
 
     /// <summary>How many records a type has: exact for small tables, PostgreSQL's estimate for large ones, so that nobody waits for a count.</summary>

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore.Migrations;
 using Microsoft.EntityFrameworkCore.Migrations.Operations;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
+using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Storage;
@@ -22,6 +23,12 @@ public sealed class StepSql(PeltoContext context)
         AddCheck check => [Raw($"ALTER TABLE {Named(check.Field)} ADD CONSTRAINT {Sql.Name(check.Name)} CHECK ({check.Check.Sql}) NOT VALID;")],
         AddUnique add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE UNIQUE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({string.Join(", ", Columns.Quoted(add.Field))});", alone: true)],
         DropUnique drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, drop.Name)};", alone: true)],
+        AddReference add => [Raw($"ALTER TABLE {Named(add.Field)} ADD CONSTRAINT {Sql.Name(add.Name)} FOREIGN KEY ({Sql.Name(add.Field.Columns[0].Name)}) REFERENCES {Target(add.Field)}{(((LinkKind)add.Field.Kind).Clears ? " ON DELETE SET NULL" : "")} NOT VALID;")],
+
+        // Whoever saves locks what is pointed to first; in the other order both would wait for each other.
+        DropReference drop => [Raw($"DO $$ BEGIN LOCK TABLE {Target(drop.Field)} IN ACCESS EXCLUSIVE MODE; ALTER TABLE {Named(drop.Field)} DROP CONSTRAINT IF EXISTS {Sql.Name(drop.Name)}; END $$;")],
+        ValidateReference validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
+        AddLinkIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({Sql.Name(add.Field.Columns[0].Name)});", alone: true)],
         TrackColumn track => [Raw(Tracking(track.From))],
         FinishCarrying finish => [Raw(Untracking(finish.From))],
         CarryValues or SaveData => [],
@@ -74,6 +81,8 @@ public sealed class StepSql(PeltoContext context)
     }
 
     private static SqlOperation Raw(string sql, bool alone = false) => new() { Sql = sql, SuppressTransaction = alone };
+
+    private static string Target(Field field) => Sql.Table(Sql.Erp, field.Target!.Header.Table);
 
     private static string Named(Field field) => Sql.Table(Sql.Added, field.Part.Table);
 }

@@ -33,7 +33,7 @@ internal static class RecordTypesInterface
         help = field.Content.Help,
         part = field.Part.Code,
         kind = field.Kind.Name,
-        description = field.Kind.Description,
+        description = field.KindInWords,
         length = (field.Kind as AnyTextKind)?.Length,
         digits = field.Content.Digits,
         decimals = field.Content.Decimals,

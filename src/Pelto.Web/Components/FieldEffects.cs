@@ -44,6 +44,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         said.Add($"Everyone who sees {many} sees it; who may change them fills it.");
         if (!field.Part.IsLines) said.Add(field.Kind.IsOrdered ? "Lists show it, sort by it and filter by it." : "Lists show it and filter by it.");
         said.Add($"Programs read and write it as {field.Code}.");
+        if (field.Target is { } target) said.Add(field.Content.ClearsWithTarget ? $"When one of the {target.Plural.ToLowerInvariant()} is deleted, the field becomes empty where it pointed there." : $"One of the {target.Plural.ToLowerInvariant()} cannot be deleted as long as a record points to it.");
         if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
         return said;
     }

@@ -42,7 +42,7 @@ public sealed class FilterInput
 
     /// <summary>The field that was chosen, or the first.</summary>
     [BindNever]
-    public Field Field => Fields.FirstOrDefault(each => each.Code == In) ?? Fields[0];
+    public Field Field => Fields.FirstOrDefault(each => Filter.PathOf(each) == In) ?? Fields[0];
 
     /// <summary>The tests of that field.</summary>
     [BindNever]
@@ -63,13 +63,24 @@ public sealed class FilterInput
     public FilterInput For(RecordType type, Viewer viewer)
     {
         (Type, locale) = (type, viewer.Locale);
-        Fields = [.. type.ListColumns.Concat(type.Header.Fields).Distinct().Where(field => MayFilter(viewer, field))];
+        Fields = [.. type.ListColumns.Concat(type.Header.Fields).Concat(type.LineParts.SelectMany(part => part.Fields)).Distinct().Where(field => MayFilter(viewer, field))];
         return this;
     }
 
+    /// <summary>True when what is typed is the name or the number of a record that a link points to.</summary>
+    [BindNever]
+    public bool IsOfTarget => Field.Kind is LinkKind && Chosen is FilterTest.Is or FilterTest.Not && !string.IsNullOrWhiteSpace(Value);
+
     /// <summary>The filter, or null with a <see cref="Refusal"/>.</summary>
-    public Filter? Read()
+    /// <param name="target">What a link points to, where <see cref="IsOfTarget"/>.</param>
+    public Filter? Read(Parsed? target = null)
     {
+        if (target is { } found)
+        {
+            Refusal = found.Refusal;
+            return Refusal is null ? new(Field, Chosen, found.Value) : null;
+        }
+
         var (filter, refusal) = Filter.Read(Field, Chosen, Value, Until, locale);
         Refusal = refusal;
         return filter;

@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Text.Json;
-using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
@@ -15,7 +14,7 @@ namespace Pelto.Web.Components;
 public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release);
 
 /// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
-public sealed class FormReader(RecordLists lists, RecordStore store, CurrentRequest request)
+public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRequest request)
 {
     /// <summary>Stands beside a link's input and holds what is written there.</summary>
     public const string LinkText = ".text";
@@ -111,21 +110,6 @@ public sealed class FormReader(RecordLists lists, RecordStore store, CurrentRequ
         var written = beside.ToString().Trim();
         texts[name + LinkText] = written;
         if (written.Length == 0) return Value.Empty;
-        return text.Length > 0 ? field.Kind.Parse(text) : field.Kind is LinkKind ? await FindTargetAsync(field, written) : field.Kind.Parse(written);
-    }
-
-    // Somebody who knows the number types it and goes on, without waiting for the list.
-    private async Task<Parsed> FindTargetAsync(Field field, string written)
-    {
-        var target = field.Target!;
-        if (!request.Viewer.MayRead(target)) return Parsed.Refused($"You may not see {target.Plural.ToLowerInvariant()}.");
-        if (await lists.FindAsync(target, written, request.Viewer) is { } id) return Value.LinkTo(id);
-        var found = await lists.PickAsync(target, written, request.Viewer, take: 2);
-        return found.Count switch
-        {
-            1 => Value.LinkTo(found[0].Id),
-            0 => Parsed.Refused($"There is no {target.Label.ToLowerInvariant()} “{written}”. Choose from the list that opens while you type."),
-            _ => Parsed.Refused($"More than one {target.Label.ToLowerInvariant()} fits “{written}”. Choose from the list that opens while you type."),
-        };
+        return text.Length > 0 ? field.Kind.Parse(text) : field.Kind is LinkKind ? await finder.FindAsync(field, written) : field.Kind.Parse(written);
     }
 }

@@ -39,7 +39,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
 
         said.Add(("Belongs to", field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of a {type.Label.ToLowerInvariant()}" : $"the {type.Label.ToLowerInvariant()}"));
         said.Add(("Kept in", $"{(field.IsAdded ? "added" : "erp")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
-        said.Add(("Kind", field.Target is { } target ? $"link to {target.Label.ToLowerInvariant()}" : field.Kind.Description));
+        said.Add(("Kind", field.KindInWords));
         said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}" : field.Numbering is not null ? "numbering" : "hand"));
         var (rows, filled) = (await facts.CountRowsAsync(field.Part), await facts.CountFilledAsync(field));
         said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));

@@ -189,6 +189,28 @@ public sealed class FieldView
     /// <summary>True in a line, where the column's heading is the label.</summary>
     public required bool IsInLine { get; init; }
 
+    /// <summary>A value as it stands in a row of a list.</summary>
+    public static FieldView InRow(ListRow row, Field column, Locale locale) => new()
+    {
+        Field = column,
+        Name = "",
+        Width = 1,
+        Value = row.Values[column.Slot],
+        Text = "",
+        Unit = "",
+        Locale = locale,
+        Record = row.Id,
+        LineId = null,
+        LinkText = row.Labels.GetValueOrDefault(column.Slot, ""),
+        Target = null,
+        IsWritable = false,
+        Messages = [],
+        Clash = null,
+        TheirText = "",
+        IsDraft = false,
+        IsInLine = true,
+    };
+
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
     public string DescribedBy => string.Join(' ', new[] { Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null }.Where(id => id is not null));
 }

@@ -170,6 +170,34 @@ public sealed class PlanTests
 
     private static FieldDefinition Settled(FieldDefinition live, FieldDefinition draft) => new SiteDefinition { Fields = [draft] }.Settled(new() { Fields = [live] }).Fields[0];
 
+    private static readonly FieldDefinition Buyer = new() { Id = "f-buyer", RecordType = "order", Code = "buyer", Label = "Buyer", Kind = "link", Target = "customer" };
+
+    [Fact(DisplayName = "A link is a true reference before anybody can write one; looking through what is on file and the index come after")]
+    public void Links_are_references()
+    {
+        var plan = Make([], [Buyer], StorageFacts.Nothing);
+        Assert.Equal([typeof(CreateTable), typeof(AddColumn), typeof(AddReference)], plan.Before.Select(step => step.GetType()));
+        Assert.Equal([typeof(ValidateReference), typeof(AddLinkIndex)], plan.After.Select(step => step.GetType()));
+        Assert.StartsWith("Adds Buyer (link to customers) to orders", plan.Changes.Single().Sentence, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "What follows deleting the target can change any time: one reference takes the place of the other. What it points to, and being a link at all, stays")]
+    public void Links_last()
+    {
+        var facts = Made(Buyer);
+        var table = facts.Added["order"] with { References = [new(new AddReference(Sample.Catalogue(Buyer).FindField("f-buyer")!).Name, "buyer", true)], LinkIndexes = new HashSet<string> { new AddLinkIndex(Sample.Catalogue(Buyer).FindField("f-buyer")!).Name } };
+        var made = facts with { Added = new Dictionary<string, TableFacts> { ["order"] = table } };
+        Assert.Empty(Make([Buyer], [Buyer], made).Before);
+
+        var plan = Make([Buyer], [Buyer with { ClearsWithTarget = true }], made);
+        Assert.Equal([typeof(DropReference), typeof(AddReference)], plan.Before.Select(step => step.GetType()));
+        Assert.Equal("Buyer becomes empty when what it points to is deleted.", plan.Changes.Single().Sentence);
+
+        Assert.Contains(Make([Buyer], [Buyer with { Target = "order" }], made).Problems, problem => problem is { Element: "f-buyer", Property: "target" });
+        Assert.Contains(Make([Buyer], [Buyer with { Kind = "text", Target = null }], made).Problems, problem => problem is { Element: "f-buyer", Property: "kind" });
+        Assert.Contains(Make([Sample.Copies], [Sample.Copies with { Kind = "link", Target = "customer" }], Made(Sample.Copies)).Problems, problem => problem is { Element: "f-copies", Property: "kind" });
+    }
+
     private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Plan.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
 
     /// <summary>The database as it is once this field is live.</summary>

@@ -6,7 +6,8 @@ namespace Pelto.Core.Values;
 
 /// <summary>A reference to a record of another type; a foreign key in the database.</summary>
 /// <param name="Target">The code of the record type that it points to.</param>
-public sealed record LinkKind(string Target) : FieldKind
+/// <param name="Clears">True when deleting the target leaves the link empty; false when the target stays as long as a link points to it.</param>
+public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
 {
     /// <inheritdoc/>
     public override string Name => "link";

@@ -11,7 +11,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The list of a record type.</summary>
-public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store) : PageModel
+public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store, TargetFinder finder) : PageModel
 {
     private const int Rows = 50;
 
@@ -48,7 +48,11 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
 
+    private readonly Dictionary<Filter, string> targets = [];
     private IReadOnlyList<SortKey> keys = [];
+
+    /// <summary>A filter in words.</summary>
+    public string Words(Filter filter) => filter.InWords(Locale, targets.GetValueOrDefault(filter));
 
     /// <summary>Shows the list, or the rows after a cursor.</summary>
     public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, [FromQuery] FilterInput adding, CancellationToken cancel)
@@ -63,12 +67,14 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         else Order = order;
         Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))];
         Adding = adding.For(found, request.Viewer);
-        if (Adding.IsAsked && Adding.Read() is { } added)
+        if (Adding.IsAsked && Adding.Read(Adding.IsOfTarget ? await finder.FindAsync(Adding.Field, Adding.Value!.Trim()) : null) is { } added)
         {
             Filters = [.. Filters, added];
             return Redirect(Link(Order, null));
         }
 
+        foreach (var linked in Filters.Where(one => one.Value.Type == ValueForm.Link))
+            foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [linked.Value.Target], request.Viewer, cancel)).Values) targets[linked] = target.Text;
         try
         {
             Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters }, request.Viewer, cancel);
@@ -89,7 +95,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public async Task<IActionResult> OnPostRestoreAsync(string type, Guid undo, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NotFound();
-        return await store.RestoreAsync(found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
+        return await store.RestoreAsync(request.Catalogue, found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
     }
 
     /// <summary>Null when the list is not sorted by this column, else whether downwards.</summary>
@@ -108,26 +114,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string LinkForMore => Link(Order, Page.Next);
 
     /// <summary>A value as it stands in a row.</summary>
-    public FieldView Cell(ListRow row, Field column) => new()
-    {
-        Field = column,
-        Name = "",
-        Width = 1,
-        Value = row.Values[column.Slot],
-        Text = "",
-        Unit = "",
-        Locale = Locale,
-        Record = row.Id,
-        LineId = null,
-        LinkText = row.Labels.GetValueOrDefault(column.Slot, ""),
-        Target = null,
-        IsWritable = false,
-        Messages = [],
-        Clash = null,
-        TheirText = "",
-        IsDraft = false,
-        IsInLine = true,
-    };
+    public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, Locale);
 
     private string Link(string? order, string? after, IEnumerable<Filter>? filters = null)
     {

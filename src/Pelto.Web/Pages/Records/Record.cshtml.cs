@@ -12,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
-public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder) : PageModel
+public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists) : PageModel
 {
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
@@ -23,13 +23,24 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }
 
+    /// <summary>What points to this record, by record type and field.</summary>
+    public IReadOnlyList<Pointing> Pointing { get; private set; } = [];
+
     /// <summary>Opens a record, or a new one.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string id, bool saved, string? stays)
+    public async Task<IActionResult> OnGetAsync(string type, string id, bool saved, string? stays, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
         Form = await forms.OfAsync(state);
+        if (state.Id is { } known) Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
         Said = stays ?? (saved ? "Saved." : null);
         return Page();
+    }
+
+    /// <summary>The first of the records that point to this one by a field, as a list opened in place.</summary>
+    public async Task<IActionResult> OnGetPointingAsync(string type, string id, string field, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || !TryId(id, out var known) || request.Catalogue.FindField(field) is not { } link || link.Target != found || !request.Viewer.MayRead(link.Part.RecordType)) return NotFound();
+        return Partial("Records/_Pointing", await PointingRows.OfAsync(link, known, lists, request.Viewer, cancel));
     }
 
     /// <summary>Runs on every pause in typing: fills and checks, saves nothing, and answers with what computed fields hold now.</summary>

@@ -14,7 +14,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a field, with a real record beside it.</summary>
-public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects) : PageModel
+public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder) : PageModel
 {
     private Draft draft = default!;
     private Catalogue catalogue = default!;
@@ -97,6 +97,9 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     /// <summary>The choice lists that it can take.</summary>
     public IReadOnlyList<ChoiceList> ChoiceLists => draft.Site.ChoiceLists;
+
+    /// <summary>What a link can point to.</summary>
+    public IEnumerable<(string Code, string Label)> TargetChoices => catalogue.RecordTypes.Select(type => (type.Code, type.Plural));
 
     /// <summary>The languages that labels can be written in, besides the one that they are defined in.</summary>
     public static IReadOnlyList<(string Code, string Name)> LabelLanguages { get; } =
@@ -278,13 +281,13 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
 
         // Before somebody asks, what is only not filled in yet is no mistake.
-        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0))];
+        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0))];
         if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
-        TrySample(proved.FindField(fieldId));
+        await TrySampleAsync(proved.FindField(fieldId));
         await ShowAsync(proved, problems);
     }
 
-    private void TrySample(Field? field)
+    private async Task TrySampleAsync(Field? field)
     {
         if (field is null || Input.Sample.Length == 0)
         {
@@ -292,11 +295,12 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
             return;
         }
 
-        var parsed = field.Kind.Parse(Input.Sample, request.Locale);
+        var parsed = field.Target is null ? field.Kind.Parse(Input.Sample, request.Locale) : await finder.FindAsync(field, Input.Sample.Trim());
         var empty = new RecordState(field.Part.RecordType);
         var refusals = parsed.Refusal is { } refusal ? [refusal] : parsed.Value.IsEmpty ? [] : (field.Rules with { Check = null }).Refusals(field, parsed.Value, empty.FrameAt(null)).ToList();
         SampleRefused = refusals.Count > 0;
-        SampleAnswer = SampleRefused ? string.Join(" ", refusals) : $"Reads as {(field.Kind.Format(parsed.Value, request.Locale) is { Length: > 0 } text ? text : "nothing")}.";
+        var target = field.Target is not null && parsed.Value.Type == ValueForm.Link ? (await lists.TargetsAsync(field.Target, [parsed.Value.Target], request.Viewer)).Values.FirstOrDefault()?.Text : null;
+        SampleAnswer = SampleRefused ? string.Join(" ", refusals) : target is not null ? $"Finds {target}." : $"Reads as {(field.Kind.Format(parsed.Value, request.Locale) is { Length: > 0 } text ? text : "nothing")}.";
     }
 
     private async Task ShowAsync(Catalogue proved, List<Problem> problems)

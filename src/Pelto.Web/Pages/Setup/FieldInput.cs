@@ -91,6 +91,12 @@ public sealed class FieldInput
     /// <summary>For identifiers of one's own.</summary>
     public string CheckDigit { get; set => field = value ?? ""; } = "";
 
+    /// <summary>For links: the code of the record type pointed to.</summary>
+    public string Target { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For links: whether deleting the target empties the link.</summary>
+    public bool ClearsWithTarget { get; set; }
+
     /// <summary>What new records begin with.</summary>
     public string StartingValue { get; set => field = value ?? ""; } = "";
 
@@ -160,6 +166,8 @@ public sealed class FieldInput
         Country = field.Country ?? "FI",
         Scheme = field.Scheme ?? "gtin",
         CheckDigit = field.CheckDigit ?? "",
+        Target = field.Target ?? "",
+        ClearsWithTarget = field.ClearsWithTarget,
         StartingValue = field.StartingValue ?? "",
         FillExisting = field.FillExisting,
         Required = field.Required,
@@ -186,6 +194,7 @@ public sealed class FieldInput
         if (Width.Trim() is { Length: > 0 } width && !(int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var wide) && wide is >= 1 and <= 12))
             problems.Add(new(id, "width", "The width is a whole number from 1 to 12."));
         if (!CodeTyped || Code.Length == 0) (Code, CodeTyped) = (Codes.From(Label, taken), false);
+        var isLink = Kind == "link";
         var isChoice = Kind is "choice" or "choices";
         return known with
         {
@@ -210,8 +219,10 @@ public sealed class FieldInput
             Country = Kind == "phone" ? OrNull(Country)?.ToUpperInvariant() : null,
             Scheme = Kind == "identifier" ? OrNull(Scheme) : null,
             CheckDigit = Kind == "identifier" && Scheme == IdentifierKind.Own ? OrNull(CheckDigit) : null,
-            StartingValue = OrNull(StartingValue),
-            FillExisting = FillExisting && StartingValue.Trim().Length > 0,
+            Target = isLink ? OrNull(Target) : null,
+            ClearsWithTarget = isLink && ClearsWithTarget,
+            StartingValue = isLink ? null : OrNull(StartingValue),
+            FillExisting = !isLink && FillExisting && StartingValue.Trim().Length > 0,
             Required = Required,
             RequiredWhen = OrNull(RequiredWhen),
             Least = OrNull(Least),

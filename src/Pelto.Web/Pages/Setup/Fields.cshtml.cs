@@ -49,7 +49,7 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
     }
 
     /// <summary>A kind with its size, in words.</summary>
-    public static string KindOf(Field field) => field.Target is { } target ? $"link to {target.Label.ToLowerInvariant()}" : field.Kind.Description;
+    public static string KindOf(Field field) => field.KindInWords;
 
     /// <summary>Where a field stands on its screen.</summary>
     public string WhereIs(Field field)

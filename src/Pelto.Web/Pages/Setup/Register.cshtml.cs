@@ -42,7 +42,7 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
             foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
             {
                 if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part);
-                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.Kind.Description, known.GetValueOrDefault(field.Definition.Id), await facts.CountFilledAsync(field), count));
+                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), await facts.CountFilledAsync(field), count));
             }
 
             types.Add(new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release)));

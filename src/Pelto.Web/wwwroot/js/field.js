@@ -7,6 +7,9 @@ const showSizes = () => {
   form.querySelectorAll('[data-kinds]').forEach(size => {
     size.hidden = !size.dataset.kinds.split(' ').includes(kind) || ('ofOwn' in size.dataset && Boolean(shared));
   });
+  form.querySelectorAll('[data-not-kinds]').forEach(step => {
+    step.hidden = step.dataset.notKinds.split(' ').includes(kind);
+  });
 };
 
 // A size that real values suggest.

@@ -1,9 +1,13 @@
+import { attachPickers } from './pick.js';
+
+attachPickers(document.getElementById('filter-form'));
+
 // Lists: up and down the rows with the arrow keys; a new release redraws the rows, since nothing typed stands on them.
 const rows = () => [...document.querySelectorAll('#rows tbody tr:not(.more) a')];
 
 document.addEventListener('keydown', event => {
   if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
-  if (event.altKey || event.target.closest('select, textarea')) return;
+  if (event.altKey || event.target.closest('select, textarea, .pick')) return;
   const links = rows();
   const at = links.indexOf(document.activeElement);
   if (at < 0 && event.key === 'ArrowUp') return;
