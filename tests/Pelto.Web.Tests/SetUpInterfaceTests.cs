@@ -47,6 +47,26 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
         await (await api.PutAsJsonAsync("setup/draft", before)).JsonAsync();
     }
 
+    [Fact(DisplayName = "A record type of the site's own is sent, read back as it was sent, and refused where it cannot work")]
+    public async Task Record_types_are_sent()
+    {
+        var api = await app.InterfaceAsync("administrator");
+        var before = await api.GetJsonAsync("setup/definition");
+        var draft = before.DeepClone().AsObject();
+        draft["recordTypes"]!.AsArray().Add(JsonNode.Parse("""{"id": "t-visit", "code": "visit", "label": "Visit", "plural": "Visits", "numbering": {"withYear": true}, "lines": [{"code": "notes", "label": "Note", "plural": "Notes"}], "read": ["*"]}"""));
+        await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        var kept = await api.GetJsonAsync("setup/draft");
+        Assert.Equal(4, kept["recordTypes"]![0]!["numbering"]!["digits"]!.GetValue<int>());
+        Assert.Empty((await api.GetJsonAsync("setup/plan"))["problems"]!.AsArray());
+        await (await api.PutAsJsonAsync("setup/draft", kept)).JsonAsync();
+
+        kept["recordTypes"]![0]!["code"] = "item";
+        kept["recordTypes"]![0]!["write"] = new JsonArray("captain");
+        await (await api.PutAsJsonAsync("setup/draft", kept)).JsonAsync();
+        Assert.Equal(["access", "code"], (await api.GetJsonAsync("setup/plan"))["problems"]!.AsArray().Select(problem => problem!["property"]!.GetValue<string>()).Order());
+        await (await api.PutAsJsonAsync("setup/draft", before)).JsonAsync();
+    }
+
     [Fact(DisplayName = "Required, hidden and without a starting value cannot go live")]
     public async Task Hidden_required_is_refused()
     {

@@ -20,6 +20,10 @@ const screens = {
   'choice list': '/setup/lists/l-makes',
   'new list': '/setup/lists/new',
   'a usual set': '/setup/fields/set?type=item',
+  'record types': '/setup/types',
+  'record type': '/setup/types/t-plan',
+  'new record type': '/setup/types/new',
+  'new record of the site': '/records/plan/new',
   'register': '/setup/register',
   'jobs': '/setup/jobs',
   'removed fields': '/setup/removed',
@@ -35,6 +39,7 @@ test.beforeAll(async () => {
   await pelto.publish({ id: 'f-line', recordType: 'sales_order', part: 'lines', code: 'examined', label: 'Next examination', kind: 'date' });
   const api = await pelto.api('administrator');
   const all = await (await api('setup/draft')).json();
+  all.recordTypes.push({ id: 't-plan', code: 'plan', label: 'Plan', plural: 'Plans', numbering: { prefix: 'P-', withYear: true }, lines: [{ code: 'lifts', label: 'Lift', plural: 'Lifts' }], read: ['*'], write: ['order_desk'] });
   all.choiceLists.push({ id: 'l-makes', label: 'Makes', mayAdd: true, choices: [{ code: 'steel', label: 'Steel', colour: 'slate' }, { code: 'old', label: 'Old', retired: true }, { code: 'fibre', label: 'Fibre', colour: 'moss' }] });
   const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {} };
   for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });

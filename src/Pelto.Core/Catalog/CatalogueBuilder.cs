@@ -23,7 +23,7 @@ internal sealed class CatalogueBuilder
     {
         CheckIds();
         CheckLists();
-        var types = host.RecordTypes.Select(Built).ToList();
+        var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(), own))).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         foreach (var definition in site.Fields) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
@@ -50,9 +50,9 @@ internal sealed class CatalogueBuilder
             problems.Add(new(twice.Last().Id, "label", $"Another list is called {twice.Key}."));
     }
 
-    private RecordType Built(RecordTypeDescription description)
+    private RecordType Built(RecordTypeDescription description, RecordTypeDefinition? own)
     {
-        var type = new RecordType { Description = description };
+        var type = new RecordType { Description = description, Own = own };
         type.Header = new Part { Code = Part.HeaderCode, Label = description.Label, Plural = description.Plural, RecordType = type };
         type.LineParts = [.. description.Lines.Select(lines => new Part { Code = lines.Code, Label = lines.Label, Plural = lines.Plural, RecordType = type })];
         AddBuiltIn(type.Header, description.Fields, description.Code);
@@ -88,6 +88,8 @@ internal sealed class CatalogueBuilder
             return;
         }
 
+        // With its type, a field is out of use too; elsewhere it goes on.
+        if (definition.Places().All(IsRetired)) return;
         var before = problems.Count;
         var content = site.Resolve(definition);
         CheckTexts(definition);
@@ -96,7 +98,7 @@ internal sealed class CatalogueBuilder
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
         var parts = new List<(Part Part, string Id)>();
-        foreach (var place in definition.Places())
+        foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
             if (FindPart(definition, place, types) is not { } part) continue;
             if (parts.Exists(other => other.Part == part)) Refuse(definition, "alsoOn", $"It stands twice on {part.Plural.ToLowerInvariant()}.");
@@ -119,6 +121,8 @@ internal sealed class CatalogueBuilder
         if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "A link begins empty: which record fits is seen only at the record.");
         if (link.Clears && definition.Required) Refuse(definition, "clearsWithTarget", "It is needed, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty.");
     }
+
+    private bool IsRetired(AlsoOn place) => site.RecordTypes.Any(type => type.Code == place.RecordType && type.Retired);
 
     // A retired field keeps its code, since its data is still there.
     private void KeepCode(FieldDefinition definition, List<RecordType> types)

@@ -1,3 +1,6 @@
+using System.Globalization;
+using System.Text.Json.Serialization;
+
 namespace Pelto.Core.Catalog;
 
 /// <summary>The ERP that Pelto runs on, as a description. See <c>hosts/host.schema.json</c> for the format.</summary>
@@ -69,7 +72,19 @@ public sealed record FieldDescription : FieldContent
 /// <param name="Prefix">Stands before the counter.</param>
 /// <param name="Digits">The least count of digits.</param>
 /// <param name="Start">The first number given to a new record.</param>
-public sealed record NumberingDescription(string Prefix, int Digits, long Start);
+/// <param name="WithYear">True when the year stands between prefix and counter.</param>
+/// <param name="Gapless">True when no number is ever left out: then those who create records follow one another, records are never deleted, and with a year the counter begins anew each year. Otherwise nobody waits, and a save that fails leaves a gap.</param>
+public sealed record NumberingDescription(string Prefix = "", int Digits = 4, long Start = 1, bool WithYear = false, bool Gapless = false)
+{
+    /// <summary>The first number, with a word where the year stands.</summary>
+    [JsonIgnore]
+    public string First => Write(Start, "year");
+
+    /// <summary>A number as people read it.</summary>
+    public string Write(long number, int year) => Write(number, year.ToString("0000", CultureInfo.InvariantCulture));
+
+    private string Write(long number, string year) => Prefix + (WithYear ? year + "-" : "") + number.ToString(CultureInfo.InvariantCulture).PadLeft(Digits, '0');
+}
 
 /// <summary>Roles that may read and write; <c>*</c> is every role. Administrators always may.</summary>
 public sealed record AccessDescription(IReadOnlyList<string> Read, IReadOnlyList<string> Write);

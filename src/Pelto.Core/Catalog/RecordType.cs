@@ -151,6 +151,9 @@ public sealed class RecordType
     /// <summary>What the host says of it.</summary>
     public required RecordTypeDescription Description { get; init; }
 
+    /// <summary>What the site says of it, for a user-defined type; null for one that is built in.</summary>
+    public Releases.RecordTypeDefinition? Own { get; init; }
+
     /// <summary>The part that each record has once.</summary>
     public Part Header { get; internal set; } = default!;
 
@@ -177,6 +180,9 @@ public sealed class RecordType
 
     /// <summary>The field that names a record.</summary>
     public Field Name => Header.Find(Description.Name)!;
+
+    /// <summary>False when a deleted record would leave a gap where numbers have none.</summary>
+    public bool IsDeletable => Identifier.Numbering is not { Gapless: true };
 
     /// <summary>Header and lines.</summary>
     public IEnumerable<Part> Parts => LineParts.Prepend(Header);

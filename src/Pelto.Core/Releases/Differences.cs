@@ -27,6 +27,29 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
             yield return new(gone.Id, field.Part.RecordType, $"Takes {gone.Label} out of use.", "It leaves all screens, lists and the programming interface. What was entered stays in the database.");
     }
 
+    public IEnumerable<PlannedChange> OfTypes()
+    {
+        foreach (var now in draft.Site.RecordTypes)
+        {
+            var old = live.Site.FindType(now.Id);
+            if (old is not null && SiteDefinition.Same(old, now)) continue;
+            var type = draft.Find(now.Code) ?? live.Find(now.Code) ?? draft.RecordTypes[0];
+            var name = string.IsNullOrWhiteSpace(now.Plural) ? "a record type without a label" : now.Plural;
+            if (old is null || (old.Retired && !now.Retired)) yield return new(now.Id, type, old is null ? $"Adds the record type {name}{(now.Lines.Count > 0 ? $" with {string.Join(" and ", now.Lines.Select(lines => lines.Plural.ToLowerInvariant()))}" : "")}." : $"Brings the record type {name} back.", $"It has a list, a screen and a place in the programming interface at once. The first number is {now.Numbering.First}; numbers {(now.Numbering.Gapless ? "have no gaps, so records are never deleted" : "may have gaps")}.");
+            else if (now.Retired && !old.Retired) yield return new(now.Id, type, $"Retires the record type {name}.", "It leaves the menu, all lists and the programming interface. Its records stay on file, and it can be brought back.");
+            else if (!now.Retired) foreach (var (sentence, effect) in Changed(now, old)) yield return new(now.Id, type, sentence, effect);
+        }
+    }
+
+    private static IEnumerable<(string Sentence, string Effect)> Changed(RecordTypeDefinition now, RecordTypeDefinition old)
+    {
+        if (old.Label != now.Label || old.Plural != now.Plural) yield return ($"Renames {old.Label} and {old.Plural} to {now.Label} and {now.Plural}.", "Wherever people read it; nothing else changes.");
+        if (old.Numbering != now.Numbering) yield return ($"Changes how {now.Plural.ToLowerInvariant()} are numbered.", "New records; the counter goes on from where it is, and numbers on file stay.");
+        foreach (var lines in now.Lines.Where(lines => old.Lines.All(other => other.Code != lines.Code))) yield return ($"Gives {now.Plural.ToLowerInvariant()} lines: {lines.Plural}.", "Records on file have none yet.");
+        if (now.Lines.Any(lines => old.Lines.Any(other => other.Code == lines.Code && other != lines))) yield return ($"Changes what people call lines of {now.Plural.ToLowerInvariant()}.", "Nothing else changes.");
+        if (!old.Read.SequenceEqual(now.Read) || !old.Write.SequenceEqual(now.Write)) yield return ($"Changes who may read and write {now.Plural.ToLowerInvariant()}.", "At once, everywhere.");
+    }
+
     public IEnumerable<PlannedChange> OfLists()
     {
         foreach (var list in draft.Site.ChoiceLists)

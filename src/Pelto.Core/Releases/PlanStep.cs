@@ -21,6 +21,16 @@ public abstract record PlanStep
     protected static string Digest(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..8];
 }
 
+/// <summary>Makes the table of a part of a user-defined record type, with its counters.</summary>
+public sealed record CreateOwnTable(Part Part) : PlanStep
+{
+    /// <inheritdoc/>
+    public override string Says => $"Makes a table for {Part.Plural.ToLowerInvariant()}{(Part.IsLines ? $" of {Part.RecordType.Plural.ToLowerInvariant()}" : "")}.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.Own.Contains(Part.Table);
+}
+
 /// <summary>Makes the table that holds what is added to a part, beside the host's own table.</summary>
 public sealed record CreateTable(Part Part) : PlanStep
 {

@@ -16,6 +16,8 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     public Plan Make()
     {
         var differences = new Differences(live, draft, facts);
+        changes.AddRange(differences.OfTypes());
+        foreach (var type in draft.Site.RecordTypes) PlanType(type);
         foreach (var definition in draft.Site.Fields)
         {
             var old = live.Site.Find(definition.Id);
@@ -29,6 +31,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
 
         foreach (var removed in draft.Site.Removed) Remove(removed);
         foreach (var gone in live.Site.Fields.Where(old => draft.Site.Find(old.Id) is null && draft.Site.Removed.All(removed => removed.Id != old.Id))) changes.AddRange(differences.TakenOff(gone));
+        foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null)) problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
         changes.AddRange(differences.OfLists());
         changes.AddRange(differences.OfPlaces());
         return new(changes, before, after, problems) { Jobs = jobs };
@@ -43,6 +46,19 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         if (old.RecordType != now.RecordType || old.Part != now.Part) problems.Add(new(now.Id, "part", "A live field stays with the record type and the part that it was made for."));
         if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link: what one says is not what the other says. Define another field, and retire this one."));
         else if (IsLink(now) && old.Target != now.Target) problems.Add(new(now.Id, "target", "A live link goes on pointing to records of the same type. Define another field, and retire this one."));
+    }
+
+    private void PlanType(RecordTypeDefinition definition)
+    {
+        if (live.Site.FindType(definition.Id) is { } old)
+        {
+            if (old.Code != definition.Code) problems.Add(new(definition.Id, "code", $"The code of a live record type stays: it was {old.Code}. The label can be changed at any time."));
+            if (old.Numbering.Gapless != definition.Numbering.Gapless) problems.Add(new(definition.Id, "numbering", "Whether numbers have gaps is decided before the first record: a live type stays as it is."));
+            foreach (var gone in old.Lines.Where(lines => definition.Lines.All(other => other.Code != lines.Code))) problems.Add(new(definition.Id, "lines", $"{gone.Plural} are live and stay; their label can be changed at any time."));
+        }
+
+        if (draft.Find(definition.Code) is not { Own: not null } type) return;
+        before.AddRange(type.Parts.Select(part => new CreateOwnTable(part)).Where(step => !step.IsDone(facts)));
     }
 
     private static bool IsLink(FieldDefinition definition) => definition.Kind == "link";

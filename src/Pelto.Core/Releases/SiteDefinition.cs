@@ -22,6 +22,9 @@ public sealed record SiteDefinition
     /// <summary>The added fields, in the order in which they were defined.</summary>
     public IReadOnlyList<FieldDefinition> Fields { get; init; } = [];
 
+    /// <summary>User-defined record types, in the order of the menu, after the built-in ones.</summary>
+    public IReadOnlyList<RecordTypeDefinition> RecordTypes { get; init; } = [];
+
     /// <summary>Lists of choices that several fields can share.</summary>
     public IReadOnlyList<ChoiceList> ChoiceLists { get; init; } = [];
 
@@ -47,6 +50,15 @@ public sealed record SiteDefinition
     public SiteDefinition With(ChoiceList list) => this with
     {
         ChoiceLists = FindList(list.Id) is null ? [.. ChoiceLists, list] : [.. ChoiceLists.Select(old => old.Id == list.Id ? list : old)],
+    };
+
+    /// <summary>Finds a user-defined record type by its lasting id.</summary>
+    public RecordTypeDefinition? FindType(string? id) => RecordTypes.FirstOrDefault(type => type.Id == id);
+
+    /// <summary>The site with this record type put in: changed when its id is known, else added at the end.</summary>
+    public SiteDefinition With(RecordTypeDefinition type) => this with
+    {
+        RecordTypes = FindType(type.Id) is null ? [.. RecordTypes, type] : [.. RecordTypes.Select(old => old.Id == type.Id ? type : old)],
     };
 
     /// <summary>The choices that a field offers: those of its list, or its own.</summary>

@@ -48,6 +48,9 @@ public sealed record StorageFacts(
     /// <summary>A database to which nothing was added.</summary>
     public static StorageFacts Nothing { get; } = new(new Dictionary<string, TableFacts>(), new Dictionary<string, long>(), new Dictionary<string, long>());
 
+    /// <summary>Names of the tables of user-defined record types.</summary>
+    public IReadOnlySet<string> Own { get; init; } = new HashSet<string>();
+
     /// <summary>How many values appear more than once in a field that becomes unique, by its id.</summary>
     public IReadOnlyDictionary<string, long> Doubles { get; init; } = new Dictionary<string, long>();
 

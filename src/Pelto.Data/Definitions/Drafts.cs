@@ -91,7 +91,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await transaction.CommitAsync(cancel);
     }
 
-    /// <summary>The history of one field or choice list, newest first.</summary>
+    /// <summary>The history of one field, choice list or record type, newest first.</summary>
     public async Task<IReadOnlyList<ChangeRow>> ChangesOfAsync(string element, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -110,6 +110,12 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         foreach (var id in before.ChoiceLists.Concat(after.ChoiceLists).Select(list => list.Id).Distinct())
         {
             var (old, now) = (Said(before.FindList(id), null), Said(after.FindList(id), null));
+            if (old != now) yield return Row(id, old, now);
+        }
+
+        foreach (var id in before.RecordTypes.Concat(after.RecordTypes).Select(type => type.Id).Distinct())
+        {
+            var (old, now) = (Said(before.FindType(id), null), Said(after.FindType(id), null));
             if (old != now) yield return Row(id, old, now);
         }
 

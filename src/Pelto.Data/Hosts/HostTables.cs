@@ -20,16 +20,25 @@ internal static class HostTables
         await command.ExecuteNonQueryAsync(cancel);
     }
 
+    /// <summary>The SQL of the table of a part of a user-defined record type, with its counters.</summary>
+    public static string Of(Part part)
+    {
+        var sql = new StringBuilder($"CREATE SCHEMA IF NOT EXISTS {Sql.Own};\n");
+        AppendTable(sql, part);
+        foreach (var field in part.Fields.Where(field => !field.IsAdded)) AppendLinkAndNumber(sql, field);
+        return sql.ToString();
+    }
+
     private static void AppendTable(StringBuilder sql, Part part)
     {
         var columns = new List<string> { $"id bigint CONSTRAINT {Sql.Name(part.Table + "_pkey")} PRIMARY KEY" };
         if (part.IsLines)
         {
-            columns.Add($"parent bigint NOT NULL CONSTRAINT {Sql.Name(part.Table + "_parent_fkey")} REFERENCES {Sql.Table(Sql.Erp, part.RecordType.Code)} ON DELETE CASCADE");
+            columns.Add($"parent bigint NOT NULL CONSTRAINT {Sql.Name(part.Table + "_parent_fkey")} REFERENCES {Sql.Base(part.RecordType.Header)} ON DELETE CASCADE");
             columns.Add("position integer NOT NULL");
         }
 
-        foreach (var field in part.Fields)
+        foreach (var field in part.Fields.Where(field => !field.IsAdded))
         {
             var checks = field.Kind.Checks(field.ColumnNames()).Select(check => $"CONSTRAINT {Sql.Name($"{field.Code}_{check.Name}")} CHECK ({check.Sql})");
             var unique = !part.IsLines && field == part.RecordType.Identifier ? $" CONSTRAINT {Sql.Name($"{part.Table}_{field.Code}_unique")} UNIQUE" : "";
@@ -38,23 +47,25 @@ internal static class HostTables
         }
 
         sql.Append("CREATE SEQUENCE ").Append(RecordStore.IdSequence(part)).AppendLine(" CACHE 1;");
-        sql.Append("CREATE TABLE ").Append(Sql.Table(Sql.Erp, part.Table)).Append(" (").AppendJoin(", ", columns).AppendLine(");");
-        sql.Append("ALTER TABLE ").Append(Sql.Table(Sql.Erp, part.Table)).Append(" ALTER COLUMN id SET DEFAULT nextval('").Append(RecordStore.IdSequence(part)).AppendLine("');");
-        if (part.IsLines) sql.Append("CREATE INDEX ON ").Append(Sql.Table(Sql.Erp, part.Table)).AppendLine(" (parent, position);");
+        sql.Append("CREATE TABLE ").Append(Sql.Base(part)).Append(" (").AppendJoin(", ", columns).AppendLine(");");
+        sql.Append("ALTER TABLE ").Append(Sql.Base(part)).Append(" ALTER COLUMN id SET DEFAULT nextval('").Append(RecordStore.IdSequence(part)).AppendLine("');");
+        if (part.IsLines) sql.Append("CREATE INDEX ON ").Append(Sql.Base(part)).AppendLine(" (parent, position);");
     }
 
     // After all tables, since links may go round in circles.
     private static void AppendLinkAndNumber(StringBuilder sql, Field field)
     {
-        var table = Sql.Table(Sql.Erp, field.Part.Table);
-        if (field.Kind is LinkKind link)
+        var table = Sql.Base(field.Part);
+        if (field.Kind is LinkKind)
         {
             sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (").Append(Sql.Name(field.Code)).Append(") REFERENCES ").Append(Sql.Table(Sql.Erp, link.Target)).AppendLine(";");
+                .Append(" FOREIGN KEY (").Append(Sql.Name(field.Code)).Append(") REFERENCES ").Append(Sql.Base(field.Target!.Header)).AppendLine(";");
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
         }
 
-        if (field.Numbering is { } pattern)
+        if (field.Numbering is { Gapless: true })
+            sql.Append("CREATE TABLE ").Append(RecordStore.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
+        else if (field.Numbering is { } pattern)
             sql.Append("CREATE SEQUENCE ").Append(RecordStore.NumberSequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
         if (field == field.Part.RecordType.Name && field.Kind is TextKind)
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");

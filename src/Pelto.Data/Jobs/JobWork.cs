@@ -24,7 +24,7 @@ internal abstract class JobWork(Field field)
 
     protected string Table => Sql.Table(Sql.Added, Field.Part.Table);
 
-    protected string Host => Sql.Table(Sql.Erp, Field.Part.Table);
+    protected string Host => Sql.Base(Field.Part);
 
     protected string First => Sql.Name(Field.Columns[0].Name);
 

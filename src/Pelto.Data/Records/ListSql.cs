@@ -47,10 +47,10 @@ internal sealed class ListSql
 
     private void From()
     {
-        sql.Append(" FROM ").Append(Sql.Table(Sql.Erp, query.Type.Header.Table)).Append(" h");
+        sql.Append(" FROM ").Append(Sql.Base(query.Type.Header)).Append(" h");
         if (fields.Exists(field => field.IsAdded)) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
         foreach (var field in Labelled)
-            sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Table(Sql.Erp, field.Target!.Header.Table)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
+            sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Base(field.Target!.Header)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
     }
 
     private void Where()
@@ -73,7 +73,7 @@ internal sealed class ListSql
         var condition = Compared(filter);
         if (filter.Field.Part is not { IsLines: true } lines) return condition;
         var beside = filter.Field.IsAdded ? $" JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
-        return $"EXISTS (SELECT FROM {Sql.Table(Sql.Erp, lines.Table)} x{beside} WHERE x.parent = h.id AND {condition})";
+        return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside} WHERE x.parent = h.id AND {condition})";
     }
 
     private string Compared(Filter filter)

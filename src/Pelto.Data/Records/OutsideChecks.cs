@@ -19,7 +19,7 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     public async Task<IReadOnlyList<Message>> RunAsync(CancellationToken cancel)
     {
         var changed = Changed().ToList();
-        foreach (var group in changed.Where(entry => entry.Value.Type == ValueForm.Link).GroupBy(entry => ((LinkKind)entry.At.Field!.Kind).Target, StringComparer.Ordinal)) await FindTargetsAsync(group.Key, [.. group], cancel);
+        foreach (var group in changed.Where(entry => entry.Value.Type == ValueForm.Link).GroupBy(entry => entry.At.Field!.Target!)) await FindTargetsAsync(group.Key, [.. group], cancel);
         if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files) await FindFilesAsync(files, cancel);
         foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
         return messages;
@@ -46,10 +46,10 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         }
     }
 
-    private async Task FindTargetsAsync(string target, List<Entry> entries, CancellationToken cancel)
+    private async Task FindTargetsAsync(RecordType target, List<Entry> entries, CancellationToken cancel)
     {
         var found = new HashSet<long>();
-        await using var command = Command($"SELECT id FROM {Sql.Table(Sql.Erp, target)} WHERE id = ANY($1)", entries.Select(entry => entry.Value.Target).Distinct().ToArray());
+        await using var command = Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", entries.Select(entry => entry.Value.Target).Distinct().ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
         messages.AddRange(entries.Where(entry => !found.Contains(entry.Value.Target)).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));

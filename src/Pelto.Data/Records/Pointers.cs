@@ -42,10 +42,10 @@ public sealed class Pointers(NpgsqlDataSource source)
     // The records whose header, or one of whose lines, points to $1.
     private static string Records(Field field)
     {
-        var table = Sql.Table(field.IsAdded ? Sql.Added : Sql.Erp, field.Part.Table);
+        var table = Sql.Of(field);
         var column = field.ColumnNames("p.")("");
         return !field.Part.IsLines ? $"SELECT p.id FROM {table} p WHERE {column} = $1"
-            : field.IsAdded ? $"SELECT DISTINCT h.parent FROM {table} p JOIN {Sql.Table(Sql.Erp, field.Part.Table)} h ON h.id = p.id WHERE {column} = $1"
+            : field.IsAdded ? $"SELECT DISTINCT h.parent FROM {table} p JOIN {Sql.Base(field.Part)} h ON h.id = p.id WHERE {column} = $1"
             : $"SELECT DISTINCT p.parent FROM {table} p WHERE {column} = $1";
     }
 }

@@ -89,7 +89,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
     public async Task<IReadOnlyDictionary<long, Target>> TargetsAsync(RecordType type, IReadOnlyCollection<long> ids, Viewer viewer, CancellationToken cancel = default)
     {
         if (ids.Count == 0 || !viewer.MayRead(type)) return new Dictionary<long, Target>();
-        await using var command = source.CreateCommand($"SELECT id, {Names(type)} FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = ANY($1)");
+        await using var command = source.CreateCommand($"SELECT id, {Names(type)} FROM {Sql.Base(type.Header)} WHERE id = ANY($1)");
         command.Parameters.Add(new() { Value = ids.ToArray() });
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
@@ -100,7 +100,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         var (identifier, name) = (Sql.Name(type.Identifier.Code), NameColumn(type));
         var words = Words(text);
-        var sql = new StringBuilder($"SELECT id, {Names(type)} FROM {Sql.Table(Sql.Erp, type.Header.Table)}");
+        var sql = new StringBuilder($"SELECT id, {Names(type)} FROM {Sql.Base(type.Header)}");
         if (words.Count > 0) sql.Append(" WHERE (").AppendJoin(" AND ", words.Select((_, i) => Inv($"({name} ILIKE ${i + 4} OR {identifier} ILIKE ${i + 4})"))).Append(") OR ").Append(identifier).Append(" ILIKE $2");
         sql.Append(CultureInfo.InvariantCulture, $" ORDER BY lower({identifier}) = lower($3) DESC, {identifier} ILIKE $2 DESC, {name} ILIKE $2 DESC, {name}, id LIMIT $1");
         await using var command = source.CreateCommand(sql.ToString());
@@ -115,7 +115,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
     public async Task<long?> FindAsync(RecordType type, string identifier, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        await using var command = source.CreateCommand($"SELECT id FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE {Sql.Name(type.Identifier.Code)} = $1");
+        await using var command = source.CreateCommand($"SELECT id FROM {Sql.Base(type.Header)} WHERE {Sql.Name(type.Identifier.Code)} = $1");
         command.Parameters.Add(new() { Value = Plain(identifier) });
         return (long?)await command.ExecuteScalarAsync(cancel);
     }

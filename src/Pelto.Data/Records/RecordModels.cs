@@ -47,7 +47,7 @@ public sealed class RecordModels : IDisposable
     /// <summary>Forgets the models that no record type of these catalogues uses.</summary>
     public void Keep(params IEnumerable<Catalogue> catalogues)
     {
-        var used = catalogues.SelectMany(catalogue => catalogue.RecordTypes).SelectMany(type => new[] { KeyOf(type, Sql.Erp), KeyOf(type, Sql.Added) }).ToHashSet(StringComparer.Ordinal);
+        var used = catalogues.SelectMany(catalogue => catalogue.RecordTypes).SelectMany(type => new[] { KeyOf(type, Sql.SchemaOf(type)), KeyOf(type, Sql.Added) }).ToHashSet(StringComparer.Ordinal);
         foreach (var key in models.Keys.Where(key => !used.Contains(key))) models.TryRemove(key, out _);
     }
 
@@ -78,7 +78,7 @@ public sealed class RecordModels : IDisposable
                 entity.IndexerProperty<uint>("xmin").IsRowVersion();
                 foreach (var column in ColumnsOf(part, schema))
                     entity.IndexerProperty(column.Type.ClrType(), column.Name).HasColumnName(column.Name).HasColumnType(column.Type.SqlType()).IsRequired(false);
-                if (schema != Sql.Erp || !part.IsLines) return;
+                if (schema == Sql.Added || !part.IsLines) return;
                 entity.IndexerProperty<long>("parent").HasColumnName("parent");
                 entity.IndexerProperty<int>("position").HasColumnName("position");
                 entity.HasOne(Entity(schema, type.Header)).WithMany().HasForeignKey("parent");

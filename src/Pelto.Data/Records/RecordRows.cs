@@ -40,7 +40,7 @@ internal sealed class RecordRows
         await using var batch = new NpgsqlBatch(transaction.Connection!, transaction);
 
         // The lock is a statement of its own: what comes after it sees what the one who held it before has saved.
-        if (isLocked) Add(batch, $"SELECT 1 FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1 FOR UPDATE", id);
+        if (isLocked) Add(batch, $"SELECT 1 FROM {Sql.Base(type.Header)} WHERE id = $1 FOR UPDATE", id);
         foreach (var part in type.Parts) Add(batch, SelectOf(part), id);
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         if (isLocked) await reader.NextResultAsync(cancel);
@@ -82,7 +82,7 @@ internal sealed class RecordRows
     {
         foreach (var part in type.Parts)
         {
-            foreach (var row in host[part].Values) Set(erp, Sql.Erp, part).Attach(row);
+            foreach (var row in host[part].Values) Set(erp, Sql.SchemaOf(type), part).Attach(row);
             foreach (var row in added[part].Values) Set(beside, Sql.Added, part).Attach(row);
         }
 
@@ -100,7 +100,7 @@ internal sealed class RecordRows
             {
                 // The database takes the row beside it away with it.
                 if (added[part].Remove(gone, out var hanging)) beside.Entry(hanging).State = EntityState.Detached;
-                Set(erp, Sql.Erp, part).Remove(host[part][gone]);
+                Set(erp, Sql.SchemaOf(type), part).Remove(host[part][gone]);
             }
 
             host[part] = order.ToDictionary(line => line, line => host[part][line]);
@@ -135,7 +135,7 @@ internal sealed class RecordRows
         var columns = new List<string> { "h.id", "h.xmin" };
         if (part.IsLines) columns.AddRange(["h.parent", "h.position"]);
         columns.AddRange(part.Fields.Where(field => !field.IsAdded).SelectMany(field => Columns.Quoted(field, "h.")));
-        var from = $"{Sql.Table(Sql.Erp, part.Table)} h";
+        var from = $"{Sql.Base(part)} h";
         if (part.AddedFields.Any())
         {
             columns.AddRange(["a.id", "a.xmin"]);
@@ -180,7 +180,7 @@ internal sealed class RecordRows
             if (parent is { } header) row["parent"] = header;
             if (part.IsLines) row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
-            Set(erp, Sql.Erp, part).Add(row);
+            Set(erp, Sql.SchemaOf(type), part).Add(row);
             host[part].Add(id, row);
         }
         else

@@ -112,11 +112,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         if (await RecordRows.LoadAsync(transaction, type, id, isLocked: true, cancel) is not { } rows) return new(SaveResult.Gone);
         var state = rows.ToState(id);
         if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
+        if (!type.IsDeletable) return new(SaveResult.Refused, $"{state.Title} stays: numbers of {type.Plural.ToLowerInvariant()} have no gaps, so none is ever deleted.");
         try
         {
             var kept = RecordJson.WriteKept(state);
             if (await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel) is { } cleared) kept[ClearedLinks.Property] = cleared;
-            await ExecuteAsync(transaction, $"DELETE FROM {Sql.Table(Sql.Erp, type.Header.Table)} WHERE id = $1", cancel, id);
+            await ExecuteAsync(transaction, $"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", cancel, id);
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
@@ -212,7 +213,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
 
     private async Task WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, long id, Func<LineState, long> idOf, CancellationToken cancel)
     {
-        await using var erp = models.Open(state.Type, Sql.Erp, transaction.Connection!);
+        await using var erp = models.Open(state.Type, Sql.SchemaOf(state.Type), transaction.Connection!);
         await using var beside = models.Open(state.Type, Sql.Added, transaction.Connection!);
         rows.Take(state, id, idOf, erp, beside);
         foreach (var context in new[] { erp, beside })
@@ -223,20 +224,25 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
     }
 
-    // A counter of the database: it never waits for another save, and may leave gaps.
-    private static async Task NumberAsync(NpgsqlTransaction transaction, RecordState state, CancellationToken cancel)
+    // A sequence of the database never waits for another save, and may leave gaps. Where there must be none, the counter is a row of this
+    // transaction's own: the next to create a record waits until this one is on file or has failed, and then gets the number.
+    private async Task NumberAsync(NpgsqlTransaction transaction, RecordState state, CancellationToken cancel)
     {
         foreach (var field in state.Type.Header.Fields)
         {
             if (field.Numbering is not { } pattern) continue;
-            var number = (long)(await ScalarAsync(transaction, $"SELECT nextval('{NumberSequence(field)}')", cancel))!;
-            state.Header[field.Slot] = Value.Of(pattern.Prefix + number.ToString(CultureInfo.InvariantCulture).PadLeft(pattern.Digits, '0'));
+            var number = pattern.Gapless
+                ? (long)(await ScalarAsync(transaction, $"INSERT INTO {Counter(field)} AS c (year, last) VALUES ({(pattern.WithYear ? Today.Year : 0).ToString(CultureInfo.InvariantCulture)}, {pattern.Start.ToString(CultureInfo.InvariantCulture)}) ON CONFLICT (year) DO UPDATE SET last = c.last + 1 RETURNING last", cancel))!
+                : (long)(await ScalarAsync(transaction, $"SELECT nextval('{NumberSequence(field)}')", cancel))!;
+            state.Header[field.Slot] = Value.Of(pattern.Write(number, Today.Year));
         }
     }
 
-    internal static string NumberSequence(Field field) => Sql.Table(Sql.Erp, $"{field.Part.Table}_{field.Code}_number");
+    internal static string NumberSequence(Field field) => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_number");
 
-    internal static string IdSequence(Part part) => Sql.Table(Sql.Erp, $"{part.Table}_id");
+    internal static string Counter(Field field) => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_counter");
+
+    internal static string IdSequence(Part part) => Sql.Table(Sql.SchemaOf(part.RecordType), $"{part.Table}_id");
 
     private static async Task<List<long>> NextIdsAsync(NpgsqlTransaction transaction, Part part, int count, CancellationToken cancel)
     {

@@ -154,7 +154,7 @@ public sealed class Carrying(NpgsqlDataSource source)
     // The record that a row belongs to: its own id, or for a line that of the header.
     private static string Owner(Field field) => field.Part.IsLines ? "h.parent" : "a.id";
 
-    private static string Joined(Field field) => field.Part.IsLines ? $" JOIN {Sql.Table(Sql.Erp, field.Part.Table)} h ON h.id = a.id" : "";
+    private static string Joined(Field field) => field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "";
 
     private static string Table(Field field) => Sql.Table(Sql.Added, field.Part.Table);
 }

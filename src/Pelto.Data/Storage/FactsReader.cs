@@ -79,7 +79,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         var changed = AddCheck.For(field).Where(check => !check.IsDone(tables)).ToList();
         if (changed.Count == 0) return (0, []);
         var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
-        var from = $"{Sql.Table(Sql.Added, field.Part.Table)} a{(field.Part.IsLines ? $" JOIN {Sql.Table(Sql.Erp, field.Part.Table)} h ON h.id = a.id" : "")}";
+        var from = $"{Sql.Table(Sql.Added, field.Part.Table)} a{(field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "")}";
         await using var command = source.CreateCommand($"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} LIMIT {Most}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var (count, examples) = (0L, new List<(long, string, string)>());
@@ -136,7 +136,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
 
     /// <summary>How many rows hold a value of a field.</summary>
     public Task<long> CountFilledAsync(Field field, CancellationToken cancel = default) =>
-        ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Table(field.IsAdded ? Sql.Added : Sql.Erp, field.Part.Table)}", cancel);
+        ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Of(field)}", cancel);
 
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>
     public async Task<StorageFacts> ReadTablesAsync(CancellationToken cancel = default)
@@ -164,6 +164,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             SELECT t.relname, x.relname
             FROM pg_index i JOIN pg_class t ON t.oid = i.indrelid JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND NOT i.indisunique AND i.indisvalid;
+            SELECT t.relname FROM pg_class t JOIN pg_namespace n ON n.oid = t.relnamespace WHERE n.nspname = 'own' AND t.relkind = 'r';
             SELECT t.relname, substr(g.tgname, 7)
             FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
@@ -186,12 +187,16 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         var indexes = new List<(string Table, string Index)>();
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) indexes.Add((reader.GetString(0), reader.GetString(1)));
+        var own = new HashSet<string>(StringComparer.Ordinal);
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) own.Add(reader.GetString(0));
         var tracked = new List<(string Table, string Column)>();
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) tracked.Add((reader.GetString(0), reader.GetString(1)));
 
         return StorageFacts.Nothing with
         {
+            Own = own,
             Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(
                 pair.Value, checks.GetValueOrDefault(pair.Key) ?? [],
                 uniques.Where(index => index.Table == pair.Key).ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),
@@ -217,10 +222,11 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
     public Task<long> CountAsync(RecordType type, CancellationToken cancel = default) => CountRowsAsync(type.Header, cancel);
 
     /// <summary>The same for any part.</summary>
-    public Task<long> CountRowsAsync(Part part, CancellationToken cancel = default)
+    public async Task<long> CountRowsAsync(Part part, CancellationToken cancel = default)
     {
-        var table = Sql.Table(Sql.Erp, part.Table);
-        return ScalarAsync(
+        var table = Sql.Base(part);
+        if (part.RecordType.Own is not null && await ScalarAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0) return 0;
+        return await ScalarAsync(
             $"""
             SELECT CASE WHEN (SELECT reltuples FROM pg_class WHERE oid = '{table}'::regclass) > 50000
                    THEN (SELECT reltuples::bigint FROM pg_class WHERE oid = '{table}'::regclass)

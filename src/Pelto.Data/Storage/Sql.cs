@@ -1,3 +1,5 @@
+using Pelto.Core.Catalog;
+
 namespace Pelto.Data.Storage;
 
 /// <summary>Names in SQL. Values never go into text: they are parameters.</summary>
@@ -8,6 +10,18 @@ internal static class Sql
 
     /// <summary>The schema of what the site adds.</summary>
     public const string Added = "added";
+
+    /// <summary>The schema of the tables of user-defined record types: what of them is not an added field.</summary>
+    public const string Own = "own";
+
+    /// <summary>The schema in which the rows of a record type stand, beside which what is added stands.</summary>
+    public static string SchemaOf(RecordType type) => type.Own is null ? Erp : Own;
+
+    /// <summary>The table in which the rows of a part stand, beside which what is added stands.</summary>
+    public static string Base(Part part) => Table(SchemaOf(part.RecordType), part.Table);
+
+    /// <summary>The table in which a field is kept.</summary>
+    public static string Of(Field field) => field.IsAdded ? Table(Added, field.Part.Table) : Base(field.Part);
 
     /// <summary>A quoted name.</summary>
     public static string Name(string name) => $"\"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";

@@ -17,6 +17,7 @@ public sealed class StepSql(PeltoContext context)
 
     private static IEnumerable<MigrationOperation> Operations(PlanStep step) => step switch
     {
+        CreateOwnTable create => [Raw(Hosts.HostTables.Of(create.Part))],
         CreateTable create => [Table(create.Part)],
         AddColumn add => [Column(add.Field, add.Column)],
         DropCheck drop => [new DropCheckConstraintOperation { Schema = Sql.Added, Table = drop.Field.Part.Table, Name = drop.Name }],
@@ -40,7 +41,7 @@ public sealed class StepSql(PeltoContext context)
     // The row beside a host row carries its key, and goes when that goes.
     private static CreateTableOperation Table(Part part)
     {
-        var table = new CreateTableOperation { Schema = Sql.Added, Name = part.Table, Comment = $"What the site added to erp.{part.Table}." };
+        var table = new CreateTableOperation { Schema = Sql.Added, Name = part.Table, Comment = $"What the site added to {Sql.SchemaOf(part.RecordType)}.{part.Table}." };
         table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = part.Table, Name = "id", ClrType = typeof(long), ColumnType = "bigint" });
         table.PrimaryKey = new AddPrimaryKeyOperation { Schema = Sql.Added, Table = part.Table, Name = part.Table + "_pkey", Columns = ["id"] };
         table.ForeignKeys.Add(new AddForeignKeyOperation
@@ -49,7 +50,7 @@ public sealed class StepSql(PeltoContext context)
             Table = part.Table,
             Name = part.Table + "_id_fkey",
             Columns = ["id"],
-            PrincipalSchema = Sql.Erp,
+            PrincipalSchema = Sql.SchemaOf(part.RecordType),
             PrincipalTable = part.Table,
             PrincipalColumns = ["id"],
             OnDelete = ReferentialAction.Cascade,
@@ -82,7 +83,7 @@ public sealed class StepSql(PeltoContext context)
 
     private static SqlOperation Raw(string sql, bool alone = false) => new() { Sql = sql, SuppressTransaction = alone };
 
-    private static string Target(Field field) => Sql.Table(Sql.Erp, field.Target!.Header.Table);
+    private static string Target(Field field) => Sql.Base(field.Target!.Header);
 
     private static string Named(Field field) => Sql.Table(Sql.Added, field.Part.Table);
 }

@@ -186,6 +186,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         ["texts"] = "in other languages",
         ["dropsEarlier"] = "earlier kinds dropped",
         ["readBack"] = "saved data read back",
+        ["withYear"] = "with the year",
+        ["gapless"] = "without gaps",
+        ["clearsWithTarget"] = "empties with its target",
+        ["target"] = "points to",
         ["alphabetical"] = "in alphabetical order",
     };
 
@@ -198,6 +202,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         JsonValue value when value.GetValueKind() == JsonValueKind.String => value.GetValue<string>(),
         JsonArray { Count: 0 } => "nothing",
         JsonArray list when list.All(item => item is JsonObject) => string.Join(", ", list.Select(item => item!["label"] is { } label ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}" : $"{item["recordType"]}")),
+        JsonArray list => string.Join(", ", list.Select(Said)),
+        JsonObject part => string.Join(", ", part.Select(pair => $"{Words.GetValueOrDefault(pair.Key, pair.Key)} {Said(pair.Value)}")),
         _ => node.ToJsonString(),
     };
 }

@@ -38,7 +38,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         }
 
         said.Add(("Belongs to", field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of a {type.Label.ToLowerInvariant()}" : $"the {type.Label.ToLowerInvariant()}"));
-        said.Add(("Kept in", $"{(field.IsAdded ? "added" : "erp")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
+        said.Add(("Kept in", $"{(field.IsAdded ? "added" : field.Part.RecordType.Own is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
         said.Add(("Kind", field.KindInWords));
         said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}" : field.Numbering is not null ? "numbering" : "hand"));
         var (rows, filled) = (await facts.CountRowsAsync(field.Part), await facts.CountFilledAsync(field));

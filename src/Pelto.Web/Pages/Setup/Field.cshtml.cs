@@ -317,7 +317,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
 
-        var record = await RecordAsync(request.Catalogue.Find(type.Code)!);
+        var record = request.Catalogue.Find(type.Code) is { } filled ? await RecordAsync(filled) : null;
         var shown = new RecordState(type) { Id = record?.Id };
         if (record is not null) CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";

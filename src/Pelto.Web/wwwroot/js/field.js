@@ -45,19 +45,3 @@ document.body.addEventListener('htmx:afterSwap', () => {
   sample.setSelectionRange(cursor.at, cursor.at);
   cursor = null;
 });
-
-document.addEventListener('keydown', event => {
-  if (!event.ctrlKey && !event.metaKey) return;
-  if (event.key === 's') form.requestSubmit(document.querySelector('[form=field][value=stay]'));
-  else if (event.key === 'Enter') form.requestSubmit(document.querySelector('[form=field][value=review]'));
-  else return;
-  event.preventDefault();
-});
-
-// What is typed here is in no draft yet: leaving asks first.
-let dirty = false;
-form.addEventListener('input', () => { dirty = true; });
-form.addEventListener('submit', () => { dirty = false; });
-window.addEventListener('beforeunload', event => {
-  if (dirty) event.preventDefault();
-});

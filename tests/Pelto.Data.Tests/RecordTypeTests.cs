@@ -1,0 +1,130 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Record types of the site's own: in every respect like built-in ones.</summary>
+public sealed class RecordTypeTests(Site site) : IClassFixture<Site>
+{
+    private static RecordTypeDefinition Plan(string code, NumberingDescription numbering, params OwnLines[] lines) => new()
+    {
+        Id = "t-" + code,
+        Code = code,
+        Label = "Plan " + code,
+        Plural = "Plans " + code,
+        Numbering = numbering,
+        Lines = lines,
+        Read = ["order_desk", "guest"],
+        Write = ["order_desk"],
+    };
+
+    private static FieldDefinition On(string type, string code, string kind, string part = "header") => Site.Field(code, kind, part, type) with { Id = $"f-{type}-{code}" };
+
+    private async Task GoLiveAsync(Func<SiteDefinition, SiteDefinition> change)
+    {
+        await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
+        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+    }
+
+    private async Task<RecordState> SaveAsync(string type, long? id, RecordChanges changes)
+    {
+        var saving = await site.Store.SaveAsync(site.Type(type), id, changes, Site.Desk);
+        Assert.True(saving.Result == SaveResult.Saved, string.Join(' ', saving.Outcome.Messages.Select(message => message.Sentence)));
+        return saving.Outcome.State;
+    }
+
+    [Fact(DisplayName = "Type, its fields, its lines, and links both ways go live in one draft; records are saved, changed, listed, found, deleted and brought back")]
+    public async Task Everything_at_once()
+    {
+        await GoLiveAsync(draft => draft.With(Plan("rigging_plan", new("RP-", 4, 12), new OwnLines("lifts", "Lift", "Lifts")))
+            .With(On("rigging_plan", "height", "decimal")).With(On("rigging_plan", "mass", "integer", "lifts"))
+            .With(On("rigging_plan", "customer", "link") with { Target = "partner" }).With(On("sales_order", "plan", "link") with { Target = "rigging_plan" }));
+        var type = site.Type("rigging_plan");
+        var changes = site.Changes("rigging_plan", ("name", Value.Of("Slipway crane")), ("height", Value.Of(12.5m)), ("customer", Value.LinkTo(177)));
+        var (part, mass, text) = (type.LineParts[0], type.LineParts[0].Find("mass")!, type.LineParts[0].Find("description")!);
+        changes.Lines[part] = [new("n1", null, new Dictionary<Field, Parsed> { [text] = Value.Of("Jib"), [mass] = Value.Of(800m) }), new("n2", null, new Dictionary<Field, Parsed> { [text] = Value.Of("Mast") })];
+        var plan = await SaveAsync("rigging_plan", null, changes);
+        Assert.Equal("RP-0012", plan.Title);
+
+        var read = (await site.Store.FindAsync(type, plan.Id!.Value, Site.Guest))!;
+        Assert.Equal(plan.Header, read.Header);
+        Assert.Equal(["Jib", "Mast"], read.Lines[0].Select(line => line.Values[text.Slot].Text));
+        Assert.Equal(Value.Of(800m), read.Lines[0][0].Values[mass.Slot]);
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Mine"))), Site.Guest));
+
+        await SaveAsync("rigging_plan", plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Slipway crane, north"))));
+        await SaveAsync("rigging_plan", null, site.Changes("rigging_plan", ("name", Value.Of("Boat hall"))));
+        var page = await site.Lists.ReadAsync(new(type, [new(type.Header.Find("height")!, Descending: false)], 10, Search: "crane") { Filters = [Filter.Parse(type, "height~between~10~20").Filter!] }, Site.Desk);
+        Assert.Equal(plan.Id, page.Rows.Single().Id);
+        Assert.Equal("Selkäsaari Boatyard", page.Rows[0].Labels[type.Header.Find("customer")!.Slot]);
+        Assert.Equal("Slipway crane, north (RP-0012)", (await site.Lists.PickAsync(type, "north slip", Site.Desk)).Single().Text);
+
+        await SaveAsync("sales_order", 60, site.Changes("sales_order", ("plan", Value.LinkTo(plan.Id.Value))));
+        Assert.Equal("RP-0012 stays: 1 sales order (plan) still points to it.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, plan.Id.Value, Site.Desk)).Refusal);
+        Assert.Contains("1 plan rigging_plan (customer)", (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Administrator)).Refusal, StringComparison.Ordinal);
+        await SaveAsync("sales_order", 60, site.Changes("sales_order", ("plan", Value.Empty)));
+        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, plan.Id.Value, Site.Desk);
+        Assert.Null(await site.Store.FindAsync(type, plan.Id.Value, Site.Desk));
+        Assert.Equal(plan.Id, await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
+        Assert.Equal(2, (await site.Store.FindAsync(type, plan.Id.Value, Site.Desk))!.Lines[0].Count);
+    }
+
+    [Theory(DisplayName = "Fifty people create at once, and every fifth save fails: no number is given twice, and where that is promised none is left out")]
+    [InlineData("with_gaps", false), InlineData("gapless", true)]
+    public async Task Numbers_are_safe(string code, bool gapless)
+    {
+        await GoLiveAsync(draft => draft.With(Plan(code, new("N-", 3, 1, WithYear: true, gapless))).With(On(code, "size", "integer")).With(On(code, "tag", "text") with { Unique = true }));
+        await SaveAsync(code, null, site.Changes(code, ("tag", Value.Of("same"))));
+        var type = site.Type(code);
+
+        // Five in a hundred find that somebody has their tag; one in ten is cut off after it got its number.
+        await Task.WhenAll(Enumerable.Range(0, 50).Select(person => Task.Run(async () =>
+        {
+            for (var turn = 0; turn < 4; turn++)
+            {
+                using var cut = new CancellationTokenSource();
+                var changes = site.Changes(code, ("size", Value.Of(person)), ("tag", turn == 3 && person % 5 == 0 ? Value.Of("same") : Value.Of($"{person} {turn}")));
+                if (turn == 2 && person % 10 == 0) cut.CancelAfter(Random.Shared.Next(1, 30));
+                try
+                {
+                    await site.Store.SaveAsync(type, null, changes, Site.Desk, cancel: cut.Token);
+                }
+                catch (Exception stopped) when (stopped is OperationCanceledException || stopped.InnerException is OperationCanceledException)
+                {
+                    // As when a browser goes away in mid-save.
+                }
+            }
+        })));
+        var numbers = ((string)(await site.ScalarAsync($"SELECT string_agg(number, ' ' ORDER BY number) FROM own.{code}"))!).Split(' ');
+        Assert.Equal(numbers.Length, numbers.Distinct().Count());
+        Assert.InRange(numbers.Length, 180, 201);
+        Assert.All(numbers, number => Assert.Matches($"^N-{site.Store.Today.Year}-[0-9]{{3}}$", number));
+        if (!gapless) return;
+        Assert.Equal(Enumerable.Range(1, numbers.Length), numbers.Select(number => int.Parse(number[^3..], System.Globalization.CultureInfo.InvariantCulture)));
+        Assert.Equal($"{numbers[0]} stays: numbers of plans gapless have no gaps, so none is ever deleted.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, (long)(await site.ScalarAsync($"SELECT min(id) FROM own.{code} WHERE number = '{numbers[0]}'"))!, Site.Desk)).Refusal);
+    }
+
+    [Fact(DisplayName = "A type gets lines later, is retired with its records and fields kept, and comes back; a link to it has to be retired first")]
+    public async Task A_type_lives()
+    {
+        await GoLiveAsync(draft => draft.With(Plan("survey", new("", 1, 1))).With(On("survey", "depth", "integer")).With(On("partner", "survey", "link") with { Target = "survey" }));
+        var id = (await SaveAsync("survey", null, site.Changes("survey", ("depth", Value.Of(7))))).Id!.Value;
+        await GoLiveAsync(draft => draft.With(draft.FindType("t-survey")! with { Label = "Sounding", Lines = [new("points", "Point", "Points")] }));
+        Assert.Empty((await site.Store.FindAsync(site.Type("survey"), id, Site.Desk))!.Lines[0]);
+
+        await site.Drafts.ChangeAsync(draft => draft.With(draft.FindType("t-survey")! with { Retired = true }), "Test", Site.Administrator);
+        Assert.Contains(site.Catalogues.Build((await site.Drafts.ReadAsync()).Site).Problems, problem => problem is { Element: "f-partner-survey", Property: "target" });
+        await GoLiveAsync(draft => draft.With(draft.Find("f-partner-survey")! with { Retired = true }));
+        Assert.Null(site.Catalogues.Live.Find("survey"));
+        Assert.Equal(7L, await site.ScalarAsync($"SELECT depth FROM added.survey WHERE id = {id}"));
+
+        await GoLiveAsync(draft => draft.With(draft.FindType("t-survey")! with { Retired = false }));
+        Assert.Equal(Value.Of(7), (await site.Store.FindAsync(site.Type("survey"), id, Site.Desk))!.Header[site.Type("survey").Header.Find("depth")!.Slot]);
+    }
+}
