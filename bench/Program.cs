@@ -9,7 +9,10 @@ switch (args.FirstOrDefault())
     case "definitions":
         await DefinitionsBench.RunAsync();
         return 0;
+    case "links":
+        await LinksBench.RunAsync();
+        return 0;
     default:
-        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions");
+        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links");
         return 2;
 }

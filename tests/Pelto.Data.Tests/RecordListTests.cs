@@ -52,6 +52,32 @@ public sealed class RecordListTests(Site site) : IClassFixture<Site>
         Assert.Contains((await site.Lists.ReadAsync(new(type, keys, 50, Search: "Selkäsaari Boatyard"), Site.Desk)).Rows, row => row.Id == 300);
     }
 
+    [Fact(DisplayName = "Picking finds with or without accents, in capitals or not, and what begins so before what holds it; what has a meaning in SQL has none here")]
+    public async Task Picking_is_kind()
+    {
+        var type = site.Type("partner");
+        foreach (var typed in new[] { "selkasaari boat", "SELKÄSAARI BOATYARD", "saari yard", "se bo", "boatyard  selka" })
+            Assert.Contains(await site.Lists.PickAsync(type, typed, Site.Desk), target => target.Name == "Selkäsaari Boatyard");
+        Assert.Equal("P-0177", (await site.Lists.PickAsync(type, "p-0177", Site.Desk))[0].Identifier);
+        Assert.All((await site.Lists.PickAsync(type, "p-01", Site.Desk)), target => Assert.StartsWith("P-01", target.Identifier, StringComparison.Ordinal));
+        var first = await site.Lists.PickAsync(type, "se", Site.Desk);
+        Assert.StartsWith("Se", first[0].Name, StringComparison.Ordinal);
+        foreach (var typed in new[] { "%", "_", "\\", "'", "zzz 100%", "\0" }) Assert.DoesNotContain(await site.Lists.PickAsync(type, typed + "qq", Site.Desk), _ => true);
+    }
+
+    [Fact(DisplayName = "Letters that are the same but for accent and case in ICU's root collation are the same to whoever looks for them (Latin-1 Supplement and Latin Extended-A)")]
+    public async Task Accents_agree_with_icu()
+    {
+        await site.ScalarAsync("CREATE COLLATION IF NOT EXISTS pelto.base_letters (provider = icu, locale = 'und-u-ks-level1', deterministic = false)");
+        var apart = (string?)await site.ScalarAsync(
+            """
+            SELECT string_agg(letter || '/' || base, ' ') FROM (SELECT chr(c) AS letter FROM generate_series(192, 383) c) l, (SELECT chr(b) AS base FROM generate_series(97, 122) b) a
+            WHERE letter = base COLLATE pelto.base_letters AND pelto.plain(letter) <> base
+            """);
+        Assert.Null(apart);
+        Assert.True((long)(await site.ScalarAsync("SELECT count(*) FROM generate_series(192, 383) c, generate_series(97, 122) b WHERE chr(c) = chr(b) COLLATE pelto.base_letters"))! > 100);
+    }
+
     [Fact(DisplayName = "Picking puts the exact number first and finds by parts of words")]
     public async Task Picking_finds()
     {

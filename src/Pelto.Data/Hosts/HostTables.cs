@@ -26,6 +26,7 @@ internal static class HostTables
         var sql = new StringBuilder($"CREATE SCHEMA IF NOT EXISTS {Sql.Own};\n");
         AppendTable(sql, part);
         foreach (var field in part.Fields.Where(field => !field.IsAdded)) AppendLinkAndNumber(sql, field);
+        if (!part.IsLines) sql.Append(PickSql.Indexes(part.RecordType));
         return sql.ToString();
     }
 

@@ -4,6 +4,7 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
+using Pelto.Data.Records;
 
 namespace Pelto.Data.Hosts;
 
@@ -26,6 +27,9 @@ public sealed class Installer(
             await using var context = await contexts.CreateDbContextAsync(cancel);
             await context.Database.MigrateAsync(cancel);
             if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
+
+            // After the data, which is quicker; and for installations that are older than these indexes.
+            foreach (var type in Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
         }
         finally
         {
@@ -37,7 +41,7 @@ public sealed class Installer(
     public async Task ResetAsync(CancellationToken cancel = default)
     {
         await using (var connection = await source.OpenConnectionAsync(cancel))
-            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE", cancel);
+            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE", cancel);
         await EnsureAsync(cancel);
     }
 

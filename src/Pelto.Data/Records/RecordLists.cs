@@ -1,5 +1,4 @@
 using System.Globalization;
-using System.Text;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
@@ -94,20 +93,11 @@ public sealed class RecordLists(NpgsqlDataSource source)
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
-    /// <summary>Targets whose identifier begins with the text, or whose name holds all its words; best first.</summary>
+    /// <summary>Targets whose number or name begins with the text, or that hold all its words or parts of words, with or without accents; best first.</summary>
     public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        var (identifier, name) = (Sql.Name(type.Identifier.Code), NameColumn(type));
-        var words = Words(text);
-        var sql = new StringBuilder($"SELECT id, {Names(type)} FROM {Sql.Base(type.Header)}");
-        if (words.Count > 0) sql.Append(" WHERE (").AppendJoin(" AND ", words.Select((_, i) => Inv($"({name} ILIKE ${i + 4} OR {identifier} ILIKE ${i + 4})"))).Append(") OR ").Append(identifier).Append(" ILIKE $2");
-        sql.Append(CultureInfo.InvariantCulture, $" ORDER BY lower({identifier}) = lower($3) DESC, {identifier} ILIKE $2 DESC, {name} ILIKE $2 DESC, {name}, id LIMIT $1");
-        await using var command = source.CreateCommand(sql.ToString());
-        command.Parameters.Add(new() { Value = take });
-        command.Parameters.Add(new() { Value = Escaped(Plain(text).Trim()) + "%" });
-        command.Parameters.Add(new() { Value = Plain(text).Trim() });
-        foreach (var word in words) command.Parameters.Add(new() { Value = "%" + Escaped(word) + "%" });
+        await using var command = PickSql.Command(source, type, text, Names(type), take);
         return await ReadTargetsAsync(command, cancel);
     }
 
