@@ -28,8 +28,9 @@ public sealed class Installer(
             await context.Database.MigrateAsync(cancel);
             if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
 
-            // After the data, which is quicker; and for installations that are older than these indexes.
-            foreach (var type in Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
+            // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
+            foreach (var type in Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes)
+                if (await IsMissingAsync(guard, PickSql.LastIndex(type), cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
         }
         finally
         {
@@ -91,6 +92,12 @@ public sealed class Installer(
             context.Users.Add(person);
             context.UserRoles.AddRange(sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id }));
         }
+    }
+
+    private static async Task<bool> IsMissingAsync(NpgsqlConnection connection, string name, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand($"SELECT to_regclass('{name}') IS NULL", connection);
+        return await command.ExecuteScalarAsync(cancel) is true;
     }
 
     private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)

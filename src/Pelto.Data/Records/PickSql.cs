@@ -22,6 +22,9 @@ internal static class PickSql
         HasName(type) ? Index(type, "name", $"({Name(type)})") : "",
         Index(type, "words", $"USING gin ({Whole(type)} gin_trgm_ops)"));
 
+    /// <summary>The name of the last of them: where it is there, all are.</summary>
+    public static string LastIndex(RecordType type) => Sql.Table(Sql.SchemaOf(type), $"{type.Header.Table}_find_words");
+
     /// <summary>Makes the command.</summary>
     /// <param name="source">Where.</param>
     /// <param name="type">What is looked for.</param>
