@@ -32,6 +32,7 @@ public static class PeltoData
         services.AddSingleton<RecordStore>();
         services.AddSingleton<RecordLists>();
         services.AddSingleton<Pointers>();
+        services.AddSingleton<Chains>();
         services.AddSingleton<Catalogues>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ReleaseHistory>();

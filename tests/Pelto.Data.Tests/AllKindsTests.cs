@@ -43,51 +43,53 @@ public sealed class AllKindsTests(Site site) : IClassFixture<Site>
         await site.Drafts.ChangeAsync(draft => Kinds.Aggregate(draft, (all, kind) => all.With(kind.Field)), "Test", Site.Administrator);
         await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         var type = site.Type("sales_order");
+        var first = await NewOrderAsync(type);
+        for (var i = 1; i < 3; i++) Assert.Equal(first + i, await NewOrderAsync(type));
         for (var i = 0; i < 3; i++)
         {
             var changes = new RecordChanges();
             foreach (var (definition, values) in Kinds) changes.Header[type.Header.Find(definition.Code)!] = type.Header.Find(definition.Code)!.Kind.Parse(values[i]);
-            var saving = await site.Store.SaveAsync(type, 11 + i, changes, Site.Desk);
+            var saving = await site.Store.SaveAsync(type, first + i, changes, Site.Desk);
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => $"{message.At}: {message.Sentence}")));
         }
 
-        var kept = new[] { 11L, 12, 13 }.Select(id => site.Store.FindAsync(type, id, Site.Desk).Result!).ToList();
+        var kept = new[] { first, first + 1, first + 2 }.Select(id => site.Store.FindAsync(type, id, Site.Desk).Result!).ToList();
         foreach (var (definition, values) in Kinds)
         {
             var field = type.Header.Find(definition.Code)!;
             var states = kept.ConvertAll(state => state.Header[field.Slot]);
             if (field.Kind is not SecretKind) Assert.Equal(values.Select(text => field.Kind.Parse(text).Value), states);
-            Assert.Equal([11, 12, 13], (await FindAsync(type, $"{field.Code}~filled")).Order());
-            Assert.Equal(315, (await FindAsync(type, $"{field.Code}~empty")).Count);
+            Assert.Equal([first, first + 1, first + 2], (await FindAsync(type, $"{field.Code}~filled")).Order());
+            Assert.DoesNotContain(await FindAsync(type, $"{field.Code}~empty"), id => id >= first && id < first + 3);
             if (field.Kind.IsCompared && field.Kind is not SeveralChoicesKind && field.Kind is not YesNoKind)
             {
-                Assert.Equal([12], await FindAsync(type, new Filter(field, FilterTest.Is, states[1]).Write()));
-                Assert.DoesNotContain(12, await FindAsync(type, new Filter(field, FilterTest.Not, states[1]).Write()));
+                Assert.Equal([first + 1], await FindAsync(type, new Filter(field, FilterTest.Is, states[1]).Write()));
+                Assert.DoesNotContain(first + 1, await FindAsync(type, new Filter(field, FilterTest.Not, states[1]).Write()));
             }
 
             if (!field.Kind.IsOrdered) continue;
             var sorted = await FindAsync(type, $"{field.Code}~filled", field.Code);
-            var keys = sorted.Select(id => field.Kind.OrderKey(states[(int)id - 11])).ToList();
+            var keys = sorted.Select(id => field.Kind.OrderKey(states[(int)(id - first)])).ToList();
             if (field.Kind.Holds != ValueForm.Text || field.Kind is ChoiceKind) Assert.Equal(keys.Order(), keys);
             Assert.Equal(sorted.Reverse(), await FindAsync(type, $"{field.Code}~filled", "-" + field.Code, take: field.Kind is YesNoKind ? 3 : 1), Comparer(field));
         }
 
-        Assert.Equal([11, 13], (await FindAsync(type, "k_quantity~between~0.8 t~1 000 kg")).Where(id => id != 12).Concat([13]).Distinct().Order());
-        Assert.Equal([11], await FindAsync(type, "k_money~between~1 EUR~20 EUR"));
-        Assert.Equal([11, 12], await FindAsync(type, "k_text~contains~A", "k_text"));
-        Assert.Equal([11, 13], (await FindAsync(type, "k_choices~contains~green")).Order());
-        Assert.Equal([11], await FindAsync(type, "k_formatted~contains~bold"));
-        Assert.Equal([12], await FindAsync(type, "k_date~to~2000-01-01"));
-        Assert.DoesNotContain("sesame", (string)(await site.ScalarAsync("SELECT k_secret FROM added.sales_order WHERE id = 11"))!, StringComparison.Ordinal);
-        Assert.Equal("sesame", await site.Store.RevealAsync(type, 11, type.Header.Find("k_secret")!, null, Site.Desk));
-        Assert.Equal("Eero Lahdenmaa", await site.ScalarAsync("SELECT shown_to FROM pelto.showing WHERE field = 'f-k_secret' AND record = 11"));
+        Assert.Equal([first, first + 2], (await FindAsync(type, "k_quantity~between~0.8 t~1 000 kg")).Where(id => id != first + 1).Concat([first + 2]).Distinct().Order());
+        Assert.Equal([first], await FindAsync(type, "k_money~between~1 EUR~20 EUR"));
+        Assert.Equal([first, first + 1], await FindAsync(type, "k_text~contains~A", "k_text"));
+        Assert.Equal([first, first + 2], (await FindAsync(type, "k_choices~contains~green")).Order());
+        Assert.Equal([first], await FindAsync(type, "k_formatted~contains~bold"));
+        Assert.Equal([first + 1], await FindAsync(type, "k_date~to~2000-01-01"));
+        Assert.DoesNotContain("sesame", (string)(await site.ScalarAsync($"SELECT k_secret FROM added.sales_order WHERE id = {first}"))!, StringComparison.Ordinal);
+        Assert.Equal("sesame", await site.Store.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
+        Assert.Equal("Eero Lahdenmaa", await site.ScalarAsync($"SELECT shown_to FROM pelto.showing WHERE field = 'f-k_secret' AND record = {first}"));
 
         // Deleted and brought back, a record has all of it again, the secret included.
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, 11, Site.Desk);
-        Assert.Equal(11, await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
-        var again = (await site.Store.FindAsync(type, 11, Site.Desk))!;
+        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, first, Site.Desk);
+        Assert.Equal(first, await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
+        var again = (await site.Store.FindAsync(type, first, Site.Desk))!;
         Assert.Equal(kept[0].Header, again.Header);
-        Assert.Equal("sesame", await site.Store.RevealAsync(type, 11, type.Header.Find("k_secret")!, null, Site.Desk));
+        Assert.Equal("sesame", await site.Store.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
     }
 
     [Fact(DisplayName = "A file belongs to who brought it until a record has it; a picture is told by its content")]
@@ -126,6 +128,9 @@ public sealed class AllKindsTests(Site site) : IClassFixture<Site>
         if (lines.Count > 1) Assert.Equal(lines.Count, (await site.Store.SaveAsync(order, 20, changes, Site.Desk)).Outcome.Messages.Count);
     }
 
+    private async Task<long> NewOrderAsync(RecordType type) =>
+        (await site.Store.SaveAsync(type, null, site.Changes("sales_order", ("customer", Value.LinkTo(1))), Site.Desk)).Outcome.State.Id!.Value;
+
     private static IEqualityComparer<IEnumerable<long>> Comparer(Field field) => EqualityComparer<IEnumerable<long>>.Create((one, other) => field.Kind is YesNoKind || one!.First() == other!.First());
 
     private async Task<IReadOnlyList<long>> FindAsync(RecordType type, string filter, string? order = null, int take = 500)
@@ -134,13 +139,14 @@ public sealed class AllKindsTests(Site site) : IClassFixture<Site>
         Assert.True(parsed is not null, refusal);
         Assert.Null(RecordLists.TryOrder(type, order, Site.Desk, out var keys));
 
-        // A page at a time, so that cursors of every kind are used too.
+        // A page at a time, so that cursors of every kind are used too; what is empty makes a long list.
+        var rows = take != 500 ? take : filter.EndsWith("~filled", StringComparison.Ordinal) ? 2 : 100;
         var (ids, after) = (new List<long>(), (string?)null);
         do
         {
-            var page = await site.Lists.ReadAsync(new(type, keys, take == 500 ? 2 : take, after) { Filters = [parsed] }, Site.Desk);
+            var page = await site.Lists.ReadAsync(new(type, keys, rows, after) { Filters = [parsed] }, Site.Desk);
             ids.AddRange(page.Rows.Select(row => row.Id));
-            after = take == 500 && ids.Count < 400 ? page.Next : null;
+            after = take == 500 ? page.Next : null;
         }
         while (after is not null);
         return ids;

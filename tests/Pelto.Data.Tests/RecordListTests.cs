@@ -20,9 +20,9 @@ public sealed class RecordListTests(Site site) : IClassFixture<Site>
             after = page.Next;
         }
         while (after is not null);
-        var whole = await site.Lists.ReadAsync(new(type, keys, 500), Site.Desk);
-        Assert.Equal(318, seen.Select(row => row.Id).Distinct().Count());
-        Assert.Equal(whole.Rows.Select(row => row.Id), seen.Select(row => row.Id));
+        var most = await site.Lists.ReadAsync(new(type, keys, 500), Site.Desk);
+        Assert.Equal((530, 530), (seen.Count, seen.Select(row => row.Id).Distinct().Count()));
+        Assert.Equal(most.Rows.Select(row => row.Id), seen.Take(500).Select(row => row.Id));
     }
 
     [Fact(DisplayName = "An added field is sorted by in the database, records without a value last both ways")]
@@ -36,7 +36,8 @@ public sealed class RecordListTests(Site site) : IClassFixture<Site>
         Assert.Equal([10, 30, 20], await IdsAsync("-rank", 3));
         RecordLists.TryOrder(type, "-rank", Site.Desk, out var keys);
         var first = await site.Lists.ReadAsync(new(type, keys, 3), Site.Desk);
-        Assert.Equal(315, (await site.Lists.ReadAsync(new(type, keys, 500, first.Next), Site.Desk)).Rows.Count);
+        var rest = await site.Lists.ReadAsync(new(type, keys, 500, first.Next), Site.Desk);
+        Assert.Equal(500, rest.Rows.Count(row => row.Values[type.Header.Find("rank")!.Slot].IsEmpty));
     }
 
     [Fact(DisplayName = "Searching takes words literally, in any column that the type searches")]

@@ -91,7 +91,7 @@ public sealed class RecordStoreTests(Site site) : IClassFixture<Site>
     public async Task Deleting_and_bringing_back()
     {
         var refused = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Desk);
-        Assert.Matches("^P-0177 stays: \\d+ sales orders \\(Customer\\) still point to it\\.$", refused.Refusal);
+        Assert.Matches("^P-0177 stays: .*\\d+ sales orders \\(Customer\\), \\d+ deliveries \\(Customer\\).* still point to it\\.$", refused.Refusal);
 
         var saved = (await CreateAsync(2)).Outcome.State;
         var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), saved.Id!.Value, Site.Desk);

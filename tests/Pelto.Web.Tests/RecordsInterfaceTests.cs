@@ -38,6 +38,22 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
         Assert.Equal(HttpStatusCode.NotFound, (await api.GetAsync(path)).StatusCode);
     }
 
+    [Fact(DisplayName = "The next document is made by a program as by people: with what is open, with what is sent before that, and not twice")]
+    public async Task Next_document()
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var order = await (await api.SendJsonAsync(HttpMethod.Post, "records/sales_order", Order)).JsonAsync(HttpStatusCode.Created);
+        var id = order["id"]!.GetValue<long>();
+        var refused = await (await api.SendJsonAsync(HttpMethod.Post, $"records/sales_order/{id}/next/delivery", "")).JsonAsync(HttpStatusCode.UnprocessableEntity);
+        Assert.Equal("#/values/warehouse", refused["errors"]![0]!["pointer"]!.GetValue<string>());
+        var delivery = await (await api.SendJsonAsync(HttpMethod.Post, $"records/sales_order/{id}/next/delivery", """{"values": {"warehouse": "W-01"}}""")).JsonAsync(HttpStatusCode.Created);
+        Assert.Equal([4m, 2m], delivery["lines"]!["lines"]!.AsArray().Select(line => line!["quantity"]!.GetValue<decimal>()));
+        Assert.Equal("closed", (await api.GetJsonAsync($"records/sales_order/{id}"))["values"]!["status"]!.GetValue<string>());
+        Assert.Equal(HttpStatusCode.Conflict, (await api.SendJsonAsync(HttpMethod.Post, $"records/sales_order/{id}/next/delivery", "")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await api.SendJsonAsync(HttpMethod.Post, $"records/sales_order/{id}/next/payment", "")).StatusCode);
+        Assert.Contains("/records/sales_order/{id}/next/delivery", (await api.GetJsonAsync("openapi.json"))["paths"]!.AsObject().Select(path => path.Key));
+    }
+
     [Fact(DisplayName = "What is wrong comes back all at once as problem details (RFC 9457), each with a JSON pointer into what was sent")]
     public async Task Problems_point()
     {

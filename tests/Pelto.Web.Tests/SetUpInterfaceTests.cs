@@ -53,7 +53,7 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
         var api = await app.InterfaceAsync("administrator");
         var before = await api.GetJsonAsync("setup/definition");
         var draft = before.DeepClone().AsObject();
-        draft["recordTypes"]!.AsArray().Add(JsonNode.Parse("""{"id": "t-visit", "code": "visit", "label": "Visit", "plural": "Visits", "numbering": {"withYear": true}, "lines": [{"code": "notes", "label": "Note", "plural": "Notes"}], "read": ["*"]}"""));
+        draft["recordTypes"]!.AsArray().Add(JsonNode.Parse("""{"id": "t-survey", "code": "survey", "label": "Survey", "plural": "Surveys", "numbering": {"withYear": true}, "lines": [{"code": "notes", "label": "Note", "plural": "Notes"}], "read": ["*"]}"""));
         await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
         var kept = await api.GetJsonAsync("setup/draft");
         Assert.Equal(4, kept["recordTypes"]![0]!["numbering"]!["digits"]!.GetValue<int>());

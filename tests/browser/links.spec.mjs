@@ -39,7 +39,7 @@ test('a link is defined and tried, picked at the desk, followed from its target,
   const number = pelto.sql('SELECT number FROM erp.sales_order WHERE id = 12');
   await expect(pointing.getByRole('link', { name: number })).toBeVisible();
   await eero.getByRole('button', { name: 'Delete' }).click();
-  await expect(eero.getByText(/P-0177 stays: \d+ sales orders \(Customer\) and 1 sales order \(Inspection body\) still point to it\./)).toBeVisible();
+  await expect(eero.getByText(/P-0177 stays: .*\d+ sales orders \(Customer\), .*1 sales order \(Inspection body\).* still point to it\./)).toBeVisible();
   await pointing.getByText('by Inspection body').click();
   await pointing.getByRole('link', { name: /The same as a list/ }).click();
   await expect(eero.getByText('Inspection body is Selkäsaari Boatyard (P-0177)')).toBeVisible();

@@ -9,6 +9,8 @@ const screens = {
   'empty list': '/records/item?search=nothing+of+this+kind',
   'order': '/records/sales_order/300',
   'new order': '/records/sales_order/new',
+  'delivery to be made': '/records/delivery/new?from=sales_order/300',
+  'closed invoice': '/records/sales_invoice/1',
   'item': '/records/item/1',
   'partner': '/records/partner/177',
   'fields': '/setup/fields?type=sales_order',

@@ -44,7 +44,8 @@ public static class AccessRules
     public static AccessLevel LevelAt(this Viewer viewer, RecordType type)
     {
         var access = type.Description.Access;
-        return viewer.MaySetUp || Has(viewer, access.Write) ? AccessLevel.Write
+        return (viewer.MaySetUp || Has(viewer, access.Write)) && !type.Description.KeptUp ? AccessLevel.Write
+            : viewer.MaySetUp ? AccessLevel.Read
             : Has(viewer, access.Read) ? AccessLevel.Read
             : AccessLevel.None;
     }

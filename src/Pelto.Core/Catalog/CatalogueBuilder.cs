@@ -25,6 +25,7 @@ internal sealed class CatalogueBuilder
         CheckLists();
         var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(), own))).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
+        new DocumentBinder(host, types, problems).Bind();
         foreach (var definition in site.Fields) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);

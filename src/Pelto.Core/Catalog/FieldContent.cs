@@ -64,6 +64,12 @@ public abstract record FieldContent
     /// <summary>For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to it.</summary>
     public bool ClearsWithTarget { get; init; }
 
+    /// <summary>For links: which records are offered, as a formula over the candidate's fields and <c>record</c>, the record at hand; all when not given.</summary>
+    public string? Offers { get; init; }
+
+    /// <summary>For links: what people read when a record is not among those.</summary>
+    public string? OffersMessage { get; init; }
+
     /// <summary>What a new record begins with, as a person would type it; <c>today</c> for dates.</summary>
     [JsonConverter(typeof(ScalarAsText))]
     public string? StartingValue { get; init; }

@@ -10,7 +10,21 @@ namespace Pelto.Core.Catalog;
 /// <param name="Roles">The roles that its people can have.</param>
 /// <param name="RecordTypes">Its record types, in the order of the menu.</param>
 public sealed record HostDescription(
-    string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<RecordTypeDescription> RecordTypes);
+    string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<RecordTypeDescription> RecordTypes)
+{
+    /// <summary>The companies that work in it.</summary>
+    public IReadOnlyList<CompanyDescription> Companies { get; init; } = [];
+
+    /// <summary>Where stock is kept, or null when it keeps none.</summary>
+    public StockDescription? Stock { get; init; }
+}
+
+/// <summary>A company that works in the ERP.</summary>
+/// <param name="Code">Its code, as fields named <c>company</c> hold it.</param>
+/// <param name="Label">What people call it.</param>
+/// <param name="Country">ISO 3166 code of its country.</param>
+/// <param name="Currency">ISO 4217 code of its currency.</param>
+public sealed record CompanyDescription(string Code, string Label, string Country, string Currency);
 
 /// <summary>A role that people have.</summary>
 public sealed record RoleDescription(string Code, string Label);
@@ -26,6 +40,21 @@ public sealed record RecordTypeDescription
 
     /// <summary>Many of them: Sales orders.</summary>
     public required string Plural { get; init; }
+
+    /// <summary>Under which heading the menu lists it.</summary>
+    public string Area { get; init; } = "Records";
+
+    /// <summary>True when the ERP writes its records itself, and nobody else does.</summary>
+    public bool KeptUp { get; init; }
+
+    /// <summary>What makes it a document, or null.</summary>
+    public DocumentDescription? Document { get; init; }
+
+    /// <summary>The documents that it can be made from.</summary>
+    public IReadOnlyList<FollowDescription> Follows { get; init; } = [];
+
+    /// <summary>How its lines move stock, or null.</summary>
+    public StockMoveDescription? Stock { get; init; }
 
     /// <summary>The code of the field that identifies a record to people, such as its number.</summary>
     public required string Identifier { get; init; }
@@ -63,6 +92,9 @@ public sealed record FieldDescription : FieldContent
 {
     /// <summary>A formula over the record that fills it; nobody types it then.</summary>
     public string? Formula { get; init; }
+
+    /// <summary>True when the ERP keeps it up itself, such as what is delivered of an order line; nobody types it then.</summary>
+    public bool KeptUp { get; init; }
 
     /// <summary>How a new record gets its number.</summary>
     public NumberingDescription? Numbering { get; init; }

@@ -38,6 +38,9 @@ public sealed class Field
     /// <summary>The rules that values keep besides those of their kind.</summary>
     public FieldRules Rules { get; internal set; } = FieldRules.None;
 
+    /// <summary>For links: which records are offered; null for all.</summary>
+    public Narrowing? Narrowing { get; internal set; }
+
     /// <summary>The definition, for an added field.</summary>
     public Releases.FieldDefinition? Definition => Content as Releases.FieldDefinition;
 
@@ -46,6 +49,9 @@ public sealed class Field
 
     /// <summary>For links: the record type pointed to.</summary>
     public RecordType? Target { get; internal set; }
+
+    /// <summary>For a number that holds the id of a line of the document before: the lines; a foreign key in the database.</summary>
+    public Part? LineOf { get; internal set; }
 
     /// <summary>Technical name.</summary>
     public string Code => Content.Code;
@@ -70,8 +76,11 @@ public sealed class Field
     /// <summary>What values it takes, in words, with what a link points to.</summary>
     public string KindInWords => Target is null ? Kind.Description : $"link to {Target.Plural.ToLowerInvariant()}";
 
-    /// <summary>True when people type it, rather than a formula or a numbering filling it.</summary>
-    public bool IsTyped => Formula is null && Numbering is null;
+    /// <summary>True when the ERP keeps it up itself.</summary>
+    public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
+
+    /// <summary>True when people type it, rather than a formula, a numbering or the ERP filling it.</summary>
+    public bool IsTyped => Formula is null && Numbering is null && !IsKeptUp;
 
     /// <summary>What a new record begins with, on that day.</summary>
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
@@ -159,6 +168,18 @@ public sealed class RecordType
 
     /// <summary>The parts that a record can have many lines of.</summary>
     public IReadOnlyList<Part> LineParts { get; internal set; } = [];
+
+    /// <summary>What makes it a document, or null.</summary>
+    public Document? Document { get; internal set; }
+
+    /// <summary>The documents that it can be made from.</summary>
+    public IReadOnlyList<Follow> Follows { get; internal set; } = [];
+
+    /// <summary>The documents that can be made from it.</summary>
+    public IReadOnlyList<Follow> Next { get; internal set; } = [];
+
+    /// <summary>How its lines move stock, or null.</summary>
+    public StockMoves? StockMoves { get; internal set; }
 
     /// <summary>Computed fields in an order in which each comes after what it reads.</summary>
     public IReadOnlyList<Field> FillOrder { get; internal set; } = [];

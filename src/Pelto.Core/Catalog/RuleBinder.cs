@@ -9,6 +9,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     public void Bind(Field field)
     {
         var content = field.Content;
+        if (!string.IsNullOrWhiteSpace(content.Offers)) BindOffers(field);
         if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, Check: null, Unique: false }) return;
         var id = field.Definition?.Id ?? field.Id;
         var (least, greatest) = (Bound(field, id, "least", content.Least), Bound(field, id, "greatest", content.Greatest));
@@ -31,6 +32,19 @@ internal sealed class RuleBinder(List<Problem> problems)
         }
 
         field.Rules = rules;
+    }
+
+    private void BindOffers(Field field)
+    {
+        var id = field.Definition?.Id ?? field.Id;
+        if (field.Kind is not LinkKind) Refuse(id, "offers", "Only links offer records.");
+        if (field.Target is not { } target) return;
+        var found = new List<FormulaProblem>();
+        var condition = Formula.Bind(field.Content.Offers!, target.Header, found, field.Part);
+        foreach (var problem in found) Refuse(id, "offers", $"At character {problem.At.From + 1}: {problem.Message}");
+        if (condition is not null && condition.Type != ValueForm.YesNo) Refuse(id, "offers", $"A condition gives yes or no, such as {target.Header.Fields[0].Code} = record.{field.Part.RecordType.Header.Fields[0].Code}.");
+        else if (condition?.Watches.Contains(field) == true) Refuse(id, "offers", "It cannot depend on what is chosen in this very field.");
+        else if (condition is not null) field.Narrowing = new(condition, field.Content.OffersMessage);
     }
 
     private Value Bound(Field field, string id, string property, string? text)

@@ -7,15 +7,41 @@ namespace Pelto.Core.Formulas;
 /// <param name="Header">Values of the header, by slot.</param>
 /// <param name="Line">Values of the line at hand, by slot; null in a formula of the header.</param>
 /// <param name="Lines">For each part with lines, in the order of the record type, the values of each line.</param>
-public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnlyList<Value[]>> Lines);
+public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnlyList<Value[]>> Lines)
+{
+    /// <summary>For the condition of a link, whose header and lines are those of a candidate: the record in which the link is being filled.</summary>
+    public Frame? AtHand { get; init; }
+
+    /// <summary>Finds the header of a record that a link points to, by the link's target and the id; null when it is not there. For formulas that read through links.</summary>
+    public Func<RecordType, long, Value[]?>? Reach { get; init; }
+}
+
+/// <summary>Whose field a name stands for.</summary>
+internal enum Place
+{
+    /// <summary>The header's.</summary>
+    Header,
+
+    /// <summary>The line's at hand.</summary>
+    Line,
+
+    /// <summary>That of the header of the record in which a link is being filled.</summary>
+    AtHand,
+
+    /// <summary>That of the line in which a link is being filled.</summary>
+    AtHandLine,
+}
 
 /// <summary>A formula's node with its type known and its names resolved.</summary>
 internal abstract record Bound(ValueForm Type, Span Span);
 
 internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.Type, Span);
 
-/// <summary>A field of the header or of the line at hand.</summary>
-internal sealed record BoundField(Field Field, bool OfLine, Span Span) : Bound(Field.Kind.Holds, Span);
+/// <summary>A field of a header or of a line.</summary>
+internal sealed record BoundField(Field Field, Place Of, Span Span) : Bound(Field.Kind.Holds, Span);
+
+/// <summary>A field of the record that a link points to.</summary>
+internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(Field.Kind.Holds, Span);
 
 /// <summary>A field over all lines; stands only where a function takes a list.</summary>
 internal sealed record BoundLines(Field Field, int Part, Span Span) : Bound(Field.Kind.Holds, Span);

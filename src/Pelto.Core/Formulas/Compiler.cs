@@ -5,6 +5,9 @@ namespace Pelto.Core.Formulas;
 /// <summary>Turns a bound tree into one delegate.</summary>
 internal static class Compiler
 {
+    /// <summary>Decimals of a quotient.</summary>
+    public const int Divided = 16;
+
     public static Evaluator Compile(Bound bound)
     {
         switch (bound)
@@ -13,7 +16,16 @@ internal static class Compiler
                 return _ => literal.Value;
             case BoundField field:
                 var slot = field.Field.Slot;
-                return field.OfLine ? frame => frame.Line![slot] : frame => frame.Header[slot];
+                return field.Of switch
+                {
+                    Place.Line => frame => frame.Line![slot],
+                    Place.AtHand => frame => frame.AtHand!.Header[slot],
+                    Place.AtHandLine => frame => frame.AtHand!.Line![slot],
+                    _ => frame => frame.Header[slot],
+                };
+            case BoundThrough through:
+                var (link, reached) = (Compile(through.Link), through.Field);
+                return frame => link(frame) is { Type: ValueForm.Link } to ? frame.Reach?.Invoke(reached.Part.RecordType, to.Target)?[reached.Slot] ?? Value.Empty : Value.Empty;
             case BoundNegate negate:
                 var operand = Compile(negate.Operand);
                 return frame =>
@@ -40,7 +52,8 @@ internal static class Compiler
             "+" => static (a, b) => Value.Of(a + b),
             "-" => static (a, b) => Value.Of(a - b),
             "*" => static (a, b) => Value.Of(a * b),
-            "/" => static (a, b) => b == 0 ? Value.Failed("Division by zero.") : Value.Of(a / b),
+            // Carried to 16 decimals, so that the database and memory give the same.
+            "/" => static (a, b) => b == 0 ? Value.Failed("Division by zero.") : Value.Of(Numbers.Round(a / b, Divided)),
             _ => null,
         };
         return arithmetic is not null
@@ -77,6 +90,8 @@ internal static class Compiler
             ValueForm.Number => left.Number.CompareTo(right.Number),
             ValueForm.Date => left.Date.CompareTo(right.Date),
             ValueForm.YesNo => left.Yes.CompareTo(right.Yes),
+            ValueForm.Time => left.Time.CompareTo(right.Time),
+            ValueForm.Moment => left.Moment.CompareTo(right.Moment),
             _ => left.Target.CompareTo(right.Target),
         };
         return Value.Of(op switch { "=" => order == 0, "<>" => order != 0, "<" => order < 0, "<=" => order <= 0, ">" => order > 0, _ => order >= 0 });

@@ -3,37 +3,58 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>A formula that is bound to the fields of a part and ready to run.</summary>
-/// <remarks>Text, tokens, syntax, bound tree, delegate: each step is a function of the one before, and each node knows its place in the text.</remarks>
+/// <summary>A formula that is bound to the fields of a part and ready to run, in memory and in the database.</summary>
+/// <remarks>Text, tokens, syntax, bound tree, then a delegate or SQL: each step is a function of the one before, and each node knows its place in the text.</remarks>
 public sealed class Formula
 {
+    private readonly Bound bound;
     private readonly Evaluator evaluator;
 
-    private Formula(string text, ValueForm type, IReadOnlySet<Field> reads, Evaluator evaluator) =>
-        (Text, Type, Reads, this.evaluator) = (text, type, reads, evaluator);
+    private Formula(string text, Bound bound, Binder binder)
+    {
+        (Text, this.bound, evaluator) = (text, bound, Compiler.Compile(bound));
+        (Reads, Watches, MayBeEmpty) = (binder.Reads, binder.Watches, binder.MayBeEmpty);
+    }
 
     /// <summary>As written.</summary>
     public string Text { get; }
 
     /// <summary>The type of what it gives.</summary>
-    public ValueForm Type { get; }
+    public ValueForm Type => bound.Type;
 
     /// <summary>The fields that it depends on, of the header and of lines.</summary>
     public IReadOnlySet<Field> Reads { get; }
+
+    /// <summary>For the condition of a link: the fields of the record at hand that it depends on.</summary>
+    public IReadOnlySet<Field> Watches { get; }
+
+    /// <summary>Those of them that it asks whether they are filled, so that it has an answer for empty ones too.</summary>
+    public IReadOnlySet<Field> MayBeEmpty { get; }
 
     /// <summary>Binds a formula to a part of a record type. Gives null and problems when it makes no sense there.</summary>
     /// <param name="text">The formula.</param>
     /// <param name="part">Where its value stands: names are looked up there first, then in the header.</param>
     /// <param name="problems">Takes what is wrong, at its place in the text.</param>
-    public static Formula? Bind(string text, Part part, List<FormulaProblem> problems)
+    /// <param name="atHand">For the condition of a link, whose <paramref name="part"/> is the candidate's header: the part in which the link stands.</param>
+    public static Formula? Bind(string text, Part part, List<FormulaProblem> problems, Part? atHand = null)
     {
         var syntax = Parser.Parse(text, problems);
         if (problems.Count > 0) return null;
-        var binder = new Binder(part, problems);
+        var binder = new Binder(part, atHand, problems);
         var bound = binder.Bind(syntax);
-        return problems.Count > 0 ? null : new(text, bound.Type, binder.Reads, Compiler.Compile(bound));
+        return problems.Count > 0 ? null : new(text, bound, binder);
     }
 
     /// <summary>The value in this frame. Never throws: what cannot be computed is an error value with its reason.</summary>
     public Value Evaluate(Frame frame) => evaluator(frame);
+
+    /// <summary>As SQL for PostgreSQL that gives the same values.</summary>
+    /// <param name="names">How fields and values are named there.</param>
+    /// <param name="atHand">For the condition of a link: the record in which it is being filled.</param>
+    public SqlPart ToSql(SqlNames names, Frame? atHand = null) => new SqlEmitter(names, atHand).Emit(bound);
+
+    /// <summary>As conditions that all hold where the formula gives yes, written so that indexes on the compared columns are of use.</summary>
+    /// <param name="names">How fields and values are named there.</param>
+    /// <param name="atHand">For the condition of a link: the record in which it is being filled.</param>
+    public IEnumerable<string> ToConditions(SqlNames names, Frame? atHand = null) => new SqlEmitter(names, atHand).Conditions(bound);
 }

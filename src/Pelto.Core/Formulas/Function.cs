@@ -26,6 +26,12 @@ internal abstract class Function
     /// <summary>Turns evaluated arguments into an evaluator of the call.</summary>
     public abstract Evaluator Compile(IReadOnlyList<Evaluator> arguments);
 
+    /// <summary>The call as SQL, from its arguments'.</summary>
+    public abstract SqlPart Emit(IReadOnlyList<SqlPart> arguments);
+
+    /// <summary>Over a list, as SQL: the function gives the subquery with an aggregate over all lines. Only for functions with a list parameter.</summary>
+    public virtual SqlPart EmitOver(Func<string, string> over) => throw new InvalidOperationException($"{Name} takes no list.");
+
     /// <summary>Over a list: the evaluator gets the values of all lines. Only for functions with a list parameter.</summary>
     public virtual Value Over(IEnumerable<Value> values) => throw new InvalidOperationException($"{Name} takes no list.");
 }
@@ -59,6 +65,14 @@ internal sealed class If : Function
             var answer => answer.Yes ? then(frame) : otherwise(frame),
         };
     }
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments)
+    {
+        var (condition, then) = (arguments[0], arguments[1]);
+        var otherwise = arguments.Count > 2 ? arguments[2] : new("NULL");
+        var chosen = then.Fails is null && otherwise.Fails is null ? null : $"CASE WHEN {condition.Holds} THEN {then.Fails ?? "false"} ELSE {otherwise.Fails ?? "false"} END";
+        return new($"CASE WHEN {condition.Holds} THEN {then.Text} ELSE {otherwise.Text} END", SqlPart.Any(condition.Fails, chosen));
+    }
 }
 
 /// <summary>ROUND(number; digits): to that many decimals, halves away from zero. OpenFormula 6.17.5.</summary>
@@ -84,6 +98,14 @@ internal sealed class Round : Function
             return Value.Of(Numbers.Round(given.Number, places));
         };
     }
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments)
+    {
+        var number = arguments[0];
+        if (arguments.Count == 1) return number with { Text = $"round({number.Text}, 0)" };
+        var digits = arguments[1];
+        return new($"round({number.Text}, least(greatest(trunc(coalesce({digits.Text}, 0)), -30), 30)::int)", SqlPart.Any(number.Fails, digits.Fails is null ? null : $"({number.Text} IS NOT NULL AND {digits.Fails})"));
+    }
 }
 
 /// <summary>SUM(list): the total over lines. OpenFormula 6.16.61.</summary>
@@ -97,6 +119,10 @@ internal sealed class Sum : Function
     public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;
 
     public override Evaluator Compile(IReadOnlyList<Evaluator> arguments) => frame => Over([arguments[0](frame)]);
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments) => arguments[0] with { Text = $"coalesce({arguments[0].Text}, 0)" };
+
+    public override SqlPart EmitOver(Func<string, string> over) => new($"coalesce({over("sum")}, 0)");
 
     public override Value Over(IEnumerable<Value> values)
     {

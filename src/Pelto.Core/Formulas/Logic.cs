@@ -13,6 +13,8 @@ internal sealed class And : Function
     public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
 
     public override Evaluator Compile(IReadOnlyList<Evaluator> arguments) => Logic.Until(arguments, ends: false);
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments) => Logic.Emit(arguments, ends: false);
 }
 
 /// <summary>OR(condition; …): yes when one is. OpenFormula 6.15.9.</summary>
@@ -25,6 +27,8 @@ internal sealed class Or : Function
     public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
 
     public override Evaluator Compile(IReadOnlyList<Evaluator> arguments) => Logic.Until(arguments, ends: true);
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments) => Logic.Emit(arguments, ends: true);
 }
 
 /// <summary>NOT(condition): the other answer; empty counts as no. OpenFormula 6.15.8.</summary>
@@ -41,6 +45,8 @@ internal sealed class Not : Function
         var condition = arguments[0];
         return frame => condition(frame) is var value && value.IsError ? value : Value.Of(!Logic.IsYes(value));
     }
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments) => arguments[0] with { Text = $"(NOT {arguments[0].Holds})" };
 }
 
 /// <summary>ISBLANK(field): yes when nothing is filled in. OpenFormula 6.13.14.</summary>
@@ -57,11 +63,28 @@ internal sealed class IsBlank : Function
         var field = arguments[0];
         return frame => Value.Of(field(frame).IsEmpty);
     }
+
+    // An error is not nothing.
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments) =>
+        new(arguments[0].Fails is { } fails ? $"(({arguments[0].Text}) IS NULL AND NOT {fails})" : $"(({arguments[0].Text}) IS NULL)");
 }
 
 internal static class Logic
 {
     public static bool IsYes(Value value) => value.Type == ValueForm.YesNo && value.Yes;
+
+    public static SqlPart Emit(IReadOnlyList<SqlPart> conditions, bool ends)
+    {
+        var text = string.Join(ends ? " OR " : " AND ", conditions.Select(condition => condition.Holds));
+        string? fails = null;
+        foreach (var condition in conditions.Reverse())
+        {
+            var later = fails is null ? null : $"({(ends ? "NOT " : "")}{condition.Holds} AND {fails})";
+            fails = SqlPart.Any(condition.Fails, later);
+        }
+
+        return new($"({text})", fails);
+    }
 
     // Goes through the conditions until one decides; an error decides too.
     public static Evaluator Until(IReadOnlyList<Evaluator> conditions, bool ends) => frame =>

@@ -46,6 +46,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
 
     private static string WhyNot(Field field) =>
         field.Formula is not null ? $"{field.Label} is computed and cannot be typed."
+        : field.IsKeptUp ? $"{field.Label} is kept up by itself and cannot be typed."
         : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."
         : $"You may not change {field.Label}.";
 

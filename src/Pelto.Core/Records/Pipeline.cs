@@ -47,7 +47,7 @@ public static class Pipeline
         merging.Apply();
         Fill(state);
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
-        var messages = merging.Messages.Concat(Check(state, isDemanded ?? (static _ => true)).Where(message => !refused.Contains(message.At.ToString())));
+        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded ?? (static _ => true)).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
     }
 

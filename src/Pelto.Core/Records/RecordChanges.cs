@@ -18,6 +18,16 @@ public sealed class RecordChanges
     /// <summary>For each part that was sent, its lines in the order wanted; kept lines that are missing are removed.</summary>
     public Dictionary<Part, List<EnteredLine>> Lines { get; } = [];
 
+    /// <summary>All that a new record holds, as if somebody had entered it.</summary>
+    public static RecordChanges Of(RecordState state)
+    {
+        var changes = new RecordChanges();
+        foreach (var field in state.Type.Header.Fields.Where(field => field.IsTyped)) changes.Header[field] = state.Header[field.Slot];
+        foreach (var part in state.Type.LineParts)
+            changes.Lines[part] = [.. state.LinesOf(part).Select(line => new EnteredLine(line.Key, line.Id, part.Fields.Where(field => field.IsTyped).ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])))];
+        return changes;
+    }
+
     /// <summary>The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what was sent counts.</summary>
     public RecordState? Opened { get; init; }
 }

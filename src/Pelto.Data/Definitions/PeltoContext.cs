@@ -93,6 +93,7 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<SavedDataRow>().ToTable("saved_data");
         builder.Entity<CarryRow>().ToTable("carry").HasKey(row => row.Number);
         builder.Entity<CarryRow>().HasIndex(row => new { row.TableName, row.ColumnName });
+        builder.Entity<RecentRow>().ToTable("recent").HasKey(row => new { row.Person, row.RecordType, row.Record });
         builder.Entity<SettingRow>().ToTable("setting").HasKey(row => row.Name);
     }
 }

@@ -391,3 +391,19 @@ public sealed class CarryRow
     /// <summary>The row's id.</summary>
     public long RowId { get; set; }
 }
+
+/// <summary>A record that somebody chose in a link not long ago.</summary>
+public sealed class RecentRow
+{
+    /// <summary>Who.</summary>
+    public Guid Person { get; set; }
+
+    /// <summary>The code of the record type.</summary>
+    public string RecordType { get; set; } = "";
+
+    /// <summary>The record's id.</summary>
+    public long Record { get; set; }
+
+    /// <summary>When last.</summary>
+    public DateTimeOffset UsedAt { get; set; }
+}

@@ -64,6 +64,13 @@ internal static class HostTables
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
         }
 
+        if (field.LineOf is { } lines)
+        {
+            sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
+                .Append(" FOREIGN KEY (").Append(Sql.Name(field.Code)).Append(") REFERENCES ").Append(Sql.Base(lines)).AppendLine(";");
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
+        }
+
         if (field.Numbering is { Gapless: true })
             sql.Append("CREATE TABLE ").Append(RecordStore.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
         else if (field.Numbering is { } pattern)

@@ -13,6 +13,7 @@ namespace Pelto.Data.Hosts;
 internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlConnection connection)
 {
     private readonly Dictionary<(string Type, string Identifier), long> ids = [];
+    private readonly Dictionary<(Part Part, string Identifier, int Position), long> lineIds = [];
 
     public async Task LoadAsync(CancellationToken cancel)
     {
@@ -24,9 +25,12 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
                 if (host.DataFile(part.Table) is { } lines) ReadLines(part, lines, records);
             foreach (var record in records.Values) Pipeline.Fill(record);
             await CopyAsync(type.Header, [.. records.Values.Select(record => (record.Id!.Value, 0L, 0, record.Header))], cancel);
-            var lineId = 0L;
             foreach (var part in type.LineParts)
-                await CopyAsync(part, [.. records.Values.SelectMany(record => record.LinesOf(part).Select((line, position) => (++lineId, record.Id!.Value, position, line.Values)))], cancel);
+            {
+                var rows = records.SelectMany(record => record.Value.LinesOf(part).Select((line, position) => (record.Key, Parent: record.Value.Id!.Value, position, line.Values))).ToList();
+                foreach (var (row, at) in rows.Select((row, at) => (row, at))) lineIds.Add((part, row.Key, row.position + 1), at + 1);
+                await CopyAsync(part, [.. rows.Select((row, at) => (at + 1L, row.Parent, row.position, row.Values))], cancel);
+            }
         }
     }
 
@@ -77,6 +81,13 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
             if (field.Kind is LinkKind link)
             {
                 values[field.Slot] = ids.TryGetValue((link.Target, text), out var id) ? Value.LinkTo(id) : throw new HostException($"Sample data of {part.Table} points to {link.Target} {text}, which is not there.");
+                continue;
+            }
+
+            // A line before is named by its record's number and its place there: SO-10183#2.
+            if (field.LineOf is { } before && text.Split('#') is [var number, var place])
+            {
+                values[field.Slot] = Value.Of((decimal)lineIds[(before, number, int.Parse(place, CultureInfo.InvariantCulture))]);
                 continue;
             }
 

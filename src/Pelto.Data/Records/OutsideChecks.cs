@@ -19,9 +19,17 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     public async Task<IReadOnlyList<Message>> RunAsync(CancellationToken cancel)
     {
         var changed = Changed().ToList();
+        await RefuseUnofferedAsync(changed, cancel);
         foreach (var group in changed.Where(entry => entry.Value.Type == ValueForm.Link).GroupBy(entry => entry.At.Field!.Target!)) await FindTargetsAsync(group.Key, [.. group], cancel);
         if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files) await FindFilesAsync(files, cancel);
         foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
+        return messages;
+    }
+
+    /// <summary>Only whether links offer what stands in them: what can be told while somebody types.</summary>
+    public async Task<IReadOnlyList<Message>> UnofferedAsync(CancellationToken cancel)
+    {
+        await RefuseUnofferedAsync([.. Changed()], cancel);
         return messages;
     }
 
@@ -53,6 +61,50 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
         messages.AddRange(entries.Where(entry => !found.Contains(entry.Value.Target)).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));
+    }
+
+    // What a link offers is asked again for each that changed, and for each whose condition reads something that changed.
+    private async Task RefuseUnofferedAsync(List<Entry> changed, CancellationToken cancel)
+    {
+        var touched = changed.Select(entry => (entry.At.Field!, entry.At.Line)).ToHashSet();
+        foreach (var (offer, target, at) in Offered().Where(one => Touches(one.Offer, one.At, touched)))
+            if ((await OfferSql.FittingAsync(transaction.Connection!, transaction, offer, [target], cancel)).Count == 0)
+                messages.Add(new(at, await RefusalAsync(offer, target, cancel)));
+    }
+
+    private static bool Touches(Offer offer, Spot at, HashSet<(Field, string?)> touched) =>
+        touched.Contains((offer.Field, at.Line)) || offer.Field.Narrowing!.Watches.Any(field => touched.Contains((field, field.Part.IsLines ? at.Line : null)));
+
+    private async Task<string> RefusalAsync(Offer offer, long target, CancellationToken cancel)
+    {
+        if (offer.Missing is { } missing) return $"Fill {missing.Label} first: what can be chosen here depends on it.";
+        var type = offer.Field.Target!;
+        await using var command = Command($"SELECT {Sql.Name(type.Identifier.Code)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
+        return offer.Field.Narrowing!.Refuse(await command.ExecuteScalarAsync(cancel) as string ?? offer.Field.Label);
+    }
+
+    // The links that are filled and offer only some records.
+    private IEnumerable<(Offer Offer, long Target, Spot At)> Offered()
+    {
+        foreach (var field in wanted.Type.Header.Fields.Where(field => field.Narrowing is not null && wanted.Header[field.Slot].Type == ValueForm.Link))
+            yield return (new(field, wanted, null), wanted.Header[field.Slot].Target, new(field.Part, null, field));
+        foreach (var part in wanted.Type.LineParts)
+            foreach (var field in part.Fields.Where(field => field.Narrowing is not null))
+                foreach (var line in wanted.LinesOf(part).Where(line => line.Values[field.Slot].Type == ValueForm.Link))
+                    yield return (new(field, wanted, line), line.Values[field.Slot].Target, new(part, line.Key, field));
+    }
+
+    /// <summary>Puts down which targets this person chose, so that they are offered first.</summary>
+    public async Task RememberAsync(DateTimeOffset now, CancellationToken cancel)
+    {
+        var chosen = Changed().Where(entry => entry.Value.Type == ValueForm.Link).Select(entry => (entry.At.Field!.Target!.Code, entry.Value.Target)).Distinct().ToList();
+        if (chosen.Count == 0) return;
+        await using var command = Command(
+            """
+            INSERT INTO pelto.recent (person, record_type, record, used_at) SELECT $1, t, r, $4 FROM unnest($2, $3) AS chosen(t, r)
+            ON CONFLICT (person, record_type, record) DO UPDATE SET used_at = excluded.used_at
+            """, viewer.Id, chosen.Select(one => one.Code).ToArray(), chosen.Select(one => one.Target).ToArray(), now);
+        await command.ExecuteNonQueryAsync(cancel);
     }
 
     // Only what this person brought, or what is kept with this record already, so that nobody reaches another's file by its id.

@@ -15,12 +15,13 @@ namespace Pelto.Data.Records;
 internal static class PickSql
 {
     private const int MostLooked = 200;
+    private const int MostRecent = 5;
 
     /// <summary>The indexes that finding needs, on the table of a record type.</summary>
     public static string Indexes(RecordType type) => string.Concat(
-        Index(type, "number", $"({Identifier(type)})"),
-        HasName(type) ? Index(type, "name", $"({Name(type)})") : "",
-        Index(type, "words", $"USING gin ({Whole(type)} gin_trgm_ops)"));
+        Index(type, "number", $"({Identifier(type, "")})"),
+        HasName(type) ? Index(type, "name", $"({Name(type, "")})") : "",
+        Index(type, "words", $"USING gin ({Whole(type, "")} gin_trgm_ops)"));
 
     /// <summary>The name of the last of them: where it is there, all are.</summary>
     public static string LastIndex(RecordType type) => Sql.Table(Sql.SchemaOf(type), $"{type.Header.Table}_find_words");
@@ -29,55 +30,63 @@ internal static class PickSql
     /// <param name="source">Where.</param>
     /// <param name="type">What is looked for.</param>
     /// <param name="text">What somebody typed.</param>
-    /// <param name="names">The columns that make a target.</param>
-    /// <param name="take">Rows wanted.</param>
-    public static NpgsqlCommand Command(NpgsqlDataSource source, RecordType type, string text, string names, int take)
+    /// <param name="names">The columns that make a target, of the row <c>h</c>.</param>
+    /// <param name="take">How many at most.</param>
+    /// <param name="person">For whom: what this person chose before comes before the rest.</param>
+    /// <param name="offer">The link that is being filled, or null for one that offers everything.</param>
+    public static NpgsqlCommand Command(NpgsqlDataSource source, RecordType type, string text, string names, int take, Guid person, Offer? offer)
     {
         var table = Sql.Base(type.Header);
         var words = RecordLists.Words(text);
         var command = source.CreateCommand();
+        var limit = command.Add(ColumnType.Integer, (long)take);
+        var offered = new OfferSql(offer, type, command.Add);
+        var from = $"{table} h{offered.Join}";
+        var byName = HasName(type) ? Name(type) : Identifier(type);
+        var recent = $"pelto.recent r JOIN {table} h ON h.id = r.record{offered.Join}";
+        var chosen = $"r.person = {command.Add(ColumnType.Uuid, person)} AND r.record_type = {command.Add(ColumnType.Text, type.Code)}{offered.And}";
+        var ways = new StringBuilder();
         if (words.Count == 0)
         {
-            command.CommandText = $"SELECT id, {names} FROM {table} ORDER BY {(HasName(type) ? Sql.Name(type.Name.Code) : Sql.Name(type.Identifier.Code))}, id LIMIT {Parameter((long)take, ColumnType.Integer)}";
+            // Nothing typed yet: what one chose before, and then as in an index.
+            var first = HasName(type) ? Sql.Name(type.Name.Code) : Sql.Name(type.Identifier.Code);
+            command.CommandText =
+                $"""
+                SELECT h.id, {names}, found.way = 0 FROM (SELECT id, min(way) AS way, max(at) AS at FROM (
+                  (SELECT h.id, 0 AS way, r.used_at AS at FROM {recent} WHERE {chosen} ORDER BY r.used_at DESC LIMIT {MostRecent})
+                  UNION ALL (SELECT h.id, 1, NULL FROM {from} WHERE true{offered.And} ORDER BY h.{first}, h.id LIMIT {limit})) ways GROUP BY id) found
+                JOIN {table} h ON h.id = found.id ORDER BY way, at DESC, h.{first}, h.id LIMIT {limit}
+                """;
             return command;
         }
 
         var typed = string.Join(' ', words);
-        var limit = Parameter((long)take, ColumnType.Integer);
-        var begins = $"pelto.plain({Parameter(RecordLists.Escaped(typed) + "%", ColumnType.Text)})";
-        var ways = new StringBuilder();
-        Way(0, $"{Identifier(type)} = pelto.plain({Parameter(typed, ColumnType.Text)})", Identifier(type), limit);
-        Way(1, $"{Identifier(type)} LIKE {begins}", Identifier(type), limit);
-        if (HasName(type)) Way(2, $"{Name(type)} LIKE {begins}", Name(type), limit);
-        if (words.Exists(word => word.Length > 1))
-        {
-            var all = string.Join(" AND ", words.Where(word => word.Length > 1).Select(word => $"{Whole(type)} LIKE pelto.plain({Parameter((word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%", ColumnType.Text)})"));
-            Way(3, all, null, MostLooked.ToString(CultureInfo.InvariantCulture));
-        }
+        var begins = $"pelto.plain({command.Add(ColumnType.Text, RecordLists.Escaped(typed) + "%")})";
+        var all = string.Join(" AND ", words.Select(word => $"{Whole(type)} LIKE pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})"));
+        var byWords = words.Exists(word => word.Length > 1) ? string.Join(" AND ", words.Where(word => word.Length > 1).Select(word => $"{Whole(type)} LIKE pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})")) : null;
+        Way(0, from, $"{Identifier(type)} = pelto.plain({command.Add(ColumnType.Text, typed)})", Identifier(type), limit);
+        Way(1, recent, $"{chosen} AND ({Identifier(type)} LIKE {begins}{(HasName(type) ? $" OR {Name(type)} LIKE {begins}" : "")} OR ({all}))", "r.used_at DESC", MostRecent.ToString(CultureInfo.InvariantCulture));
+        Way(2, from, $"{Identifier(type)} LIKE {begins}", Identifier(type), limit);
+        if (HasName(type)) Way(3, from, $"{Name(type)} LIKE {begins}", Name(type), limit);
+        if (byWords is not null) Way(4, from, byWords, null, MostLooked.ToString(CultureInfo.InvariantCulture));
 
         // Of those that hold the words somewhere, such whose word begins so come before such that hold it within.
-        var starts = $"position(' ' || pelto.plain({Parameter(words[0], ColumnType.Text)}) IN ' ' || {Whole(type)}) = 0";
-        command.CommandText = $"SELECT h.id, {names} FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found JOIN {table} h ON h.id = found.id ORDER BY way, {starts}, {(HasName(type) ? Name(type) : Identifier(type))}, h.id LIMIT {limit}";
+        var starts = $"position(' ' || pelto.plain({command.Add(ColumnType.Text, words[0])}) IN ' ' || {Whole(type)}) = 0";
+        command.CommandText = $"SELECT h.id, {names}, found.way = 1 FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found JOIN {table} h ON h.id = found.id ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
         return command;
 
-        void Way(int way, string condition, string? order, string most) =>
-            ways.Append(CultureInfo.InvariantCulture, $"{(ways.Length > 0 ? " UNION ALL " : "")}(SELECT id, {way} AS way FROM {table} WHERE {condition}{(order is null ? "" : $" ORDER BY {order}")} LIMIT {most})");
-
-        string Parameter(object value, ColumnType of)
-        {
-            command.Parameters.Add(Columns.Parameter(of, value));
-            return RecordLists.Inv($"${command.Parameters.Count}");
-        }
+        void Way(int way, string rows, string condition, string? order, string most) =>
+            ways.Append(CultureInfo.InvariantCulture, $"{(ways.Length > 0 ? " UNION ALL " : "")}(SELECT h.id, {way} AS way FROM {rows} WHERE {condition}{(way == 1 ? "" : offered.And)}{(order is null ? "" : $" ORDER BY {order}")} LIMIT {most})");
     }
 
     private static bool HasName(RecordType type) => type.Name.Kind is not LinkKind && type.Name != type.Identifier;
 
     // In the order of their bytes, one index serves both for what begins so and for the first few of those in order.
-    private static string Identifier(RecordType type) => $"(pelto.plain({Sql.Name(type.Identifier.Code)}) COLLATE \"C\")";
+    private static string Identifier(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Name(type.Identifier.Code)}) COLLATE \"C\")";
 
-    private static string Name(RecordType type) => $"(pelto.plain({Sql.Name(type.Name.Code)}) COLLATE \"C\")";
+    private static string Name(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Name(type.Name.Code)}) COLLATE \"C\")";
 
-    private static string Whole(RecordType type) => HasName(type) ? $"pelto.plain({Sql.Name(type.Identifier.Code)} || ' ' || coalesce({Sql.Name(type.Name.Code)}, ''))" : $"pelto.plain({Sql.Name(type.Identifier.Code)})";
+    private static string Whole(RecordType type, string of = "h.") => HasName(type) ? $"pelto.plain({of}{Sql.Name(type.Identifier.Code)} || ' ' || coalesce({of}{Sql.Name(type.Name.Code)}, ''))" : $"pelto.plain({of}{Sql.Name(type.Identifier.Code)})";
 
     private static string Index(RecordType type, string what, string on) => $"CREATE INDEX IF NOT EXISTS {Sql.Name($"{type.Header.Table}_find_{what}")} ON {Sql.Base(type.Header)} {on};\n";
 }

@@ -37,6 +37,9 @@ public sealed record ListPage(IReadOnlyList<ListRow> Rows, string? Next);
 /// <summary>A record that a link can point to.</summary>
 public sealed record Target(long Id, string Identifier, string Name)
 {
+    /// <summary>True when the person chose it not long ago.</summary>
+    public bool IsRecent { get; init; }
+
     /// <summary>As one text.</summary>
     public string Text => Name.Length == 0 || Name == Identifier ? Identifier : $"{Name} ({Identifier})";
 }
@@ -94,11 +97,25 @@ public sealed class RecordLists(NpgsqlDataSource source)
     }
 
     /// <summary>Targets whose number or name begins with the text, or that hold all its words or parts of words, with or without accents; best first.</summary>
-    public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, CancellationToken cancel = default)
+    /// <param name="type">What is looked for.</param>
+    /// <param name="text">What somebody typed; with nothing typed, what this person chose before comes first.</param>
+    /// <param name="viewer">For whom.</param>
+    /// <param name="take">How many at most.</param>
+    /// <param name="offer">The link that is being filled; null for one that offers everything.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, Offer? offer = null, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        await using var command = PickSql.Command(source, type, text, Names(type), take);
+        if (offer?.Missing is not null) return [];
+        await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer.Id, offer);
         return await ReadTargetsAsync(command, cancel);
+    }
+
+    /// <summary>True when a link offers this record.</summary>
+    public async Task<bool> OffersAsync(Offer offer, long id, CancellationToken cancel = default)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        return (await OfferSql.FittingAsync(connection, null, offer, [id], cancel)).Count > 0;
     }
 
     /// <summary>The id of the record with this identifier, or null.</summary>
@@ -122,13 +139,13 @@ public sealed class RecordLists(NpgsqlDataSource source)
     // A type that is named by a link (an order by its customer) is shown by its identifier alone.
     internal static string NameColumn(RecordType type) => Sql.Name(type.Name.Kind is LinkKind ? type.Identifier.Code : type.Name.Code);
 
-    private static string Names(RecordType type) => $"coalesce({Sql.Name(type.Identifier.Code)}, ''), coalesce({NameColumn(type)}, '')";
+    private static string Names(RecordType type, string of = "") => $"coalesce({of}{Sql.Name(type.Identifier.Code)}, ''), coalesce({of}{NameColumn(type)}, '')";
 
     private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(NpgsqlCommand command, CancellationToken cancel)
     {
         var targets = new List<Target>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) targets.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2)));
+        while (await reader.ReadAsync(cancel)) targets.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2)) { IsRecent = reader.FieldCount > 3 && reader.GetBoolean(3) });
         return targets;
     }
 

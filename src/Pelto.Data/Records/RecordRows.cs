@@ -9,6 +9,19 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 
+/// <summary>How a record is held while it is worked on.</summary>
+internal enum Hold
+{
+    /// <summary>Not at all.</summary>
+    Nothing,
+
+    /// <summary>Nobody else saves it meanwhile; others may go on pointing to it.</summary>
+    ToSave,
+
+    /// <summary>Nobody else saves it or points to it meanwhile.</summary>
+    ToDelete,
+}
+
 /// <summary>The rows of one record, and the record that they make.</summary>
 /// <remarks>
 /// A record is a host row, the row beside it, and for each part with lines the same again for every line.
@@ -33,17 +46,17 @@ internal sealed class RecordRows
     /// <param name="transaction">Where; repeatable read, or with the lock, so that header and lines belong together.</param>
     /// <param name="type">Its type.</param>
     /// <param name="id">Its id.</param>
-    /// <param name="isLocked">True to hold the record until the transaction ends, so that saves of one record follow each other.</param>
+    /// <param name="hold">Whether the record is held until the transaction ends, so that saves of one record follow each other.</param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task<RecordRows?> LoadAsync(NpgsqlTransaction transaction, RecordType type, long id, bool isLocked, CancellationToken cancel)
+    public static async Task<RecordRows?> LoadAsync(NpgsqlTransaction transaction, RecordType type, long id, Hold hold, CancellationToken cancel)
     {
         await using var batch = new NpgsqlBatch(transaction.Connection!, transaction);
 
         // The lock is a statement of its own: what comes after it sees what the one who held it before has saved.
-        if (isLocked) Add(batch, $"SELECT 1 FROM {Sql.Base(type.Header)} WHERE id = $1 FOR UPDATE", id);
+        if (hold != Hold.Nothing) Add(batch, $"SELECT 1 FROM {Sql.Base(type.Header)} WHERE id = $1 FOR {(hold == Hold.ToDelete ? "UPDATE" : "NO KEY UPDATE")}", id);
         foreach (var part in type.Parts) Add(batch, SelectOf(part), id);
         await using var reader = await batch.ExecuteReaderAsync(cancel);
-        if (isLocked) await reader.NextResultAsync(cancel);
+        if (hold != Hold.Nothing) await reader.NextResultAsync(cancel);
         var rows = new RecordRows(type);
         foreach (var part in type.Parts)
         {

@@ -57,7 +57,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         MustRead(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
-        var rows = await RecordRows.LoadAsync(transaction, type, id, isLocked: false, cancel);
+        var rows = await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel);
         await transaction.CommitAsync(cancel);
         return rows?.ToState(id);
     }
@@ -74,7 +74,13 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     {
         MustWrite(type, viewer);
         var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
-        return current is null ? null : Pipeline.Run(current, changes, viewer, Today, isDemanded);
+        if (current is null) return null;
+        var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
+        if (type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null)) return outcome;
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
+        return outcome with { Messages = [.. outcome.Messages, .. unoffered] };
     }
 
     /// <summary>Saves a new record (no id) or changes one.</summary>
@@ -109,15 +115,17 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         MustWrite(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        if (await RecordRows.LoadAsync(transaction, type, id, isLocked: true, cancel) is not { } rows) return new(SaveResult.Gone);
+        if (await RecordRows.LoadAsync(transaction, type, id, Hold.ToDelete, cancel) is not { } rows) return new(SaveResult.Gone);
         var state = rows.ToState(id);
         if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
         if (!type.IsDeletable) return new(SaveResult.Refused, $"{state.Title} stays: numbers of {type.Plural.ToLowerInvariant()} have no gaps, so none is ever deleted.");
+        if (DocumentRules.RefuseDeletion(state) is { } locked) return new(SaveResult.Refused, locked);
         try
         {
             var kept = RecordJson.WriteKept(state);
             if (await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel) is { } cleared) kept[ClearedLinks.Property] = cleared;
             await ExecuteAsync(transaction, $"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", cancel, id);
+            if (await CarryAsync(transaction, state, null, cancel) is [var refused, ..]) return new(SaveResult.Refused, refused.Sentence);
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
@@ -145,7 +153,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
         {
-            await WriteAsync(transaction, RecordRows.ForNew(type), RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true), id, line => line.Id!.Value, cancel);
+            var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true);
+            await WriteAsync(transaction, RecordRows.ForNew(type), state, id, line => line.Id!.Value, cancel);
+            if ((await CarryAsync(transaction, null, state, cancel)).Count > 0) return null;
             await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel);
             await transaction.CommitAsync(cancel);
             return id;
@@ -166,7 +176,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         RecordState current;
         if (id is { } known)
         {
-            rows = await RecordRows.LoadAsync(transaction, type, known, isLocked: true, cancel);
+            rows = await RecordRows.LoadAsync(transaction, type, known, Hold.ToSave, cancel);
             if (rows is null) return new(SaveResult.Gone, new(new(type), [], []));
             current = rows.ToState(known);
             if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(current, [], []));
@@ -178,13 +188,21 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
 
         var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
-        var outside = await new OutsideChecks(transaction, current, outcome.State, viewer).RunAsync(cancel);
+        var checks = new OutsideChecks(transaction, current, outcome.State, viewer);
+        var outside = await checks.RunAsync(cancel);
         outcome = outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
         if (!outcome.IsGood) return new(SaveResult.Refused, outcome);
         Seal(outcome.State);
         try
         {
             var kept = await WriteAsync(transaction, rows, outcome.State, cancel);
+            if (await CarryAsync(transaction, current.Id is null ? null : current, kept, cancel) is { Count: > 0 } refused)
+            {
+                await transaction.RollbackAsync(cancel);
+                return new(SaveResult.Refused, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] });
+            }
+
+            await checks.RememberAsync(clock.GetUtcNow(), cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, new(kept, [], []));
         }
@@ -192,6 +210,17 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         {
             return new(SaveResult.Refused, outcome with { Messages = [message] });
         }
+    }
+
+    private Task<IReadOnlyList<Message>> CarryAsync(NpgsqlTransaction transaction, RecordState? before, RecordState? after, CancellationToken cancel) =>
+        new Consequences(transaction, (rows, state) => WriteAsync(transaction, rows, state, cancel)).CarryAsync((after ?? before)!.Type, before, after, cancel);
+
+    // A line has got its id by now; whoever typed it knows it by the key that it had.
+    private static Message AsEntered(Message message, RecordState kept, RecordState entered)
+    {
+        if (message.At.Line is not { } key) return message;
+        var at = kept.LinesOf(message.At.Part).FindIndex(line => line.Key == key);
+        return at < 0 ? message : message with { At = message.At with { Line = entered.LinesOf(message.At.Part)[at].Key } };
     }
 
     private async Task<RecordState> WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
@@ -286,6 +315,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             new(new(field.Part, null, field), OutsideChecks.Taken(field)),
         PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
             new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),
+        PostgresErrorCodes.ForeignKeyViolation when type.Next.FirstOrDefault(follow => follow.Lines is { } lines && error.ConstraintName == $"{lines.To.Table}_{lines.Reference.Code}_fkey") is { Lines: { } followed, Next: var next } =>
+            new(new(followed.From, null, null), $"{next.Plural} follow a line that was removed ({followed.From.Label}): it stays."),
         _ => null,
     };
 
@@ -304,10 +335,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     private static string WhatPoints(Catalogue catalogue, IReadOnlyList<Pointing> pointing, PostgresException error)
     {
         var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();
-        if (holding.Count > 0) return $"{string.Join(" and ", holding.Select(one => $"{one.InWords} ({one.Field.Label})"))} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
+        if (holding.Count > 0) return $"{Listed([.. holding.Select(one => $"{one.InWords} ({one.Field.Label})")])} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
         var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part)?.Table == error.TableName));
         return retired is not null ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
     }
+
+    private static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
 
     private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel, params object[] values)
     {

@@ -52,6 +52,13 @@ internal static class Columns
     /// <summary>The quoted names of a field's columns, each after a prefix such as <c>a.</c></summary>
     public static IEnumerable<string> Quoted(Field field, string prefix = "") => field.Columns.Select(column => prefix + Sql.Name(column.Name));
 
+    /// <summary>Adds a parameter of a column's type to a command, and gives its name.</summary>
+    public static string Add(this NpgsqlCommand command, ColumnType type, object? value)
+    {
+        command.Parameters.Add(Parameter(type, value));
+        return $"${command.Parameters.Count.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
+    }
+
     /// <summary>A parameter of a column's type.</summary>
     public static NpgsqlParameter Parameter(ColumnType type, object? value) => new() { NpgsqlDbType = type.DbType(), Value = value ?? DBNull.Value };
 }

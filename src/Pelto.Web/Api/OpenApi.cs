@@ -66,6 +66,13 @@ internal static class OpenApi
             paths[$"/records/{type.Code}/try"] = new JsonObject { ["post"] = WithBody(Operation($"Fills and checks a {name} without saving it.", Answered("Values and messages.", new JsonObject { ["type"] = "object" }), refusals: true), type) };
         }
 
+        foreach (var follow in type.Next.Where(follow => viewer.MayWrite(follow.Next)))
+        {
+            var make = Operation($"Creates the {follow.Next.Label.ToLowerInvariant()} that follows a {name}, with all that is open; what is sent goes before that.", Answered($"The {follow.Next.Label.ToLowerInvariant()} as it is on file.", Ref(follow.Next.Code), "201"), refusals: true);
+            make["requestBody"] = new JsonObject { ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = Ref(follow.Next.Code) } } };
+            paths[$"/records/{type.Code}/{{id}}/next/{follow.Next.Code}"] = new JsonObject { ["parameters"] = new JsonArray(Parameter("id", "path", new JsonObject { ["type"] = "integer" }, "The record's id.")), ["post"] = make };
+        }
+
         paths[$"/records/{type.Code}"] = list;
         paths[$"/records/{type.Code}/{{id}}"] = one;
     }

@@ -53,7 +53,7 @@ internal static class RecordTypesInterface
         check = field.Rules.Check?.Text,
         texts = field.Content.Texts,
         startingValue = field.Content.StartingValue,
-        filledBy = field.Formula is not null ? "formula" : field.Numbering is not null ? "numbering" : "hand",
+        filledBy = field.Formula is not null ? "formula" : field.Numbering is not null ? "numbering" : field.IsKeptUp ? "erp" : "hand",
         formula = field.Formula?.Text,
     };
 }

@@ -22,6 +22,7 @@ internal static class RecordsInterface
         api.MapGet("records/{type}/{id:long}", ReadAsync);
         api.MapPatch("records/{type}/{id:long}", ChangeAsync);
         api.MapDelete("records/{type}/{id:long}", DeleteAsync);
+        api.MapPost("records/{type}/{id:long}/next/{next}", FollowAsync);
         api.MapPost("files", BringAsync);
         api.MapGet("records/{type}/{record:long}/files/{field}", FileRoutes.ReadAsync);
         api.MapPost("records/{type}/{id:long}/reveal/{field}", RevealAsync);
@@ -81,6 +82,28 @@ internal static class RecordsInterface
         var saving = await store.SaveAsync(found, null, changes, request.Viewer, cancel: cancel);
         if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
         context.Response.Headers.Location = $"{Interface.Root}/records/{found.Code}/{saving.Outcome.State.Id}";
+        return Answer(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
+    }
+
+    // The document that follows, with all that is open; what the body says is put over that.
+    private static async Task<IResult> FollowAsync(string type, long id, string next, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow) return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
+        if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } source) return NoRecord(found, id);
+        if (NextDocument.Refuse(follow, source) is { } none) return Problems.Of(StatusCodes.Status409Conflict, none);
+        var changes = RecordChanges.Of(NextDocument.Make(follow, source, store.Today));
+        if (context.Request.ContentLength is > 0)
+        {
+            var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);
+            if (refusal is not null) return refusal;
+            foreach (var (field, value) in sent.Header) changes.Header[field] = value;
+            foreach (var (part, lines) in sent.Lines) changes.Lines[part] = lines;
+        }
+
+        var saving = await store.SaveAsync(to, null, changes, request.Viewer, cancel: cancel);
+        if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
+        context.Response.Headers.Location = $"{Interface.Root}/records/{to.Code}/{saving.Outcome.State.Id}";
         return Answer(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
     }
 

@@ -17,6 +17,9 @@ public sealed class RecordForm
     /// <summary>The record.</summary>
     public required RecordState State { get; init; }
 
+    /// <summary>The record as it is on file, or a new one.</summary>
+    public required RecordState OnFile { get; init; }
+
     /// <summary>The record as it is on file, which the browser sends back so that only real changes count.</summary>
     public required JsonObject Opened { get; init; }
 
@@ -51,7 +54,19 @@ public sealed class RecordForm
     public Layout Layout => Type.Screen.Layout;
 
     /// <summary>True when this person may change it.</summary>
-    public bool IsWritable => Viewer.MayWrite(Type) && !IsPreview;
+    public bool IsWritable => Viewer.MayWrite(Type) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed));
+
+    /// <summary>True when this person may add, move and remove lines.</summary>
+    public bool MayChangeLines => IsWritable && !DocumentRules.IsLocked(OnFile);
+
+    /// <summary>What is entered and stands on no place of the screen, such as what a document took over from the one before.</summary>
+    public IEnumerable<FieldView> Hidden(Part part, LineState? line)
+    {
+        if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
+        var shown = Layout.Sections.Where(section => section.Lines == (part.IsLines ? part : null)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
+        var values = line?.Values ?? State.Header;
+        foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && field.Kind is not SecretKind)) yield return At(new(field, 1), line);
+    }
 
     /// <summary>One field at its place, ready to be drawn.</summary>
     public FieldView At(LayoutPlace place, LineState? line)
@@ -74,7 +89,8 @@ public sealed class RecordForm
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
-            IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write,
+            IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
+            IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
             Messages = [.. Messages[name]],
             Clash = clash,
             TheirText = clash is null ? "" : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
@@ -157,6 +173,9 @@ public sealed class FieldView
     /// <summary>For links: what it points to.</summary>
     public required Target? Target { get; init; }
 
+    /// <summary>True when the record cannot be saved without it.</summary>
+    public bool IsNeeded { get; init; }
+
     /// <summary>True when this person may type here.</summary>
     public required bool IsWritable { get; init; }
 
@@ -218,12 +237,15 @@ public sealed class FieldView
 /// <summary>Puts forms together.</summary>
 public sealed class RecordForms(RecordLists lists, CurrentRequest request)
 {
-    /// <summary>The form of a record as it is on file.</summary>
-    public async Task<RecordForm> OfAsync(RecordState state) => new()
+    /// <summary>The form of a record as it is on file, or of a new one that something is filled in already.</summary>
+    /// <param name="state">The record.</param>
+    /// <param name="fresh">For a new one that is filled in: a new one that is not.</param>
+    public async Task<RecordForm> OfAsync(RecordState state, RecordState? fresh = null) => new()
     {
         Release = request.Catalogue.Release,
         State = state,
-        Opened = RecordJson.Write(state, request.Viewer),
+        OnFile = fresh ?? state,
+        Opened = RecordJson.Write(fresh ?? state, request.Viewer),
         Viewer = request.Viewer,
         Targets = await TargetsAsync(state),
     };
@@ -240,6 +262,7 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
         {
             Release = request.Catalogue.Release,
             State = outcome.State,
+            OnFile = current,
             Opened = RecordJson.Write(current, request.Viewer),
             Viewer = request.Viewer,
             Targets = await TargetsAsync(outcome.State, current),

@@ -648,6 +648,30 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("publishing", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.RecentRow", b =>
+                {
+                    b.Property<Guid>("Person")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person");
+
+                    b.Property<string>("RecordType")
+                        .HasColumnType("text")
+                        .HasColumnName("record_type");
+
+                    b.Property<long>("Record")
+                        .HasColumnType("bigint")
+                        .HasColumnName("record");
+
+                    b.Property<DateTimeOffset>("UsedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_at");
+
+                    b.HasKey("Person", "RecordType", "Record")
+                        .HasName("pk_recent");
+
+                    b.ToTable("recent", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.ReleaseRow", b =>
                 {
                     b.Property<int>("Number")

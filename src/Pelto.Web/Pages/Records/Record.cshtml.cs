@@ -12,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
-public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists) : PageModel
+public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains) : PageModel
 {
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
@@ -26,14 +26,38 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>What points to this record, by record type and field.</summary>
     public IReadOnlyList<Pointing> Pointing { get; private set; } = [];
 
+    /// <summary>The documents that this one follows and that follow it.</summary>
+    public IReadOnlyList<ChainStep> Chain { get; private set; } = [];
+
+    /// <summary>The documents that can be made from this one now.</summary>
+    public IReadOnlyList<Follow> Next { get; private set; } = [];
+
     /// <summary>Opens a record, or a new one.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string id, bool saved, string? stays, CancellationToken cancel)
+    /// <param name="type">The code of its type.</param>
+    /// <param name="id">Its id, or <c>new</c>.</param>
+    /// <param name="from">For a new document: the one that it follows, as <c>sales_order/17</c>.</param>
+    /// <param name="saved">True when it was saved just now.</param>
+    /// <param name="stays">Why it was not deleted.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<IActionResult> OnGetAsync(string type, string id, string? from, bool saved, string? stays, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
-        Form = await forms.OfAsync(state);
-        if (state.Id is { } known) Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
+        Form = id == "new" && from is not null && await FollowingAsync(found, from) is { } next ? await forms.OfAsync(next, state) : await forms.OfAsync(state);
+        if (state.Id is { } known)
+        {
+            Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
+            Chain = await chains.ReadAsync(state, request.Viewer, cancel);
+            Next = [.. found.Next.Where(follow => request.Viewer.MayWrite(follow.Next) && NextDocument.Refuse(follow, state) is null)];
+        }
+
         Said = stays ?? (saved ? "Saved." : null);
         return Page();
+    }
+
+    private async Task<RecordState?> FollowingAsync(RecordType type, string from)
+    {
+        if (from.Split('/') is not [var code, var number] || !TryId(number, out var id) || type.Follows.FirstOrDefault(follow => follow.Source.Code == code) is not { } follow || !request.Viewer.MayRead(follow.Source)) return null;
+        return await store.FindAsync(follow.Source, id, request.Viewer) is { } source && NextDocument.Refuse(follow, source) is null ? NextDocument.Make(follow, source, store.Today) : null;
     }
 
     /// <summary>The first of the records that point to this one by a field, as a list opened in place.</summary>

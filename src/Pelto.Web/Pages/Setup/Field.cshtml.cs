@@ -322,7 +322,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         if (record is not null) CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";
         var form = await forms.OfAsync(shown);
-        Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true };
+        Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
     }
 
     private async Task<RecordState?> RecordAsync(RecordType type)

@@ -1,0 +1,147 @@
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>Writes a record that was read in the same transaction.</summary>
+internal delegate Task<RecordState> WriteRecord(RecordRows rows, RecordState state);
+
+/// <summary>What saving or deleting a document does to others, in the same transaction: the document before is followed up, and stock moves.</summary>
+/// <param name="transaction">The save's.</param>
+/// <param name="write">Writes a document before.</param>
+internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord write)
+{
+    private readonly List<Message> messages = [];
+
+    /// <summary>Carries them out. What comes back keeps the document from being saved; its lines are named by their place in <paramref name="after"/>.</summary>
+    /// <param name="type">The type.</param>
+    /// <param name="before">The record as it was; null for a new one.</param>
+    /// <param name="after">The record as it is now; null for one that is gone.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<IReadOnlyList<Message>> CarryAsync(RecordType type, RecordState? before, RecordState? after, CancellationToken cancel)
+    {
+        if (type.Document is { } document && after is not null && before is not null && document.IsCancelled(StatusOf(after)) && !document.IsCancelled(StatusOf(before)))
+            await RefuseWithFollowersAsync(after, cancel);
+        foreach (var follow in type.Follows)
+            foreach (var source in new[] { before, after }.Select(state => state?.Header[follow.Link.Slot] ?? default).Where(link => link.Type == ValueForm.Link).Select(link => link.Target).Distinct().Order().ToList())
+                await FollowUpAsync(follow, source, before, after, cancel);
+        if (after is not null) RefuseStrays(type, after);
+        if (messages.Count == 0 && type.StockMoves is { } moves) await new StockPosting(transaction, moves).PostAsync(before, after, cancel);
+        return messages;
+    }
+
+    private static Value StatusOf(RecordState state) => state.Header[state.Type.Document!.Status.Slot];
+
+    private async Task RefuseWithFollowersAsync(RecordState state, CancellationToken cancel)
+    {
+        foreach (var follow in state.Type.Next)
+        {
+            var document = follow.Next.Document!;
+            await using var command = Command($"SELECT {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id LIMIT 1", state.Id!.Value, document.Description.Cancelled);
+            if (await command.ExecuteScalarAsync(cancel) is string number)
+                messages.Add(new(new(state.Type.Header, null, state.Type.Document!.Status), $"{state.Title} cannot be cancelled: {number} follows it. Cancel that first."));
+        }
+    }
+
+    private async Task FollowUpAsync(Follow follow, long sourceId, RecordState? before, RecordState? after, CancellationToken cancel)
+    {
+        if (await RecordRows.LoadAsync(transaction, follow.Source, sourceId, Hold.ToSave, cancel) is not { } rows) return;
+        var source = rows.ToState(sourceId);
+        var wasDone = IsDone(follow, source);
+        var grown = Grown(follow, sourceId, before, after);
+        var document = follow.Source.Document!;
+        if (grown.Count > 0 && document.IsCancelled(StatusOf(source)) && StatusOf(after!) is var status && !follow.Next.Document!.IsCancelled(status))
+            messages.Add(new(new(follow.Next.Header, null, follow.Link), $"{source.Title} is cancelled."));
+        var sums = await SumsAsync(follow, source, cancel);
+        messages.AddRange(grown.Where(pair => Followed(follow, source).All(row => row.Key != pair.Key)).Select(pair => new Message(pair.Value.At with { Field = null }, $"This line follows no line of {source.Title}.")));
+        foreach (var (key, values) in Followed(follow, source))
+        {
+            var sum = sums.GetValueOrDefault(key);
+            if (grown.TryGetValue(key, out var mine) && sum > Follow.Amount(values[follow.UpTo.Slot]))
+                messages.Add(new(mine.At, TooMuch(source, Follow.Amount(values[follow.UpTo.Slot]) - sum + mine.Amount)));
+            values[follow.Sum.Slot] = sum == 0 ? Value.Empty : Value.Of(sum);
+        }
+
+        if (messages.Count > 0) return;
+        if (follow.Description.Closes && IsDone(follow, source) != wasDone)
+        {
+            if (!wasDone && document.IsOpen(StatusOf(source))) source.Header[document.Status.Slot] = Value.Of(document.Description.Closed);
+            else if (wasDone && document.IsClosed(StatusOf(source))) source.Header[document.Status.Slot] = Value.Of(document.Description.Open);
+        }
+
+        Pipeline.Fill(source);
+        await write(rows, source);
+    }
+
+    private static string TooMuch(RecordState source, decimal open) =>
+        open <= 0 ? $"Nothing of this is open in {source.Title} any more." : $"Only {Numbers.Format(open / 1.0000000000000000000000000000m)} of this {(open == 1 ? "is" : "are")} still open in {source.Title}.";
+
+    // What is followed up of a document: its header under 0, or its lines under their ids.
+    private static IEnumerable<(long Key, Value[] Values)> Followed(Follow follow, RecordState source) =>
+        follow.Lines is { } lines ? source.LinesOf(lines.From).Select(line => (line.Id!.Value, line.Values)) : [(0, source.Header)];
+
+    private static bool IsDone(Follow follow, RecordState source) => Followed(follow, source).Any() && Followed(follow, source).All(row => follow.Open(row.Values) == 0);
+
+    // Where this document takes more of the one before than it did.
+    private static Dictionary<long, (decimal Amount, Spot At)> Grown(Follow follow, long sourceId, RecordState? before, RecordState? after)
+    {
+        var (was, now) = (Parts(before), Parts(after));
+        return now.Where(pair => pair.Value.Amount > (was.TryGetValue(pair.Key, out var old) ? old.Amount : 0)).ToDictionary();
+
+        Dictionary<long, (decimal Amount, Spot At)> Parts(RecordState? state)
+        {
+            var parts = new Dictionary<long, (decimal Amount, Spot At)>();
+            if (state is null || state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } link || link.Target != sourceId || follow.Next.Document!.IsCancelled(StatusOf(state))) return parts;
+            if (follow.Lines is not { } lines)
+            {
+                parts[0] = (Follow.Amount(state.Header[follow.Measure.Slot]), new(follow.Next.Header, null, follow.Measure));
+                return parts;
+            }
+
+            foreach (var line in state.LinesOf(lines.To).Where(line => line.Values[lines.Reference.Slot].Type == ValueForm.Number))
+            {
+                var key = (long)line.Values[lines.Reference.Slot].Number;
+                parts[key] = (Follow.Amount(line.Values[follow.Measure.Slot]) + (parts.TryGetValue(key, out var more) ? more.Amount : 0), new(lines.To, line.Key, follow.Measure));
+            }
+
+            return parts;
+        }
+    }
+
+    // A line can only follow a line of the document that the header follows.
+    private void RefuseStrays(RecordType type, RecordState after)
+    {
+        foreach (var follow in type.Follows)
+        {
+            if (follow.Lines is not { } lines || after.Header[follow.Link.Slot].Type == ValueForm.Link) continue;
+            foreach (var line in after.LinesOf(lines.To).Where(line => !line.Values[lines.Reference.Slot].IsEmpty))
+                messages.Add(new(new(lines.To, line.Key, null), $"A line follows a {lines.From.Label.ToLowerInvariant()}, but the {follow.Link.Label.ToLowerInvariant()} is not filled in."));
+        }
+    }
+
+    private async Task<Dictionary<long, decimal>> SumsAsync(Follow follow, RecordState source, CancellationToken cancel)
+    {
+        var document = follow.Next.Document!;
+        var header = Sql.Base(follow.Next.Header);
+        await using var command = follow.Lines is { } lines
+            ? Command($"SELECT l.{Name(lines.Reference)}, sum(l.{Name(follow.Measure)}) FROM {Sql.Base(lines.To)} l JOIN {header} h ON h.id = l.parent WHERE l.{Name(lines.Reference)} = ANY($1) AND h.{Name(document.Status)} <> $2 GROUP BY 1",
+                source.LinesOf(lines.From).Select(line => line.Id!.Value).ToArray(), document.Description.Cancelled)
+            : Command($"SELECT 0::bigint, sum({Name(follow.Measure)}) FROM {header} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 HAVING count(*) > 0", source.Id!.Value, document.Description.Cancelled);
+        var sums = new Dictionary<long, decimal>();
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) sums[reader.GetInt64(0)] = reader.IsDBNull(1) ? 0 : reader.GetDecimal(1);
+        return sums;
+    }
+
+    private static string Name(Field field) => Sql.Name(field.Code);
+
+    private NpgsqlCommand Command(string sql, params object[] values)
+    {
+        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        return command;
+    }
+}

@@ -1,0 +1,93 @@
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>A link that is being filled: which records it offers depends on the record and the line in which it stands.</summary>
+/// <param name="Field">The link.</param>
+/// <param name="Record">The record as it is being entered.</param>
+/// <param name="Line">The line, for a link in lines.</param>
+public sealed record Offer(Field Field, RecordState Record, LineState? Line)
+{
+    /// <summary>The first field that must be filled before anything is offered, or null.</summary>
+    public Field? Missing => Field.Narrowing?.Missing(Record, Line);
+}
+
+/// <summary>What a link offers, as SQL over its target's row <c>h</c> and what is added beside it, <c>a</c>.</summary>
+internal sealed class OfferSql : SqlNames
+{
+    private readonly RecordType target;
+    private readonly Func<ColumnType, object?, string> parameter;
+
+    /// <summary>Writes it.</summary>
+    /// <param name="offer">The link, or null for one that offers everything.</param>
+    /// <param name="target">What it points to.</param>
+    /// <param name="parameter">Adds a parameter and gives its name.</param>
+    public OfferSql(Offer? offer, RecordType target, Func<ColumnType, object?, string> parameter)
+    {
+        (this.target, this.parameter) = (target, parameter);
+        Conditions = offer?.Field.Narrowing is not { } narrowing ? []
+            : offer.Missing is not null ? ["false"]
+            : [.. narrowing.Condition.ToConditions(this, offer.Record.FrameAt(offer.Line))];
+    }
+
+    /// <summary>What holds for each record that is offered.</summary>
+    public IReadOnlyList<string> Conditions { get; }
+
+    /// <summary>True when they need the row of what is added.</summary>
+    public bool NeedsAdded { get; private set; }
+
+    /// <summary>The same behind WHERE conditions that are there already.</summary>
+    public string And => string.Concat(Conditions.Select(condition => $" AND ({condition})"));
+
+    /// <summary>What joins the row of what is added, if it is needed.</summary>
+    public string Join => NeedsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, target.Header.Table)} a ON a.id = h.id" : "";
+
+    /// <inheritdoc/>
+    public override string Column(Field field)
+    {
+        NeedsAdded |= field.IsAdded;
+        return field.ColumnNames(field.IsAdded ? "a." : "h.")("");
+    }
+
+    /// <inheritdoc/>
+    public override string Through(string id, Field field) => $"(SELECT {field.ColumnNames("t.")("")} FROM {Sql.Of(field)} t WHERE t.id = {id})";
+
+    /// <inheritdoc/>
+    public override string Over(Field field, string aggregate) => field.IsAdded
+        ? $"(SELECT {aggregate}({field.ColumnNames("x.")("")}) FROM {Sql.Base(field.Part)} l JOIN {Sql.Of(field)} x ON x.id = l.id WHERE l.parent = h.id)"
+        : $"(SELECT {aggregate}({field.ColumnNames("l.")("")}) FROM {Sql.Base(field.Part)} l WHERE l.parent = h.id)";
+
+    /// <inheritdoc/>
+    public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
+
+    private static object? Kept(Value value) => value.Type switch
+    {
+        ValueForm.Text => value.Text,
+        ValueForm.Number => value.Number,
+        ValueForm.Date => value.Date,
+        ValueForm.YesNo => value.Yes,
+        ValueForm.Time => value.Time,
+        ValueForm.Moment => value.Moment,
+        ValueForm.Link => value.Target,
+        _ => null,
+    };
+
+    /// <summary>The ids, of those given, that the link offers.</summary>
+    public static async Task<HashSet<long>> FittingAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Offer offer, long[] ids, CancellationToken cancel)
+    {
+        var target = offer.Field.Target!;
+        await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
+        command.Parameters.Add(new() { Value = ids });
+        var sql = new OfferSql(offer, target, command.Add);
+        command.CommandText = $"SELECT h.id FROM {Sql.Base(target.Header)} h{sql.Join} WHERE h.id = ANY($1){sql.And}";
+        var fitting = new HashSet<long>();
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) fitting.Add(reader.GetInt64(0));
+        return fitting;
+    }
+}

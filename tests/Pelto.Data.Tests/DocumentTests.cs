@@ -1,0 +1,169 @@
+using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Documents that follow one another: copied with what is open, followed up, cancelled, and the stock that goes along.</summary>
+public sealed class DocumentTests(Site site) : IClassFixture<Site>
+{
+    private RecordType Orders => site.Type("sales_order");
+
+    private RecordType Deliveries => site.Type("delivery");
+
+    private static Follow Between(RecordType next, string source) => next.Follows.Single(follow => follow.Source.Code == source);
+
+    private async Task<RecordState> FindAsync(string type, long id) => (await site.Store.FindAsync(site.Type(type), id, Site.Administrator))!;
+
+    private static Value Get(RecordState state, string code) => state.Header[state.Type.Header.Find(code)!.Slot];
+
+    private static Value Get(RecordState state, int line, string code) => state.Lines[0][line].Values[state.Type.LineParts[0].Find(code)!.Slot];
+
+    private async Task<RecordState> OrderAsync(params decimal[] quantities)
+    {
+        var changes = site.Changes("sales_order", ("customer", Value.LinkTo(1)), ("warehouse", Value.LinkTo(1)));
+        changes.Lines[Orders.LineParts[0]] = [.. quantities.Select((quantity, at) => site.Line($"n{at}", null, ("item", Value.LinkTo(at + 1)), ("quantity", Value.Of(quantity)), ("price", Value.Of(10m))))];
+        return (await site.Store.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
+    }
+
+    private async Task<Saving> FollowAsync(Follow follow, RecordState source, Action<RecordState>? change = null)
+    {
+        var next = NextDocument.Make(follow, await FindAsync(follow.Source.Code, source.Id!.Value), site.Store.Today);
+        change?.Invoke(next);
+        return await site.Store.SaveAsync(follow.Next, null, RecordChanges.Of(next), Site.Administrator);
+    }
+
+    private Task<Saving> CancelAsync(RecordState state) => site.Store.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.Of("cancelled"))), Site.Administrator);
+
+    private async Task<decimal> OnHandAsync(int item) => (decimal)(await site.ScalarAsync($"SELECT coalesce(sum(on_hand), 0) FROM erp.item_stock WHERE parent = {item} AND warehouse = 1"))!;
+
+    private static void Take(RecordState next, int line, decimal quantity) => next.Lines[0][line].Values[next.Type.LineParts[0].Find("quantity")!.Slot] = Value.Of(quantity);
+
+    [Fact(DisplayName = "An order is delivered in parts: what is open is copied, what is delivered is followed up, and with the last part the order closes; cancelling a part opens it again")]
+    public async Task Delivered_in_parts()
+    {
+        var order = await OrderAsync(8, 3);
+        var before = await OnHandAsync(1);
+        var follow = Between(Deliveries, "sales_order");
+        var first = (await FollowAsync(follow, order, next =>
+        {
+            Take(next, 0, 5);
+            next.Lines[0].RemoveAt(1);
+        })).Outcome.State;
+        order = await FindAsync("sales_order", order.Id!.Value);
+        Assert.Equal((Value.Of(5m), Value.Of(3m), Value.Of("open")), (Get(order, 0, "delivered"), Get(order, 0, "open_quantity"), Get(order, "status")));
+        Assert.Equal(before - 5, await OnHandAsync(1));
+
+        var second = (await FollowAsync(follow, order)).Outcome.State;
+        Assert.Equal((2, Value.Of(3m), Value.Of(3m)), (second.Lines[0].Count, Get(second, 0, "quantity"), Get(second, 1, "quantity")));
+        Assert.Equal(Value.Of("closed"), Get(await FindAsync("sales_order", order.Id!.Value), "status"));
+        Assert.Equal($"Nothing of {order.Title} is open.", NextDocument.Refuse(follow, await FindAsync("sales_order", order.Id.Value)));
+        Assert.Equal(before - 8, await OnHandAsync(1));
+
+        Assert.Equal(SaveResult.Saved, (await CancelAsync(first)).Result);
+        order = await FindAsync("sales_order", order.Id.Value);
+        Assert.Equal((Value.Of(3m), Value.Of("open")), (Get(order, 0, "delivered"), Get(order, "status")));
+        Assert.Equal(before - 3, await OnHandAsync(1));
+        Assert.Equal(0L, await site.ScalarAsync($"SELECT sum(quantity)::bigint FROM erp.stock_move WHERE document = '{first.Title}'"));
+    }
+
+    [Fact(DisplayName = "More than is open is refused at its line, and nothing is written")]
+    public async Task Too_much_is_refused()
+    {
+        var order = await OrderAsync(4);
+        var before = await OnHandAsync(1);
+        var saving = await FollowAsync(Between(Deliveries, "sales_order"), order, next => Take(next, 0, 4.5m));
+        Assert.Equal(SaveResult.Refused, saving.Result);
+        Assert.Equal($"Only 4 of this are still open in {order.Title}.", saving.Outcome.Messages.Single().Sentence);
+        Assert.Equal($"lines.{saving.Outcome.State.Lines[0][0].Key}.quantity", saving.Outcome.Messages.Single().At.ToString());
+        Assert.Equal(before, await OnHandAsync(1));
+        Assert.Empty(await site.Services.GetRequiredService<Chains>().ReadAsync(order, Site.Desk));
+    }
+
+    [Fact(DisplayName = "Ten people who deliver the same order at once never deliver more than was ordered")]
+    public async Task Delivered_at_once()
+    {
+        var order = await OrderAsync(6);
+        var follow = Between(Deliveries, "sales_order");
+        var next = Enumerable.Range(0, 10).Select(_ => NextDocument.Make(follow, order, site.Store.Today)).ToList();
+        foreach (var one in next) Take(one, 0, 1);
+        var savings = await Task.WhenAll(next.Select(one => site.Store.SaveAsync(Deliveries, null, RecordChanges.Of(one), Site.Desk)));
+        Assert.Equal(6, savings.Count(saving => saving.Result == SaveResult.Saved));
+        Assert.All(savings.Where(saving => saving.Result == SaveResult.Refused), saving => Assert.Equal($"Nothing of this is open in {order.Title} any more.", saving.Outcome.Messages.Single().Sentence));
+        Assert.Equal(Value.Of(6m), Get(await FindAsync("sales_order", order.Id!.Value), 0, "delivered"));
+    }
+
+    [Fact(DisplayName = "A delivery that is closed can only be cancelled, and not while an invoice follows it; the chain shows all of them")]
+    public async Task Closed_documents_are_locked()
+    {
+        var order = await OrderAsync(2);
+        var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
+        var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), delivery)).Outcome.State;
+        Assert.Equal(Value.Of(25.1m), Get(invoice, "gross_total"));
+        delivery = await FindAsync("delivery", delivery.Id!.Value);
+        Assert.Equal(Value.Of("closed"), Get(delivery, "status"));
+        Assert.Equal([order.Title, delivery.Title, invoice.Title], (await site.Services.GetRequiredService<Chains>().ReadAsync(delivery, Site.Desk)).Select(step => step.Number));
+
+        var changed = await site.Store.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("shipping_note", Value.Of("too late"))), Site.Administrator);
+        Assert.Equal($"{delivery.Title} is closed: it can only be cancelled.", changed.Outcome.Messages.Single().Sentence);
+        Assert.Equal($"{delivery.Title} stays: once closed, it can only be cancelled.", (await site.Store.DeleteAsync(site.Catalogues.Live, Deliveries, delivery.Id!.Value, Site.Administrator)).Refusal);
+        Assert.Equal($"{delivery.Title} cannot be cancelled: {invoice.Title} follows it. Cancel that first.", (await CancelAsync(delivery)).Outcome.Messages.Single().Sentence);
+        Assert.Equal(SaveResult.Saved, (await CancelAsync(invoice)).Result);
+        Assert.Equal(SaveResult.Saved, (await CancelAsync(delivery)).Result);
+        var again = await site.Store.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("status", Value.Of("open"))), Site.Administrator);
+        Assert.Equal($"{delivery.Title} is cancelled: it stays as it is.", again.Outcome.Messages.Single().Sentence);
+    }
+
+    [Fact(DisplayName = "A payment follows up an invoice without lines, and deleting it, and undoing that, follow it up again")]
+    public async Task Payments_follow_invoices()
+    {
+        var order = await OrderAsync(2);
+        var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State)).Outcome.State;
+        var payment = (await FollowAsync(Between(site.Type("payment"), "sales_invoice"), invoice)).Outcome.State;
+        Assert.Equal((Value.Of(25.1m), Value.LinkTo(1)), (Get(payment, "amount"), Get(payment, "partner")));
+        Assert.Equal((Value.Of("closed"), Value.Of(0m)), (Get(await FindAsync("sales_invoice", invoice.Id!.Value), "status"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "unpaid")));
+        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("payment"), payment.Id!.Value, Site.Desk);
+        Assert.Equal(Value.Of("open"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
+        Assert.Equal(payment.Id, await site.Store.RestoreAsync(site.Catalogues.Live, site.Type("payment"), deletion.Undo!.Value, Site.Desk));
+        Assert.Equal(Value.Of("closed"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
+    }
+
+    [Fact(DisplayName = "A line cannot follow a line of another order, nor go while something follows it, nor be typed where the ERP keeps it up")]
+    public async Task Lines_keep_to_their_documents()
+    {
+        var (one, other) = (await OrderAsync(2), await OrderAsync(2));
+        var follow = Between(Deliveries, "sales_order");
+        var stray = await FollowAsync(follow, one, next => next.Lines[0][0].Values[follow.Lines!.Reference.Slot] = Value.Of((decimal)other.Lines[0][0].Id!.Value));
+        Assert.Equal($"This line follows no line of {one.Title}.", stray.Outcome.Messages.Single().Sentence);
+        await FollowAsync(follow, one);
+        var changes = new RecordChanges();
+        changes.Lines[Orders.LineParts[0]] = [];
+        Assert.Equal("Deliveries follow a line that was removed (Order line): it stays.", (await site.Store.SaveAsync(Orders, one.Id, changes, Site.Desk)).Outcome.Messages.Single().Sentence);
+        var typed = new RecordChanges();
+        typed.Lines[Orders.LineParts[0]] = [site.Line($"{other.Lines[0][0].Id}", other.Lines[0][0].Id, ("delivered", Value.Of(99m)))];
+        Assert.Equal("Delivered is kept up by itself and cannot be typed.", (await site.Store.SaveAsync(Orders, other.Id, typed, Site.Administrator)).Outcome.Messages.Single().Sentence);
+    }
+
+    [Fact(DisplayName = "What the sample company has delivered, invoiced, paid, received and on hand is what its documents and moves add up to")]
+    public async Task Sample_data_adds_up()
+    {
+        foreach (var (table, sum, lines, header, reference) in new[]
+        {
+            ("sales_order_lines", "delivered", "delivery_lines", "delivery", "order_line"), ("delivery_lines", "invoiced", "sales_invoice_lines", "sales_invoice", "delivery_line"),
+            ("quotation_lines", "ordered", "sales_order_lines", "sales_order", "quotation_line"), ("purchase_order_lines", "received", "goods_receipt_lines", "goods_receipt", "order_line"),
+            ("goods_receipt_lines", "returned", "goods_return_lines", "goods_return", "receipt_line"), ("goods_receipt_lines", "invoiced", "purchase_invoice_lines", "purchase_invoice", "receipt_line"),
+        })
+        {
+            Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM erp.{table} s WHERE s.{sum} IS DISTINCT FROM (SELECT nullif(sum(l.quantity), 0) FROM erp.{lines} l JOIN erp.{header} h ON h.id = l.parent WHERE l.{reference} = s.id AND h.status <> 'cancelled')"));
+            Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM erp.{table} WHERE {sum} > quantity"));
+        }
+
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_invoice i WHERE paid IS DISTINCT FROM (SELECT sum(amount) FROM erp.payment WHERE sales_invoice = i.id) OR ((status = 'closed') <> (unpaid = 0) AND status <> 'cancelled')"));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.item_stock s WHERE (on_hand < 0 AND parent > 2) OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move WHERE item = s.parent AND warehouse = s.warehouse)"));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.lot l WHERE on_hand < 0 OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move WHERE lot = l.id)"));
+        Assert.Equal("2024-12 2026-11", await site.ScalarAsync("SELECT concat_ws(' ', to_char(min(moved_on), 'YYYY-MM'), to_char(max(moved_on), 'YYYY-MM')) FROM erp.stock_move"));
+    }
+}
