@@ -66,6 +66,8 @@ public static class Application
         services.AddScoped<CurrentRequest>();
         services.AddScoped<FormReader>();
         services.AddScoped<TargetFinder>();
+        services.AddSingleton<OfferTokens>();
+        services.AddSingleton<OfferProofs>();
         services.AddScoped<RecordForms>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();

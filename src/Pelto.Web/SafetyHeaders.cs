@@ -5,13 +5,16 @@ internal sealed class SafetyHeaders(RequestDelegate next)
 {
     private const string Policy = "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
 
+    /// <summary>In the address of a page that another page of Pelto shows within itself.</summary>
+    public const string Inside = "inside";
+
     public Task InvokeAsync(HttpContext context)
     {
         // At the last moment, since an error clears what was set before; a file may have set a stricter policy of its own.
         context.Response.OnStarting(() =>
         {
             var headers = context.Response.Headers;
-            headers.TryAdd("Content-Security-Policy", Policy);
+            headers.TryAdd("Content-Security-Policy", context.Request.Query.ContainsKey(Inside) ? Policy.Replace("frame-ancestors 'none'", "frame-ancestors 'self'", StringComparison.Ordinal) : Policy);
             headers.XContentTypeOptions = "nosniff";
             headers["Referrer-Policy"] = "same-origin";
             return Task.CompletedTask;

@@ -97,6 +97,7 @@ test('in one draft a record type with numbers and lines is made and orders link 
   const eero = await person(pelto, 'Eero Lahdenmaa');
   await eero.getByRole('link', { name: /^Rigging plans/ }).click();
   await eero.getByRole('link', { name: 'Enter the first one' }).click();
+  await eero.locator('body[data-ready]').waitFor();
   await eero.getByLabel('Name').fill('Slipway crane');
   await eero.keyboard.press('Alt+n');
   await eero.getByRole('textbox', { name: 'Description' }).last().fill('Jib');
@@ -125,4 +126,116 @@ test('in one draft a record type with numbers and lines is made and orders link 
   expect(made.status).toBe(201);
   expect((await made.json()).values.number).toBe(`RP-${new Date().getFullYear()}-0002`);
   expect(JSON.stringify(await (await fetch(`${pelto.url}/api/v1/openapi.json`, { headers: { Authorization: `Bearer ${pelto.tokens.order_desk}` } })).json())).toContain('/records/rigging_plan');
+});
+
+test('links offer what goes with the record: a visit picks an order and a loaned hoist of its customer, the order is looked at and nothing typed is lost, and a plan is made from inside an order', async ({ person }) => {
+  const [customer, name] = pelto.sql(`SELECT p.number, p.name FROM erp.asset a JOIN erp.partner p ON p.id = a.customer WHERE returned_on IS NULL AND EXISTS (SELECT FROM erp.sales_order WHERE customer = p.id) GROUP BY p.id HAVING count(*) > 1 ORDER BY p.id LIMIT 1`).split('|');
+  const [orders, loans] = pelto.sql(`SELECT (SELECT count(*) FROM erp.sales_order o WHERE o.customer = p.id), (SELECT count(*) FROM erp.asset a WHERE a.customer = p.id AND returned_on IS NULL) FROM erp.partner p WHERE number = '${customer}'`).split('|').map(Number);
+  const henna = await person(pelto, 'Henna Aro');
+  const link = async (type, label, target, offers) => {
+    await henna.goto(`${pelto.url}/setup/fields/new?type=${type}`);
+    await henna.getByLabel('Label on screens').fill(label);
+    await henna.getByRole('radio', { name: 'Link', exact: true }).check({ force: true });
+    await henna.getByLabel('Points to', { exact: true }).selectOption(target);
+    if (offers) await henna.getByLabel('Offers only those for which this holds').fill(offers);
+    else await henna.getByRole('button', { name: 'customer = record.customer' }).click();
+    await henna.locator('#Help').focus();
+  };
+  await link('visit', 'About order', 'Sales orders');
+  await expect(henna.getByRole('row', { name: /^VI-/ }).first()).toContainText(/\d+: SO-|nothing/);
+  await henna.getByLabel('Offers only those for which this holds').fill('custmer = record.customer');
+  await expect(henna.getByText('There is no field “custmer” here. Did you mean customer?')).toBeVisible();
+  await henna.getByLabel('Offers only those for which this holds').fill('customer = record.customer');
+  await henna.getByRole('button', { name: 'Put in the draft' }).click();
+  await henna.getByText('It is in the draft').waitFor();
+  await link('visit', 'Hoist', 'Assets on loan', 'AND(customer = record.customer; ISBLANK(returned_on))');
+  await henna.getByRole('button', { name: 'Put in the draft' }).click();
+  await henna.getByText('It is in the draft').waitFor();
+  await henna.goto(`${pelto.url}/setup/fields/new?type=rigging_plan`);
+  await henna.getByLabel('Label on screens').fill('Customer');
+  await henna.getByRole('radio', { name: 'Link', exact: true }).check({ force: true });
+  await henna.getByLabel('Points to', { exact: true }).selectOption('Partners');
+  await henna.getByRole('button', { name: 'Put in the draft' }).click();
+  await henna.getByText('It is in the draft').waitFor();
+  await link('sales_order', 'Lift plan', 'Rigging plans');
+  await henna.getByRole('button', { name: 'Review and publish' }).click();
+  await henna.getByLabel(/Why does this/).fill('Visits are planned with what they are about');
+  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
+  await henna.getByText(/Release \d+ is live/).first().waitFor();
+
+  // An empty customer offers nothing, and says so.
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  await eero.goto(`${pelto.url}/records/visit/new`);
+  const options = eero.locator('.options li[data-id]:visible');
+  await eero.locator('body[data-ready]').waitFor();
+  await eero.getByRole('combobox', { name: 'Hoist' }).press('ArrowDown');
+  await expect(eero.getByText('Fill Customer first: what can be chosen here depends on it.')).toBeVisible();
+  await eero.keyboard.press('Escape');
+  await eero.getByLabel('Subject').fill('Yearly look');
+  await eero.getByRole('combobox', { name: 'Customer' }).fill(customer);
+  await options.first().waitFor();
+  await eero.keyboard.press('Enter');
+  await eero.getByRole('combobox', { name: 'Visitor' }).fill('Kaisa');
+  await options.first().waitFor();
+  await eero.keyboard.press('Enter');
+  await eero.getByRole('combobox', { name: 'Hoist' }).press('ArrowDown');
+  await expect(options).toHaveCount(Math.min(loans, 12));
+  await eero.keyboard.press('Enter');
+
+  // The wider window has the list's columns and its order; a row is chosen with the keys alone.
+  await eero.getByRole('combobox', { name: 'About order' }).press('F4');
+  const inside = eero.frameLocator('iframe');
+  await expect(inside.locator('#rows tbody tr')).toHaveCount(Math.min(orders, 50));
+  await inside.getByRole('link', { name: 'Order date' }).click();
+  await expect(inside.locator('th[aria-sort=ascending]')).toContainText('Order date');
+  await inside.locator('#search').focus();
+  await eero.keyboard.press('ArrowDown');
+  await eero.keyboard.press('Enter');
+  await expect(eero.locator('iframe')).toHaveCount(0);
+  const order = await eero.getByRole('combobox', { name: 'About order' }).inputValue();
+  expect(order).toBe(pelto.sql(`SELECT o.number FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE p.number = '${customer}' ORDER BY order_date, o.id LIMIT 1`));
+
+  // One key goes there; going back finds all that was typed.
+  await eero.getByRole('combobox', { name: 'About order' }).press('Alt+g');
+  await expect(eero.locator('.strip b')).toHaveText(order);
+  await eero.goBack();
+  await expect(eero.getByLabel('Subject')).toHaveValue('Yearly look');
+  await expect(eero.getByRole('combobox', { name: 'About order' })).toHaveValue(order);
+  await expect(eero.getByRole('combobox', { name: 'About order' })).toBeFocused();
+  await expect(eero.getByText('You have entries here')).toHaveCount(0);
+  await eero.getByRole('combobox', { name: 'Customer' }).hover();
+  await expect(eero.getByRole('tooltip')).toContainText(name);
+  await eero.keyboard.press('Escape');
+
+  // Another customer: what was chosen does not go with it, and that is said rather than taken away.
+  await eero.getByRole('combobox', { name: 'Customer' }).fill('P-0001');
+  await options.first().waitFor();
+  await eero.keyboard.press('Enter');
+  await expect(eero.getByText(`${order} does not go with Customer as it stands here. Choose another, or change that.`)).toBeVisible();
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Not saved yet.')).toBeVisible();
+  await expect(eero.getByRole('combobox', { name: 'About order' })).toHaveValue(order);
+  await eero.getByRole('combobox', { name: 'Customer' }).fill(customer);
+  await options.first().waitFor();
+  await eero.keyboard.press('Enter');
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Saved.')).toBeVisible();
+
+  // A plan made from inside the order begins with the order's customer, and stands in the order at once.
+  await eero.getByRole('link', { name: `Go to ${order}` }).click();
+  await eero.getByRole('combobox', { name: 'Lift plan' }).fill('Slipway mast');
+  await eero.locator('.options li[data-make]').waitFor();
+  await eero.locator('.options li[data-make]').click();
+  await expect(inside.getByRole('combobox', { name: 'Customer' })).toHaveValue(new RegExp(customer));
+  await expect(inside.getByLabel('Name')).toHaveValue('Slipway mast');
+  await inside.getByRole('button', { name: 'Save' }).click();
+  await expect(eero.locator('iframe')).toHaveCount(0);
+  await expect(eero.getByRole('combobox', { name: 'Lift plan' })).toHaveValue(/^Slipway mast \(RP-/);
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Saved.')).toBeVisible();
+  await eero.getByRole('link', { name: /^Go to Slipway mast/ }).click();
+  await eero.getByRole('region', { name: 'What points here' }).getByText('by Lift plan').click();
+  await expect(eero.getByRole('region', { name: 'What points here' }).getByRole('link', { name: order })).toBeVisible();
+  await eero.getByRole('button', { name: 'Delete' }).click();
+  await expect(eero.getByText(/stays: 1 sales order \(Lift plan\) still points to it\./)).toBeVisible();
 });

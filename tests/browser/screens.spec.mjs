@@ -11,6 +11,8 @@ const screens = {
   'new order': '/records/sales_order/new',
   'delivery to be made': '/records/delivery/new?from=sales_order/300',
   'closed invoice': '/records/sales_invoice/1',
+  'list to choose from': '/records/partner?inside=yes',
+  'record made in place': '/records/partner/new?inside=yes',
   'item': '/records/item/1',
   'partner': '/records/partner/177',
   'fields': '/setup/fields?type=sales_order',

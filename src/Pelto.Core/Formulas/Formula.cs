@@ -7,6 +7,9 @@ namespace Pelto.Core.Formulas;
 /// <remarks>Text, tokens, syntax, bound tree, then a delegate or SQL: each step is a function of the one before, and each node knows its place in the text.</remarks>
 public sealed class Formula
 {
+    /// <summary>In the condition of a link, stands for the record at hand.</summary>
+    public const string RecordName = Binder.RecordName;
+
     private readonly Bound bound;
     private readonly Evaluator evaluator;
 
@@ -47,6 +50,17 @@ public sealed class Formula
 
     /// <summary>The value in this frame. Never throws: what cannot be computed is an error value with its reason.</summary>
     public Value Evaluate(Frame frame) => evaluator(frame);
+
+    /// <summary>For the condition of a link: what a candidate's fields must hold for sure, such as the customer of the record at hand; a candidate made in place begins with it.</summary>
+    public IEnumerable<(Field Field, Value Value)> Demands(Frame atHand) => Demands(bound, atHand);
+
+    private static IEnumerable<(Field Field, Value Value)> Demands(Bound bound, Frame atHand) => bound switch
+    {
+        BoundCall { Function: And } all => all.Arguments.SelectMany(argument => Demands(argument, atHand)),
+        BoundBinary { Operator: "=", Left: BoundField { Of: Place.Header } own, Right: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral } equal => [(own.Field, Compiler.Compile(equal.Right)(new([], null, []) { AtHand = atHand }))],
+        BoundBinary { Operator: "=", Right: BoundField { Of: Place.Header } own, Left: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral } equal => [(own.Field, Compiler.Compile(equal.Left)(new([], null, []) { AtHand = atHand }))],
+        _ => [],
+    };
 
     /// <summary>As SQL for PostgreSQL that gives the same values.</summary>
     /// <param name="names">How fields and values are named there.</param>

@@ -13,6 +13,7 @@ internal sealed class ListSql
     private readonly ListQuery query;
     private readonly List<Field> fields;
     private readonly StringBuilder sql = new();
+    private readonly OfferSql offer;
 
     /// <summary>Writes it.</summary>
     /// <param name="query">What is wanted.</param>
@@ -22,6 +23,7 @@ internal sealed class ListSql
     public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take)
     {
         (this.query, this.fields, Labelled) = (query, fields, labelled);
+        offer = new(query.Offer, query.Type, Parameter);
         Select();
         From();
         Where();
@@ -48,7 +50,7 @@ internal sealed class ListSql
     private void From()
     {
         sql.Append(" FROM ").Append(Sql.Base(query.Type.Header)).Append(" h");
-        if (fields.Exists(field => field.IsAdded)) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
+        if (fields.Exists(field => field.IsAdded) || offer.NeedsAdded) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
         foreach (var field in Labelled)
             sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Base(field.Target!.Header)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
     }
@@ -64,6 +66,7 @@ internal sealed class ListSql
         }
 
         conditions.AddRange(query.Filters.Select(Condition));
+        conditions.AddRange(offer.Conditions.Select(condition => $"({condition})"));
         if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));
         if (conditions.Count > 0) sql.Append(" WHERE ").AppendJoin(" AND ", conditions);
     }

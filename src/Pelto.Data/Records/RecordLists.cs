@@ -21,6 +21,9 @@ public sealed record ListQuery(RecordType Type, IReadOnlyList<SortKey> Order, in
 {
     /// <summary>Conditions that all rows keep.</summary>
     public IReadOnlyList<Filter> Filters { get; init; } = [];
+
+    /// <summary>For a list from which one is chosen: the link that is being filled.</summary>
+    public Offer? Offer { get; init; }
 }
 
 /// <summary>A row of a list.</summary>
@@ -111,11 +114,13 @@ public sealed class RecordLists(NpgsqlDataSource source)
         return await ReadTargetsAsync(command, cancel);
     }
 
-    /// <summary>True when a link offers this record.</summary>
-    public async Task<bool> OffersAsync(Offer offer, long id, CancellationToken cancel = default)
+    /// <summary>How many records a link offers.</summary>
+    public async Task<long> CountAsync(Offer offer, CancellationToken cancel = default)
     {
-        await using var connection = await source.OpenConnectionAsync(cancel);
-        return (await OfferSql.FittingAsync(connection, null, offer, [id], cancel)).Count > 0;
+        await using var command = source.CreateCommand();
+        var sql = new OfferSql(offer, offer.Field.Target!, command.Add);
+        command.CommandText = $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE true{sql.And}";
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
     /// <summary>The id of the record with this identifier, or null.</summary>

@@ -45,6 +45,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         if (!field.Part.IsLines) said.Add(field.Kind.IsOrdered ? "Lists show it, sort by it and filter by it." : "Lists show it and filter by it.");
         said.Add($"Programs read and write it as {field.Code}.");
         if (field.Target is { } target) said.Add(field.Content.ClearsWithTarget ? $"When one of the {target.Plural.ToLowerInvariant()} is deleted, the field becomes empty where it pointed there." : $"One of the {target.Plural.ToLowerInvariant()} cannot be deleted as long as a record points to it.");
+        if (field.Narrowing is { } narrowing) said.Add($"It offers only what keeps to {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. Programs are held to it as well.");
         if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
         return said;
     }

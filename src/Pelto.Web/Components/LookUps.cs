@@ -14,9 +14,12 @@ internal static class LookUps
         app.MapGet("/choose/{type}/{field}", Choose).RequireAuthorization();
         app.MapGet("/pick/{type}", async (string type, string? text, CurrentRequest request, RecordLists lists, CancellationToken cancel) =>
             request.Find(type) is { } found
-                ? Results.Json((await lists.PickAsync(found, text ?? "", request.Viewer, cancel: cancel)).Select(target => new { id = target.Id, code = target.Identifier, name = target.Name, text = target.Text }))
+                ? Results.Json((await lists.PickAsync(found, text ?? "", request.Viewer, cancel: cancel)).Select(Shown))
                 : Results.NotFound()).RequireAuthorization();
     }
+
+    /// <summary>A target as pickers show it.</summary>
+    public static object Shown(Target target) => new { id = target.Id, code = target.Identifier, name = target.Name, text = target.Text, recent = target.IsRecent };
 
     // What begins so first, then what holds a word that begins so, then what holds it anywhere.
     private static IResult Choose(string type, string field, string? text, CurrentRequest request)

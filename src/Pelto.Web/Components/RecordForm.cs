@@ -89,6 +89,7 @@ public sealed class RecordForm
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
+            MayMake = field.Target is { } kind && Viewer.MayWrite(kind),
             IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
             IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
             Messages = [.. Messages[name]],
@@ -172,6 +173,9 @@ public sealed class FieldView
 
     /// <summary>For links: what it points to.</summary>
     public required Target? Target { get; init; }
+
+    /// <summary>For links: true when this person may create what it points to.</summary>
+    public bool MayMake { get; init; }
 
     /// <summary>True when the record cannot be saved without it.</summary>
     public bool IsNeeded { get; init; }

@@ -11,7 +11,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The list of a record type.</summary>
-public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store, TargetFinder finder) : PageModel
+public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store, TargetFinder finder, OfferTokens tokens) : PageModel
 {
     private const int Rows = 50;
 
@@ -42,6 +42,12 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>What was deleted just now, and what brings it back.</summary>
     public (string Title, string Undo)? Deleted { get; private set; }
 
+    /// <summary>True when the list is shown within a form, for one of its records to be chosen.</summary>
+    public bool IsInside { get; private set; }
+
+    /// <summary>For a list from which one is chosen: the sealed link that is being filled.</summary>
+    public string? Offer { get; private set; }
+
     /// <summary>True when a deleted record could not be brought back.</summary>
     public bool Lost { get; private set; }
 
@@ -55,13 +61,15 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string Words(Filter filter) => filter.InWords(Locale, targets.GetValueOrDefault(filter));
 
     /// <summary>Shows the list, or the rows after a cursor.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, [FromQuery] FilterInput adding, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, string? inside, string? offer, [FromQuery] FilterInput adding, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NotFound();
         Type = found;
         Columns = [.. found.ListColumns.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)];
         MayWrite = request.Viewer.MayWrite(found);
-        (Search, Lost) = (search, lost);
+        (Search, Lost, IsInside) = (search, lost, inside is not null);
+        var offered = tokens.Read(offer, request.Catalogue) is { } link && link.Field.Target == found ? link : null;
+        if (offered is not null) Offer = offer;
         if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
         if (RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) RecordLists.TryOrder(found, null, request.Viewer, out keys);
         else Order = order;
@@ -77,7 +85,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
             foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [linked.Value.Target], request.Viewer, cancel)).Values) targets[linked] = target.Text;
         try
         {
-            Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters }, request.Viewer, cancel);
+            Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters, Offer = offered }, request.Viewer, cancel);
         }
         catch (FormatException)
         {
@@ -110,15 +118,21 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>The list without one of its filters.</summary>
     public string LinkWithout(Filter filter) => Link(Order, null, Filters.Where(other => other != filter));
 
+    /// <summary>The list with nothing left out.</summary>
+    public string LinkToAll => $"/records/{Type.Code}{(IsInside ? $"?inside=yes&offer={UrlEncoder.Default.Encode(Offer ?? "")}" : "")}";
+
     /// <summary>Where the next rows are.</summary>
     public string LinkForMore => Link(Order, Page.Next);
+
+    /// <summary>A row as the record that a link would point to.</summary>
+    public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row.Values[Type.Identifier.Slot]), Type.Name.Kind is LinkKind ? "" : Type.Name.Kind.Format(row.Values[Type.Name.Slot]));
 
     /// <summary>A value as it stands in a row.</summary>
     public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, Locale);
 
     private string Link(string? order, string? after, IEnumerable<Filter>? filters = null)
     {
-        var query = new[] { ("search", Search), ("order", order), ("after", after) }.Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write())))
+        var query = new[] { ("search", Search), ("order", order), ("after", after), ("inside", IsInside ? "yes" : null), ("offer", Offer) }.Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write())))
             .Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
         return $"/records/{Type.Code}?{string.Join('&', query)}";
     }

@@ -12,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
-public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains) : PageModel
+public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens) : PageModel
 {
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
@@ -26,6 +26,9 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>What points to this record, by record type and field.</summary>
     public IReadOnlyList<Pointing> Pointing { get; private set; } = [];
 
+    /// <summary>True when the page is shown within a form, for a record to be made there.</summary>
+    public bool IsInside => Request.Query.ContainsKey(SafetyHeaders.Inside);
+
     /// <summary>The documents that this one follows and that follow it.</summary>
     public IReadOnlyList<ChainStep> Chain { get; private set; } = [];
 
@@ -36,13 +39,14 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <param name="type">The code of its type.</param>
     /// <param name="id">Its id, or <c>new</c>.</param>
     /// <param name="from">For a new document: the one that it follows, as <c>sales_order/17</c>.</param>
+    /// <param name="with">For a new record: what it begins with, each written <c>code~value</c>.</param>
     /// <param name="saved">True when it was saved just now.</param>
     /// <param name="stays">Why it was not deleted.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IActionResult> OnGetAsync(string type, string id, string? from, bool saved, string? stays, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string type, string id, string? from, string[]? with, bool saved, string? stays, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
-        Form = id == "new" && from is not null && await FollowingAsync(found, from) is { } next ? await forms.OfAsync(next, state) : await forms.OfAsync(state);
+        Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(begun, state) : await forms.OfAsync(state);
         if (state.Id is { } known)
         {
             Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
@@ -54,8 +58,18 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         return Page();
     }
 
-    private async Task<RecordState?> FollowingAsync(RecordType type, string from)
+    private static RecordState? With(RecordType type, RecordState fresh, string[]? with)
     {
+        if (with is not { Length: > 0 }) return null;
+        var state = fresh.Copy();
+        foreach (var entry in with.Select(text => text.Split('~', 2)).Where(entry => entry.Length == 2))
+            if (type.Header.Find(entry[0]) is { IsTyped: true } field && field.Kind.Parse(entry[1]) is { Refusal: null } read) state.Header[field.Slot] = read.Value;
+        return state;
+    }
+
+    private async Task<RecordState?> FollowingAsync(RecordType type, string? from)
+    {
+        if (from is null) return null;
         if (from.Split('/') is not [var code, var number] || !TryId(number, out var id) || type.Follows.FirstOrDefault(follow => follow.Source.Code == code) is not { } follow || !request.Viewer.MayRead(follow.Source)) return null;
         return await store.FindAsync(follow.Source, id, request.Viewer) is { } source && NextDocument.Refuse(follow, source) is null ? NextDocument.Make(follow, source, store.Today) : null;
     }
@@ -92,9 +106,34 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: false);
         var saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
         if (saving.Result == SaveResult.Gone) return Gone(type);
-        if (saving.Result == SaveResult.Saved) return new JsonResult(new { saved = $"/records/{type}/{saving.Outcome.State.Id}?saved=true" });
+        if (saving.Result == SaveResult.Saved)
+        {
+            var target = (await lists.TargetsAsync(found, [saving.Outcome.State.Id!.Value], request.Viewer, cancel)).Values.First();
+            return new JsonResult(new { saved = $"/records/{type}/{target.Id}?saved=true", target = LookUps.Shown(target) });
+        }
+
         return Partial("Records/_Form", await forms.OfAsync((await CurrentAsync(found, id))!, saving.Outcome, posted, isJudged: true));
     }
+
+    /// <summary>What a link offers, by what was typed and by all that stands in the form.</summary>
+    public async Task<IActionResult> OnPostPickAsync(string type, string id, string field, string? line, string? text, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var link) || link.Target is not { } target || !request.Viewer.MayRead(target) || await RunAsync(type, id, cancel) is not { } run) return NotFound();
+        var offer = new Offer(link, run.Outcome.State, link.Part.IsLines ? run.Outcome.State.LinesOf(link.Part).FirstOrDefault(row => row.Key == line) : null);
+        if (link.Part.IsLines && offer.Line is null) return NotFound();
+        if (offer.Missing is { } missing) return new JsonResult(new { first = $"Fill {missing.TextIn(request.Locale).Label} first: what can be chosen here depends on it.", found = Array.Empty<object>() });
+        var demands = link.Narrowing?.Condition.Demands(offer.Record.FrameAt(offer.Line)).Where(demand => demand.Field.IsTyped) ?? [];
+        return new JsonResult(new
+        {
+            found = (await lists.PickAsync(target, text ?? "", request.Viewer, offer: offer, cancel: cancel)).Select(LookUps.Shown),
+            offer = tokens.Write(offer),
+            with = string.Concat(demands.Select(demand => $"&with={Uri.EscapeDataString($"{demand.Field.Code}~{(demand.Field.Kind is AnyChoiceKind ? demand.Value.Text : demand.Field.Kind.Format(demand.Value))}")}")),
+        });
+    }
+
+    /// <summary>The main facts of a record, for the card that a link shows.</summary>
+    public async Task<IActionResult> OnGetCardAsync(string type, string id) =>
+        request.Find(type) is { } found && TryId(id, out var known) && await store.FindAsync(found, known, request.Viewer) is { } state ? Partial("Records/_Card", await forms.OfAsync(state)) : NotFound();
 
     /// <summary>Draws the form under the live release, with all that was entered.</summary>
     public async Task<IActionResult> OnPostDrawAsync(string type, string id, CancellationToken cancel) =>

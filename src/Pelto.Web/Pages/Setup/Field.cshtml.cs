@@ -14,7 +14,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a field, with a real record beside it.</summary>
-public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder) : PageModel
+public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder, OfferProofs offers) : PageModel
 {
     private Draft draft = default!;
     private Catalogue catalogue = default!;
@@ -100,6 +100,24 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     /// <summary>What a link can point to.</summary>
     public IEnumerable<(string Code, string Label)> TargetChoices => catalogue.RecordTypes.Select(type => (type.Code, type.Plural));
+
+    /// <summary>True for a field of lines.</summary>
+    public bool IsLines => PartOf(Input.Part) is { IsLines: true };
+
+    /// <summary>Conditions that come to mind for what a link offers: both sides point to the same record, and open documents only.</summary>
+    public IEnumerable<string> SuggestedOffers
+    {
+        get
+        {
+            if (PartOf(Input.Part) is not { } part || catalogue.Find(Input.Target) is not { } target) yield break;
+            foreach (var own in part.RecordType.Header.Fields.Where(own => own.Target is not null && own.Id != fieldId))
+                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target)) yield return $"{theirs.Code} = {Core.Formulas.Formula.RecordName}.{own.Code}";
+            if (target.Document is { } document) yield return $"{document.Status.Code} = \"{document.Description.Open}\"";
+        }
+    }
+
+    /// <summary>What the link would offer on real records.</summary>
+    public IReadOnlyList<OfferProof> Offered { get; private set; } = [];
 
     /// <summary>The languages that labels can be written in, besides the one that they are defined in.</summary>
     public static IReadOnlyList<(string Code, string Name)> LabelLanguages { get; } =
@@ -317,11 +335,13 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
 
-        var record = request.Catalogue.Find(type.Code) is { } filled ? await RecordAsync(filled) : null;
+        var filled = request.Catalogue.Find(type.Code);
+        var record = filled is null ? null : await RecordAsync(filled);
         var shown = new RecordState(type) { Id = record?.Id };
         if (record is not null) CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";
         var form = await forms.OfAsync(shown);
+        if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, CopyTo, request.Viewer, HttpContext.RequestAborted);
         Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
     }
 

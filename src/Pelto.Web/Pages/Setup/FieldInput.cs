@@ -97,6 +97,12 @@ public sealed class FieldInput
     /// <summary>For links: whether deleting the target empties the link.</summary>
     public bool ClearsWithTarget { get; set; }
 
+    /// <summary>For links: a condition for what is offered.</summary>
+    public string Offers { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For links: what people read when something else is chosen.</summary>
+    public string OffersMessage { get; set => field = value ?? ""; } = "";
+
     /// <summary>What new records begin with.</summary>
     public string StartingValue { get; set => field = value ?? ""; } = "";
 
@@ -168,6 +174,8 @@ public sealed class FieldInput
         CheckDigit = field.CheckDigit ?? "",
         Target = field.Target ?? "",
         ClearsWithTarget = field.ClearsWithTarget,
+        Offers = field.Offers ?? "",
+        OffersMessage = field.OffersMessage ?? "",
         StartingValue = field.StartingValue ?? "",
         FillExisting = field.FillExisting,
         Required = field.Required,
@@ -221,6 +229,8 @@ public sealed class FieldInput
             CheckDigit = Kind == "identifier" && Scheme == IdentifierKind.Own ? OrNull(CheckDigit) : null,
             Target = isLink ? OrNull(Target) : null,
             ClearsWithTarget = isLink && ClearsWithTarget,
+            Offers = isLink ? OrNull(Offers) : null,
+            OffersMessage = isLink ? OrNull(OffersMessage) : null,
             StartingValue = isLink ? null : OrNull(StartingValue),
             FillExisting = !isLink && FillExisting && StartingValue.Trim().Length > 0,
             Required = Required,

@@ -1,4 +1,16 @@
+import { isInside, tellOutside } from './inside.js';
 import { attachPickers } from './pick.js';
+
+// Within a form, a row is chosen rather than opened.
+if (isInside) {
+  document.getElementById('search').focus();
+  document.addEventListener('click', event => {
+    const link = event.target.closest('a[data-id]') ?? event.target.closest('#rows tbody tr')?.querySelector('a[data-id]');
+    if (!link || event.target.closest('button')) return;
+    event.preventDefault();
+    tellOutside('chosen', { ...link.dataset });
+  });
+}
 
 attachPickers(document.getElementById('filter-form'));
 

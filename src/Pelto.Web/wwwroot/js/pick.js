@@ -1,11 +1,14 @@
 // Links and choices: typing finds; the arrow keys and Enter choose (WAI-ARIA combobox pattern).
 
+import { openInside } from './inside.js';
+
 const inputs = '[data-pick], [data-choose]';
 
 export function attachPickers(form) {
   form.addEventListener('input', event => {
     if (!event.target.matches(inputs)) return;
     if (hiddenOf(event.target)) hiddenOf(event.target).value = '';
+    lead(event.target);
     ask(event.target);
   });
   form.addEventListener('focusout', event => {
@@ -15,13 +18,14 @@ export function attachPickers(form) {
     if (event.target.matches(inputs)) onKey(event);
   });
   form.addEventListener('mousedown', event => {
-    const option = event.target.closest('.options li[data-id], .options li[data-new]');
+    const option = event.target.closest(offered.split(', ').map(one => `.options ${one}`).join(', '));
     if (!option) return;
     event.preventDefault();
     choose(option.closest('.pick').querySelector(inputs), option);
   });
 }
 
+const offered = 'li[data-id], li[data-new], li[data-all], li[data-make]';
 const hiddenOf = input => input.parentElement.querySelector('[data-pick-id]');
 const listOf = input => document.getElementById(input.getAttribute('aria-controls'));
 
@@ -31,20 +35,34 @@ async function ask(input) {
   const mine = ++turn;
   await new Promise(done => setTimeout(done, 120));
   if (mine !== turn) return;
-  const where = input.dataset.pick ? `/pick/${input.dataset.pick}` : `/choose/${input.form.dataset.type}/${input.dataset.choose}`;
-  const answer = await fetch(`${where}?text=${encodeURIComponent(input.value)}`).catch(() => null);
-  if (mine !== turn || !answer?.ok || document.activeElement !== input) return;
-  show(input, await answer.json());
+  const answer = await look(input, input.value);
+  if (mine !== turn || !answer || document.activeElement !== input) return;
+  show(input, answer);
 }
 
-function show(input, found) {
+// A link that offers only what goes with the record is asked with all that stands in the form.
+async function look(input, text) {
+  let answer;
+  if (input.dataset.narrowed) {
+    const about = new URLSearchParams({ handler: 'Pick', field: input.dataset.pickField, line: input.closest('[data-line]')?.dataset.line ?? '', text });
+    answer = await fetch(`${location.pathname}?${about}`, { method: 'POST', body: new FormData(input.form) }).catch(() => null);
+  } else {
+    const where = input.dataset.pick ? `/pick/${input.dataset.pick}` : `/choose/${input.form.dataset.type}/${input.dataset.choose}`;
+    answer = await fetch(`${where}?text=${encodeURIComponent(text)}`).catch(() => null);
+  }
+  if (!answer?.ok) return null;
+  const said = await answer.json();
+  return Array.isArray(said) ? { found: said } : said;
+}
+
+function show(input, { found, first }) {
   const list = listOf(input);
   list.replaceChildren(...found.map((target, index) => {
     const option = document.createElement('li');
     option.id = `${list.id}-${index}`;
     option.role = 'option';
     option.dataset.id = target.id;
-    option.dataset.text = input.dataset.pickShort === undefined ? target.text : target.code;
+    option.dataset.text = input.dataset.pickShort ? target.code : target.text;
     if (target.colour) option.dataset.colour = target.colour;
     option.dataset.name = target.name;
     option.setAttribute('aria-selected', String(index === 0));
@@ -54,6 +72,12 @@ function show(input, found) {
     const code = document.createElement('span');
     code.className = 'soft';
     code.textContent = target.code;
+    if (target.recent) {
+      const recent = document.createElement('span');
+      recent.className = 'recent';
+      recent.textContent = 'chosen lately';
+      code.prepend(recent, ' ');
+    }
     option.append(name, code);
     return option;
   }));
@@ -71,8 +95,12 @@ function show(input, found) {
     none.className = 'none';
     none.role = 'option';
     none.setAttribute('aria-disabled', 'true');
-    none.textContent = 'Nothing fits';
+    none.textContent = first ?? 'Nothing fits';
     list.append(none);
+  }
+  if (input.dataset.pickField && !first) {
+    list.append(act(list, 'all', `Look through all ${input.dataset.pickMany} …`, 'F4'));
+    if (input.dataset.mayMake) list.append(act(list, 'make', `New ${input.dataset.pickOne}${typed && found.length === 0 ? ` “${typed}”` : ''} …`, ''));
   }
   const at = input.getBoundingClientRect();
   const below = window.innerHeight - at.bottom > 220;
@@ -82,6 +110,64 @@ function show(input, found) {
   list.hidden = false;
   input.setAttribute('aria-expanded', 'true');
   point(input, list.querySelector('li[data-id], li[data-new]'));
+}
+
+function act(list, what, text, key) {
+  const option = document.createElement('li');
+  option.id = `${list.id}-${what}`;
+  option.role = 'option';
+  option.dataset[what] = '';
+  const said = document.createElement('span');
+  said.textContent = text;
+  option.append(said);
+  if (key) {
+    const shown = document.createElement('kbd');
+    shown.textContent = key;
+    option.append(shown);
+  }
+  option.setAttribute('aria-selected', 'false');
+  return option;
+}
+
+// A wider window: the whole list with its columns, order and filters, or a new record; both come back with what was chosen.
+async function open(input, what) {
+  const typed = hiddenOf(input).value ? '' : input.value.trim();
+  turn++;
+  close(input);
+  const answer = input.dataset.narrowed ? await look(input, typed) : {};
+  if (!answer) return;
+  if (answer.first) {
+    show(input, answer);
+    return;
+  }
+  const type = input.dataset.pick;
+  const src = what === 'all'
+    ? `/records/${type}?inside=yes${answer.offer ? `&offer=${encodeURIComponent(answer.offer)}` : ''}`
+    : `/records/${type}/new?inside=yes${answer.with ?? ''}${typed && input.dataset.mayMake !== '-' ? `&with=${encodeURIComponent(`${input.dataset.mayMake}~${typed}`)}` : ''}`;
+  openInside({
+    title: what === 'all' ? `Choose one of the ${input.dataset.pickMany}` : `New ${input.dataset.pickOne}`,
+    src,
+    back: input,
+    chosen: target => put(input, { id: target.id, text: input.dataset.pickShort ? target.code : target.text, name: target.name }),
+  });
+}
+
+function put(input, { id, text, name }) {
+  hiddenOf(input).value = id;
+  input.value = text;
+  if (input.dataset.pickShort) input.title = name;
+  lead(input);
+  input.dispatchEvent(new Event('change', { bubbles: true }));
+}
+
+// The arrow beside a link leads to what stands in it now.
+function lead(input) {
+  const go = input.parentElement.querySelector('.go');
+  if (!go) return;
+  const id = hiddenOf(input).value;
+  go.hidden = !id;
+  go.href = `/records/${input.dataset.pick}/${id}`;
+  go.setAttribute('aria-label', `Go to ${input.value}`);
 }
 
 function point(input, option) {
@@ -97,6 +183,11 @@ function point(input, option) {
 function onKey(event) {
   const input = event.target;
   const list = listOf(input);
+  if (event.key === 'F4' && input.dataset.pickField) {
+    event.preventDefault();
+    open(input, 'all');
+    return;
+  }
   if (list.hidden) {
     if (event.key === 'ArrowDown' && !event.altKey) {
       ask(input);
@@ -104,12 +195,12 @@ function onKey(event) {
     }
     return;
   }
-  const options = [...list.querySelectorAll('li[data-id], li[data-new]')];
+  const options = [...list.querySelectorAll(offered)];
   const at = options.findIndex(option => option.getAttribute('aria-selected') === 'true');
   if (event.key === 'ArrowDown') point(input, options[Math.min(at + 1, options.length - 1)]);
   else if (event.key === 'ArrowUp') point(input, options[Math.max(at - 1, 0)]);
   else if (event.key === 'Enter' || event.key === 'Tab') {
-    if (options[at]) choose(input, options[at]);
+    if (options[at] && (event.key === 'Enter' || options[at].dataset.id)) choose(input, options[at]);
     if (event.key === 'Tab') return;
   } else if (event.key === 'Escape') close(input);
   else return;
@@ -118,6 +209,12 @@ function onKey(event) {
 }
 
 async function choose(input, option) {
+  for (const what of ['all', 'make']) {
+    if (what in option.dataset) {
+      open(input, what);
+      return;
+    }
+  }
   if (input.dataset.several) input.value = '';
   if (option.dataset.new) {
     const label = option.dataset.new;
@@ -134,12 +231,9 @@ async function choose(input, option) {
     input.dispatchEvent(new Event('change', { bubbles: true }));
     return;
   }
-  hiddenOf(input).value = option.dataset.id;
-  input.value = option.dataset.text;
-  if (input.dataset.pickShort !== undefined) input.title = option.dataset.name;
   turn++;
   close(input);
-  input.dispatchEvent(new Event('change', { bubbles: true }));
+  put(input, option.dataset);
 }
 
 function close(input) {

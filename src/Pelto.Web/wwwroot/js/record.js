@@ -3,6 +3,8 @@ import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
 import { attachHere } from './here.js';
 import { attachInputs, take } from './inputs.js';
+import { isInside, tellOutside } from './inside.js';
+import './card.js';
 import './origins.js';
 
 let form = document.getElementById('record');
@@ -35,20 +37,43 @@ window.addEventListener('beforeunload', event => {
   if (dirty && !leaving) event.preventDefault();
 });
 
-const offerEntries = () => {
+// Who goes to look at another record and comes back finds the form as it was.
+const backKey = `back:${storeKey}`;
+
+function leaveFor(address) {
+  if (dirty) {
+    remember();
+    sessionStorage.setItem(backKey, JSON.stringify({ focused: document.activeElement?.id, scroll: window.scrollY, page: form.querySelector('[role=tab][aria-selected=true]')?.id }));
+  }
+  leaving = true;
+  location.assign(address);
+}
+
+const bringBack = async kept => {
+  const data = new FormData();
+  kept.entries.forEach(([name, value]) => data.append(name, value));
+  data.set('__RequestVerificationToken', form.querySelector('[name=__RequestVerificationToken]').value);
+  if (!await draw(data)) return false;
+  markDirty();
+  return true;
+};
+
+const offerEntries = async () => {
   const kept = JSON.parse(localStorage.getItem(storeKey) ?? 'null');
   if (!kept || form.dataset.writable !== 'yes') return;
+  const back = JSON.parse(sessionStorage.getItem(backKey) ?? 'null');
+  sessionStorage.removeItem(backKey);
+  if (back && await bringBack(kept)) {
+    selectPage(document.getElementById(back.page));
+    document.getElementById(back.focused)?.focus({ preventScroll: true });
+    window.scrollTo({ top: back.scroll });
+    return;
+  }
   const at = new Date(kept.at);
   const when = `${String(at.getHours()).padStart(2, '0')}:${String(at.getMinutes()).padStart(2, '0')}`;
   const notice = tell(`You have entries here from ${when} that were not saved.`, 'draft');
   act(notice, 'Bring them back', async () => {
-    const data = new FormData();
-    kept.entries.forEach(([name, value]) => data.append(name, value));
-    data.set('__RequestVerificationToken', form.querySelector('[name=__RequestVerificationToken]').value);
-    if (await draw(data)) {
-      notice.remove();
-      markDirty();
-    }
+    if (await bringBack(kept)) notice.remove();
   }, true);
   act(notice, 'Drop them', () => {
     forget();
@@ -191,9 +216,13 @@ async function save() {
   try {
     const answer = await post('', new FormData(form));
     if (answer.headers.get('content-type')?.includes('json')) {
-      const { saved, gone } = await answer.json();
+      const { saved, target, gone } = await answer.json();
       if (saved) {
         forget();
+        if (isInside) {
+          tellOutside('chosen', target);
+          return;
+        }
         // The page that was saved takes the form's place in the history: back leads to where one came from.
         location.replace(saved);
         return;
@@ -262,6 +291,27 @@ document.addEventListener('keydown', event => {
     event.preventDefault();
     save();
   }
+  if (event.altKey && !event.ctrlKey && event.code === 'KeyG') {
+    const go = event.target.closest('.pick')?.querySelector('.go:not([hidden])');
+    if (!go) return;
+    event.preventDefault();
+    leaveFor(go.href);
+  }
+});
+
+// Links to other records, opened here: what was typed waits for the way back.
+document.getElementById('work').addEventListener('click', event => {
+  const link = event.target.closest('a[href^="/records/"]');
+  if (!link || isInside || event.button !== 0 || event.ctrlKey || event.metaKey || event.shiftKey || !dirty) return;
+  event.preventDefault();
+  leaveFor(link.href);
+});
+
+// A page that the browser kept as it was needs nothing brought back.
+window.addEventListener('pageshow', event => {
+  if (!event.persisted) return;
+  leaving = false;
+  sessionStorage.removeItem(backKey);
 });
 
 function attach() {
@@ -317,3 +367,6 @@ attachHere(document.querySelector('[data-here]'), () => form, () => {
   leaving = true;
 });
 offerEntries();
+if (isInside) form.querySelector('input:not([type=hidden]), select, textarea')?.focus();
+// Keys are heard from here on; tests wait for it.
+document.body.dataset.ready = 'yes';
