@@ -151,6 +151,13 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await link('visit', 'Hoist', 'Assets on loan', 'AND(customer = record.customer; ISBLANK(returned_on))');
   await henna.getByRole('button', { name: 'Put in the draft' }).click();
   await henna.getByText('It is in the draft').waitFor();
+  await henna.goto(`${pelto.url}/setup/fields/new?type=visit`);
+  await henna.getByLabel('Label on screens').fill('Their city');
+  await henna.getByRole('radio', { name: 'Seen through a link' }).check({ force: true });
+  await henna.getByLabel('Through which link, and what').fill('customer.city');
+  await expect(henna.getByText('It shows City of Customer, as it is now: nothing is stored, nothing grows old.')).toBeVisible();
+  await henna.getByRole('button', { name: 'Put in the draft' }).click();
+  await henna.getByText('It is in the draft').waitFor();
   await henna.goto(`${pelto.url}/setup/fields/new?type=rigging_plan`);
   await henna.getByLabel('Label on screens').fill('Customer');
   await henna.getByRole('radio', { name: 'Link', exact: true }).check({ force: true });
@@ -175,6 +182,7 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await eero.getByRole('combobox', { name: 'Customer' }).fill(customer);
   await options.first().waitFor();
   await eero.keyboard.press('Enter');
+  await expect(eero.getByLabel('Their city')).toHaveText(pelto.sql(`SELECT city FROM erp.partner WHERE number = '${customer}'`));
   await eero.getByRole('combobox', { name: 'Visitor' }).fill('Kaisa');
   await options.first().waitFor();
   await eero.keyboard.press('Enter');

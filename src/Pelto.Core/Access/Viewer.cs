@@ -54,6 +54,9 @@ public static class AccessRules
     public static AccessLevel LevelAt(this Viewer viewer, Field field)
     {
         var level = viewer.LevelAt(field.Part.RecordType);
+
+        // What is seen through links is withheld with anything on the way there.
+        if (field.IsSeen) return field.Path.All(step => viewer.LevelAt(step) >= AccessLevel.Read) && field.Path.SkipLast(1).All(viewer.MaySeeThrough) && level >= AccessLevel.Read ? AccessLevel.Read : AccessLevel.None;
         return level == AccessLevel.Write && !(field.IsTyped && viewer.MaySeeThrough(field)) ? AccessLevel.Read : level;
     }
 

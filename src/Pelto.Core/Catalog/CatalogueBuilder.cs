@@ -26,7 +26,7 @@ internal sealed class CatalogueBuilder
         var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(), own))).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
-        foreach (var definition in site.Fields) Add(definition, types);
+        foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         foreach (var type in types) Finish(type);
@@ -94,6 +94,12 @@ internal sealed class CatalogueBuilder
         var before = problems.Count;
         var content = site.Resolve(definition);
         CheckTexts(definition);
+        if (content.Kind == FieldKinds.Seen)
+        {
+            AddSeen(definition, types, before);
+            return;
+        }
+
         var kind = FieldKinds.Make(content, (property, sentence) => Refuse(definition, property, sentence));
         if (kind is LinkKind link) CheckLink(definition, link, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
@@ -114,6 +120,59 @@ internal sealed class CatalogueBuilder
             part.Add(field);
             FindTarget(field, types);
         }
+    }
+
+    // The kind is that of what is seen, so the path is followed before the field is made; in each place on its own.
+    private void AddSeen(FieldDefinition definition, List<RecordType> types, int before)
+    {
+        if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)) Refuse(definition, "required", "It is seen, not filled in: what it shows cannot be demanded here.");
+        if (definition.Unique) Refuse(definition, "unique", "It is seen, not filled in: it cannot be unique here.");
+        if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "It is seen, not filled in: it has no starting value.");
+        foreach (var place in definition.Places().Where(place => !IsRetired(place)))
+        {
+            if (FindPart(definition, place, types) is not { } part) continue;
+            CheckCode(definition, part, null, types);
+            if (FollowPath(definition, part) is not { } path || problems.Count > before) continue;
+            var field = new Field { Id = definition.IdIn(place), Content = definition, Kind = path[^1].Kind, Part = part, Slot = part.Fields.Count, IsAdded = true, Path = path, Target = path[^1].Target };
+            part.Add(field);
+        }
+    }
+
+    private List<Field>? FollowPath(FieldDefinition definition, Part part)
+    {
+        var codes = (definition.Path ?? "").Split('.', StringSplitOptions.TrimEntries);
+        if (codes.Length < 2 || codes.Any(code => code.Length == 0))
+        {
+            Refuse(definition, "path", "Say through which link and what, such as customer.credit_limit.");
+            return null;
+        }
+
+        var path = new List<Field>();
+        var at = part;
+        foreach (var code in codes)
+        {
+            var field = at.Find(code);
+            if (field is null)
+            {
+                var nearest = Formulas.Nearest.To(code, at.Fields.Select(candidate => candidate.Code));
+                Refuse(definition, "path", $"{at.Label} has no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
+                return null;
+            }
+
+            path.Add(field);
+            if (path.Count == codes.Length) break;
+            if (field.Target is not { } target || field.IsSeen)
+            {
+                Refuse(definition, "path", $"{field.Label} is no link, so nothing is seen through it.");
+                return null;
+            }
+
+            at = target.Header;
+        }
+
+        if (path[^1] is not ({ IsSeen: true } or { Kind: FileKind or SecretKind })) return path;
+        Refuse(definition, "path", $"{path[^1].Label} can be looked at with its own record only.");
+        return null;
     }
 
     private void CheckLink(FieldDefinition definition, LinkKind link, List<RecordType> types)

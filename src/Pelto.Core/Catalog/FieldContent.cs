@@ -64,6 +64,9 @@ public abstract record FieldContent
     /// <summary>For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to it.</summary>
     public bool ClearsWithTarget { get; init; }
 
+    /// <summary>For what is seen through a link: the way there by codes, such as <c>customer.credit_limit</c>.</summary>
+    public string? Path { get; init; }
+
     /// <summary>For links: which records are offered, as a formula over the candidate's fields and <c>record</c>, the record at hand; all when not given.</summary>
     public string? Offers { get; init; }
 

@@ -6,6 +6,9 @@ namespace Pelto.Core.Catalog;
 /// <summary>All kinds of field: which there are, and how a definition becomes one.</summary>
 public static class FieldKinds
 {
+    /// <summary>Names no kind of its own: a field of another record, seen through a link, has the kind that it has there.</summary>
+    public const string Seen = "seen";
+
     private delegate FieldKind Maker(FieldContent content, Action<string, string> refuse);
 
     // One line for each kind: its maker, and as the administrator is first offered it.

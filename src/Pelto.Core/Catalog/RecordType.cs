@@ -26,11 +26,20 @@ public sealed class Field
     /// <summary>True for a field that the site added.</summary>
     public required bool IsAdded { get; init; }
 
+    /// <summary>For what is seen through a link: the links to go through, and the field at their end. Empty for a field of its own.</summary>
+    public IReadOnlyList<Field> Path { get; init; } = [];
+
+    /// <summary>True for a field of another record that is seen through a link: read live, kept nowhere here, typed by nobody.</summary>
+    public bool IsSeen => Path.Count > 0;
+
+    /// <summary>The field that holds the value: itself, or the one at the end of the path.</summary>
+    public Field Source => IsSeen ? Path[^1] : this;
+
     /// <summary>How new records get it as their number, or null.</summary>
     public NumberingDescription? Numbering { get; init; }
 
     /// <summary>The columns that it is kept in, in the order of its kind's.</summary>
-    public IReadOnlyList<FieldColumn> Columns => columns ??= [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
+    public IReadOnlyList<FieldColumn> Columns => columns ??= IsSeen ? [] : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
     /// <summary>Names its columns in SQL, each after a prefix such as <c>a.</c></summary>
     public ColumnNames ColumnNames(string prefix = "") => suffix => $"{prefix}\"{ColumnBase}{suffix}\"";
@@ -74,13 +83,13 @@ public sealed class Field
     public bool Required => Content.Required;
 
     /// <summary>What values it takes, in words, with what a link points to.</summary>
-    public string KindInWords => Target is null ? Kind.Description : $"link to {Target.Plural.ToLowerInvariant()}";
+    public string KindInWords => IsSeen ? $"{Source.KindInWords}, seen through {string.Join(" and ", Path.SkipLast(1).Select(link => link.Label))}" : Target is null ? Kind.Description : $"link to {Target.Plural.ToLowerInvariant()}";
 
     /// <summary>True when the ERP keeps it up itself.</summary>
     public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
 
-    /// <summary>True when people type it, rather than a formula, a numbering or the ERP filling it.</summary>
-    public bool IsTyped => Formula is null && Numbering is null && !IsKeptUp;
+    /// <summary>True when people type it, rather than a formula, a numbering, a link or the ERP filling it.</summary>
+    public bool IsTyped => Formula is null && Numbering is null && !IsKeptUp && !IsSeen;
 
     /// <summary>What a new record begins with, on that day.</summary>
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
@@ -139,6 +148,12 @@ public sealed class Part
 
     /// <summary>The fields that the site added.</summary>
     public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
+
+    /// <summary>Those of them that are kept with its rows, rather than seen through a link.</summary>
+    public IEnumerable<Field> KeptFields => fields.Where(added => added.IsAdded && !added.IsSeen);
+
+    /// <summary>What is seen through links.</summary>
+    public IEnumerable<Field> SeenFields => fields.Where(seen => seen.IsSeen);
 
     /// <summary>Finds a field by its code.</summary>
     public Field? Find(string code) => byCode.GetValueOrDefault(code);

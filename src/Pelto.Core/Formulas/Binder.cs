@@ -56,6 +56,7 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
     private Bound AtHand(Part of, Place place, Token name)
     {
         if (of.Find(name.Text) is not { } field) return Unknown(name, of.Fields.Select(candidate => candidate.Code));
+        if (field.IsSeen) return Refuse(name.Span, $"{field.Label} is seen through a link: write the way there, {RecordName}.{field.Content.Path}.");
         watches.Add(field);
         if (isAskedIfBlank) mayBeEmpty.Add(field);
         return new BoundField(field, place, name.Span);
@@ -71,6 +72,7 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
             if (link.Target is not { } target) return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
             if (atHand is null) return Refuse(names[step].Span, "Only conditions of links can read through links so far.");
             if (target.Header.Find(names[step].Text) is not { } field) return Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code));
+            if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
             from = new BoundThrough(from, field, Span.Over(path.Span, names[step].Span));
         }
 
@@ -87,8 +89,9 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
         return new BoundLines(field, lines, path.Span);
     }
 
-    private BoundField Read(BoundField field)
+    private Bound Read(BoundField field)
     {
+        if (field.Field.IsSeen) return Refuse(field.Span, $"{field.Field.Label} is seen through a link; formulas cannot read it so far.");
         reads.Add(field.Field);
         return field;
     }

@@ -44,6 +44,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     /// <summary>The tests that a field can be put to.</summary>
     public static IReadOnlyList<FilterTest> TestsOf(Field field)
     {
+        if (field is { IsSeen: true, Part.IsLines: true }) return [];
         var kind = field.Kind;
 
         // Of lines, one that fits is enough; so what is said of all lines at once makes no sense.

@@ -46,6 +46,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
 
     private static string WhyNot(Field field) =>
         field.Formula is not null ? $"{field.Label} is computed and cannot be typed."
+        : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
         : field.IsKeptUp ? $"{field.Label} is kept up by itself and cannot be typed."
         : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."
         : $"You may not change {field.Label}.";
@@ -89,7 +90,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
 
     private void RemoveLine(Part part, List<LineState> lines, LineState now, LineState opened)
     {
-        if (changes.Opened is not null && !now.Values.SequenceEqual(opened.Values))
+        if (changes.Opened is not null && part.Fields.Any(field => !field.IsSeen && now.Values[field.Slot] != opened.Values[field.Slot]))
             Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, "Somebody else changed a line that you removed. Save again to remove it all the same."));
         lines.Remove(now);
     }

@@ -117,7 +117,7 @@ public static class RecordJson
 
     private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse, bool isKept)
     {
-        foreach (var field in part.Fields)
+        foreach (var field in part.Fields.Where(field => !field.IsSeen))
         {
             var isThere = json.TryGetProperty(field.Code, out var sent);
             values[field.Slot] = field.Kind is SecretKind && isThere && isKept ? sent.ValueKind == JsonValueKind.Object ? Value.Sealed(sent.GetProperty(Kept).GetString()!) : Value.Empty

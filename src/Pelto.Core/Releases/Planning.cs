@@ -45,6 +45,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         if (old.Code != now.Code) problems.Add(new(now.Id, "code", $"The code of a live field stays: it was {old.Code}. The label can be changed at any time."));
         if (old.RecordType != now.RecordType || old.Part != now.Part) problems.Add(new(now.Id, "part", "A live field stays with the record type and the part that it was made for."));
         if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link: what one says is not what the other says. Define another field, and retire this one."));
+        if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen)) problems.Add(new(now.Id, "kind", "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."));
         else if (IsLink(now) && old.Target != now.Target) problems.Add(new(now.Id, "target", "A live link goes on pointing to records of the same type. Define another field, and retire this one."));
     }
 
@@ -72,6 +73,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
 
     private void PlanStorage(Field field, FieldDefinition definition, FieldDefinition? old)
     {
+        if (field.IsSeen) return;
         foreach (var column in field.Columns)
         {
             if (facts.Column(field.Part, column.Name) is not { } kept) continue;

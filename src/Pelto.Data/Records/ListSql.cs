@@ -10,10 +10,13 @@ namespace Pelto.Data.Records;
 /// <summary>The SQL of a page of a list.</summary>
 internal sealed class ListSql
 {
+    private const string FromMark = "\u0001from";
+
     private readonly ListQuery query;
     private readonly List<Field> fields;
     private readonly StringBuilder sql = new();
     private readonly OfferSql offer;
+    private readonly LinkJoins joins;
 
     /// <summary>Writes it.</summary>
     /// <param name="query">What is wanted.</param>
@@ -24,8 +27,8 @@ internal sealed class ListSql
     {
         (this.query, this.fields, Labelled) = (query, fields, labelled);
         offer = new(query.Offer, query.Type, Parameter);
+        joins = new(link => link.ColumnNames(link.IsAdded ? "a." : "h.")(""));
         Select();
-        From();
         Where();
         OrderBy(take);
     }
@@ -35,24 +38,26 @@ internal sealed class ListSql
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
 
-    public override string ToString() => sql.ToString();
+    public override string ToString() => sql.ToString().Replace(FromMark, From(), StringComparison.Ordinal);
 
     private void Select()
     {
         sql.Append("SELECT h.id");
         foreach (var field in fields)
         {
-            sql.Append(", ").AppendJoin(", ", Columns.Quoted(field, Prefix(field)));
+            sql.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, Prefix(field)));
             if (Labelled.Contains(field)) sql.Append(", ").Append(LinkLabel(field));
         }
+
+        sql.Append(FromMark);
     }
 
-    private void From()
+    // Written last, when it is known which ways through links are needed.
+    private string From()
     {
-        sql.Append(" FROM ").Append(Sql.Base(query.Type.Header)).Append(" h");
-        if (fields.Exists(field => field.IsAdded) || offer.NeedsAdded) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
-        foreach (var field in Labelled)
-            sql.Append(RecordLists.Inv($" LEFT JOIN {Sql.Base(field.Target!.Header)} l{field.Slot} ON l{field.Slot}.id = {Column(field)}"));
+        var sql = new StringBuilder($" FROM {Sql.Base(query.Type.Header)} h");
+        if (offer.NeedsAdded || query.Type.Header.KeptFields.Any()) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
+        return sql.Append(joins.Sql).ToString();
     }
 
     private void Where()
@@ -100,19 +105,19 @@ internal sealed class ListSql
     private string Text(Field field) => field.Kind switch
     {
         LinkKind => LinkLabel(field),
-        FileKind => field.ColumnNames(Prefix(field))("_name"),
+        FileKind => field.Source.ColumnNames(Prefix(field))("_name"),
         _ => Column(field),
     };
 
     private string Equal(Field field, Value value) =>
         field.Kind.Holds == ValueForm.Text && field.Kind is not AnyChoiceKind ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
         : field.Kind is QuantityKind ? Ordered(field, "=", value)
-        : string.Join(" AND ", field.Columns.Select((column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"));
+        : string.Join(" AND ", field.Source.Columns.Select((column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"));
 
     private string Ordered(Field field, string comparison, Value value)
     {
-        var compared = $"{field.Kind.OrderSql(field.ColumnNames(Prefix(field)))} {comparison} {Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
-        return field.Kind.Common is { } common ? $"({compared} AND {field.ColumnNames(Prefix(field))(common)} = {Parameter(ColumnType.Text, value.Unit)})" : compared;
+        var compared = $"{field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)))} {comparison} {Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
+        return field.Kind.Common is { } common ? $"({compared} AND {field.Source.ColumnNames(Prefix(field))(common)} = {Parameter(ColumnType.Text, value.Unit)})" : compared;
     }
 
     // Rows after the cursor: the first key is past its value, or equal and the rest is past. Empty comes last either way.
@@ -156,11 +161,11 @@ internal sealed class ListSql
         return RecordLists.Inv($"${Parameters.Count}");
     }
 
-    private static string Prefix(Field field) => field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
+    private string Prefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
 
-    private static string Column(Field field) => field.ColumnNames(Prefix(field))("");
+    private string Column(Field field) => field.Source.ColumnNames(Prefix(field))("");
 
-    private static string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.ColumnNames(Prefix(field)));
+    private string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
-    private static string LinkLabel(Field field) => RecordLists.Inv($"l{field.Slot}.{RecordLists.NameColumn(field.Target!)}");
+    private string LinkLabel(Field field) => $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

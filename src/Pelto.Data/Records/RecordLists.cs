@@ -161,7 +161,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
         var at = 1;
         foreach (var field in fields)
         {
-            values[field.Slot] = Columns.Read(reader, ref at, field);
+            values[field.Slot] = Columns.Read(reader, ref at, field.Source);
             if (!labelled.Contains(field)) continue;
             if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
             at++;

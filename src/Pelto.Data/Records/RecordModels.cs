@@ -52,7 +52,7 @@ public sealed class RecordModels : IDisposable
     }
 
     /// <summary>True when the site added fields to any part of a record type.</summary>
-    public static bool HasAdded(RecordType type) => type.Parts.Any(part => part.AddedFields.Any());
+    public static bool HasAdded(RecordType type) => type.Parts.Any(part => part.KeptFields.Any());
 
     /// <summary>The name of an entity type: schema and table.</summary>
     public static string Entity(string schema, Part part) => $"{schema}.{part.Table}";

@@ -123,8 +123,8 @@ internal sealed class RecordRows
     /// <summary>Sends an update of what is added through once, for a record that is not there. What EF Core compiles for it is compiled here, not under the hands of all who save first.</summary>
     public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
     {
-        foreach (var part in type.Parts.Where(part => part.AddedFields.Any()))
-            Set(context, Sql.Added, part).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property(part.AddedFields.First().Columns[0].Name).IsModified = true;
+        foreach (var part in type.Parts.Where(part => part.KeptFields.Any()))
+            Set(context, Sql.Added, part).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property(part.KeptFields.First().Columns[0].Name).IsModified = true;
         try
         {
             await context.SaveChangesAsync(cancel);
@@ -149,10 +149,10 @@ internal sealed class RecordRows
         if (part.IsLines) columns.AddRange(["h.parent", "h.position"]);
         columns.AddRange(part.Fields.Where(field => !field.IsAdded).SelectMany(field => Columns.Quoted(field, "h.")));
         var from = $"{Sql.Base(part)} h";
-        if (part.AddedFields.Any())
+        if (part.KeptFields.Any())
         {
             columns.AddRange(["a.id", "a.xmin"]);
-            columns.AddRange(part.AddedFields.SelectMany(field => Columns.Quoted(field, "a.")));
+            columns.AddRange(part.KeptFields.SelectMany(field => Columns.Quoted(field, "a.")));
             from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
         }
 
@@ -167,9 +167,9 @@ internal sealed class RecordRows
         foreach (var column in part.Fields.Where(field => !field.IsAdded).SelectMany(field => field.Columns)) row[column.Name] = Columns.Read(reader, at++, column.Type)!;
         var id = (long)row["id"];
         host[part].Add(id, row);
-        if (!part.AddedFields.Any() || reader.IsDBNull(at)) return;
+        if (!part.KeptFields.Any() || reader.IsDBNull(at)) return;
         var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
-        foreach (var column in part.AddedFields.SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
+        foreach (var column in part.KeptFields.SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
     }
 
@@ -178,7 +178,7 @@ internal sealed class RecordRows
     private void Read(Part part, long id, Value[] values)
     {
         var (row, beside) = (host[part][id], added[part].GetValueOrDefault(id));
-        foreach (var field in part.Fields)
+        foreach (var field in part.Fields.Where(field => !field.IsSeen))
         {
             var from = field.IsAdded ? beside : row;
             values[field.Slot] = from is null ? Value.Empty : ValueIn(from, field);
@@ -204,12 +204,12 @@ internal sealed class RecordRows
 
         if (added[part].TryGetValue(id, out var beside))
         {
-            Fill(beside, part.AddedFields, values);
+            Fill(beside, part.KeptFields, values);
         }
-        else if (part.AddedFields.Any(field => !values[field.Slot].IsEmpty))
+        else if (part.KeptFields.Any(field => !values[field.Slot].IsEmpty))
         {
             beside = new() { ["id"] = id };
-            Fill(beside, part.AddedFields, values);
+            Fill(beside, part.KeptFields, values);
             Set(besides, Sql.Added, part).Add(beside);
             added[part].Add(id, beside);
         }

@@ -58,8 +58,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
         var rows = await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel);
+        var state = rows?.ToState(id);
+        if (state is not null) await SeeThrough.FillAsync(connection, transaction, state, cancel);
         await transaction.CommitAsync(cancel);
-        return rows?.ToState(id);
+        return state;
     }
 
     /// <summary>A new record with its starting values.</summary>
@@ -69,6 +71,14 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return Pipeline.Fresh(type, Today);
     }
 
+    /// <summary>Shows in a record that is not on file what its links lead to.</summary>
+    public async Task<RecordState> SeenAsync(RecordState state, CancellationToken cancel = default)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await SeeThrough.FillAsync(connection, null, state, cancel);
+        return state;
+    }
+
     /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
     public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
     {
@@ -76,9 +86,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
         if (current is null) return null;
         var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
-        if (type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null)) return outcome;
+        if (type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return outcome;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
         var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
         return outcome with { Messages = [.. outcome.Messages, .. unoffered] };
     }
@@ -191,7 +202,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var checks = new OutsideChecks(transaction, current, outcome.State, viewer);
         var outside = await checks.RunAsync(cancel);
         outcome = outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
-        if (!outcome.IsGood) return new(SaveResult.Refused, outcome);
+        if (!outcome.IsGood)
+        {
+            await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
+            return new(SaveResult.Refused, outcome);
+        }
+
         Seal(outcome.State);
         try
         {
@@ -203,6 +219,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             }
 
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
+            await SeeThrough.FillAsync(connection, transaction, kept, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, new(kept, [], []));
         }
@@ -311,7 +328,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     {
         PostgresErrorCodes.UniqueViolation when FieldOf(type, error.ConstraintName, "_unique") is { } field =>
             new(new(field.Part, null, field), OutsideChecks.Taken(field)),
-        PostgresErrorCodes.UniqueViolation when type.Parts.SelectMany(part => part.AddedFields).FirstOrDefault(field => new AddUnique(field).Name == error.ConstraintName) is { } field =>
+        PostgresErrorCodes.UniqueViolation when type.Parts.SelectMany(part => part.KeptFields).FirstOrDefault(field => new AddUnique(field).Name == error.ConstraintName) is { } field =>
             new(new(field.Part, null, field), OutsideChecks.Taken(field)),
         PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
             new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),

@@ -30,7 +30,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         var facts = await ReadTablesAsync(cancel);
         var misfits = new Dictionary<string, long>(StringComparer.Ordinal);
         var doubles = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
             if (!facts.Added.TryGetValue(field.Part.Table, out var table) || !field.Columns.All(column => table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type)) continue;
             var changed = AddCheck.For(field).Where(check => !check.IsDone(facts)).Select(check => check.Check.Sql).ToList();
@@ -49,7 +49,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         var conversions = new Dictionary<string, Conversions>(StringComparer.Ordinal);
         var merged = new Dictionary<(string, string), long>();
         var filled = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
             if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Part.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
             if (earlier.Columns[0].Name != field.Columns[0].Name) conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);

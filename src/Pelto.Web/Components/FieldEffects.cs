@@ -39,6 +39,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
             $"{Numbers.Format(await counts.OfAsync(type))} {many} are on file. {(fills ? "Those without a value get the starting value, in the background." : "They stay as they are.")}",
             field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.",
         };
+        if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
         if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
         if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
         said.Add($"Everyone who sees {many} sees it; who may change them fills it.");
@@ -56,6 +57,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         // Asked on every pause in typing: of very many values, a part tells enough. The plan looks at all of them.
         const int Most = 50_000;
         var type = live.Part.RecordType.Code;
+        if (live.IsSeen || draft.IsSeen) return null;
         if (live.Columns[0].Name != draft.Columns[0].Name)
         {
             var (converts, fails, examples) = await facts.PreviewAsync(live, draft, Most, cancel);

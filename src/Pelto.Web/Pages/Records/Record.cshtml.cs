@@ -46,7 +46,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     public async Task<IActionResult> OnGetAsync(string type, string id, string? from, string[]? with, bool saved, string? stays, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
-        Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(begun, state) : await forms.OfAsync(state);
+        Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, cancel), state) : await forms.OfAsync(state);
         if (state.Id is { } known)
         {
             Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
@@ -86,11 +86,12 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (await RunAsync(type, id, cancel) is not { } run) return NotFound();
         var values = new Dictionary<string, object>();
-        foreach (var field in run.Type.FillOrder)
+        foreach (var field in run.Type.FillOrder.Concat(run.Type.Parts.SelectMany(part => part.SeenFields)))
         {
-            var lines = field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => ((string?)line.Key, line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])];
+            var lines = (field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => (Key: (string?)line.Key, Value: line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])]).ToList();
+            var targets = field.Target is null ? null : await lists.TargetsAsync(field.Target, [.. lines.Where(line => line.Value.Type == ValueForm.Link).Select(line => line.Value.Target).Distinct()], request.Viewer, cancel);
             foreach (var (line, value) in lines)
-                values[new Spot(field.Part, line, field).ToString()] = new { text = field.Kind.Format(value, request.Locale), failed = value.IsError };
+                values[new Spot(field.Part, line, field).ToString()] = new { text = value.Type == ValueForm.Link ? targets!.GetValueOrDefault(value.Target)?.Text ?? "" : field.Kind.Format(value, request.Locale), failed = value.IsError };
         }
 
         // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.

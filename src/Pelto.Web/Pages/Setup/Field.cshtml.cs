@@ -116,6 +116,10 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         }
     }
 
+    /// <summary>What can be seen through one link of the part.</summary>
+    public IEnumerable<(string Path, string Label)> PathChoices => PartOf(Input.Part)?.Fields.Where(link => link is { Target: not null, IsSeen: false })
+        .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && far.Kind is not (FileKind or SecretKind)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];
+
     /// <summary>What the link would offer on real records.</summary>
     public IReadOnlyList<OfferProof> Offered { get; private set; } = [];
 
@@ -299,7 +303,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
 
         // Before somebody asks, what is only not filled in yet is no mistake.
-        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0))];
+        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0) && !(problem.Property == "path" && Input.Path.Length == 0))];
         if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
         await TrySampleAsync(proved.FindField(fieldId));
         await ShowAsync(proved, problems);
@@ -307,9 +311,9 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     private async Task TrySampleAsync(Field? field)
     {
-        if (field is null || Input.Sample.Length == 0)
+        if (field is null || field.IsSeen || Input.Sample.Length == 0)
         {
-            SampleAnswer = "Type what people may type; it is read by the rules above.";
+            SampleAnswer = field?.IsSeen == true ? "Nobody types it: it is seen." : "Type what people may type; it is read by the rules above.";
             return;
         }
 
@@ -340,9 +344,22 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         var shown = new RecordState(type) { Id = record?.Id };
         if (record is not null) CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";
+        await SeeAsync(shown);
         var form = await forms.OfAsync(shown);
         if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, CopyTo, request.Viewer, HttpContext.RequestAborted);
         Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
+    }
+
+    // What it leads to may be only in the draft; then the proof goes without.
+    private async Task SeeAsync(RecordState shown)
+    {
+        try
+        {
+            await store.SeenAsync(shown, HttpContext.RequestAborted);
+        }
+        catch (Npgsql.PostgresException unknown) when (unknown.SqlState is Npgsql.PostgresErrorCodes.UndefinedColumn or Npgsql.PostgresErrorCodes.UndefinedTable)
+        {
+        }
     }
 
     private async Task<RecordState?> RecordAsync(RecordType type)
@@ -379,7 +396,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     private static void Copy(Part from, Value[] values, Part to, Value[] into)
     {
-        foreach (var field in to.Fields)
+        foreach (var field in to.Fields.Where(field => !field.IsSeen))
         {
             if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
             into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;

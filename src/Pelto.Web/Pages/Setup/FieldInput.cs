@@ -97,6 +97,9 @@ public sealed class FieldInput
     /// <summary>For links: whether deleting the target empties the link.</summary>
     public bool ClearsWithTarget { get; set; }
 
+    /// <summary>For what is seen through a link: the way there.</summary>
+    public string Path { get; set => field = value ?? ""; } = "";
+
     /// <summary>For links: a condition for what is offered.</summary>
     public string Offers { get; set => field = value ?? ""; } = "";
 
@@ -174,6 +177,7 @@ public sealed class FieldInput
         CheckDigit = field.CheckDigit ?? "",
         Target = field.Target ?? "",
         ClearsWithTarget = field.ClearsWithTarget,
+        Path = field.Path ?? "",
         Offers = field.Offers ?? "",
         OffersMessage = field.OffersMessage ?? "",
         StartingValue = field.StartingValue ?? "",
@@ -203,6 +207,7 @@ public sealed class FieldInput
             problems.Add(new(id, "width", "The width is a whole number from 1 to 12."));
         if (!CodeTyped || Code.Length == 0) (Code, CodeTyped) = (Codes.From(Label, taken), false);
         var isLink = Kind == "link";
+        var isSeen = Kind == FieldKinds.Seen;
         var isChoice = Kind is "choice" or "choices";
         return known with
         {
@@ -229,18 +234,19 @@ public sealed class FieldInput
             CheckDigit = Kind == "identifier" && Scheme == IdentifierKind.Own ? OrNull(CheckDigit) : null,
             Target = isLink ? OrNull(Target) : null,
             ClearsWithTarget = isLink && ClearsWithTarget,
+            Path = isSeen ? OrNull(Path) : null,
             Offers = isLink ? OrNull(Offers) : null,
             OffersMessage = isLink ? OrNull(OffersMessage) : null,
-            StartingValue = isLink ? null : OrNull(StartingValue),
-            FillExisting = !isLink && FillExisting && StartingValue.Trim().Length > 0,
-            Required = Required,
-            RequiredWhen = OrNull(RequiredWhen),
+            StartingValue = isLink || isSeen ? null : OrNull(StartingValue),
+            FillExisting = !isLink && !isSeen && FillExisting && StartingValue.Trim().Length > 0,
+            Required = !isSeen && Required,
+            RequiredWhen = isSeen ? null : OrNull(RequiredWhen),
             Least = OrNull(Least),
             Greatest = OrNull(Greatest),
             Pattern = OrNull(Pattern),
             PatternMessage = OrNull(PatternMessage),
-            Unique = Unique,
-            Check = OrNull(Check),
+            Unique = !isSeen && Unique,
+            Check = isSeen ? null : OrNull(Check),
             CheckMessage = OrNull(CheckMessage),
         };
 
