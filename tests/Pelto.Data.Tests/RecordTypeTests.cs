@@ -1,3 +1,4 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
@@ -108,6 +109,39 @@ public sealed class RecordTypeTests(Site site) : IClassFixture<Site>
         if (!gapless) return;
         Assert.Equal(Enumerable.Range(1, numbers.Length), numbers.Select(number => int.Parse(number[^3..], System.Globalization.CultureInfo.InvariantCulture)));
         Assert.Equal($"{numbers[0]} stays: numbers of plans gapless have no gaps, so none is ever deleted.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, (long)(await site.ScalarAsync($"SELECT min(id) FROM own.{code} WHERE number = '{numbers[0]}'"))!, Site.Desk)).Refusal);
+    }
+
+    [Fact(DisplayName = "Each company counts for itself, without gaps where that is promised, also when both create at once")]
+    public async Task Companies_count_for_themselves()
+    {
+        foreach (var gapless in new[] { false, true })
+        {
+            var code = gapless ? "report" : "note";
+            await GoLiveAsync(draft => draft.With(Plan(code, new("R-", 3, 1, WithYear: true, gapless, PerCompany: true))));
+            await Task.WhenAll(Enumerable.Range(0, 40).Select(turn => SaveAsync(code, null, site.Changes(code, ("company", Value.Of(turn % 2 == 0 ? "fi" : "no"))))));
+            foreach (var company in new[] { "FI", "NO" })
+                Assert.Equal(Enumerable.Range(1, 20).Select(number => $"R-{company}-{site.Store.Today.Year}-{number:000}"), ((string)(await site.ScalarAsync($"SELECT string_agg(number, ' ' ORDER BY number) FROM own.{code} WHERE number LIKE 'R-{company}-%'"))!).Split(' '));
+        }
+    }
+
+    [Fact(DisplayName = "A document is changed and deleted while it is prepared; once confirmed it can only be cancelled, by anybody; and who may create, change and delete are three")]
+    public async Task Documents_are_confirmed()
+    {
+        await GoLiveAsync(draft => draft.With(Plan("permit", new("W-", 3, 1)) with { Confirmed = true, Read = ["*"], Create = ["guest"], Write = ["order_desk"], Delete = [] }).With(On("permit", "mass", "integer")));
+        var type = site.Type("permit");
+        Assert.Equal((true, false, false), (Site.Guest.MayCreate(type), Site.Guest.MayChange(type), Site.Guest.MayDelete(type)));
+        var permit = (await site.Store.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(5))), Site.Guest)).Outcome.State;
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, permit.Id, site.Changes("permit", ("mass", Value.Of(6))), Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(6))), Site.Desk));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Desk));
+        async Task<Saving> ChangeAsync(string code, Value value) => await site.Store.SaveAsync(type, permit.Id, site.Changes("permit", (code, value)), Site.Administrator);
+        Assert.Equal(SaveResult.Saved, (await ChangeAsync("mass", Value.Of(7))).Result);
+        Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("confirmed"))).Result);
+        Assert.Equal($"{permit.Title} is confirmed: it can only be cancelled.", (await ChangeAsync("mass", Value.Of(8))).Outcome.Messages.Single().Sentence);
+        Assert.Equal($"{permit.Title} is confirmed: it can only be cancelled.", (await ChangeAsync("status", Value.Of("open"))).Outcome.Messages.Single().Sentence);
+        Assert.Equal($"{permit.Title} stays: once confirmed, it can only be cancelled.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Administrator)).Refusal);
+        Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("cancelled"))).Result);
+        Assert.Equal($"{permit.Title} is cancelled: it stays as it is.", (await ChangeAsync("mass", Value.Of(9))).Outcome.Messages.Single().Sentence);
     }
 
     [Fact(DisplayName = "A type gets lines later, is retired with its records and fields kept, and comes back; a link to it has to be retired first")]

@@ -40,15 +40,11 @@ public static class AccessRules
 {
     private const string EveryRole = "*";
 
-    /// <summary>The level at a record type.</summary>
-    public static AccessLevel LevelAt(this Viewer viewer, RecordType type)
-    {
-        var access = type.Description.Access;
-        return (viewer.MaySetUp || Has(viewer, access.Write)) && !type.Description.KeptUp ? AccessLevel.Write
-            : viewer.MaySetUp ? AccessLevel.Read
-            : Has(viewer, access.Read) ? AccessLevel.Read
-            : AccessLevel.None;
-    }
+    /// <summary>The level at a record type: write for who changes or creates.</summary>
+    public static AccessLevel LevelAt(this Viewer viewer, RecordType type) =>
+        viewer.MayChange(type) || viewer.MayCreate(type) ? AccessLevel.Write
+        : viewer.MaySetUp || Has(viewer, type.Description.Access.Read) ? AccessLevel.Read
+        : AccessLevel.None;
 
     /// <summary>The level at a field: that of its record type; what is filled by itself is never written, nor is a link to what the person may not see.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field)
@@ -66,8 +62,16 @@ public static class AccessRules
     /// <summary>True when the person may see records of this type.</summary>
     public static bool MayRead(this Viewer viewer, RecordType type) => viewer.LevelAt(type) >= AccessLevel.Read;
 
-    /// <summary>True when the person may create, change and delete records of this type.</summary>
-    public static bool MayWrite(this Viewer viewer, RecordType type) => viewer.LevelAt(type) == AccessLevel.Write;
+    /// <summary>True when the person may change records of this type.</summary>
+    public static bool MayChange(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Write);
+
+    /// <summary>True when the person may create records of this type.</summary>
+    public static bool MayCreate(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Create ?? type.Description.Access.Write);
+
+    /// <summary>True when the person may delete records of this type.</summary>
+    public static bool MayDelete(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Delete ?? type.Description.Access.Write);
+
+    private static bool May(Viewer viewer, RecordType type, IReadOnlyList<string> roles) => !type.Description.KeptUp && (viewer.MaySetUp || Has(viewer, roles));
 
     private static bool Has(Viewer viewer, IReadOnlyList<string> roles) => viewer.Roles.Count > 0 && roles.Any(role => role == EveryRole || viewer.Roles.Contains(role));
 }

@@ -23,7 +23,7 @@ internal sealed class CatalogueBuilder
     {
         CheckIds();
         CheckLists();
-        var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(), own))).ToList();
+        var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(host.Companies), own))).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
         foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);

@@ -106,20 +106,33 @@ public sealed record FieldDescription : FieldContent
 /// <param name="Start">The first number given to a new record.</param>
 /// <param name="WithYear">True when the year stands between prefix and counter.</param>
 /// <param name="Gapless">True when no number is ever left out: then those who create records follow one another, records are never deleted, and with a year the counter begins anew each year. Otherwise nobody waits, and a save that fails leaves a gap.</param>
-public sealed record NumberingDescription(string Prefix = "", int Digits = 4, long Start = 1, bool WithYear = false, bool Gapless = false)
+/// <param name="PerCompany">True when each company counts for itself, and its code stands in the number; then records have a company.</param>
+public sealed record NumberingDescription(string Prefix = "", int Digits = 4, long Start = 1, bool WithYear = false, bool Gapless = false, bool PerCompany = false)
 {
-    /// <summary>The first number, with a word where the year stands.</summary>
+    /// <summary>The first number, with a word where the company and the year stand.</summary>
     [JsonIgnore]
-    public string First => Write(Start, "year");
+    public string First => Write(Start, "year", "company");
 
     /// <summary>A number as people read it.</summary>
-    public string Write(long number, int year) => Write(number, year.ToString("0000", CultureInfo.InvariantCulture));
+    /// <param name="number">The counter.</param>
+    /// <param name="year">The year.</param>
+    /// <param name="company">The company's code, where each counts for itself.</param>
+    public string Write(long number, int year, string company = "") => Write(number, year.ToString("0000", CultureInfo.InvariantCulture), company.ToUpperInvariant());
 
-    private string Write(long number, string year) => Prefix + (WithYear ? year + "-" : "") + number.ToString(CultureInfo.InvariantCulture).PadLeft(Digits, '0');
+    private string Write(long number, string year, string company) => Prefix + (PerCompany && company.Length > 0 ? company + "-" : "") + (WithYear ? year + "-" : "") + number.ToString(CultureInfo.InvariantCulture).PadLeft(Digits, '0');
 }
 
 /// <summary>Roles that may read and write; <c>*</c> is every role. Administrators always may.</summary>
-public sealed record AccessDescription(IReadOnlyList<string> Read, IReadOnlyList<string> Write);
+/// <param name="Read">Those that read.</param>
+/// <param name="Write">Those that change.</param>
+public sealed record AccessDescription(IReadOnlyList<string> Read, IReadOnlyList<string> Write)
+{
+    /// <summary>Those that create; the ones that change when not given.</summary>
+    public IReadOnlyList<string>? Create { get; init; }
+
+    /// <summary>Those that delete; the ones that change when not given.</summary>
+    public IReadOnlyList<string>? Delete { get; init; }
+}
 
 /// <summary>A base screen: pages of sections of places.</summary>
 public sealed record ScreenDescription(IReadOnlyList<PageDescription> Pages);

@@ -26,13 +26,14 @@ internal sealed class RecordTypeRules(HostDescription host, SiteDefinition site,
         if (type.Code == "new") Refuse(type, "code", "“new” has a meaning of its own in addresses; choose another code.");
         CheckLines(type);
         CheckNumbering(type);
-        foreach (var role in type.Read.Concat(type.Write).Distinct().Where(role => role != "*" && host.Roles.All(known => known.Code != role)))
+        if (type.Numbering.PerCompany && host.Companies.Count == 0) Refuse(type, "numbering", "The ERP has no companies that could count for themselves.");
+        foreach (var role in type.Read.Concat(type.Write).Concat(type.Create ?? []).Concat(type.Delete ?? []).Distinct().Where(role => role != "*" && host.Roles.All(known => known.Code != role)))
             Refuse(type, "access", $"There is no role “{role}”.");
     }
 
     private void CheckLines(RecordTypeDefinition type)
     {
-        var taken = new HashSet<string>(StringComparer.Ordinal) { Part.HeaderCode, RecordTypeDefinition.NumberCode, RecordTypeDefinition.NameCode };
+        var taken = new HashSet<string>(StringComparer.Ordinal) { Part.HeaderCode, RecordTypeDefinition.NumberCode, RecordTypeDefinition.NameCode, RecordTypeDefinition.CompanyCode, RecordTypeDefinition.StatusCode };
         foreach (var lines in type.Lines)
         {
             CheckText(type, "lines", lines.Label, "Give the lines a label, as people will read it for one of them.");

@@ -47,7 +47,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (old.Numbering != now.Numbering) yield return ($"Changes how {now.Plural.ToLowerInvariant()} are numbered.", "New records; the counter goes on from where it is, and numbers on file stay.");
         foreach (var lines in now.Lines.Where(lines => old.Lines.All(other => other.Code != lines.Code))) yield return ($"Gives {now.Plural.ToLowerInvariant()} lines: {lines.Plural}.", "Records on file have none yet.");
         if (now.Lines.Any(lines => old.Lines.Any(other => other.Code == lines.Code && other != lines))) yield return ($"Changes what people call lines of {now.Plural.ToLowerInvariant()}.", "Nothing else changes.");
-        if (!old.Read.SequenceEqual(now.Read) || !old.Write.SequenceEqual(now.Write)) yield return ($"Changes who may read and write {now.Plural.ToLowerInvariant()}.", "At once, everywhere.");
+        if (!old.Read.SequenceEqual(now.Read) || !old.Write.SequenceEqual(now.Write) || !SiteDefinition.Same(old.Create, now.Create) || !SiteDefinition.Same(old.Delete, now.Delete)) yield return ($"Changes who may read, create, change and delete {now.Plural.ToLowerInvariant()}.", "At once, everywhere.");
     }
 
     public IEnumerable<PlannedChange> OfLists()

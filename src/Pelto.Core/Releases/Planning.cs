@@ -55,6 +55,8 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         {
             if (old.Code != definition.Code) problems.Add(new(definition.Id, "code", $"The code of a live record type stays: it was {old.Code}. The label can be changed at any time."));
             if (old.Numbering.Gapless != definition.Numbering.Gapless) problems.Add(new(definition.Id, "numbering", "Whether numbers have gaps is decided before the first record: a live type stays as it is."));
+            if (old.Numbering.PerCompany != definition.Numbering.PerCompany) problems.Add(new(definition.Id, "numbering", "Whether each company counts for itself is decided before the first record: a live type stays as it is."));
+            if (old.Confirmed != definition.Confirmed) problems.Add(new(definition.Id, "confirmed", "Whether records are confirmed is decided before the first record: a live type stays as it is."));
             foreach (var gone in old.Lines.Where(lines => definition.Lines.All(other => other.Code != lines.Code))) problems.Add(new(definition.Id, "lines", $"{gone.Plural} are live and stay; their label can be changed at any time."));
         }
 

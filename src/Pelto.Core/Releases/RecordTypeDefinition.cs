@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
@@ -13,6 +14,16 @@ public sealed record RecordTypeDefinition
 
     /// <summary>The code of the field that each line has from the start.</summary>
     public const string LineTextCode = "description";
+
+    /// <summary>The code of the company, where each counts for itself.</summary>
+    public const string CompanyCode = "company";
+
+    /// <summary>The code of the status, where records are confirmed.</summary>
+    public const string StatusCode = "status";
+
+    private const string Open = "open";
+    private const string Closed = "confirmed";
+    private const string Cancelled = "cancelled";
 
     /// <summary>Lasting id; it stays when everything else changes.</summary>
     public string Id { get; init; } = "";
@@ -35,8 +46,17 @@ public sealed record RecordTypeDefinition
     /// <summary>Codes of the roles that may read its records; <c>*</c> is every role.</summary>
     public IReadOnlyList<string> Read { get; init; } = [];
 
-    /// <summary>Codes of the roles that may create, change and delete them as well.</summary>
+    /// <summary>Codes of the roles that may change them.</summary>
     public IReadOnlyList<string> Write { get; init; } = [];
+
+    /// <summary>Codes of the roles that may create them; those that change them when not given.</summary>
+    public IReadOnlyList<string>? Create { get; init; }
+
+    /// <summary>Codes of the roles that may delete them; those that change them when not given.</summary>
+    public IReadOnlyList<string>? Delete { get; init; }
+
+    /// <summary>True when its records are documents that are confirmed, and then can only be cancelled: neither changed nor deleted.</summary>
+    public bool Confirmed { get; init; }
 
     /// <summary>True when it is out of use: it stands nowhere, and its records stay on file.</summary>
     public bool Retired { get; init; }
@@ -45,29 +65,37 @@ public sealed record RecordTypeDefinition
     public static string NewId() => "t-" + Guid.NewGuid().ToString("N")[..12];
 
     /// <summary>The same in the form in which hosts describe their types, so that both go through the same code.</summary>
-    public RecordTypeDescription ToDescription() => new()
+    /// <param name="companies">The companies of the host, for a numbering of which each has its own.</param>
+    public RecordTypeDescription ToDescription(IReadOnlyList<CompanyDescription> companies)
     {
-        Code = Code,
-        Label = Label,
-        Plural = Plural,
-        Identifier = NumberCode,
-        Name = NameCode,
-        Fields =
-        [
-            new() { Code = NumberCode, Label = "Number", Kind = "text", Length = 30, Required = true, Numbering = Numbering },
-            new() { Code = NameCode, Label = "Name", Kind = "text", Length = 80 },
-        ],
-        Lines = [.. Lines.Select(lines => new LinesDescription(lines.Code, lines.Label, lines.Plural, [new() { Code = LineTextCode, Label = "Description", Kind = "text", Length = 200 }]))],
-        Screen = new([new($"{Code}.main", Label,
-        [
-            new($"{Code}.main.all", Label, [new(NumberCode, 2), new(NameCode, 6)]),
-            .. Lines.Select(lines => new SectionDescription($"{Code}.main.{lines.Code}", lines.Plural, [new(LineTextCode, 6)]) { Lines = lines.Code }),
-        ])]),
-        List = [NumberCode, NameCode],
-        Search = [NumberCode, NameCode],
-        Order = "-" + NumberCode,
-        Access = new(Read, Write),
-    };
+        var fields = new List<(FieldDescription Field, int Width)>
+        {
+            (new() { Code = NumberCode, Label = "Number", Kind = "text", Length = 30, Required = true, Numbering = Numbering }, 2),
+            (new() { Code = NameCode, Label = "Name", Kind = "text", Length = 80 }, 6),
+        };
+        if (Numbering.PerCompany) fields.Add((new() { Code = CompanyCode, Label = "Company", Kind = "choice", Required = true, Choices = [.. companies.Select(company => new Choice(company.Code, company.Label))], StartingValue = companies.Count > 0 ? companies[0].Code : null }, 2));
+        if (Confirmed) fields.Add((new() { Code = StatusCode, Label = "Status", Kind = "choice", Required = true, Choices = [new(Open, "Being prepared"), new(Closed, "Confirmed"), new(Cancelled, "Cancelled")], StartingValue = Open }, 2));
+        return new()
+        {
+            Code = Code,
+            Label = Label,
+            Plural = Plural,
+            Identifier = NumberCode,
+            Name = NameCode,
+            Document = Confirmed ? new(StatusCode, Open, Closed, Cancelled, Locks: true) : null,
+            Fields = [.. fields.Select(field => field.Field)],
+            Lines = [.. Lines.Select(lines => new LinesDescription(lines.Code, lines.Label, lines.Plural, [new() { Code = LineTextCode, Label = "Description", Kind = "text", Length = 200 }]))],
+            Screen = new([new($"{Code}.main", Label,
+            [
+                new($"{Code}.main.all", Label, [.. fields.Select(field => new PlaceDescription(field.Field.Code, field.Width))]),
+                .. Lines.Select(lines => new SectionDescription($"{Code}.main.{lines.Code}", lines.Plural, [new(LineTextCode, 6)]) { Lines = lines.Code }),
+            ])]),
+            List = [.. fields.Select(field => field.Field.Code)],
+            Search = [NumberCode, NameCode],
+            Order = "-" + NumberCode,
+            Access = new(Read, Write) { Create = Create, Delete = Delete },
+        };
+    }
 }
 
 /// <summary>Lines of a user-defined record type.</summary>

@@ -30,6 +30,8 @@ internal static class HostTables
         return sql.ToString();
     }
 
+    private static IEnumerable<string> CompaniesOf(RecordType type) => (type.Header.Find(Core.Releases.RecordTypeDefinition.CompanyCode)?.Kind as ChoiceKind)?.Choices.Select(choice => choice.Code) ?? [];
+
     private static void AppendTable(StringBuilder sql, Part part)
     {
         var columns = new List<string> { $"id bigint CONSTRAINT {Sql.Name(part.Table + "_pkey")} PRIMARY KEY" };
@@ -71,7 +73,11 @@ internal static class HostTables
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
         }
 
-        if (field.Numbering is { Gapless: true })
+        if (field.Numbering is { Gapless: true, PerCompany: true })
+            sql.Append("CREATE TABLE ").Append(RecordStore.Counter(field)).AppendLine(" (year integer, company text, last bigint NOT NULL, PRIMARY KEY (year, company));");
+        else if (field.Numbering is { PerCompany: true } each)
+            foreach (var company in CompaniesOf(field.Part.RecordType)) sql.Append("CREATE SEQUENCE ").Append(RecordStore.NumberSequence(field, company)).Append(" START ").Append(each.Start).AppendLine(";");
+        else if (field.Numbering is { Gapless: true })
             sql.Append("CREATE TABLE ").Append(RecordStore.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
         else if (field.Numbering is { } pattern)
             sql.Append("CREATE SEQUENCE ").Append(RecordStore.NumberSequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");

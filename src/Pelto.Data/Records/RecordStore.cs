@@ -67,7 +67,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     /// <summary>A new record with its starting values.</summary>
     public RecordState Fresh(RecordType type, Viewer viewer)
     {
-        MustWrite(type, viewer);
+        MustCreate(type, viewer);
         return Pipeline.Fresh(type, Today);
     }
 
@@ -82,7 +82,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
     public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
     {
-        MustWrite(type, viewer);
+        if (id is null) MustCreate(type, viewer);
+        else MustWrite(type, viewer);
         var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
         if (current is null) return null;
         var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
@@ -105,7 +106,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<Saving> SaveAsync(
         RecordType type, long? id, RecordChanges changes, Viewer viewer, string? ifVersion = null, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
     {
-        MustWrite(type, viewer);
+        if (id is null) MustCreate(type, viewer);
+        else MustWrite(type, viewer);
         for (var attempt = 1; ; attempt++)
         {
             try
@@ -123,7 +125,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     /// <summary>Deletes a record with its lines, and keeps a copy for <see cref="RestoreAsync"/>. A record that others point to stays, and the refusal says so.</summary>
     public async Task<Deletion> DeleteAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, string? ifVersion = null, CancellationToken cancel = default)
     {
-        MustWrite(type, viewer);
+        MustDelete(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         if (await RecordRows.LoadAsync(transaction, type, id, Hold.ToDelete, cancel) is not { } rows) return new(SaveResult.Gone);
@@ -154,7 +156,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     /// <summary>Brings a record back that the viewer deleted, with its id, number and lines, and with the links to it that became empty. Null when that is not possible any more.</summary>
     public async Task<long?> RestoreAsync(Catalogue catalogue, RecordType type, Guid undo, Viewer viewer, CancellationToken cancel = default)
     {
-        MustWrite(type, viewer);
+        MustDelete(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using var command = Command(transaction, "DELETE FROM pelto.deleted WHERE id = $1 AND record_type = $2 AND deleted_by = $3 RETURNING record");
@@ -277,14 +279,20 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         foreach (var field in state.Type.Header.Fields)
         {
             if (field.Numbering is not { } pattern) continue;
-            var number = pattern.Gapless
-                ? (long)(await ScalarAsync(transaction, $"INSERT INTO {Counter(field)} AS c (year, last) VALUES ({(pattern.WithYear ? Today.Year : 0).ToString(CultureInfo.InvariantCulture)}, {pattern.Start.ToString(CultureInfo.InvariantCulture)}) ON CONFLICT (year) DO UPDATE SET last = c.last + 1 RETURNING last", cancel))!
-                : (long)(await ScalarAsync(transaction, $"SELECT nextval('{NumberSequence(field)}')", cancel))!;
-            state.Header[field.Slot] = Value.Of(pattern.Write(number, Today.Year));
+            var company = pattern.PerCompany && state.Type.Header.Find(RecordTypeDefinition.CompanyCode) is { } of && state.Header[of.Slot] is { Type: ValueForm.Text } code ? code.Text : "";
+            var (year, start) = ((pattern.WithYear ? Today.Year : 0).ToString(CultureInfo.InvariantCulture), pattern.Start.ToString(CultureInfo.InvariantCulture));
+            await using var next = Command(transaction, pattern switch
+            {
+                { Gapless: true, PerCompany: true } => $"INSERT INTO {Counter(field)} AS c (year, company, last) VALUES ({year}, $1, {start}) ON CONFLICT (year, company) DO UPDATE SET last = c.last + 1 RETURNING last",
+                { Gapless: true } => $"INSERT INTO {Counter(field)} AS c (year, last) VALUES ({year}, {start}) ON CONFLICT (year) DO UPDATE SET last = c.last + 1 RETURNING last",
+                _ => $"SELECT nextval('{NumberSequence(field, company)}')",
+            });
+            if (pattern is { Gapless: true, PerCompany: true }) next.Parameters.Add(new() { Value = company });
+            state.Header[field.Slot] = Value.Of(pattern.Write((long)(await next.ExecuteScalarAsync(cancel))!, Today.Year, company));
         }
     }
 
-    internal static string NumberSequence(Field field) => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_number");
+    internal static string NumberSequence(Field field, string company = "") => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_number{(company.Length > 0 ? "_" + company : "")}");
 
     internal static string Counter(Field field) => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_counter");
 
@@ -379,9 +387,21 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
     }
 
+    private static void MustCreate(RecordType type, Viewer viewer)
+    {
+        MustRead(type, viewer);
+        if (!viewer.MayCreate(type)) throw new AccessRefusedException($"You may not create {type.Plural.ToLowerInvariant()}.");
+    }
+
+    private static void MustDelete(RecordType type, Viewer viewer)
+    {
+        MustRead(type, viewer);
+        if (!viewer.MayDelete(type)) throw new AccessRefusedException(viewer.MayChange(type) ? $"You may not delete {type.Plural.ToLowerInvariant()}." : $"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
+    }
+
     private static void MustWrite(RecordType type, Viewer viewer)
     {
         MustRead(type, viewer);
-        if (!viewer.MayWrite(type)) throw new AccessRefusedException($"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
+        if (!viewer.MayChange(type)) throw new AccessRefusedException($"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
     }
 }

@@ -58,15 +58,16 @@ internal static class OpenApi
             ["parameters"] = new JsonArray(Parameter("id", "path", new JsonObject { ["type"] = "integer" }, "The record's id.")),
             ["get"] = Operation($"Reads a {name}. The ETag names its version.", Answered($"The {name}.", Ref(type.Code))),
         };
-        if (viewer.MayWrite(type))
+        if (viewer.MayCreate(type))
         {
             list["post"] = WithBody(Operation($"Creates a {name}.", Answered($"The {name} as it is on file.", Ref(type.Code), "201"), refusals: true), type);
-            one["patch"] = WithBody(Operation($"Changes what is sent of a {name}. Lines are sent as they are to be: those with an id stay and change, those without are added, those left out are removed. If-Match refuses when it changed meanwhile.", Answered($"The {name} as it is on file.", Ref(type.Code)), refusals: true), type);
-            one["delete"] = Operation($"Deletes a {name}.", new JsonObject { ["204"] = new JsonObject { ["description"] = "Deleted." } }, refusals: true);
-            paths[$"/records/{type.Code}/try"] = new JsonObject { ["post"] = WithBody(Operation($"Fills and checks a {name} without saving it.", Answered("Values and messages.", new JsonObject { ["type"] = "object" }), refusals: true), type) };
         }
 
-        foreach (var follow in type.Next.Where(follow => viewer.MayWrite(follow.Next)))
+        if (viewer.MayChange(type)) one["patch"] = WithBody(Operation($"Changes what is sent of a {name}. Lines are sent as they are to be: those with an id stay and change, those without are added, those left out are removed. If-Match refuses when it changed meanwhile.", Answered($"The {name} as it is on file.", Ref(type.Code)), refusals: true), type);
+        if (viewer.MayDelete(type)) one["delete"] = Operation($"Deletes a {name}.", new JsonObject { ["204"] = new JsonObject { ["description"] = "Deleted." } }, refusals: true);
+        if (viewer.LevelAt(type) == AccessLevel.Write) paths[$"/records/{type.Code}/try"] = new JsonObject { ["post"] = WithBody(Operation($"Fills and checks a {name} without saving it.", Answered("Values and messages.", new JsonObject { ["type"] = "object" }), refusals: true), type) };
+
+        foreach (var follow in type.Next.Where(follow => viewer.MayCreate(follow.Next)))
         {
             var make = Operation($"Creates the {follow.Next.Label.ToLowerInvariant()} that follows a {name}, with all that is open; what is sent goes before that.", Answered($"The {follow.Next.Label.ToLowerInvariant()} as it is on file.", Ref(follow.Next.Code), "201"), refusals: true);
             make["requestBody"] = new JsonObject { ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = Ref(follow.Next.Code) } } };

@@ -54,7 +54,7 @@ public sealed class RecordForm
     public Layout Layout => Type.Screen.Layout;
 
     /// <summary>True when this person may change it.</summary>
-    public bool IsWritable => Viewer.MayWrite(Type) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed));
+    public bool IsWritable => (OnFile.Id is null ? Viewer.MayCreate(Type) : Viewer.MayChange(Type)) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed));
 
     /// <summary>True when this person may add, move and remove lines.</summary>
     public bool MayChangeLines => IsWritable && !DocumentRules.IsLocked(OnFile);
@@ -89,9 +89,9 @@ public sealed class RecordForm
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
-            MayMake = field.Target is { } kind && Viewer.MayWrite(kind),
+            MayMake = field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
-            IsWritable = !IsPreview && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
+            IsWritable = IsWritable && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
             Messages = [.. Messages[name]],
             Clash = clash,
             TheirText = clash is null ? "" : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),

@@ -37,7 +37,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public FilterInput Adding { get; private set; } = default!;
 
     /// <summary>True when this person may create records.</summary>
-    public bool MayWrite { get; private set; }
+    public bool MayCreate { get; private set; }
 
     /// <summary>What was deleted just now, and what brings it back.</summary>
     public (string Title, string Undo)? Deleted { get; private set; }
@@ -66,7 +66,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         if (request.Find(type) is not { } found) return NotFound();
         Type = found;
         Columns = [.. found.ListColumns.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)];
-        MayWrite = request.Viewer.MayWrite(found);
+        MayCreate = request.Viewer.MayCreate(found);
         (Search, Lost, IsInside) = (search, lost, inside is not null);
         var offered = tokens.Read(offer, request.Catalogue) is { } link && link.Field.Target == found ? link : null;
         if (offered is not null) Offer = offer;

@@ -20,6 +20,9 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>True for administrators, who can say "a field here".</summary>
     public bool MaySetUp => request.Viewer.MaySetUp;
 
+    /// <summary>True when this person may delete this record, and the record may go.</summary>
+    public bool MayDelete => Form.State.Id is not null && request.Viewer.MayDelete(Form.Type) && Form.Type.IsDeletable && DocumentRules.RefuseDeletion(Form.OnFile) is null;
+
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }
 
@@ -51,7 +54,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         {
             Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
             Chain = await chains.ReadAsync(state, request.Viewer, cancel);
-            Next = [.. found.Next.Where(follow => request.Viewer.MayWrite(follow.Next) && NextDocument.Refuse(follow, state) is null)];
+            Next = [.. found.Next.Where(follow => request.Viewer.MayCreate(follow.Next) && NextDocument.Refuse(follow, state) is null)];
         }
 
         Said = stays ?? (saved ? "Saved." : null);
@@ -186,7 +189,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
 
     private async Task<RecordState?> CurrentAsync(RecordType type, string id)
     {
-        if (id == "new") return request.Viewer.MayWrite(type) ? store.Fresh(type, request.Viewer) : null;
+        if (id == "new") return request.Viewer.MayCreate(type) ? store.Fresh(type, request.Viewer) : null;
         return TryId(id, out var known) ? await store.FindAsync(type, known, request.Viewer) : null;
     }
 

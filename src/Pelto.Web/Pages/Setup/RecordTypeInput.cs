@@ -44,14 +44,26 @@ public sealed class RecordTypeInput
     /// <summary>Whether no number is ever left out.</summary>
     public bool Gapless { get; set; }
 
+    /// <summary>Whether each company counts for itself.</summary>
+    public bool PerCompany { get; set; }
+
+    /// <summary>Whether records are confirmed.</summary>
+    public bool Confirmed { get; set; }
+
     /// <summary>Its lines.</summary>
     public List<OwnLinesInput> Lines { get; set; } = [];
 
     /// <summary>Codes of the roles that read.</summary>
     public List<string> Read { get; set; } = [];
 
-    /// <summary>Codes of the roles that write.</summary>
+    /// <summary>Codes of the roles that change.</summary>
     public List<string> Write { get; set; } = [];
+
+    /// <summary>Codes of the roles that create.</summary>
+    public List<string> Create { get; set; } = [];
+
+    /// <summary>Codes of the roles that delete.</summary>
+    public List<string> Delete { get; set; } = [];
 
     /// <summary>The inputs for a definition.</summary>
     public static RecordTypeInput Of(RecordTypeDefinition type) => new()
@@ -67,6 +79,10 @@ public sealed class RecordTypeInput
         Lines = [.. type.Lines.Select(lines => new OwnLinesInput { Code = lines.Code, Label = lines.Label, Plural = lines.Plural })],
         Read = [.. type.Read],
         Write = [.. type.Write],
+        Create = [.. type.Create ?? type.Write],
+        Delete = [.. type.Delete ?? type.Write],
+        PerCompany = type.Numbering.PerCompany,
+        Confirmed = type.Confirmed,
     };
 
     /// <summary>The definition that the inputs make, over what the draft has of the type already.</summary>
@@ -83,10 +99,13 @@ public sealed class RecordTypeInput
             Label = Label.Trim(),
             Plural = Plural.Trim(),
             Code = Code.Trim().Length > 0 ? Code.Trim() : Codes.From(Label, taken),
-            Numbering = new(Prefix.Trim(), (int)Number(Digits, "The count of digits"), Number(Start, "The first number"), WithYear, Gapless),
+            Numbering = new(Prefix.Trim(), (int)Number(Digits, "The count of digits"), Number(Start, "The first number"), WithYear, Gapless, PerCompany),
+            Confirmed = Confirmed,
             Lines = lines,
-            Read = [.. Read.Union(Write)],
+            Read = [.. Read.Union(Write).Union(Create).Union(Delete)],
             Write = [.. Write],
+            Create = Create.Order().SequenceEqual(Write.Order()) ? null : [.. Create],
+            Delete = Delete.Order().SequenceEqual(Write.Order()) ? null : [.. Delete],
         };
 
         long Number(string text, string what)

@@ -121,7 +121,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     private RecordTypeDefinition Definition(List<Problem> problems)
     {
         var type = Input.ToType(Known, Taken(site), problems);
-        return Live is { } live ? type with { Code = live.Code, Numbering = type.Numbering with { Gapless = live.Numbering.Gapless } } : type;
+        return Live is { } live ? type with { Code = live.Code, Confirmed = live.Confirmed, Numbering = type.Numbering with { Gapless = live.Numbering.Gapless, PerCompany = live.Numbering.PerCompany } } : type;
     }
 
     private async Task ShowAsync(bool isAsked)
@@ -146,6 +146,8 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
             type.Numbering.Gapless ? $"No number is left out{(type.Numbering.WithYear ? ", and counting begins anew each year" : "")}: who creates a record waits for who did just before, and records are never deleted." : "Nobody waits for a number; a save that fails leaves a gap. The counter goes on over the years.",
             "It begins with a number and a name. All else are added fields, as with any other record type.",
         };
+        if (type.Numbering.PerCompany) said.Add("Each company counts for itself; the record says for which company it is.");
+        if (type.Confirmed) said.Add("It is being prepared until somebody confirms it. From then on it can only be cancelled: neither changed nor deleted, by anybody.");
         foreach (var lines in type.Lines.Where(lines => lines.Plural.Length > 0)) said.Add($"Each has many {lines.Plural.ToLowerInvariant()}, which begin with a description.");
         if (type.Code.Length > 0) said.Add($"Programs read and write it as {type.Code}.");
         return said;
