@@ -1,8 +1,6 @@
-using System.Diagnostics;
 using System.Globalization;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
-using Npgsql;
 
 namespace Pelto.Bench;
 
@@ -54,7 +52,7 @@ internal static class DefinitionsBench
             };
         }
 
-        await PublishAsync(administrator, draft);
+        await Server.PublishAsync(administrator, draft);
         (await administrator.PatchAsJsonAsync("records/partner/1", new JsonObject { ["values"] = values })).EnsureSuccessStatusCode();
         await MeasureAsync(administrator, browser, 100);
         var many = await MeasureAsync(administrator, browser, Turns);
@@ -68,9 +66,9 @@ internal static class DefinitionsBench
         var (page, read, save) = (new Latencies(), new Latencies(), new Latencies());
         for (var i = 0; i < turns; i++)
         {
-            await TimeAsync(page, () => browser.GetStringAsync("/records/partner/1"));
-            await TimeAsync(read, () => administrator.GetStringAsync("records/partner/1"));
-            await TimeAsync(save, async () => (await administrator.PatchAsJsonAsync("records/partner/1", new { values = new { phone = $"+358 9 {1000000 + i}" } })).EnsureSuccessStatusCode());
+            await page.TimeAsync(() => browser.GetStringAsync("/records/partner/1"));
+            await read.TimeAsync(() => administrator.GetStringAsync("records/partner/1"));
+            await save.TimeAsync(async () => (await administrator.PatchAsJsonAsync("records/partner/1", new { values = new { phone = $"+358 9 {1000000 + i}" } })).EnsureSuccessStatusCode());
         }
 
         return (page, read, save);
@@ -82,7 +80,7 @@ internal static class DefinitionsBench
         var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
         foreach (var (code, length) in new[] { ("note", 60), ("plain", 60), ("begun", 30), ("worked_on", 60) })
             draft["fields"]!.AsArray().Add(new JsonObject { ["id"] = $"f-{code}", ["recordType"] = "sales_order", ["code"] = code, ["label"] = code, ["kind"] = "text", ["length"] = length });
-        await PublishAsync(administrator, draft);
+        await Server.PublishAsync(administrator, draft);
         await server.ExecuteAsync(
             $"""
             INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, net_total, vat_percent, vat, gross_total)
@@ -124,33 +122,9 @@ internal static class DefinitionsBench
         Console.WriteLine($"\nTurned: {await server.ScalarAsync("SELECT count(note__2) FROM added.sales_order"):N0}. Filled: {await server.ScalarAsync("SELECT count(begun) FROM added.sales_order"):N0}.");
     }
 
-    // Two programs that each change one record after another, and how long each change takes them.
     private static async Task<double> StepAsync(Server server, string name, double? plain, Func<Task<long>> work)
     {
-        var latencies = new Latencies();
-        using var stop = new CancellationTokenSource();
-        var writers = Enumerable.Range(0, 2).Select(writer => Task.Run(async () =>
-        {
-            var random = new Random(writer);
-            await using var connection = new NpgsqlConnection(server.Connection);
-            await connection.OpenAsync();
-            while (!stop.IsCancellationRequested)
-            {
-                var started = Stopwatch.GetTimestamp();
-                await using var command = new NpgsqlCommand("UPDATE added.sales_order SET worked_on = $2 WHERE id = $1", connection);
-                command.Parameters.Add(new() { Value = 1001L + random.Next(Orders) });
-                command.Parameters.Add(new() { Value = $"writer {writer}" });
-                await command.ExecuteNonQueryAsync();
-                latencies.Add(Stopwatch.GetElapsedTime(started));
-                await Task.Delay(2);
-            }
-        })).ToList();
-        await Task.Delay(300);
-        var clock = Stopwatch.StartNew();
-        var rows = await work();
-        var seconds = clock.Elapsed.TotalSeconds;
-        await stop.CancelAsync();
-        await Task.WhenAll(writers);
+        var (rows, seconds, latencies) = await Writers.WhileAsync(server, "UPDATE added.sales_order SET worked_on = $2 WHERE id = $1", 1001, Orders, work);
         var speed = rows / seconds;
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {seconds:0.0} | {(rows == 0 ? "" : speed.ToString("N0", CultureInfo.InvariantCulture))} | {(plain is null || rows == 0 ? "" : (speed / plain.Value).ToString("0.00", CultureInfo.InvariantCulture))} | {latencies.At(0.5):0.0} | {latencies.At(0.99):0.0} | {latencies.At(1):0} |"));
         return speed;
@@ -160,19 +134,6 @@ internal static class DefinitionsBench
     {
         var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
         change(draft["fields"]!.AsArray().Select(field => field!.AsObject()).First(field => field["id"]!.GetValue<string>() == id));
-        await PublishAsync(administrator, draft);
-    }
-
-    private static async Task PublishAsync(HttpClient administrator, JsonObject draft)
-    {
-        foreach (var answer in new[] { await administrator.PutAsJsonAsync("setup/draft", draft), await administrator.PostAsJsonAsync("setup/publish", new { comment = "Measured" }) })
-            if (!answer.IsSuccessStatusCode) throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
-    }
-
-    private static async Task TimeAsync(Latencies latencies, Func<Task> work)
-    {
-        var started = Stopwatch.GetTimestamp();
-        await work();
-        latencies.Add(Stopwatch.GetElapsedTime(started));
+        await Server.PublishAsync(administrator, draft);
     }
 }

@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using System.Globalization;
 
 namespace Pelto.Bench;
@@ -14,6 +15,14 @@ internal sealed class Latencies
     public int Count => milliseconds.Count;
 
     public void Add(TimeSpan took) => milliseconds.Add(took.TotalMilliseconds);
+
+    /// <summary>Does something, and puts down how long it took.</summary>
+    public async Task TimeAsync(Func<Task> work)
+    {
+        var started = Stopwatch.GetTimestamp();
+        await work();
+        Add(Stopwatch.GetElapsedTime(started));
+    }
 
     public void Fail() => Interlocked.Increment(ref failed);
 

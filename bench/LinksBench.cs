@@ -1,9 +1,11 @@
 using System.Diagnostics;
 using System.Globalization;
+using System.Net.Http.Json;
+using System.Text.Json.Nodes;
 
 namespace Pelto.Bench;
 
-/// <summary>Finding what a link points to among 1,000,000 partners, through HTTP; against 1,000 of them in the same run.</summary>
+/// <summary>Finding what a link points to among 1,000,000 partners, through HTTP; against 1,000 of them in the same run. A list with what is seen through links against the same without. A link made on 1,000,000 records while 2 writers work.</summary>
 internal static class LinksBench
 {
     private const int Few = 1_000;
@@ -19,6 +21,7 @@ internal static class LinksBench
         await server.InstallAsync();
         await server.ServeAsync();
         using var browser = await server.BrowserAsync();
+        using var administrator = await server.InterfaceAsync("administrator");
         Console.WriteLine($"| partners | typed | answers, median ms | 99 %, ms | worst, ms |\n|---:|---|---:|---:|---:|");
         var count = 0;
         foreach (var wanted in new[] { Few, Many })
@@ -37,6 +40,68 @@ internal static class LinksBench
             await MeasureAsync(browser, count, "parts of two words", random => $"{Any(random, Seconds)[..4]} {Any(random, Firsts)[1..]}");
             await MeasureAsync(browser, count, "a number", random => $"N-{random.Next(count)}");
             await MeasureAsync(browser, count, "what nothing fits", random => $"qx{random.Next(1000)}");
+        }
+
+        await ListAsync(server, administrator);
+        await PublishAsync(server, administrator);
+    }
+
+    // The list with ten fields seen through three links, against the same list before they were there; page by page in turn would need two releases at once.
+    private static async Task ListAsync(Server server, HttpClient administrator)
+    {
+        await server.ExecuteAsync(
+            $"""
+            INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, salesperson, warehouse, project, net_total, vat_percent, vat, gross_total)
+            SELECT 10000 + n, 'SO-' || 1000000 + n, 10000 + 1 + n % 100000, date '2024-01-01' + n % 1000, 'open', 'n30', 'EUR', 'fi', 1 + n % 40, 1 + n % 4, 1 + n % 40, 10, 25.5, 2.55, 12.55 FROM generate_series(1, {Many}) n;
+            """);
+        await server.ExecuteAsync("VACUUM ANALYZE erp.sales_order");
+        var without = await ListsAsync(administrator);
+        var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
+        foreach (var path in new[] { "customer.name", "customer.city", "customer.country", "customer.credit_limit", "salesperson.title", "salesperson.department", "salesperson.email", "project.name", "project.status", "project.ends_on" })
+            draft["fields"]!.AsArray().Add(new JsonObject { ["recordType"] = "sales_order", ["code"] = path.Replace('.', '_'), ["label"] = path, ["kind"] = "seen", ["path"] = path });
+        await Server.PublishAsync(administrator, draft);
+        var with = await ListsAsync(administrator);
+        Console.WriteLine($"\n| 50 of {Many:N0} orders, median of {Turns}, ms | without | 10 seen over 3 links | ratio |\n|---|---:|---:|---:|");
+        foreach (var (name, one, other) in without.Zip(with, (one, other) => (one.Name, one.Latencies, other.Latencies)))
+            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {one.At(0.5):0.0} | {other.At(0.5):0.0} | {other.At(0.5) / one.At(0.5):0.00} |"));
+    }
+
+    private static async Task<List<(string Name, Latencies Latencies)>> ListsAsync(HttpClient administrator)
+    {
+        var measured = new List<(string, Latencies)>();
+        foreach (var (name, query) in new[] { ("newest first", "order=-number"), ("one customer's", "order=-number&filter=customer~is~10007") })
+        {
+            var latencies = new Latencies();
+            for (var i = 0; i < Turns / 10; i++) await administrator.GetStringAsync($"records/sales_order?take=50&{query}");
+            for (var i = 0; i < Turns; i++) await latencies.TimeAsync(() => administrator.GetStringAsync($"records/sales_order?take=50&{query}"));
+            measured.Add((name, latencies));
+        }
+
+        return measured;
+    }
+
+    private static async Task PublishAsync(Server server, HttpClient administrator)
+    {
+        Console.WriteLine($"\n| on {Many:N0} orders, 2 writers | seconds | writers' median, ms | 99 %, ms | worst, ms |\n|---|---:|---:|---:|---:|");
+        const string Write = "UPDATE erp.sales_order SET reference = $2 WHERE id = $1";
+        foreach (var (name, work) in new (string, Func<Task<long>>)[]
+        {
+            ("nothing else", async () =>
+            {
+                await Task.Delay(10_000);
+                return 0;
+            }),
+            ("publish a link", async () =>
+            {
+                var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
+                draft["fields"]!.AsArray().Add(new JsonObject { ["recordType"] = "sales_order", ["code"] = "checked_by", ["label"] = "Checked by", ["kind"] = "link", ["target"] = "partner" });
+                await Server.PublishAsync(administrator, draft);
+                return Many;
+            }),
+        })
+        {
+            var (_, seconds, latencies) = await Writers.WhileAsync(server, Write, 10_001, Many, work);
+            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {seconds:0.0} | {latencies.At(0.5):0.0} | {latencies.At(0.99):0.0} | {latencies.At(1):0} |"));
         }
     }
 

@@ -1,7 +1,9 @@
 using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Headers;
+using System.Net.Http.Json;
 using System.Net.Sockets;
+using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Npgsql;
 
@@ -80,6 +82,12 @@ internal sealed partial class Server : IAsyncDisposable
         var form = new FormUrlEncodedContent([new("pick", Picks().Match(page).Groups[1].Value), new("__RequestVerificationToken", Tokens().Match(page).Groups[1].Value)]);
         (await client.PostAsync("/account/sign-in", form)).EnsureSuccessStatusCode();
         return client;
+    }
+
+    public static async Task PublishAsync(HttpClient administrator, JsonObject draft)
+    {
+        foreach (var answer in new[] { await administrator.PutAsJsonAsync("setup/draft", draft), await administrator.PostAsJsonAsync("setup/publish", new { comment = "Measured" }) })
+            if (!answer.IsSuccessStatusCode) throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
     }
 
     public async ValueTask DisposeAsync()

@@ -66,6 +66,7 @@ public static class Application
         services.AddScoped<CurrentRequest>();
         services.AddScoped<FormReader>();
         services.AddScoped<TargetFinder>();
+        services.AddScoped<FindOrDo>();
         services.AddSingleton<OfferTokens>();
         services.AddSingleton<OfferProofs>();
         services.AddScoped<RecordForms>();

@@ -1,6 +1,8 @@
+using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Tests;
@@ -24,6 +26,16 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
             SELECT count(*) FROM erp.sales_order o
             WHERE net_total <> (SELECT sum(amount) FROM erp.sales_order_lines WHERE parent = o.id) OR vat <> round(net_total * vat_percent / 100, 2) OR gross_total <> net_total + vat
             """));
+    }
+
+    [Fact(DisplayName = "Countries are those of ISO 3166-1 by their names, and companies have the currency of their country (ISO 4217), as Unicode CLDR carries them")]
+    public void Countries_are_known()
+    {
+        var countries = site.Catalogues.Live.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Code == "country").Select(field => (ChoiceKind)field.Kind).ToList();
+        Assert.NotEmpty(countries);
+        Assert.All(countries.SelectMany(kind => kind.Choices), choice => Assert.Equal(new RegionInfo(choice.Code).EnglishName, choice.Label));
+        Assert.Equal(2, site.Catalogues.Live.Host.Companies.Count);
+        Assert.All(site.Catalogues.Live.Host.Companies, company => Assert.Equal(new RegionInfo(company.Country).ISOCurrencySymbol, company.Currency));
     }
 
     [Fact(DisplayName = "Installing again changes nothing")]

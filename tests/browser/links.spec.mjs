@@ -247,3 +247,36 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await eero.getByRole('button', { name: 'Delete' }).click();
   await expect(eero.getByText(/stays: 1 sales order \(Lift plan\) still points to it\./)).toBeVisible();
 });
+
+test('everything is found by words from the keyboard: records, screens, commands and fields, and nothing typed is lost on the way', async ({ person }) => {
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  const find = async (page, text, option) => {
+    await page.locator('body[data-person]').waitFor();
+    await expect(async () => {
+      await page.keyboard.press('Control+k');
+      await expect(page.locator('#find-text')).toBeFocused({ timeout: 500 });
+    }).toPass();
+    await page.locator('#find-text').fill(text);
+    await expect(page.locator('#find-list [aria-selected=true]')).toContainText(option);
+    await page.keyboard.press('Enter');
+  };
+  await find(eero, 'selkasaari boat', 'Selkäsaari Boatyard');
+  await expect(eero.locator('.strip b')).toHaveText('P-0177');
+  await find(eero, 'new visit', 'New visit');
+  await eero.locator('body[data-ready]').waitFor();
+  await eero.getByLabel('Subject').fill('Half typed');
+  await find(eero, 'P-0001', 'P-0001');
+  await expect(eero.locator('.strip b')).toHaveText('P-0001');
+  await eero.goBack();
+  await expect(eero.getByLabel('Subject')).toHaveValue('Half typed');
+  await eero.keyboard.press('Control+k');
+  await eero.locator('#find-text').fill('releases');
+  await expect(eero.getByText('Nothing is called “releases”.')).toBeVisible();
+  await eero.keyboard.press('Escape');
+
+  const henna = await person(pelto, 'Henna Aro');
+  await find(henna, 'inspection body', 'Inspection body');
+  await expect(henna.getByLabel('Label on screens')).toHaveValue('Inspection body');
+  await find(henna, 'releases', 'Releases');
+  await expect(henna).toHaveURL(/setup\/releases/);
+});

@@ -29,6 +29,7 @@ const screens = {
   'new record type': '/setup/types/new',
   'new record of the site': '/records/plan/new',
   'register': '/setup/register',
+  'field seen through a link': '/setup/fields/f-seen',
   'jobs': '/setup/jobs',
   'removed fields': '/setup/removed',
   'settings': '/account/settings',
@@ -47,6 +48,7 @@ test.beforeAll(async () => {
   all.choiceLists.push({ id: 'l-makes', label: 'Makes', mayAdd: true, choices: [{ code: 'steel', label: 'Steel', colour: 'slate' }, { code: 'old', label: 'Old', retired: true }, { code: 'fibre', label: 'Fibre', colour: 'moss' }] });
   const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {} };
   for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });
+  all.fields.push({ id: 'f-seen', recordType: 'item', code: 'their_city', label: 'Their city', kind: 'seen', path: 'vendor.city' });
   await api('setup/draft', { method: 'PUT', body: all });
   await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
   await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_money: { amount: 5, currency: 'NOK' } } } });
@@ -95,6 +97,19 @@ test('states of screens that come and go: messages, keys, spots, a list that ope
   await page.getByRole('combobox', { name: 'Customer' }).fill('boat');
   await page.locator('.options li').first().waitFor();
   await check(page, 'open list');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'Customer' }).hover();
+  await page.getByRole('tooltip').waitFor();
+  await check(page, 'card of a link');
+  await page.keyboard.press('Escape');
+  await page.getByRole('combobox', { name: 'Customer' }).press('F4');
+  await page.frameLocator('iframe').locator('#rows').waitFor();
+  await check(page, 'list to choose from, within a form');
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.keyboard.press('Control+k');
+  await page.locator('#find-text').fill('new');
+  await page.locator('#find-list [aria-selected=true]').waitFor();
+  await check(page, 'find or do');
   await page.keyboard.press('Escape');
   await page.locator('[data-keys]').click();
   await expect(page.getByRole('dialog')).toBeVisible();

@@ -12,6 +12,7 @@ internal static class LookUps
     public static void MapLookUps(this WebApplication app)
     {
         app.MapGet("/choose/{type}/{field}", Choose).RequireAuthorization();
+        app.MapGet("/find", async (string? text, FindOrDo finder, CancellationToken cancel) => Results.Json(await finder.FindAsync(text ?? "", cancel))).RequireAuthorization();
         app.MapGet("/pick/{type}", async (string type, string? text, CurrentRequest request, RecordLists lists, CancellationToken cancel) =>
             request.Find(type) is { } found
                 ? Results.Json((await lists.PickAsync(found, text ?? "", request.Viewer, cancel: cancel)).Select(Shown))

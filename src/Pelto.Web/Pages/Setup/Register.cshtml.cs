@@ -10,6 +10,9 @@ namespace Pelto.Web.Pages;
 /// <summary>An added field in the register.</summary>
 public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string Kind, ElementHistory? History, long Filled, long Rows)
 {
+    /// <summary>Stands for what is seen through a link and kept nowhere.</summary>
+    public const long Seen = -1;
+
     /// <summary>How many of a hundred rows hold a value.</summary>
     public string Share => Rows == 0 ? "0 %" : Filled > 0 && Filled * 100 < Rows ? "under 1 %" : $"{Numbers.Format(Filled * 100 / Rows)} %";
 }
@@ -42,7 +45,7 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
             foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
             {
                 if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part);
-                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), await facts.CountFilledAsync(field), count));
+                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : await facts.CountFilledAsync(field), count));
             }
 
             types.Add(new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release)));

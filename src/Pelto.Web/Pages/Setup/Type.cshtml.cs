@@ -58,7 +58,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
     {
         await LoadAsync(id);
-        if (IsNew) Input = new() { Read = [.. Roles.Select(role => role.Code)], Write = [.. Roles.Where(Enters).Select(role => role.Code)] };
+        if (IsNew) Input = new() { Read = [.. Roles.Select(role => role.Code)], Write = [.. Roles.Where(Enters).Select(role => role.Code)], Create = [.. Roles.Where(Enters).Select(role => role.Code)], Delete = [.. Roles.Where(Enters).Select(role => role.Code)] };
         else if (site.FindType(id) is { } type) Input = RecordTypeInput.Of(type);
         else return NotFound();
         await ShowAsync(isAsked: !IsNew);

@@ -300,8 +300,8 @@ document.addEventListener('keydown', event => {
 });
 
 // Links to other records, opened here: what was typed waits for the way back.
-document.getElementById('work').addEventListener('click', event => {
-  const link = event.target.closest('a[href^="/records/"]');
+document.addEventListener('click', event => {
+  const link = event.target.closest('#work a[href^="/records/"], #find a');
   if (!link || isInside || event.button !== 0 || event.ctrlKey || event.metaKey || event.shiftKey || !dirty) return;
   event.preventDefault();
   leaveFor(link.href);

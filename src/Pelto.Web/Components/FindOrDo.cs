@@ -1,0 +1,83 @@
+using System.Globalization;
+using Pelto.Core.Access;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Components;
+
+/// <summary>Something to go to or to do.</summary>
+/// <param name="Group">Under which heading it stands.</param>
+/// <param name="Title">What it is.</param>
+/// <param name="Detail">What tells it apart.</param>
+/// <param name="Address">Where it leads.</param>
+public sealed record Found(string Group, string Title, string Detail, string Address);
+
+/// <summary>Finds everything by words: commands, screens, records of all types, and for administrators fields and record types.</summary>
+public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
+{
+    private const int MostOfEach = 4;
+    private const int MostRecords = 16;
+
+    /// <summary>What fits, what begins so first. With nothing typed, what one can do.</summary>
+    public async Task<IReadOnlyList<Found>> FindAsync(string text, CancellationToken cancel)
+    {
+        var words = text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+        var found = new List<Found>();
+        if (words.Length > 0) found.AddRange(await RecordsAsync(text, cancel));
+        found.AddRange(Fitting(Commands(), words));
+        found.AddRange(Fitting(Screens(), words));
+        if (words.Length > 0 && request.Viewer.MaySetUp) found.AddRange(Fitting(Fields(), words));
+        return found;
+    }
+
+    private async Task<IEnumerable<Found>> RecordsAsync(string text, CancellationToken cancel)
+    {
+        var types = request.ReadableTypes().ToList();
+        var targets = new List<IReadOnlyList<Target>>();
+
+        // One after another: many people type at once, and each of these takes a few milliseconds.
+        foreach (var type in types) targets.Add(await lists.PickAsync(type, text, request.Viewer, MostOfEach, cancel: cancel));
+
+        // Whoever types a whole number wants that record.
+        return types.Zip(targets, (type, some) => some.Select(target => (type, target))).SelectMany(some => some)
+            .OrderByDescending(pair => string.Equals(pair.target.Identifier, text.Trim(), StringComparison.OrdinalIgnoreCase)).Take(MostRecords)
+            .Select(pair => new Found("Records", pair.target.Name.Length == 0 || pair.target.Name == pair.target.Identifier ? pair.target.Identifier : pair.target.Name, pair.target.Name == pair.target.Identifier ? pair.type.Label : $"{pair.type.Label} {pair.target.Identifier}", $"/records/{pair.type.Code}/{pair.target.Id}"));
+    }
+
+    private IEnumerable<Found> Commands()
+    {
+        foreach (var type in request.ReadableTypes().Where(request.Viewer.MayCreate)) yield return new("Do", $"New {type.Label.ToLowerInvariant()}", "", $"/records/{type.Code}/new");
+        if (!request.Viewer.MaySetUp) yield break;
+        foreach (var type in request.ReadableTypes()) yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
+        yield return new("Do", "New record type", "", "/setup/types/new");
+        yield return new("Do", "New choice list", "", "/setup/lists/new");
+        yield return new("Do", "Review and publish the draft", "", "/setup/draft");
+    }
+
+    private IEnumerable<Found> Screens()
+    {
+        foreach (var type in request.ReadableTypes()) yield return new("Go to", type.Plural, type.Description.Area, $"/records/{type.Code}");
+        yield return new("Go to", "Your settings", "", "/account/settings");
+        if (!request.Viewer.MaySetUp) yield break;
+        foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("Jobs", "jobs"), ("Removed fields", "removed") })
+            yield return new("Go to", name, "Set-up", $"/setup/{address}");
+    }
+
+    private IEnumerable<Found> Fields()
+    {
+        foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).DistinctBy(field => field.Definition!.Id))
+            yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", $"/setup/fields/{field.Definition!.Id}");
+        foreach (var type in request.Catalogue.Site.RecordTypes) yield return new("Fields", type.Label, "record type", $"/setup/types/{type.Id}");
+    }
+
+    private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) => all
+        .Select(one => (one, rank: words.Length == 0 ? 0 : words.Max(word => Rank($"{one.Title} {one.Detail}", word)))).Where(pair => pair.rank < 3)
+        .OrderBy(pair => pair.rank).Select(pair => pair.one).Take(words.Length == 0 ? 2 * MostOfEach : MostOfEach + 2);
+
+    // What begins so, what has a word that begins so, what holds it, what does not.
+    private static int Rank(string text, string word)
+    {
+        const CompareOptions Loose = CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace;
+        var compare = CultureInfo.InvariantCulture.CompareInfo;
+        return compare.IsPrefix(text, word, Loose) ? 0 : text.Split(' ', '-', '_').Any(part => compare.IsPrefix(part, word, Loose)) ? 1 : compare.IndexOf(text, word, Loose) >= 0 ? 2 : 3;
+    }
+}

@@ -1,0 +1,93 @@
+// Find or do: everything by words, from the keyboard (WAI-ARIA combobox pattern, in a dialog).
+
+const dialog = document.getElementById('find');
+const input = document.getElementById('find-text');
+const list = document.getElementById('find-list');
+let turn = 0;
+
+async function ask(wait) {
+  const mine = ++turn;
+  await new Promise(done => setTimeout(done, wait));
+  if (mine !== turn) return;
+  const answer = await fetch(`/find?text=${encodeURIComponent(input.value)}`).catch(() => null);
+  if (mine !== turn || !answer?.ok) return;
+  show(await answer.json());
+}
+
+function show(found) {
+  const groups = Map.groupBy ? Map.groupBy(found, one => one.group) : new Map(found.map(one => [one.group, found.filter(other => other.group === one.group)]));
+  let at = 0;
+  list.replaceChildren(...[...groups].map(([group, some]) => {
+    const part = document.createElement('ul');
+    part.role = 'group';
+    part.setAttribute('aria-label', group);
+    const heading = document.createElement('li');
+    heading.role = 'presentation';
+    heading.className = 'soft small';
+    heading.textContent = group;
+    part.append(heading, ...some.map(one => {
+      const option = document.createElement('li');
+      option.role = 'option';
+      option.id = `find-${at++}`;
+      option.setAttribute('aria-selected', 'false');
+      const link = document.createElement('a');
+      link.href = one.address;
+      link.tabIndex = -1;
+      link.textContent = one.title;
+      const detail = document.createElement('span');
+      detail.className = 'soft';
+      detail.textContent = one.detail;
+      option.append(link, detail);
+      return option;
+    }));
+    return part;
+  }));
+  if (found.length === 0) {
+    const none = document.createElement('p');
+    none.className = 'soft';
+    none.textContent = `Nothing is called “${input.value}”. Try a number, a part of a name, or what you want to do.`;
+    list.append(none);
+  }
+  point(list.querySelector('[role=option]'));
+}
+
+function point(option) {
+  list.querySelectorAll('[role=option]').forEach(other => other.setAttribute('aria-selected', String(other === option)));
+  if (option) {
+    input.setAttribute('aria-activedescendant', option.id);
+    option.scrollIntoView({ block: 'nearest' });
+  } else input.removeAttribute('aria-activedescendant');
+}
+
+function open() {
+  dialog.showModal();
+  input.select();
+  ask(0);
+}
+
+document.querySelector('[data-find]')?.addEventListener('click', open);
+document.addEventListener('keydown', event => {
+  if ((event.ctrlKey || event.metaKey) && event.key === 'k' && !event.defaultPrevented && !event.target.closest('.editor') && !document.querySelector('dialog[open]')) {
+    event.preventDefault();
+    open();
+  }
+});
+input?.addEventListener('input', () => ask(120));
+input?.addEventListener('keydown', event => {
+  const options = [...list.querySelectorAll('[role=option]')];
+  const at = options.findIndex(option => option.getAttribute('aria-selected') === 'true');
+  if (event.key === 'ArrowDown') point(options[Math.min(at + 1, options.length - 1)]);
+  else if (event.key === 'ArrowUp') point(options[Math.max(at - 1, 0)]);
+  else if (event.key === 'Enter') {
+    const link = options[at]?.querySelector('a');
+    if (!link) return;
+    dialog.close();
+    // As a click, so that a form with unsaved entries keeps them for the way back.
+    link.click();
+  } else return;
+  event.preventDefault();
+});
+list?.addEventListener('click', event => {
+  const link = event.target.closest('[role=option]')?.querySelector('a');
+  if (link && event.target !== link) link.click();
+});
