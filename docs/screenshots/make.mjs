@@ -111,6 +111,31 @@ henna.once('dialog', dialog => dialog.accept());
 await henna.goto(`${url}/setup/register`);
 await shoot(henna, 'register');
 
+// Links: what a visit offers, and choosing from the whole list.
+await henna.goto(`${url}/setup/fields/new?type=visit`);
+await henna.getByLabel('Label on screens').fill('Asset to look at');
+await henna.getByRole('radio', { name: 'Link', exact: true }).check({ force: true });
+await henna.getByLabel('Points to', { exact: true }).selectOption('Assets on loan');
+await henna.getByLabel('Offers only those for which this holds').fill('AND(customer = record.customer; ISBLANK(returned_on))');
+await henna.getByRole('heading', { name: 'What it offers' }).waitFor();
+await henna.locator('#Offers').scrollIntoViewIfNeeded();
+await shoot(henna, 'offers');
+await henna.getByRole('button', { name: 'Review and publish' }).click();
+await henna.getByText('Adds Asset to look at').first().waitFor();
+await publish('Visits say what is looked at');
+eero.once('dialog', dialog => dialog.accept());
+await eero.goto(`${url}/records/visit/new`);
+await eero.getByRole('combobox', { name: 'Customer' }).fill('honkapelto ship');
+await eero.locator('.options li[data-id]').first().waitFor();
+await eero.keyboard.press('Enter');
+await eero.getByRole('combobox', { name: 'Asset to look at' }).press('F4');
+await eero.frameLocator('iframe').locator('#rows tbody tr').first().waitFor();
+await shoot(eero, 'choosing');
+await eero.keyboard.press('Escape');
+eero.once('dialog', dialog => dialog.accept());
+await eero.goto(`${url}/records/sales_invoice/1`);
+await shoot(eero, 'chain');
+
 const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
 await kaisa.goto(`${url}/records/sales_order/300`);
 await shoot(kaisa, 'record-narrow');

@@ -83,6 +83,23 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Empty(await site.Services.GetRequiredService<Chains>().ReadAsync(order, Site.Desk));
     }
 
+    [Fact(DisplayName = "An order line cannot ask for less than is delivered already")]
+    public async Task Not_less_than_delivered()
+    {
+        var order = await OrderAsync(8);
+        await FollowAsync(Between(Deliveries, "sales_order"), order, next => Take(next, 0, 5));
+        async Task<Saving> AskAsync(decimal quantity)
+        {
+            var changes = new RecordChanges();
+            changes.Lines[Orders.LineParts[0]] = [site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.Of(quantity)))];
+            return await site.Store.SaveAsync(Orders, order.Id, changes, Site.Desk);
+        }
+
+        var refused = (await AskAsync(4)).Outcome.Messages.Single();
+        Assert.Equal(($"lines.{order.Lines[0][0].Key}.quantity", "Delivered is 5 already; Quantity cannot be less."), (refused.At.ToString(), refused.Sentence));
+        Assert.Equal(SaveResult.Saved, (await AskAsync(6)).Result);
+    }
+
     [Fact(DisplayName = "Ten people who deliver the same order at once never deliver more than was ordered")]
     public async Task Delivered_at_once()
     {

@@ -108,6 +108,14 @@ export const test = base.extend({
       page.on('console', message => {
         if (message.type() === 'error' && !/ERR_CONNECTION|ERR_INCOMPLETE|ERR_EMPTY|ERR_NETWORK|htmx:sendAbort|htmx:afterRequest/.test(message.text())) complaints.push(`${message.text()} (${page.url()})`);
       });
+
+      // A form hears keys once its script is there; people are not that fast.
+      const goto = page.goto.bind(page);
+      page.goto = async (...where) => {
+        const answer = await goto(...where);
+        if (await page.locator('form#record').count() > 0) await page.locator('body[data-ready]').waitFor({ state: 'attached' });
+        return answer;
+      };
       await page.goto(`${pelto.url}/account/sign-in`);
       await page.getByRole('button', { name }).click();
       await page.waitForURL(/\/records\//);

@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: '.',
   outputDir: '../../test-results',
   globalSetup: './template.mjs',
-  workers: 1,
+  workers: 2,
   retries: 0,
   // Generous, so that a slow or busy machine makes the tests late and not wrong.
   timeout: 200_000,

@@ -29,6 +29,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
             foreach (var source in new[] { before, after }.Select(state => state?.Header[follow.Link.Slot] ?? default).Where(link => link.Type == ValueForm.Link).Select(link => link.Target).Distinct().Order().ToList())
                 await FollowUpAsync(follow, source, before, after, cancel);
         if (after is not null) RefuseStrays(type, after);
+        if (before is not null && after is not null) RefuseLess(before, after);
         if (messages.Count == 0 && type.StockMoves is { } moves) await new StockPosting(transaction, moves).PostAsync(before, after, cancel);
         return messages;
     }
@@ -108,6 +109,21 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
             }
 
             return parts;
+        }
+    }
+
+    // What has followed already cannot be taken back by asking for less.
+    private void RefuseLess(RecordState before, RecordState after)
+    {
+        foreach (var follow in after.Type.Next)
+        {
+            var was = Followed(follow, before).ToDictionary(row => row.Key, row => Follow.Amount(row.Values[follow.UpTo.Slot]));
+            foreach (var (key, values) in Followed(follow, after))
+            {
+                var (sum, upTo) = (Follow.Amount(values[follow.Sum.Slot]), Follow.Amount(values[follow.UpTo.Slot]));
+                if (sum > upTo && was.TryGetValue(key, out var earlier) && upTo < earlier)
+                    messages.Add(new(new(follow.UpTo.Part, follow.Lines is null ? null : key.ToString(System.Globalization.CultureInfo.InvariantCulture), follow.UpTo), $"{follow.Sum.Label} is {Numbers.Format(sum / 1.0000000000000000000000000000m)} already; {follow.UpTo.Label} cannot be less."));
+            }
         }
     }
 

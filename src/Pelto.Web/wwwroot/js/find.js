@@ -30,14 +30,13 @@ function show(found) {
       option.role = 'option';
       option.id = `find-${at++}`;
       option.setAttribute('aria-selected', 'false');
-      const link = document.createElement('a');
-      link.href = one.address;
-      link.tabIndex = -1;
-      link.textContent = one.title;
+      option.dataset.address = one.address;
+      const title = document.createElement('span');
+      title.textContent = one.title;
       const detail = document.createElement('span');
       detail.className = 'soft';
       detail.textContent = one.detail;
-      option.append(link, detail);
+      option.append(title, detail);
       return option;
     }));
     return part;
@@ -79,15 +78,20 @@ input?.addEventListener('keydown', event => {
   if (event.key === 'ArrowDown') point(options[Math.min(at + 1, options.length - 1)]);
   else if (event.key === 'ArrowUp') point(options[Math.max(at - 1, 0)]);
   else if (event.key === 'Enter') {
-    const link = options[at]?.querySelector('a');
-    if (!link) return;
-    dialog.close();
-    // As a click, so that a form with unsaved entries keeps them for the way back.
-    link.click();
+    if (!options[at]) return;
+    go(options[at]);
   } else return;
   event.preventDefault();
 });
 list?.addEventListener('click', event => {
-  const link = event.target.closest('[role=option]')?.querySelector('a');
-  if (link && event.target !== link) link.click();
+  const option = event.target.closest('[role=option]');
+  if (option) go(option);
 });
+
+// As a click on a link, so that a form with unsaved entries keeps them for the way back.
+function go(option) {
+  const link = dialog.querySelector('a');
+  link.href = option.dataset.address;
+  dialog.close();
+  link.click();
+}

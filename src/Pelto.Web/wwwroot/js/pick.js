@@ -12,6 +12,7 @@ export function attachPickers(form) {
     ask(event.target);
   });
   form.addEventListener('focusout', event => {
+    if (event.target === hurried) hurried = null;
     if (event.target.matches?.(inputs)) setTimeout(() => close(event.target), 150);
   });
   form.addEventListener('keydown', event => {
@@ -31,13 +32,22 @@ const listOf = input => document.getElementById(input.getAttribute('aria-control
 
 let turn = 0;
 
+// Who types and presses Enter faster than the list follows means what was typed, not what the list still shows.
+let hurried = null;
+
 async function ask(input) {
   const mine = ++turn;
   await new Promise(done => setTimeout(done, 120));
   if (mine !== turn) return;
-  const answer = await look(input, input.value);
+  const text = input.value;
+  const answer = await look(input, text);
   if (mine !== turn || !answer || document.activeElement !== input) return;
   show(input, answer);
+  listOf(input).dataset.text = text;
+  if (hurried !== input) return;
+  hurried = null;
+  const first = listOf(input).querySelector('li[data-id]');
+  if (first) choose(input, first);
 }
 
 // A link that offers only what goes with the record is asked with all that stands in the form.
@@ -199,7 +209,10 @@ function onKey(event) {
   const at = options.findIndex(option => option.getAttribute('aria-selected') === 'true');
   if (event.key === 'ArrowDown') point(input, options[Math.min(at + 1, options.length - 1)]);
   else if (event.key === 'ArrowUp') point(input, options[Math.max(at - 1, 0)]);
-  else if (event.key === 'Enter' || event.key === 'Tab') {
+  else if ((event.key === 'Enter' || event.key === 'Tab') && list.dataset.text !== input.value) {
+    hurried = event.key === 'Enter' ? input : null;
+    if (event.key === 'Tab') return;
+  } else if (event.key === 'Enter' || event.key === 'Tab') {
     if (options[at] && (event.key === 'Enter' || options[at].dataset.id)) choose(input, options[at]);
     if (event.key === 'Tab') return;
   } else if (event.key === 'Escape') close(input);
