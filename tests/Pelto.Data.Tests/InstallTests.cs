@@ -45,6 +45,21 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pelto.release"));
     }
 
+    [Fact(DisplayName = "A database of an earlier description is refused with what to do, rather than worked on half")]
+    public async Task Earlier_hosts_are_told()
+    {
+        await site.ScalarAsync("ALTER TABLE erp.visit RENAME COLUMN purpose TO reason");
+        try
+        {
+            var refused = await Assert.ThrowsAsync<HostException>(() => site.Services.GetRequiredService<Installer>().EnsureAsync());
+            Assert.Equal("This database holds an earlier Rigging suite 4.2: erp.visit has no purpose. Demo data is made anew with ./pelto reset.", refused.Message);
+        }
+        finally
+        {
+            await site.ScalarAsync("ALTER TABLE erp.visit RENAME COLUMN reason TO purpose");
+        }
+    }
+
     [Fact(DisplayName = "The migrations say what the model says")]
     public async Task Migrations_are_complete()
     {

@@ -27,6 +27,7 @@ public sealed class Installer(
             await using var context = await contexts.CreateDbContextAsync(cancel);
             await context.Database.MigrateAsync(cancel);
             if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
+            else await RefuseEarlierHostAsync(guard, cancel);
 
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes)
@@ -36,6 +37,17 @@ public sealed class Installer(
         {
             await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
         }
+    }
+
+    // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.
+    private async Task RefuseEarlierHostAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        var there = new HashSet<string>(StringComparer.Ordinal);
+        await using (var command = new NpgsqlCommand("SELECT table_name || '.' || column_name FROM information_schema.columns WHERE table_schema = 'erp'", connection))
+        await using (var reader = await command.ExecuteReaderAsync(cancel))
+            while (await reader.ReadAsync(cancel)) there.Add(reader.GetString(0));
+        var missing = Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
+        if (missing is not null) throw new HostException($"This database holds an earlier {host.Label} {host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset.");
     }
 
     /// <summary>Drops all that Pelto keeps in this database, then makes it anew.</summary>

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Pelto.Core.Access;
 using Pelto.Data.Records;
 
@@ -70,14 +69,6 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     }
 
     private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) => all
-        .Select(one => (one, rank: words.Length == 0 ? 0 : words.Max(word => Rank($"{one.Title} {one.Detail}", word)))).Where(pair => pair.rank < 3)
+        .Select(one => (one, rank: words.Length == 0 ? 0 : words.Max(word => LookUps.Rank($"{one.Title} {one.Detail}", word)))).Where(pair => pair.rank < 3)
         .OrderBy(pair => pair.rank).Select(pair => pair.one).Take(words.Length == 0 ? 2 * MostOfEach : MostOfEach + 2);
-
-    // What begins so, what has a word that begins so, what holds it, what does not.
-    private static int Rank(string text, string word)
-    {
-        const CompareOptions Loose = CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace;
-        var compare = CultureInfo.InvariantCulture.CompareInfo;
-        return compare.IsPrefix(text, word, Loose) ? 0 : text.Split(' ', '-', '_').Any(part => compare.IsPrefix(part, word, Loose)) ? 1 : compare.IndexOf(text, word, Loose) >= 0 ? 2 : 3;
-    }
 }

@@ -32,12 +32,13 @@ internal static class LookUps
         return Results.Json(fitting.Select(choice => new { id = choice.Code, code = "", name = choice.Label, text = choice.Label, colour = choice.Colour }));
     }
 
-    private static int Rank(string label, string text)
+    /// <summary>How well a text fits what was typed: begins so, has a word that begins so, holds it, or (3) does not.</summary>
+    public static int Rank(string text, string typed)
     {
         const CompareOptions Loose = CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace;
         var compare = CultureInfo.InvariantCulture.CompareInfo;
-        return compare.IsPrefix(label, text, Loose) ? 0
-            : label.Split(' ', '-', '/').Any(word => compare.IsPrefix(word, text, Loose)) ? 1
-            : compare.IndexOf(label, text, Loose) >= 0 ? 2 : 3;
+        return compare.IsPrefix(text, typed, Loose) ? 0
+            : text.Split(' ', '-', '/', '_').Any(word => compare.IsPrefix(word, typed, Loose)) ? 1
+            : compare.IndexOf(text, typed, Loose) >= 0 ? 2 : 3;
     }
 }
