@@ -62,12 +62,7 @@ public sealed class Formula
         _ => [],
     };
 
-    /// <summary>As SQL for PostgreSQL that gives the same values.</summary>
-    /// <param name="names">How fields and values are named there.</param>
-    /// <param name="atHand">For the condition of a link: the record in which it is being filled.</param>
-    public SqlPart ToSql(SqlNames names, Frame? atHand = null) => new SqlEmitter(names, atHand).Emit(bound);
-
-    /// <summary>As conditions that all hold where the formula gives yes, written so that indexes on the compared columns are of use.</summary>
+    /// <summary>As conditions in SQL for PostgreSQL that all hold where the formula gives yes, written so that indexes on the compared columns are of use.</summary>
     /// <param name="names">How fields and values are named there.</param>
     /// <param name="atHand">For the condition of a link: the record in which it is being filled.</param>
     public IEnumerable<string> ToConditions(SqlNames names, Frame? atHand = null) => new SqlEmitter(names, atHand).Conditions(bound);
