@@ -33,6 +33,7 @@ public static class PeltoData
         services.AddSingleton<RecordLists>();
         services.AddSingleton<Pointers>();
         services.AddSingleton<Chains>();
+        services.AddSingleton<Entries>();
         services.AddSingleton<Catalogues>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ReleaseHistory>();

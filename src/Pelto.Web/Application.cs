@@ -59,9 +59,10 @@ public static class Application
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");
-            foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Refused", "/Account/Missing" }) pages.Conventions.AllowAnonymousToPage(open);
+            foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Refused", "/Account/Missing", "/Outside/Form" }) pages.Conventions.AllowAnonymousToPage(open);
             pages.Conventions.AuthorizeFolder("/Setup", Policies.SetUp);
         });
+        services.AddRateLimiter(static limiter => limiter.AddPolicy(Policies.Outside, OutsideLimits.Of).OnRejected = OutsideLimits.RefuseAsync);
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
         services.AddScoped<FormReader>();
@@ -109,6 +110,7 @@ public static class Application
         app.UseStatusCodePagesWithReExecute("/account/missing");
         app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate" });
         app.UseRouting();
+        app.UseRateLimiter();
         app.UseAuthentication();
         app.UseAuthorization();
         app.MapRazorPages();
@@ -127,4 +129,5 @@ internal static class Policies
 {
     public const string SetUp = "set-up";
     public const string Interface = "interface";
+    public const string Outside = "outside";
 }

@@ -13,7 +13,16 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     public Catalogue Catalogue { get; } = catalogues.Live;
 
     /// <summary>The person who asks. Throws when nobody is signed in; every route that uses it requires somebody.</summary>
-    public Viewer Viewer => field ??= ViewerOf(accessor.HttpContext!.User);
+    public Viewer Viewer => viewer ??= ViewerOf(accessor.HttpContext!.User);
+
+    private Viewer? viewer;
+
+    /// <summary>From here on the request is that of somebody outside, whoever is signed in: nothing but the public form is there.</summary>
+    public Viewer StayOutside(PublicForm form)
+    {
+        var accepted = accessor.HttpContext!.Request.GetTypedHeaders().AcceptLanguage.OrderByDescending(one => one.Quality ?? 1).Select(one => one.Value.ToString());
+        return viewer = Viewer.Outside(form, Locale.Of(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null));
+    }
 
     /// <summary>True when somebody is signed in.</summary>
     public bool IsSignedIn => accessor.HttpContext?.User.Identity?.IsAuthenticated == true;
@@ -28,7 +37,7 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     private const string ZoneClaim = "zone";
 
     /// <summary>The conventions in which this person reads and writes.</summary>
-    public Locale Locale => IsSignedIn ? Viewer.Locale : Locale.International;
+    public Locale Locale => viewer is not null || IsSignedIn ? Viewer.Locale : Locale.International;
 
     /// <summary>The claims that make a viewer.</summary>
     public static ClaimsIdentity ToIdentity(Viewer viewer, string scheme) => new(

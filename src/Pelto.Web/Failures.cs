@@ -15,6 +15,7 @@ internal static class Failures
         var (status, sentence) = error switch
         {
             AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "This is more than can be taken at once. Shorten it and try again."),
             BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
             _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now. Nothing was saved; please try again in a moment."),
             _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
@@ -26,11 +27,17 @@ internal static class Failures
             return;
         }
 
+        await WriteAsync(context, sentence, context.RequestAborted);
+    }
+
+    /// <summary>A page with nothing but the sentence, which scripts find too.</summary>
+    public static Task WriteAsync(HttpContext context, string sentence, CancellationToken cancel)
+    {
         context.Response.ContentType = "text/html; charset=utf-8";
         var back = System.Net.WebUtility.HtmlEncode(context.Request.GetEncodedPathAndQuery());
-        await context.Response.WriteAsync($"""
+        return context.Response.WriteAsync($"""
             <!doctype html><html lang="en"><head><meta charset="utf-8"><title>Pelto</title><link rel="stylesheet" href="/css/tokens.css"></head>
             <body><main class="alone"><h1>This did not work</h1><p data-failure>{System.Net.WebUtility.HtmlEncode(sentence)}</p><p><a href="{(context.Request.Method == "GET" ? back : "/")}">Try again</a></p></main></body></html>
-            """);
+            """, cancel);
     }
 }

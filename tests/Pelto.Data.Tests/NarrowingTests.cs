@@ -70,7 +70,7 @@ public sealed class NarrowingTests(Site site) : IClassFixture<Site>
                 var lent = catalogue.Find("visit")!.Header.Find("lent")!;
                 var record = new RecordState(lent.Part.RecordType);
                 atHand[at].Header.CopyTo(record.Header, 0);
-                var offer = new Offer(lent, record, null);
+                var offer = Offer.To(Site.Administrator, lent, record, null);
                 var memory = offer.Missing is not null ? [] : candidates.Where(candidate => Fits(lent.Narrowing!.Condition, candidate, record)).Select(candidate => candidate.Id!.Value).ToHashSet();
                 RecordLists.TryOrder(lent.Target!, null, Site.Administrator, out var keys);
                 var database = site.Lists.ReadAsync(new(lent.Target!, keys, 500) { Offer = offer }, Site.Administrator).Result.Rows.Select(row => row.Id).ToHashSet();
@@ -111,13 +111,13 @@ public sealed class NarrowingTests(Site site) : IClassFixture<Site>
         Assert.NotEqual(here, other);
         var visit = new RecordState(site.Type("visit"));
         var link = visit.Type.Header.Find("hoist")!;
-        Assert.Equal("Customer", new Offer(link, visit, null).Missing!.Label);
-        Assert.Empty(await site.Lists.PickAsync(link.Target!, "", Site.Desk, offer: new(link, visit, null)));
+        Assert.Equal("Customer", Offer.To(Site.Desk, link, visit, null).Missing!.Label);
+        Assert.Empty(await site.Lists.PickAsync(link.Target!, "", Site.Desk, offer: Offer.To(Site.Desk, link, visit, null)));
         visit.Header[visit.Type.Header.Find("customer")!.Slot] = Value.LinkTo(here);
-        var offered = await site.Lists.PickAsync(link.Target!, "", Site.Desk, 100, new(link, visit, null));
+        var offered = await site.Lists.PickAsync(link.Target!, "", Site.Desk, 100, Offer.To(Site.Desk, link, visit, null));
         Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.asset WHERE customer = {here} AND returned_on IS NULL"), (long)offered.Count);
-        Assert.Equal(offered.Count, await site.Lists.CountAsync(new(link, visit, null)));
-        Assert.Equal(offered[0].Id, (await site.Lists.PickAsync(link.Target!, offered[0].Identifier, Site.Desk, offer: new(link, visit, null))).Single().Id);
+        Assert.Equal(offered.Count, await site.Lists.CountAsync(Offer.To(Site.Desk, link, visit, null)));
+        Assert.Equal(offered[0].Id, (await site.Lists.PickAsync(link.Target!, offered[0].Identifier, Site.Desk, offer: Offer.To(Site.Desk, link, visit, null))).Single().Id);
 
         Assert.Equal(SaveResult.Saved, (await SaveAsync(5, ("customer", Value.LinkTo(here)), ("hoist", Value.LinkTo(offered[0].Id)))).Result);
         var changed = await SaveAsync(5, ("customer", Value.LinkTo(other)));

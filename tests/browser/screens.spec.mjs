@@ -27,6 +27,8 @@ const screens = {
   'record types': '/setup/types',
   'record type': '/setup/types/t-plan',
   'new record type': '/setup/types/new',
+  'public form, set up': '/setup/types/t-plan/form',
+  'sent in': '/records/plan/entries',
   'new record of the site': '/records/plan/new',
   'register': '/setup/register',
   'field seen through a link': '/setup/fields/f-seen',
@@ -44,7 +46,8 @@ test.beforeAll(async () => {
   await pelto.publish({ id: 'f-line', recordType: 'sales_order', part: 'lines', code: 'examined', label: 'Next examination', kind: 'date' });
   const api = await pelto.api('administrator');
   const all = await (await api('setup/draft')).json();
-  all.recordTypes.push({ id: 't-plan', code: 'plan', label: 'Plan', plural: 'Plans', numbering: { prefix: 'P-', withYear: true }, lines: [{ code: 'lifts', label: 'Lift', plural: 'Lifts' }], read: ['*'], write: ['order_desk'] });
+  all.recordTypes.push({ id: 't-plan', code: 'plan', label: 'Plan', plural: 'Plans', numbering: { prefix: 'P-', withYear: true }, lines: [{ code: 'lifts', label: 'Lift', plural: 'Lifts' }], read: ['*'], write: ['order_desk'], publicForm: { address: 'plans-for-tests-1', title: 'Ask for a plan', text: 'We answer soon.', fields: [{ field: 'name' }, { field: 'holder', released: 'TRUE()' }, { field: 'needs' }, { field: 'lifts.description' }] } });
+  all.fields.push({ recordType: 'plan', code: 'holder', label: 'Holder', kind: 'link', target: 'partner', help: 'Who asks' }, { recordType: 'plan', code: 'needs', label: 'Needs', kind: 'choices', choices: [{ code: 'crane', label: 'A crane' }, { code: 'crew', label: 'A crew' }] });
   all.choiceLists.push({ id: 'l-makes', label: 'Makes', mayAdd: true, choices: [{ code: 'steel', label: 'Steel', colour: 'slate' }, { code: 'old', label: 'Old', retired: true }, { code: 'fibre', label: 'Fibre', colour: 'moss' }] });
   const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {} };
   for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });
@@ -80,6 +83,12 @@ for (const [width, height] of [[1280, 800], [390, 844]]) {
     const door = await strangers.newPage();
     await door.goto(`${pelto.url}/account/sign-in`);
     await check(door, 'sign-in');
+    await door.goto(`${pelto.url}/form/plans-for-tests-1`);
+    await door.getByRole('button', { name: 'Add a line' }).click();
+    await check(door, 'public form');
+    if (width > 1000) await door.getByRole('button', { name: 'Send' }).click();
+    if (width > 1000) await door.getByText('It is here.').waitFor();
+    await check(door, 'public form, sent');
     await strangers.close();
   });
 }

@@ -28,6 +28,12 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>The conventions in which the person reads and writes.</summary>
     public Locale Locale { get; init; } = Locale.International;
 
+    /// <summary>For somebody outside, who has not signed in: the public form that is open there, which is all that they may do.</summary>
+    public PublicForm? Form { get; init; }
+
+    /// <summary>Somebody outside, with a public form open.</summary>
+    public static Viewer Outside(PublicForm form, Locale locale) => new(Guid.Empty, "somebody outside", []) { Form = form, Locale = locale };
+
     /// <summary>The role that may do everything, set-up included.</summary>
     public const string Administrator = "administrator";
 
@@ -42,13 +48,15 @@ public static class AccessRules
 
     /// <summary>The level at a record type: write for who changes or creates.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, RecordType type) =>
-        viewer.MayChange(type) || viewer.MayCreate(type) ? AccessLevel.Write
+        viewer.Form is not null ? AccessLevel.None
+        : viewer.MayChange(type) || viewer.MayCreate(type) ? AccessLevel.Write
         : viewer.MaySetUp || Has(viewer, type.Description.Access.Read) ? AccessLevel.Read
         : AccessLevel.None;
 
     /// <summary>The level at a field: that of its record type; what is filled by itself is never written, nor is a link to what the person may not see.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field)
     {
+        if (viewer.Form is { } form) return form.Asks(field) ? AccessLevel.Write : AccessLevel.None;
         var level = viewer.LevelAt(field.Part.RecordType);
 
         // What is seen through links is withheld with anything on the way there.
@@ -59,6 +67,9 @@ public static class AccessRules
     /// <summary>True unless the field is a link to records that the person may not see: it is shown then, but not what it points to, nor is anything sorted or found by that.</summary>
     public static bool MaySeeThrough(this Viewer viewer, Field field) => field.Target is null || viewer.MayRead(field.Target);
 
+    /// <summary>True when the person may find and choose what a link points to: outside, where some of that was released.</summary>
+    public static bool MayChoose(this Viewer viewer, Field link) => link.Target is not null && (viewer.Form is { } form ? form.ReleasedBy(link) is not null : viewer.MayRead(link.Target));
+
     /// <summary>True when the person may see records of this type.</summary>
     public static bool MayRead(this Viewer viewer, RecordType type) => viewer.LevelAt(type) >= AccessLevel.Read;
 
@@ -66,7 +77,7 @@ public static class AccessRules
     public static bool MayChange(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Write);
 
     /// <summary>True when the person may create records of this type.</summary>
-    public static bool MayCreate(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Create ?? type.Description.Access.Write);
+    public static bool MayCreate(this Viewer viewer, RecordType type) => viewer.Form is { } form ? form.Type == type : May(viewer, type, type.Description.Access.Create ?? type.Description.Access.Write);
 
     /// <summary>True when the person may delete records of this type.</summary>
     public static bool MayDelete(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Delete ?? type.Description.Access.Write);

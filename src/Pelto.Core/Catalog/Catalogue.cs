@@ -31,6 +31,9 @@ public sealed class Catalogue
     /// <summary>Finds a record type.</summary>
     public RecordType? Find(string code) => byCode.GetValueOrDefault(code);
 
+    /// <summary>Finds a public form by the last part of its address.</summary>
+    public PublicForm? FindForm(string address) => RecordTypes.Select(type => type.PublicForm).OfType<PublicForm>().FirstOrDefault(form => form.Definition.Address == address);
+
     /// <summary>Finds a field of any record type by its lasting id.</summary>
     public Field? FindField(string id)
     {

@@ -30,6 +30,7 @@ internal sealed class CatalogueBuilder
         foreach (var (field, text) in formulas) BindFormula(field, text);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         foreach (var type in types) Finish(type);
+        new PublicFormBinder(problems).Bind(types);
         return new(release, host, site, types, problems);
     }
 

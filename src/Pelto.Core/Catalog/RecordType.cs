@@ -230,6 +230,9 @@ public sealed class RecordType
     public bool TryFindField(string id, [NotNullWhen(true)] out Field? field) =>
         (field = Parts.SelectMany(part => part.Fields).FirstOrDefault(candidate => candidate.Id == id)) is not null;
 
+    /// <summary>The form through which people outside send records in, or null.</summary>
+    public PublicForm? PublicForm { get; internal set; }
+
     /// <summary>The columns of its lists: what the host shows, then what was added and stands on the screen.</summary>
     public IReadOnlyList<Field> ListColumns { get; internal set; } = [];
 }

@@ -40,7 +40,7 @@ internal abstract class Function
 internal static class Functions
 {
     public static IReadOnlyDictionary<string, Function> ByName { get; } =
-        new Function[] { new If(), new And(), new Or(), new Not(), new IsBlank(), new Round(), new Sum() }.ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
+        new Function[] { new If(), new And(), new Or(), new Not(), new Constant("TRUE", true), new Constant("FALSE", false), new IsBlank(), new Round(), new Sum() }.ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
 }
 
 /// <summary>IF(condition; then; else): the second or the third, by the condition. OpenFormula 6.15.4.</summary>

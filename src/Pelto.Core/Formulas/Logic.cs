@@ -69,6 +69,20 @@ internal sealed class IsBlank : Function
         new(arguments[0].Fails is { } fails ? $"(({arguments[0].Text}) IS NULL AND NOT {fails})" : $"(({arguments[0].Text}) IS NULL)");
 }
 
+/// <summary>TRUE(): yes, and FALSE(): no. OpenFormula 6.15.</summary>
+internal sealed class Constant(string name, bool value) : Function
+{
+    public override string Name => name;
+
+    public override IReadOnlyList<Parameter> Parameters => [];
+
+    public override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+
+    public override Evaluator Compile(IReadOnlyList<Evaluator> arguments) => _ => Value.Of(value);
+
+    public override SqlPart Emit(IReadOnlyList<SqlPart> arguments) => new(value ? "true" : "false");
+}
+
 internal static class Logic
 {
     public static bool IsYes(Value value) => value.Type == ValueForm.YesNo && value.Yes;

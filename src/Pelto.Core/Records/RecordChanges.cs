@@ -28,6 +28,19 @@ public sealed class RecordChanges
         return changes;
     }
 
+    /// <summary>True when something was entered in this field.</summary>
+    public bool Mentions(Field field) => Header.ContainsKey(field) || (Lines.TryGetValue(field.Part, out var lines) && lines.Exists(line => line.Values.ContainsKey(field)));
+
+    /// <summary>Puts what was sent over what is here already.</summary>
+    public void Put(RecordChanges sent)
+    {
+        foreach (var (field, value) in sent.Header) Header[field] = value;
+        foreach (var (part, lines) in sent.Lines) Lines[part] = lines;
+    }
+
     /// <summary>The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what was sent counts.</summary>
     public RecordState? Opened { get; init; }
+
+    /// <summary>For a new record: the entry from outside that it accepts.</summary>
+    public Guid? Entry { get; set; }
 }

@@ -48,6 +48,14 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         foreach (var lines in now.Lines.Where(lines => old.Lines.All(other => other.Code != lines.Code))) yield return ($"Gives {now.Plural.ToLowerInvariant()} lines: {lines.Plural}.", "Records on file have none yet.");
         if (now.Lines.Any(lines => old.Lines.Any(other => other.Code == lines.Code && other != lines))) yield return ($"Changes what people call lines of {now.Plural.ToLowerInvariant()}.", "Nothing else changes.");
         if (!old.Read.SequenceEqual(now.Read) || !old.Write.SequenceEqual(now.Write) || !SiteDefinition.Same(old.Create, now.Create) || !SiteDefinition.Same(old.Delete, now.Delete)) yield return ($"Changes who may read, create, change and delete {now.Plural.ToLowerInvariant()}.", "At once, everywhere.");
+        if (!SiteDefinition.Same(old.PublicForm, now.PublicForm)) yield return (now, old) switch
+        {
+            ({ PublicForm: null }, _) => ($"Takes the public form of {now.Plural.ToLowerInvariant()} away.", "Its address leads nowhere any more; what was sent in stays."),
+            (_, { PublicForm: null }) => ($"Gives {now.Plural.ToLowerInvariant()} a public form, {now.PublicForm.Title}.", "Whoever has its address can send some in without signing in; each waits until somebody accepts it."),
+            _ when old.PublicForm.Address != now.PublicForm.Address => ($"Gives the public form of {now.Plural.ToLowerInvariant()} another address.", "The old one leads nowhere any more."),
+            _ when old.PublicForm.Closed != now.PublicForm.Closed => (now.PublicForm.Closed ? $"Closes the public form of {now.Plural.ToLowerInvariant()}." : $"Opens the public form of {now.Plural.ToLowerInvariant()} again.", "At once, for everyone who has its address."),
+            _ => ($"Changes the public form of {now.Plural.ToLowerInvariant()}.", "At once, for everyone who has its address."),
+        };
     }
 
     public IEnumerable<PlannedChange> OfLists()

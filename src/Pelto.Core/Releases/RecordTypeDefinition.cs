@@ -58,6 +58,9 @@ public sealed record RecordTypeDefinition
     /// <summary>True when its records are documents that are confirmed, and then can only be cancelled: neither changed nor deleted.</summary>
     public bool Confirmed { get; init; }
 
+    /// <summary>The form through which people outside send records in, or null.</summary>
+    public PublicFormDefinition? PublicForm { get; init; }
+
     /// <summary>True when it is out of use: it stands nowhere, and its records stay on file.</summary>
     public bool Retired { get; init; }
 

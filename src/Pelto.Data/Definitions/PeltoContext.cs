@@ -47,6 +47,9 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
     /// <summary>Data of removed fields.</summary>
     public DbSet<SavedDataRow> SavedData => Set<SavedDataRow>();
 
+    /// <summary>What came in through public forms.</summary>
+    public DbSet<EntryRow> Entries => Set<EntryRow>();
+
     /// <summary>Settings.</summary>
     public DbSet<SettingRow> Settings => Set<SettingRow>();
 
@@ -94,6 +97,10 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<CarryRow>().ToTable("carry").HasKey(row => row.Number);
         builder.Entity<CarryRow>().HasIndex(row => new { row.TableName, row.ColumnName });
         builder.Entity<RecentRow>().ToTable("recent").HasKey(row => new { row.Person, row.RecordType, row.Record });
+        builder.Entity<EntryRow>().ToTable("entry").Property(row => row.State).HasConversion<string>();
+        builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.State, row.SentAt });
+        builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.RecordId });
+        builder.Entity<EntryRow>().HasIndex(row => new { row.Network, row.SentAt });
         builder.Entity<SettingRow>().ToTable("setting").HasKey(row => row.Name);
     }
 }

@@ -49,9 +49,9 @@ internal static class HostTables
             columns.AddRange(checks);
         }
 
-        sql.Append("CREATE SEQUENCE ").Append(RecordStore.IdSequence(part)).AppendLine(" CACHE 1;");
+        sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.IdSequence(part)).AppendLine(" CACHE 1;");
         sql.Append("CREATE TABLE ").Append(Sql.Base(part)).Append(" (").AppendJoin(", ", columns).AppendLine(");");
-        sql.Append("ALTER TABLE ").Append(Sql.Base(part)).Append(" ALTER COLUMN id SET DEFAULT nextval('").Append(RecordStore.IdSequence(part)).AppendLine("');");
+        sql.Append("ALTER TABLE ").Append(Sql.Base(part)).Append(" ALTER COLUMN id SET DEFAULT nextval('").Append(RecordNumbers.IdSequence(part)).AppendLine("');");
         if (part.IsLines) sql.Append("CREATE INDEX ON ").Append(Sql.Base(part)).AppendLine(" (parent, position);");
     }
 
@@ -74,13 +74,13 @@ internal static class HostTables
         }
 
         if (field.Numbering is { Gapless: true, PerCompany: true })
-            sql.Append("CREATE TABLE ").Append(RecordStore.Counter(field)).AppendLine(" (year integer, company text, last bigint NOT NULL, PRIMARY KEY (year, company));");
+            sql.Append("CREATE TABLE ").Append(RecordNumbers.Counter(field)).AppendLine(" (year integer, company text, last bigint NOT NULL, PRIMARY KEY (year, company));");
         else if (field.Numbering is { PerCompany: true } each)
-            foreach (var company in CompaniesOf(field.Part.RecordType)) sql.Append("CREATE SEQUENCE ").Append(RecordStore.NumberSequence(field, company)).Append(" START ").Append(each.Start).AppendLine(";");
+            foreach (var company in CompaniesOf(field.Part.RecordType)) sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field, company)).Append(" START ").Append(each.Start).AppendLine(";");
         else if (field.Numbering is { Gapless: true })
-            sql.Append("CREATE TABLE ").Append(RecordStore.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
+            sql.Append("CREATE TABLE ").Append(RecordNumbers.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
         else if (field.Numbering is { } pattern)
-            sql.Append("CREATE SEQUENCE ").Append(RecordStore.NumberSequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
+            sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
         if (field == field.Part.RecordType.Name && field.Kind is TextKind)
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
     }

@@ -136,7 +136,7 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
             await writer.CompleteAsync(cancel);
         }
 
-        await using var command = new NpgsqlCommand($"SELECT setval('{RecordStore.IdSequence(part)}', {rows.Count + 1}, false)", connection);
+        await using var command = new NpgsqlCommand($"SELECT setval('{RecordNumbers.IdSequence(part)}', {rows.Count + 1}, false)", connection);
         await command.ExecuteNonQueryAsync(cancel);
     }
 }

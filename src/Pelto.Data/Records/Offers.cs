@@ -1,4 +1,5 @@
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
@@ -11,10 +12,20 @@ namespace Pelto.Data.Records;
 /// <param name="Field">The link.</param>
 /// <param name="Record">The record as it is being entered.</param>
 /// <param name="Line">The line, for a link in lines.</param>
-public sealed record Offer(Field Field, RecordState Record, LineState? Line)
+/// <param name="Narrowings">What each record that is offered keeps to.</param>
+public sealed record Offer(Field Field, RecordState Record, LineState? Line, IReadOnlyList<Narrowing> Narrowings)
 {
+    /// <summary>What somebody is offered: what goes with the record, and outside, of that, what was released.</summary>
+    public static Offer To(Viewer viewer, Field link, RecordState record, LineState? line) => new(link, record, line, [.. new[] { link.Narrowing, viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
+
+    /// <summary>All that was released to people outside, whatever it goes with.</summary>
+    public static Offer Released(Viewer viewer, Field link) => new(link, new(link.Part.RecordType), null, [.. new[] { viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
+
     /// <summary>The first field that must be filled before anything is offered, or null.</summary>
-    public Field? Missing => Field.Narrowing?.Missing(Record, Line);
+    public Field? Missing => Narrowings.Select(narrowing => narrowing.Missing(Record, Line)).FirstOrDefault(missing => missing is not null);
+
+    /// <summary>The fields of the record at hand that decide.</summary>
+    public IEnumerable<Field> Watches => Narrowings.SelectMany(narrowing => narrowing.Watches).Distinct();
 }
 
 /// <summary>What a link offers, as SQL over its target's row <c>h</c> and what is added beside it, <c>a</c>.</summary>
@@ -30,9 +41,9 @@ internal sealed class OfferSql : SqlNames
     public OfferSql(Offer? offer, RecordType target, Func<ColumnType, object?, string> parameter)
     {
         (this.target, this.parameter) = (target, parameter);
-        Conditions = offer?.Field.Narrowing is not { } narrowing ? []
+        Conditions = offer is null ? []
             : offer.Missing is not null ? ["false"]
-            : [.. narrowing.Condition.ToConditions(this, offer.Record.FrameAt(offer.Line))];
+            : [.. offer.Narrowings.SelectMany(narrowing => narrowing.Condition.ToConditions(this, offer.Record.FrameAt(offer.Line)))];
     }
 
     /// <summary>What holds for each record that is offered.</summary>

@@ -73,11 +73,14 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     }
 
     private static bool Touches(Offer offer, Spot at, HashSet<(Field, string?)> touched) =>
-        touched.Contains((offer.Field, at.Line)) || offer.Field.Narrowing!.Watches.Any(field => touched.Contains((field, field.Part.IsLines ? at.Line : null)));
+        touched.Contains((offer.Field, at.Line)) || offer.Watches.Any(field => touched.Contains((field, field.Part.IsLines ? at.Line : null)));
 
     private async Task<string> RefusalAsync(Offer offer, long target, CancellationToken cancel)
     {
         if (offer.Missing is { } missing) return $"Fill {missing.Label} first: what can be chosen here depends on it.";
+
+        // Outside, nobody learns by trying whether there is something that was not released.
+        if (viewer.Form is not null) return "This cannot be chosen here. Choose from the list that opens while you type.";
         var type = offer.Field.Target!;
         await using var command = Command($"SELECT {Sql.Name(type.Identifier.Code)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
         return offer.Field.Narrowing!.Refuse(await command.ExecuteScalarAsync(cancel) as string ?? offer.Field.Label);
@@ -86,12 +89,12 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     // The links that are filled and offer only some records.
     private IEnumerable<(Offer Offer, long Target, Spot At)> Offered()
     {
-        foreach (var field in wanted.Type.Header.Fields.Where(field => field.Narrowing is not null && wanted.Header[field.Slot].Type == ValueForm.Link))
-            yield return (new(field, wanted, null), wanted.Header[field.Slot].Target, new(field.Part, null, field));
+        foreach (var field in wanted.Type.Header.Fields.Where(field => wanted.Header[field.Slot].Type == ValueForm.Link))
+            if (Offer.To(viewer, field, wanted, null) is { Narrowings.Count: > 0 } offer) yield return (offer, wanted.Header[field.Slot].Target, new(field.Part, null, field));
         foreach (var part in wanted.Type.LineParts)
-            foreach (var field in part.Fields.Where(field => field.Narrowing is not null))
+            foreach (var field in part.Fields.Where(field => field.Kind is LinkKind && !field.IsSeen))
                 foreach (var line in wanted.LinesOf(part).Where(line => line.Values[field.Slot].Type == ValueForm.Link))
-                    yield return (new(field, wanted, line), line.Values[field.Slot].Target, new(part, line.Key, field));
+                    if (Offer.To(viewer, field, wanted, line) is { Narrowings.Count: > 0 } offer) yield return (offer, line.Values[field.Slot].Target, new(part, line.Key, field));
     }
 
     /// <summary>Puts down which targets this person chose, so that they are offered first.</summary>

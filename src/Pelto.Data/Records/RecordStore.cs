@@ -1,5 +1,4 @@
 using System.Data;
-using System.Globalization;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
@@ -87,7 +86,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
         if (current is null) return null;
         var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
-        if (type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return outcome;
+        if (viewer.Form is null && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return outcome;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
@@ -220,6 +219,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
                 return new(SaveResult.Refused, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] });
             }
 
+            if (changes.Entry is { } entry && !await Entries.AcceptAsync(transaction, entry, kept, viewer, clock.GetUtcNow(), cancel))
+            {
+                await transaction.RollbackAsync(cancel);
+                return new(SaveResult.Refused, outcome with { Messages = [new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")] });
+            }
+
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
             await SeeThrough.FillAsync(connection, transaction, kept, cancel);
             await transaction.CommitAsync(cancel);
@@ -245,14 +250,14 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     private async Task<RecordState> WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
     {
         var type = state.Type;
-        var id = state.Id ?? (await NextIdsAsync(transaction, type.Header, 1, cancel))[0];
-        if (state.Id is null) await NumberAsync(transaction, state, cancel);
+        var id = state.Id ?? (await RecordNumbers.NextIdsAsync(transaction, type.Header, 1, cancel))[0];
+        if (state.Id is null) await RecordNumbers.GiveAsync(transaction, state, Today, cancel);
         var ids = new Dictionary<LineState, long>();
         foreach (var part in type.LineParts)
         {
             var fresh = state.LinesOf(part).Where(line => line.Id is null).ToList();
             if (fresh.Count == 0) continue;
-            foreach (var (line, lineId) in fresh.Zip(await NextIdsAsync(transaction, part, fresh.Count, cancel))) ids.Add(line, lineId);
+            foreach (var (line, lineId) in fresh.Zip(await RecordNumbers.NextIdsAsync(transaction, part, fresh.Count, cancel))) ids.Add(line, lineId);
         }
 
         await WriteAsync(transaction, rows, state, id, line => ids[line], cancel);
@@ -270,42 +275,6 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             await context.Database.UseTransactionAsync(transaction, cancel);
             await context.SaveChangesAsync(cancel);
         }
-    }
-
-    // A sequence of the database never waits for another save, and may leave gaps. Where there must be none, the counter is a row of this
-    // transaction's own: the next to create a record waits until this one is on file or has failed, and then gets the number.
-    private async Task NumberAsync(NpgsqlTransaction transaction, RecordState state, CancellationToken cancel)
-    {
-        foreach (var field in state.Type.Header.Fields)
-        {
-            if (field.Numbering is not { } pattern) continue;
-            var company = pattern.PerCompany && state.Type.Header.Find(RecordTypeDefinition.CompanyCode) is { } of && state.Header[of.Slot] is { Type: ValueForm.Text } code ? code.Text : "";
-            var (year, start) = ((pattern.WithYear ? Today.Year : 0).ToString(CultureInfo.InvariantCulture), pattern.Start.ToString(CultureInfo.InvariantCulture));
-            await using var next = Command(transaction, pattern switch
-            {
-                { Gapless: true, PerCompany: true } => $"INSERT INTO {Counter(field)} AS c (year, company, last) VALUES ({year}, $1, {start}) ON CONFLICT (year, company) DO UPDATE SET last = c.last + 1 RETURNING last",
-                { Gapless: true } => $"INSERT INTO {Counter(field)} AS c (year, last) VALUES ({year}, {start}) ON CONFLICT (year) DO UPDATE SET last = c.last + 1 RETURNING last",
-                _ => $"SELECT nextval('{NumberSequence(field, company)}')",
-            });
-            if (pattern is { Gapless: true, PerCompany: true }) next.Parameters.Add(new() { Value = company });
-            state.Header[field.Slot] = Value.Of(pattern.Write((long)(await next.ExecuteScalarAsync(cancel))!, Today.Year, company));
-        }
-    }
-
-    internal static string NumberSequence(Field field, string company = "") => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_number{(company.Length > 0 ? "_" + company : "")}");
-
-    internal static string Counter(Field field) => Sql.Table(Sql.SchemaOf(field.Part.RecordType), $"{field.Part.Table}_{field.Code}_counter");
-
-    internal static string IdSequence(Part part) => Sql.Table(Sql.SchemaOf(part.RecordType), $"{part.Table}_id");
-
-    private static async Task<List<long>> NextIdsAsync(NpgsqlTransaction transaction, Part part, int count, CancellationToken cancel)
-    {
-        await using var command = Command(transaction, $"SELECT nextval('{IdSequence(part)}') FROM generate_series(1, $1)");
-        command.Parameters.Add(new() { Value = count });
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        var ids = new List<long>(count);
-        while (await reader.ReadAsync(cancel)) ids.Add(reader.GetInt64(0));
-        return ids;
     }
 
     // From here on no value holds a secret in the open.
@@ -389,7 +358,6 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
 
     private static void MustCreate(RecordType type, Viewer viewer)
     {
-        MustRead(type, viewer);
         if (!viewer.MayCreate(type)) throw new AccessRefusedException($"You may not create {type.Plural.ToLowerInvariant()}.");
     }
 

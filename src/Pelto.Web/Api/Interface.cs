@@ -12,6 +12,7 @@ internal static class Interface
         api.MapGet("record-types/{type}", RecordTypesInterface.One);
         api.MapGet("openapi.json", (CurrentRequest request) => Results.Json(OpenApi.Of(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1"));
         api.MapRecords();
+        api.MapEntries();
         api.MapSetUp();
         app.Map(Root + "/{**rest}", static (string? rest) => Problems.NotFound($"There is nothing at {Root}/{rest}. {Root}/openapi.json describes what there is."));
     }

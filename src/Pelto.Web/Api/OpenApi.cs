@@ -74,8 +74,22 @@ internal static class OpenApi
             paths[$"/records/{type.Code}/{{id}}/next/{follow.Next.Code}"] = new JsonObject { ["parameters"] = new JsonArray(Parameter("id", "path", new JsonObject { ["type"] = "integer" }, "The record's id.")), ["post"] = make };
         }
 
+        if (type.PublicForm is not null && viewer.MayCreate(type)) AddEntries(paths, type, name);
         paths[$"/records/{type.Code}"] = list;
         paths[$"/records/{type.Code}/{{id}}"] = one;
+    }
+
+    private static void AddEntries(JsonObject paths, RecordType type, string name)
+    {
+        var entries = Operation($"Lists what came in through the public form, each as the {name} that it would make, with where it came from.", Answered("Entries.", new JsonObject { ["type"] = "object" }));
+        entries["parameters"] = new JsonArray(Parameter("state", "query", new JsonObject { ["enum"] = new JsonArray("waiting", "accepted", "refused") }, "Which; those that wait when left out."));
+        paths[$"/records/{type.Code}/entries"] = new JsonObject { ["get"] = entries };
+        JsonArray Id() => new(Parameter("id", "path", new JsonObject { ["type"] = "string", ["format"] = "uuid" }, "The entry's id."));
+        var accept = Operation($"Makes the {name}; what is sent goes before what the entry says.", Answered($"The {name} as it is on file.", Ref(type.Code), "201"), refusals: true);
+        accept["requestBody"] = new JsonObject { ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = Ref(type.Code) } } };
+        paths[$"/records/{type.Code}/entries/{{id}}/accept"] = new JsonObject { ["parameters"] = Id(), ["post"] = accept };
+        paths[$"/records/{type.Code}/entries/{{id}}/refuse"] = new JsonObject { ["parameters"] = Id(), ["post"] = Operation("Refuses the entry.", new JsonObject { ["204"] = new JsonObject { ["description"] = "Refused." } }, refusals: true) };
+        paths[$"/records/{type.Code}/entries/{{id}}/wait"] = new JsonObject { ["parameters"] = Id(), ["post"] = Operation("Lets a refused entry wait again.", new JsonObject { ["204"] = new JsonObject { ["description"] = "It waits." } }, refusals: true) };
     }
 
     private static void AddFiles(JsonObject paths)

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Http.Features;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
@@ -79,9 +80,15 @@ internal static class RecordsInterface
         if (request.Find(type) is not { } found) return NoType(type);
         var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
         if (refusal is not null) return refusal;
-        var saving = await store.SaveAsync(found, null, changes, request.Viewer, cancel: cancel);
+        return await CreatedAsync(found, changes, context, request, store, cancel);
+    }
+
+    /// <summary>Saves a new record, and answers with it and where it is.</summary>
+    public static async Task<IResult> CreatedAsync(RecordType type, RecordChanges changes, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    {
+        var saving = await store.SaveAsync(type, null, changes, request.Viewer, cancel: cancel);
         if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
-        context.Response.Headers.Location = $"{Interface.Root}/records/{found.Code}/{saving.Outcome.State.Id}";
+        context.Response.Headers.Location = $"{Interface.Root}/records/{type.Code}/{saving.Outcome.State.Id}";
         return Answer(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
     }
 
@@ -93,18 +100,14 @@ internal static class RecordsInterface
         if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } source) return NoRecord(found, id);
         if (NextDocument.Refuse(follow, source) is { } none) return Problems.Of(StatusCodes.Status409Conflict, none);
         var changes = RecordChanges.Of(NextDocument.Make(follow, source, store.Today));
-        if (context.Request.ContentLength is > 0)
+        if (HasBody(context))
         {
             var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);
             if (refusal is not null) return refusal;
-            foreach (var (field, value) in sent.Header) changes.Header[field] = value;
-            foreach (var (part, lines) in sent.Lines) changes.Lines[part] = lines;
+            changes.Put(sent);
         }
 
-        var saving = await store.SaveAsync(to, null, changes, request.Viewer, cancel: cancel);
-        if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
-        context.Response.Headers.Location = $"{Interface.Root}/records/{to.Code}/{saving.Outcome.State.Id}";
-        return Answer(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
+        return await CreatedAsync(to, changes, context, request, store, cancel);
     }
 
     private static async Task<IResult> TryAsync(string type, long? id, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
@@ -146,7 +149,11 @@ internal static class RecordsInterface
         };
     }
 
-    private static async Task<(RecordChanges Changes, IResult? Refusal)> BodyAsync(HttpContext context, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    /// <summary>True when something was sent, also by programs that do not say how much.</summary>
+    public static bool HasBody(HttpContext context) => context.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody == true;
+
+    /// <summary>Reads the changes that a body asks for.</summary>
+    public static async Task<(RecordChanges Changes, IResult? Refusal)> BodyAsync(HttpContext context, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
     {
         try
         {
@@ -215,7 +222,8 @@ internal static class RecordsInterface
         return string.IsNullOrEmpty(text) || (int.TryParse(text, out rows) && rows is >= 1 and <= RecordLists.LargestPage);
     }
 
-    private static IResult NoType(string type) => Problems.NotFound($"There is no record type “{type}”.");
+    /// <summary>The answer where there is no such record type.</summary>
+    public static IResult NoType(string type) => Problems.NotFound($"There is no record type “{type}”.");
 
     private static IResult NoRecord(RecordType type, long id) => Problems.NotFound($"There is no {type.Label.ToLowerInvariant()} with the id {id}.");
 }

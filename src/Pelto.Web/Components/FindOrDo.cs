@@ -55,6 +55,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     private IEnumerable<Found> Screens()
     {
         foreach (var type in request.ReadableTypes()) yield return new("Go to", type.Plural, type.Description.Area, $"/records/{type.Code}");
+        foreach (var type in request.ReadableTypes().Where(type => type.PublicForm is not null && request.Viewer.MayCreate(type))) yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
         yield return new("Go to", "Your settings", "", "/account/settings");
         if (!request.Viewer.MaySetUp) yield break;
         foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("Jobs", "jobs"), ("Removed fields", "removed") })
@@ -66,6 +67,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).DistinctBy(field => field.Definition!.Id))
             yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", $"/setup/fields/{field.Definition!.Id}");
         foreach (var type in request.Catalogue.Site.RecordTypes) yield return new("Fields", type.Label, "record type", $"/setup/types/{type.Id}");
+        foreach (var type in request.Catalogue.RecordTypes.Where(type => type.PublicForm is not null)) yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
     }
 
     private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) => all

@@ -37,6 +37,12 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Holds the codes of the parts whose lines the form shows.</summary>
     public const string PartsInput = "parts";
 
+    /// <summary>Holds the entry from outside that a new record accepts.</summary>
+    public const string EntryInput = "entry";
+
+    /// <summary>The entry from outside that a form accepts.</summary>
+    public static Guid? EntryOf(IFormCollection form) => Guid.TryParse(form[EntryInput].ToString(), out var entry) ? entry : null;
+
     /// <summary>Reads the form.</summary>
     /// <param name="form">What was posted.</param>
     /// <param name="type">The record type.</param>
@@ -44,7 +50,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <param name="keepsBlank">True to keep new lines that nobody touched yet: when the form is only drawn anew.</param>
     public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current, bool keepsBlank)
     {
-        var changes = new RecordChanges { Opened = Opened(form, type, current) };
+        var changes = new RecordChanges { Opened = Opened(form, type, current), Entry = current.Id is null ? EntryOf(form) : null };
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
             if (await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;

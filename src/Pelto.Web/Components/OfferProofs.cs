@@ -37,7 +37,7 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
             copy(drafted, record);
             var line = field.Part.IsLines ? drafted.LinesOf(field.Part).FirstOrDefault() : null;
             if (field.Part.IsLines && line is null) continue;
-            proofs.Add(new(id, record.Title, await SaysAsync(new(field, drafted, line), viewer, cancel)));
+            proofs.Add(new(id, record.Title, await SaysAsync(Offer.To(viewer, field, drafted, line), viewer, cancel)));
         }
 
         return proofs;

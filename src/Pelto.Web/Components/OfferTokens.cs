@@ -2,6 +2,7 @@ using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.DataProtection;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
@@ -18,13 +19,13 @@ public sealed class OfferTokens(IDataProtectionProvider protection)
     public string Write(Offer offer)
     {
         var (header, line) = (new JsonObject(), new JsonObject());
-        foreach (var field in offer.Field.Narrowing?.Watches ?? [])
+        foreach (var field in offer.Watches)
             (field.Part.IsLines ? line : header)[field.Id] = field.Kind.ToJson((field.Part.IsLines ? offer.Line!.Values : offer.Record.Header)[field.Slot]);
         return protector.Protect(new JsonObject { ["field"] = offer.Field.Id, ["header"] = header, ["line"] = line }.ToJsonString());
     }
 
     /// <summary>The link again, or null when the token is not one of ours or the link is not there any more.</summary>
-    public Offer? Read(string? token, Catalogue catalogue)
+    public Offer? Read(string? token, Catalogue catalogue, Viewer viewer)
     {
         if (string.IsNullOrEmpty(token)) return null;
         try
@@ -33,10 +34,10 @@ public sealed class OfferTokens(IDataProtectionProvider protection)
             if (catalogue.FindField(json.RootElement.GetProperty("field").GetString()!) is not { Target: not null } field) return null;
             var record = new RecordState(field.Part.RecordType);
             Fill(json.RootElement.GetProperty("header"), catalogue, record.Header);
-            if (!field.Part.IsLines) return new(field, record, null);
+            if (!field.Part.IsLines) return Offer.To(viewer, field, record, null);
             var values = new Value[field.Part.Fields.Count];
             Fill(json.RootElement.GetProperty("line"), catalogue, values);
-            return new(field, record, new("", null, values));
+            return Offer.To(viewer, field, record, new("", null, values));
         }
         catch (Exception wrong) when (wrong is CryptographicException or JsonException or KeyNotFoundException)
         {

@@ -51,7 +51,10 @@ public sealed class RecordForm
     public RecordType Type => State.Type;
 
     /// <summary>The screen.</summary>
-    public Layout Layout => Type.Screen.Layout;
+    public Layout Layout => Viewer.Form?.Layout ?? Type.Screen.Layout;
+
+    /// <summary>For a new record that an entry from outside begins: the entry.</summary>
+    public Guid? Entry { get; init; }
 
     /// <summary>True when this person may change it.</summary>
     public bool IsWritable => (OnFile.Id is null ? Viewer.MayCreate(Type) : Viewer.MayChange(Type)) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed));
@@ -65,7 +68,7 @@ public sealed class RecordForm
         if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
         var shown = Layout.Sections.Where(section => section.Lines == (part.IsLines ? part : null)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
         var values = line?.Values ?? State.Header;
-        foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && field.Kind is not SecretKind)) yield return At(new(field, 1), line);
+        foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && field.Kind is not SecretKind && Viewer.LevelAt(field) == AccessLevel.Write)) yield return At(new(field, 1), line);
     }
 
     /// <summary>One field at its place, ready to be drawn.</summary>
@@ -89,7 +92,8 @@ public sealed class RecordForm
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
-            MayMake = field.Target is { } kind && Viewer.MayCreate(kind),
+            IsOutside = Viewer.Form is not null,
+            MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
             IsWritable = IsWritable && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
             Messages = [.. Messages[name]],
@@ -174,6 +178,9 @@ public sealed class FieldView
     /// <summary>For links: what it points to.</summary>
     public required Target? Target { get; init; }
 
+    /// <summary>True for somebody outside, who finds only what was released.</summary>
+    public bool IsOutside { get; init; }
+
     /// <summary>For links: true when this person may create what it points to.</summary>
     public bool MayMake { get; init; }
 
@@ -244,8 +251,10 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
     /// <summary>The form of a record as it is on file, or of a new one that something is filled in already.</summary>
     /// <param name="state">The record.</param>
     /// <param name="fresh">For a new one that is filled in: a new one that is not.</param>
-    public async Task<RecordForm> OfAsync(RecordState state, RecordState? fresh = null) => new()
+    /// <param name="entry">The entry from outside that fills it in.</param>
+    public async Task<RecordForm> OfAsync(RecordState state, RecordState? fresh = null, Guid? entry = null) => new()
     {
+        Entry = entry,
         Release = request.Catalogue.Release,
         State = state,
         OnFile = fresh ?? state,
@@ -254,26 +263,42 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
         Targets = await TargetsAsync(state),
     };
 
+    /// <summary>A record as it would be shown, for nobody to type in.</summary>
+    public async Task<RecordForm> ReadOnlyAsync(RecordState state) => new()
+    {
+        Release = request.Catalogue.Release,
+        State = state,
+        OnFile = state,
+        Opened = [],
+        Viewer = request.Viewer,
+        Targets = await TargetsAsync(state),
+        IsPreview = true,
+    };
+
     /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>
     /// <param name="current">The record as it is on file, or a new one.</param>
     /// <param name="outcome">What the pipeline made of it.</param>
     /// <param name="posted">The form that was sent.</param>
     /// <param name="isJudged">True to show what is wrong; false when the person has not asked to save.</param>
-    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged)
+    /// <param name="note">What keeps it from being taken, whatever it says.</param>
+    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null)
     {
         var refused = outcome.Messages.Where(message => message.At.Field is not null).ToLookup(message => message.At.ToString(), message => message.Sentence);
         return new()
         {
+            Entry = posted.Changes.Entry,
             Release = request.Catalogue.Release,
             State = outcome.State,
             OnFile = current,
             Opened = RecordJson.Write(current, request.Viewer),
             Viewer = request.Viewer,
             Targets = await TargetsAsync(outcome.State, current),
-            Texts = Unread(posted),
+
+            // Outside, what a link points to is not read again: what was typed stands there as it was.
+            Texts = request.Viewer.Form is null ? Unread(posted) : posted.Texts,
             Messages = isJudged ? refused : outcome.Messages.Where(message => IsUnread(posted, message.At)).ToLookup(message => message.At.ToString(), message => message.Sentence),
             Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
-            Notes = [.. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
+            Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
         };
     }
 

@@ -318,6 +318,89 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("draft", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.EntryRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Agent")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("agent");
+
+                    b.Property<DateTimeOffset?>("DecidedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("decided_at");
+
+                    b.Property<string>("DecidedBy")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("decided_by");
+
+                    b.Property<string>("Form")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("form");
+
+                    b.Property<string>("Network")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("network");
+
+                    b.Property<string>("Record")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("record");
+
+                    b.Property<long?>("RecordId")
+                        .HasColumnType("bigint")
+                        .HasColumnName("record_id");
+
+                    b.Property<string>("RecordType")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("record_type");
+
+                    b.Property<string>("Reference")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("reference");
+
+                    b.Property<int>("Release")
+                        .HasColumnType("integer")
+                        .HasColumnName("release");
+
+                    b.Property<DateTimeOffset>("SentAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("sent_at");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("state");
+
+                    b.HasKey("Id")
+                        .HasName("pk_entry");
+
+                    b.HasIndex("Network", "SentAt")
+                        .HasDatabaseName("ix_entry_network_sent_at");
+
+                    b.HasIndex("RecordType", "RecordId")
+                        .HasDatabaseName("ix_entry_record_type_record_id");
+
+                    b.HasIndex("RecordType", "State", "SentAt")
+                        .HasDatabaseName("ix_entry_record_type_state_sent_at");
+
+                    b.ToTable("entry", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.FileRow", b =>
                 {
                     b.Property<Guid>("Id")

@@ -11,7 +11,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The list of a record type.</summary>
-public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store, TargetFinder finder, OfferTokens tokens) : PageModel
+public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store, TargetFinder finder, OfferTokens tokens, Entries entries) : PageModel
 {
     private const int Rows = 50;
 
@@ -42,6 +42,9 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>What was deleted just now, and what brings it back.</summary>
     public (string Title, string Undo)? Deleted { get; private set; }
 
+    /// <summary>How many entries from outside wait for somebody to decide; null where none can come.</summary>
+    public long? Waiting { get; private set; }
+
     /// <summary>True when the list is shown within a form, for one of its records to be chosen.</summary>
     public bool IsInside { get; private set; }
 
@@ -68,7 +71,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         Columns = [.. found.ListColumns.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)];
         MayCreate = request.Viewer.MayCreate(found);
         (Search, Lost, IsInside) = (search, lost, inside is not null);
-        var offered = tokens.Read(offer, request.Catalogue) is { } link && link.Field.Target == found ? link : null;
+        if (MayCreate && !IsInside && found.PublicForm is not null) Waiting = await entries.CountWaitingAsync(found, request.Viewer, cancel);
+        var offered = tokens.Read(offer, request.Catalogue, request.Viewer) is { } link && link.Field.Target == found ? link : null;
         if (offered is not null) Offer = offer;
         if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
         if (RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) RecordLists.TryOrder(found, null, request.Viewer, out keys);

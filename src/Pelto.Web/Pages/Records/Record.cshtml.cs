@@ -6,13 +6,14 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data;
+using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
-public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens) : PageModel
+public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens, Entries entries) : PageModel
 {
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
@@ -35,6 +36,9 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>The documents that this one follows and that follow it.</summary>
     public IReadOnlyList<ChainStep> Chain { get; private set; } = [];
 
+    /// <summary>The entry from outside that the record came from, or that would become it.</summary>
+    public EntryRow? Entry { get; private set; }
+
     /// <summary>The documents that can be made from this one now.</summary>
     public IReadOnlyList<Follow> Next { get; private set; } = [];
 
@@ -43,21 +47,33 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <param name="id">Its id, or <c>new</c>.</param>
     /// <param name="from">For a new document: the one that it follows, as <c>sales_order/17</c>.</param>
     /// <param name="with">For a new record: what it begins with, each written <c>code~value</c>.</param>
+    /// <param name="entry">For a new record: the entry from outside that it accepts.</param>
     /// <param name="saved">True when it was saved just now.</param>
     /// <param name="stays">Why it was not deleted.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IActionResult> OnGetAsync(string type, string id, string? from, string[]? with, bool saved, string? stays, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string type, string id, string? from, string[]? with, Guid? entry, bool saved, string? stays, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
+        if (entry is { } sent && id == "new") return await FromOutsideAsync(found, sent, state, cancel);
         Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, cancel), state) : await forms.OfAsync(state);
         if (state.Id is { } known)
         {
             Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
+            Entry = await entries.OriginAsync(state, request.Viewer, cancel);
             Chain = await chains.ReadAsync(state, request.Viewer, cancel);
             Next = [.. found.Next.Where(follow => request.Viewer.MayCreate(follow.Next) && NextDocument.Refuse(follow, state) is null)];
         }
 
         Said = stays ?? (saved ? "Saved." : null);
+        return Page();
+    }
+
+    // What was decided on meanwhile is told by the page of entries.
+    private async Task<IActionResult> FromOutsideAsync(RecordType type, Guid id, RecordState fresh, CancellationToken cancel)
+    {
+        if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry) return Redirect($"/records/{type.Code}/entries?late=true");
+        Entry = row;
+        Form = await forms.OfAsync(await store.SeenAsync(entry.Begun, cancel), fresh, row.Id);
         return Page();
     }
 
@@ -123,7 +139,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     public async Task<IActionResult> OnPostPickAsync(string type, string id, string field, string? line, string? text, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || !found.TryFindField(field, out var link) || link.Target is not { } target || !request.Viewer.MayRead(target) || await RunAsync(type, id, cancel) is not { } run) return NotFound();
-        var offer = new Offer(link, run.Outcome.State, link.Part.IsLines ? run.Outcome.State.LinesOf(link.Part).FirstOrDefault(row => row.Key == line) : null);
+        var offer = Offer.To(request.Viewer, link, run.Outcome.State, link.Part.IsLines ? run.Outcome.State.LinesOf(link.Part).FirstOrDefault(row => row.Key == line) : null);
         if (link.Part.IsLines && offer.Line is null) return NotFound();
         if (offer.Missing is { } missing) return new JsonResult(new { first = $"Fill {missing.TextIn(request.Locale).Label} first: what can be chosen here depends on it.", found = Array.Empty<object>() });
         var demands = link.Narrowing?.Condition.Demands(offer.Record.FrameAt(offer.Line)).Where(demand => demand.Field.IsTyped) ?? [];

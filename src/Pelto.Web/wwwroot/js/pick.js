@@ -108,7 +108,7 @@ function show(input, { found, first }) {
     none.textContent = first ?? 'Nothing fits';
     list.append(none);
   }
-  if (input.dataset.pickField && !first) {
+  if (input.dataset.pickField && !input.dataset.outside && !first) {
     list.append(act(list, 'all', `Look through all ${input.dataset.pickMany} …`, 'F4'));
     if (input.dataset.mayMake) list.append(act(list, 'make', `New ${input.dataset.pickOne}${typed && found.length === 0 ? ` “${typed}”` : ''} …`, ''));
   }
@@ -193,7 +193,7 @@ function point(input, option) {
 function onKey(event) {
   const input = event.target;
   const list = listOf(input);
-  if (event.key === 'F4' && input.dataset.pickField) {
+  if (event.key === 'F4' && input.dataset.pickField && !input.dataset.outside) {
     event.preventDefault();
     open(input, 'all');
     return;

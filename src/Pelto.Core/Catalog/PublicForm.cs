@@ -1,0 +1,39 @@
+using Pelto.Core.Layouts;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Catalog;
+
+/// <summary>A public form, bound and ready to use.</summary>
+public sealed class PublicForm
+{
+    private readonly IReadOnlyDictionary<Field, Narrowing?> asked;
+
+    internal PublicForm(RecordType type, PublicFormDefinition definition, IReadOnlyDictionary<Field, Narrowing?> asked, Layout layout) =>
+        (Type, Definition, this.asked, Layout) = (type, definition, asked, layout);
+
+    /// <summary>What is sent in.</summary>
+    public RecordType Type { get; }
+
+    /// <summary>What was said about it.</summary>
+    public PublicFormDefinition Definition { get; }
+
+    /// <summary>Its one page: the fields that it asks for.</summary>
+    public Layout Layout { get; }
+
+    /// <summary>True for a field that it asks for.</summary>
+    public bool Asks(Field field) => asked.ContainsKey(field);
+
+    /// <summary>Which records of a link's target people outside may find and choose; null for none.</summary>
+    public Narrowing? ReleasedBy(Field link) => asked.GetValueOrDefault(link);
+
+    /// <summary>Why people outside cannot be asked for a field, as a sentence; null when they can.</summary>
+    public static string? RefusalOf(Field field) => field switch
+    {
+        { IsTyped: false } => $"{field.Label} is filled by itself; a public form asks for what people type.",
+        { Kind: SecretKind } => $"{field.Label} is a secret; a public form asks for none.",
+        { Kind: FileKind } => $"{field.Label} is a file; a public form takes none, since nobody would have looked at it before it is here.",
+        _ when field.Part.RecordType.Document?.Status == field => $"{field.Label} is decided here, not outside.",
+        _ => null,
+    };
+}

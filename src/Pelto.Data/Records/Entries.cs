@@ -1,0 +1,211 @@
+using System.Net;
+using System.Net.Sockets;
+using System.Security.Cryptography;
+using System.Text.Json;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Data.Definitions;
+
+namespace Pelto.Data.Records;
+
+/// <summary>Where an entry came from.</summary>
+/// <param name="Address">The sender's network address; null when it is not known.</param>
+/// <param name="Agent">What the sender's browser calls itself.</param>
+public sealed record Sender(IPAddress? Address, string Agent)
+{
+    /// <summary>What one sender keeps of the address: all of IPv4, the first 64 bits of IPv6 (RFC 4291, 2.5.4: what follows tells the machines of one network apart).</summary>
+    public string Network
+    {
+        get
+        {
+            if (Address is not { } address) return "";
+            if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
+            return address.AddressFamily == AddressFamily.InterNetworkV6 ? new IPAddress([.. address.GetAddressBytes().Take(8), .. new byte[8]]) + "/64" : address.ToString();
+        }
+    }
+}
+
+/// <summary>An entry from outside.</summary>
+/// <param name="Row">What is kept of it.</param>
+/// <param name="Begun">The new record that it would make, with starting values for what it does not say.</param>
+public sealed record Entry(EntryRow Row, RecordState Begun);
+
+/// <summary>How sending in ended.</summary>
+/// <param name="Reference">What to quote, once it is here.</param>
+/// <param name="Outcome">What is wrong, when it was not taken for what it says.</param>
+/// <param name="Refusal">Why it was not taken, whatever it says.</param>
+public sealed record Submission(string? Reference, Outcome? Outcome = null, string? Refusal = null);
+
+/// <summary>What people outside send in through public forms. It waits here, outside of all records, until somebody accepts or refuses it.</summary>
+public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProvider clock)
+{
+    /// <summary>How many one sender can send within an hour.</summary>
+    public const int MostInAnHour = 20;
+
+    /// <summary>How many of a type can wait.</summary>
+    public const int MostWaiting = 1000;
+
+    /// <summary>The most bytes that an entry takes.</summary>
+    public const int LargestEntry = 64 * 1024;
+
+    private const string Kept = "id, reference, record_type, record, state, sent_at, form, release, address, agent, decided_by, decided_at, record_id";
+    private static readonly TimeSpan RefusedKept = TimeSpan.FromDays(30);
+
+    /// <summary>Takes an entry in, or says why not.</summary>
+    /// <param name="form">The form that was sent.</param>
+    /// <param name="changes">What was entered.</param>
+    /// <param name="outside">Who sent it: see <see cref="Viewer.Outside"/>.</param>
+    /// <param name="release">The release of the form.</param>
+    /// <param name="sender">Where it came from.</param>
+    /// <param name="cancel">Stops it before anything is kept.</param>
+    public async Task<Submission> SubmitAsync(PublicForm form, RecordChanges changes, Viewer outside, int release, Sender sender, CancellationToken cancel)
+    {
+        if (form.Definition.Closed) return new(null, Refusal: "This form is closed at the moment.");
+        var outcome = (await store.TryAsync(form.Type, null, changes, outside, form.Asks, cancel))!;
+
+        // What is wrong in fields that were not sent is for those who accept it.
+        outcome = outcome with { Messages = [.. outcome.Messages.Where(message => message.At.Field is not { } at || form.Asks(at) || changes.Mentions(at))] };
+        if (!outcome.IsGood) return new(null, outcome);
+        var record = RecordJson.Write(outcome.State, outside).ToJsonString();
+        if (record.Length > LargestEntry) return new(null, outcome, "This is more than the form takes. Please say it in fewer words, or with fewer lines.");
+
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+
+        // One after the other, so that the limits hold for senders in a hurry too.
+        await using (var turn = Command(transaction, "SELECT pg_advisory_xact_lock(hashtext($1))", "entry " + form.Type.Code)) await turn.ExecuteNonQueryAsync(cancel);
+        var now = clock.GetUtcNow();
+        await using (var count = Command(transaction, "SELECT (SELECT count(*) FROM pelto.entry WHERE network = $1 AND sent_at > $2), (SELECT count(*) FROM pelto.entry WHERE record_type = $3 AND state = 'Waiting')", sender.Network, now.AddHours(-1), form.Type.Code))
+        await using (var counted = await count.ExecuteReaderAsync(cancel))
+        {
+            await counted.ReadAsync(cancel);
+            if (counted.GetInt64(0) >= MostInAnHour) return new(null, outcome, "From where you are, this form was sent very often within the last hour. Please try again later; what you typed is still here.");
+            if (counted.GetInt64(1) >= MostWaiting) return new(null, outcome, "More is waiting here than can be looked at just now. Please try again another day; what you typed is still here.");
+        }
+
+        var reference = $"{RandomNumberGenerator.GetString(ReferenceLetters, 4)}-{RandomNumberGenerator.GetString(ReferenceLetters, 4)}";
+        await using var insert = Command(
+            transaction,
+            "INSERT INTO pelto.entry (id, reference, record_type, record, state, sent_at, form, release, address, network, agent, decided_by) VALUES ($1, $2, $3, $4, 'Waiting', $5, $6, $7, $8, $9, $10, '')",
+            Guid.CreateVersion7(), reference, form.Type.Code, record, now, form.Definition.Title, release, sender.Address?.ToString() ?? "", sender.Network, sender.Agent.Length > 300 ? sender.Agent[..300] : sender.Agent);
+        await insert.ExecuteNonQueryAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return new(reference);
+    }
+
+    private const string ReferenceLetters = "ABCDEFGHJKMNPQRSTUVWXYZ23456789";
+
+    /// <summary>How many entries of a type wait.</summary>
+    public async Task<long> CountWaitingAsync(RecordType type, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustDecide(type, viewer);
+        await using var command = source.CreateCommand("SELECT count(*) FROM pelto.entry WHERE record_type = $1 AND state = 'Waiting'");
+        command.Parameters.Add(new() { Value = type.Code });
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    /// <summary>Entries of a type, those that wait longest first, decided ones newest first.</summary>
+    public async Task<IReadOnlyList<Entry>> ReadAsync(RecordType type, EntryState state, Viewer viewer, int take = 100, CancellationToken cancel = default)
+    {
+        MustDecide(type, viewer);
+        return await ReadAsync(type, $"state = $2 ORDER BY {(state == EntryState.Waiting ? "sent_at, id" : "decided_at DESC, id")} LIMIT {take}", state.ToString(), viewer, cancel);
+    }
+
+    /// <summary>One entry of a type, or null.</summary>
+    public async Task<Entry?> FindAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustDecide(type, viewer);
+        return (await ReadAsync(type, "id = $2", id, viewer, cancel)).FirstOrDefault();
+    }
+
+    /// <summary>The entry that a record came from, for those who may see the record; null when it was made here.</summary>
+    public async Task<EntryRow?> OriginAsync(RecordState record, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type)) return null;
+        await using var command = source.CreateCommand($"SELECT {Kept} FROM pelto.entry WHERE record_type = $1 AND record_id = $2 AND state = 'Accepted'");
+        command.Parameters.Add(new() { Value = record.Type.Code });
+        command.Parameters.Add(new() { Value = id });
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        return await reader.ReadAsync(cancel) ? Row(reader) : null;
+    }
+
+    /// <summary>Refuses an entry that waits; false when somebody decided before. Entries that were refused a month ago go for good.</summary>
+    public async Task<bool> RefuseAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustDecide(type, viewer);
+        await using var old = source.CreateCommand("DELETE FROM pelto.entry WHERE state = 'Refused' AND decided_at < $1");
+        old.Parameters.Add(new() { Value = clock.GetUtcNow() - RefusedKept });
+        await old.ExecuteNonQueryAsync(cancel);
+        return await SetAsync("state = 'Refused', decided_by = $3, decided_at = $4 WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", cancel, id, type.Code, viewer.Name, clock.GetUtcNow());
+    }
+
+    /// <summary>Lets a refused entry wait again; false when it is not there any more.</summary>
+    public async Task<bool> UnrefuseAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustDecide(type, viewer);
+        return await SetAsync("state = 'Waiting', decided_by = '', decided_at = NULL WHERE id = $1 AND record_type = $2 AND state = 'Refused'", cancel, id, type.Code);
+    }
+
+    /// <summary>Puts down, in the transaction that saves it, which record an entry became. False when somebody decided before.</summary>
+    internal static async Task<bool> AcceptAsync(NpgsqlTransaction transaction, Guid entry, RecordState record, Viewer viewer, DateTimeOffset now, CancellationToken cancel)
+    {
+        await using var command = Command(transaction, "UPDATE pelto.entry SET state = 'Accepted', record_id = $3, decided_by = $4, decided_at = $5 WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", entry, record.Type.Code, record.Id!.Value, viewer.Name, now);
+        return await command.ExecuteNonQueryAsync(cancel) == 1;
+    }
+
+    private async Task<bool> SetAsync(string how, CancellationToken cancel, params object[] values)
+    {
+        await using var command = source.CreateCommand("UPDATE pelto.entry SET " + how);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        return await command.ExecuteNonQueryAsync(cancel) == 1;
+    }
+
+    private async Task<IReadOnlyList<Entry>> ReadAsync(RecordType type, string which, object value, Viewer viewer, CancellationToken cancel)
+    {
+        await using var command = source.CreateCommand($"SELECT {Kept} FROM pelto.entry WHERE record_type = $1 AND {which}");
+        command.Parameters.Add(new() { Value = type.Code });
+        command.Parameters.Add(new() { Value = value });
+        var rows = new List<EntryRow>();
+        await using (var reader = await command.ExecuteReaderAsync(cancel))
+            while (await reader.ReadAsync(cancel)) rows.Add(Row(reader));
+        return [.. rows.Select(row => new Entry(row, Begin(type, row, viewer)))];
+    }
+
+    // As if the one who accepts had typed it: what is not defined any more is left out, and what is refused is told when it is saved.
+    private RecordState Begin(RecordType type, EntryRow row, Viewer viewer)
+    {
+        using var json = JsonDocument.Parse(row.Record);
+        return Pipeline.Run(store.Fresh(type, viewer), RecordJson.ReadChanges(json.RootElement, type, []), viewer, store.Today).State;
+    }
+
+    private static EntryRow Row(NpgsqlDataReader reader) => new()
+    {
+        Id = reader.GetGuid(0),
+        Reference = reader.GetString(1),
+        RecordType = reader.GetString(2),
+        Record = reader.GetString(3),
+        State = Enum.Parse<EntryState>(reader.GetString(4)),
+        SentAt = reader.GetFieldValue<DateTimeOffset>(5),
+        Form = reader.GetString(6),
+        Release = reader.GetInt32(7),
+        Address = reader.GetString(8),
+        Agent = reader.GetString(9),
+        DecidedBy = reader.GetString(10),
+        DecidedAt = reader.IsDBNull(11) ? null : reader.GetFieldValue<DateTimeOffset>(11),
+        RecordId = reader.IsDBNull(12) ? null : reader.GetInt64(12),
+    };
+
+    private static NpgsqlCommand Command(NpgsqlTransaction transaction, string sql, params object[] values)
+    {
+        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
+        foreach (var value in values) command.Parameters.Add(new() { Value = value });
+        return command;
+    }
+
+    private static void MustDecide(RecordType type, Viewer viewer)
+    {
+        if (viewer.Form is not null || !viewer.MayCreate(type)) throw new AccessRefusedException($"You may not decide on entries of {type.Plural.ToLowerInvariant()}.");
+    }
+}
