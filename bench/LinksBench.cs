@@ -28,8 +28,8 @@ internal static class LinksBench
         {
             await server.ExecuteAsync(
                 $"""
-                INSERT INTO erp.partner (id, number, name, role, country, active)
-                SELECT 10000 + n, 'N-' || n, (ARRAY['{string.Join("','", Firsts)}'])[1 + (n % 7919 * 31) % {Firsts.Length}] || ' ' || (ARRAY['{string.Join("','", Seconds)}'])[1 + (n / 20) % {Seconds.Length}] || ' ' || n, 'customer', 'FI', true FROM generate_series({count + 1}, {wanted}) n;
+                INSERT INTO erp.partner (id, number, name, role, country, active, city)
+                SELECT 10000 + n, 'N-' || n, (ARRAY['{string.Join("','", Firsts)}'])[1 + (n % 7919 * 31) % {Firsts.Length}] || ' ' || (ARRAY['{string.Join("','", Seconds)}'])[1 + (n / 20) % {Seconds.Length}] || ' ' || n, 'customer', 'FI', true, 'Town ' || n % 2000 FROM generate_series({count + 1}, {wanted}) n;
                 """);
             await server.ExecuteAsync("VACUUM ANALYZE erp.partner");
 
@@ -45,6 +45,14 @@ internal static class LinksBench
             await MeasureAsync(browser, count, "what nothing fits", random => $"qx{random.Next(1000)}");
         }
 
+        // The same through a link that finds by the town too.
+        var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
+        draft["fields"]!.AsArray().Add(new JsonObject { ["id"] = "f-agent", ["recordType"] = "sales_order", ["code"] = "agent", ["label"] = "Agent", ["kind"] = "link", ["target"] = "partner", ["finds"] = new JsonArray("city") });
+        await Server.PublishAsync(administrator, draft);
+        await server.ExecuteAsync("VACUUM ANALYZE erp.partner");
+        await server.ExecuteAsync("CHECKPOINT");
+        await MeasureAsync(browser, count, "a town, by a chosen column", random => $"town {random.Next(2000)}", "&field=f-agent");
+        await MeasureAsync(browser, count, "a word and a town", random => $"{Any(random, Seconds)} {1000 + random.Next(1000)}", "&field=f-agent");
         await ListAsync(server, administrator);
         await PublishAsync(server, administrator);
     }
@@ -111,14 +119,14 @@ internal static class LinksBench
 
     private static string Any(Random random, string[] words) => words[random.Next(words.Length)];
 
-    private static async Task MeasureAsync(HttpClient browser, int count, string what, Func<Random, string> text)
+    private static async Task MeasureAsync(HttpClient browser, int count, string what, Func<Random, string> text, string link = "")
     {
         var random = new Random(1);
         var latencies = new Latencies();
         for (var i = 0; i < Turns; i++)
         {
             var started = Stopwatch.GetTimestamp();
-            await browser.GetStringAsync($"/pick/partner?text={Uri.EscapeDataString(text(random))}");
+            await browser.GetStringAsync($"/pick/partner?text={Uri.EscapeDataString(text(random))}{link}");
             if (i >= Turns / 10) latencies.Add(Stopwatch.GetElapsedTime(started));
         }
 

@@ -73,6 +73,9 @@ public abstract record FieldContent
     /// <summary>For links: what people read when a record is not among those.</summary>
     public string? OffersMessage { get; init; }
 
+    /// <summary>For links: codes of fields of the record pointed to that stand beside its number and name where one chooses; it is found by those that hold text too.</summary>
+    public IReadOnlyList<string>? Finds { get; init; }
+
     /// <summary>What a new record begins with, as a person would type it; <c>today</c> for dates.</summary>
     [JsonConverter(typeof(ScalarAsText))]
     public string? StartingValue { get; init; }

@@ -50,6 +50,12 @@ public sealed class Field
     /// <summary>For links: which records are offered; null for all.</summary>
     public Narrowing? Narrowing { get; internal set; }
 
+    /// <summary>For links: the fields of the target that stand beside its number and name where one chooses.</summary>
+    public IReadOnlyList<Field> Finds { get; internal set; } = [];
+
+    /// <summary>True when links find a record by what stands here: single lines of text.</summary>
+    public bool IsFoundBy => Kind.Holds == ValueForm.Text && Kind is not (AnyChoiceKind or LongTextKind or FormattedTextKind or SecretKind) && !IsSeen;
+
     /// <summary>The definition, for an added field.</summary>
     public Releases.FieldDefinition? Definition => Content as Releases.FieldDefinition;
 

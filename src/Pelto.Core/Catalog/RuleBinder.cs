@@ -6,10 +6,13 @@ namespace Pelto.Core.Catalog;
 /// <summary>Makes the rules of a field ready, once all fields are known, and says what is wrong with them.</summary>
 internal sealed class RuleBinder(List<Problem> problems)
 {
+    private const int MostFinds = 4;
+
     public void Bind(Field field)
     {
         var content = field.Content;
         if (!string.IsNullOrWhiteSpace(content.Offers)) BindOffers(field);
+        if (content.Finds is { Count: > 0 }) BindFinds(field, content.Finds);
         if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, Check: null, Unique: false }) return;
         var id = field.Definition?.Id ?? field.Id;
         var (least, greatest) = (Bound(field, id, "least", content.Least), Bound(field, id, "greatest", content.Greatest));
@@ -45,6 +48,29 @@ internal sealed class RuleBinder(List<Problem> problems)
         if (condition is not null && condition.Type != ValueForm.YesNo) Refuse(id, "offers", $"A condition gives yes or no, such as {target.Header.Fields[0].Code} = record.{field.Part.RecordType.Header.Fields[0].Code}.");
         else if (condition?.Watches.Contains(field) == true) Refuse(id, "offers", "It cannot depend on what is chosen in this very field.");
         else if (condition is not null) field.Narrowing = new(condition, field.Content.OffersMessage);
+    }
+
+    private void BindFinds(Field field, IReadOnlyList<string> codes)
+    {
+        var id = field.Definition?.Id ?? field.Id;
+        if (field.Kind is not LinkKind) Refuse(id, "finds", "Only links find records.");
+        if (field.Target is not { } target) return;
+        if (codes.Count > MostFinds) Refuse(id, "finds", $"At most {MostFinds} fields stand beside number and name.");
+        var found = new List<Field>();
+        foreach (var code in codes)
+        {
+            if (target.Header.Find(code) is not { } column)
+            {
+                var nearest = Nearest.To(code, target.Header.Fields.Select(candidate => candidate.Code));
+                Refuse(id, "finds", $"{target.Plural} have no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
+            }
+            else if (column == target.Identifier || column == target.Name) Refuse(id, "finds", $"{column.Label} stands there in any case.");
+            else if (column is { IsSeen: true } or { Kind: FileKind or SecretKind or LongTextKind or FormattedTextKind }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
+            else if (found.Contains(column)) Refuse(id, "finds", $"{column.Label} stands there twice.");
+            else found.Add(column);
+        }
+
+        field.Finds = found;
     }
 
     private Value Bound(Field field, string id, string property, string? text)

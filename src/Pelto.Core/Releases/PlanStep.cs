@@ -155,6 +155,40 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(reference => reference.Name == Name && reference.IsValidated);
 }
 
+/// <summary>Makes an index by which links find records by more than number and name, built while people go on writing.</summary>
+/// <param name="Target">What is found.</param>
+/// <param name="Columns">By what; all of the host's own table (then number and name stand in it too) or all of the table beside it.</param>
+public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Columns) : PlanStep
+{
+    /// <summary>The index's name.</summary>
+    public string Name => $"{Target.Header.Table}_find_{Digest(string.Join(' ', Columns.Select(column => (column.IsAdded ? "+" : "") + column.Columns[0].Name)))}";
+
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Makes an index, so that {Target.Plural.ToLowerInvariant()} are found by {string.Join(" and ", Columns.Select(column => column.Label))} at once.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);
+
+    /// <summary>The indexes that a link needs: one for each table.</summary>
+    public static IEnumerable<AddFindIndex> For(Field link) => link.Finds.Where(field => field.IsFoundBy).GroupBy(field => field.IsAdded).Select(group => new AddFindIndex(link.Target!, [.. group]));
+}
+
+/// <summary>Drops an index by which no link finds records any more.</summary>
+public sealed record DropFindIndex(string Schema, string Name) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => "Drops an index that no link finds records by any more.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => !facts.FindIndexes.ContainsKey(Name);
+}
+
 /// <summary>Makes an index for a link, built while people go on writing: for what points to a record, and for deleting one.</summary>
 public sealed record AddLinkIndex(Field Field) : PlanStep
 {

@@ -30,6 +30,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         }
 
         foreach (var removed in draft.Site.Removed) Remove(removed);
+        PlanFinding();
         foreach (var gone in live.Site.Fields.Where(old => draft.Site.Find(old.Id) is null && draft.Site.Removed.All(removed => removed.Id != old.Id))) changes.AddRange(differences.TakenOff(gone));
         foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null)) problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
         changes.AddRange(differences.OfLists());
@@ -140,6 +141,14 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         if (!validate.IsDone(facts)) after.Add(validate);
         var index = new AddLinkIndex(field);
         if (!index.IsDone(facts)) after.Add(index);
+    }
+
+    // Several links may find by the same columns, so this is asked for all of them together.
+    private void PlanFinding()
+    {
+        var wanted = draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).SelectMany(AddFindIndex.For).DistinctBy(step => step.Name).ToList();
+        after.AddRange(wanted.Where(step => !step.IsDone(facts)));
+        after.AddRange(facts.FindIndexes.Where(index => wanted.TrueForAll(step => step.Name != index.Key)).Select(index => new DropFindIndex(index.Value, index.Key)));
     }
 
     private void PlanCarrying(Field from, Field to)

@@ -20,8 +20,8 @@ internal static class PickSql
     /// <summary>The indexes that finding needs, on the table of a record type.</summary>
     public static string Indexes(RecordType type) => string.Concat(
         Index(type, "number", $"({Identifier(type, "")})"),
-        HasName(type) ? Index(type, "name", $"({Name(type, "")})") : "",
-        Index(type, "words", $"USING gin ({Whole(type, "")} gin_trgm_ops)"));
+        FindColumns.HasName(type) ? Index(type, "name", $"({Name(type, "")})") : "",
+        Index(type, "words", $"USING gin ({FindColumns.HostText(type, [], "")} gin_trgm_ops)"));
 
     /// <summary>The name of the last of them: where it is there, all are.</summary>
     public static string LastIndex(RecordType type) => Sql.Table(Sql.SchemaOf(type), $"{type.Header.Table}_find_words");
@@ -34,7 +34,8 @@ internal static class PickSql
     /// <param name="take">How many at most.</param>
     /// <param name="person">For whom: what this person chose before comes before the rest.</param>
     /// <param name="offer">The link that is being filled, or null for one that offers everything.</param>
-    public static NpgsqlCommand Command(NpgsqlDataSource source, RecordType type, string text, string names, int take, Guid person, Offer? offer)
+    /// <param name="finds">What else it is shown with and found by.</param>
+    public static NpgsqlCommand Command(NpgsqlDataSource source, RecordType type, string text, string names, int take, Guid person, Offer? offer, FindColumns finds)
     {
         var table = Sql.Base(type.Header);
         var words = RecordLists.Words(text);
@@ -42,51 +43,54 @@ internal static class PickSql
         var limit = command.Add(ColumnType.Integer, (long)take);
         var offered = new OfferSql(offer, type, command.Add);
         var from = $"{table} h{offered.Join}";
-        var byName = HasName(type) ? Name(type) : Identifier(type);
-        var recent = $"pelto.recent r JOIN {table} h ON h.id = r.record{offered.Join}";
+        var withAdded = finds.NeedsAdded ? $"{table} h{finds.Join}" : from;
+        var recent = $"pelto.recent r JOIN {table} h ON h.id = r.record{(finds.NeedsAdded ? finds.Join : offered.Join)}";
         var chosen = $"r.person = {command.Add(ColumnType.Uuid, person)} AND r.record_type = {command.Add(ColumnType.Text, type.Code)}{offered.And}";
+        var found = $"JOIN {table} h ON h.id = found.id{(finds.NeedsAdded ? finds.Join : "")}";
         var ways = new StringBuilder();
         if (words.Count == 0)
         {
             // Nothing typed yet: what one chose before, and then as in an index.
-            var first = HasName(type) ? Sql.Name(type.Name.Code) : Sql.Name(type.Identifier.Code);
+            var first = Sql.Name(FindColumns.HasName(type) ? type.Name.Code : type.Identifier.Code);
             command.CommandText =
                 $"""
-                SELECT h.id, {names}, found.way = 0 FROM (SELECT id, min(way) AS way, max(at) AS at FROM (
+                SELECT h.id, {names}, found.way = 0{finds.Names} FROM (SELECT id, min(way) AS way, max(at) AS at FROM (
                   (SELECT h.id, 0 AS way, r.used_at AS at FROM {recent} WHERE {chosen} ORDER BY r.used_at DESC LIMIT {MostRecent})
                   UNION ALL (SELECT h.id, 1, NULL FROM {from} WHERE true{offered.And} ORDER BY h.{first}, h.id LIMIT {limit})) ways GROUP BY id) found
-                JOIN {table} h ON h.id = found.id ORDER BY way, at DESC, h.{first}, h.id LIMIT {limit}
+                {found} ORDER BY way, at DESC, h.{first}, h.id LIMIT {limit}
                 """;
             return command;
         }
 
         var typed = string.Join(' ', words);
         var begins = $"pelto.plain({command.Add(ColumnType.Text, RecordLists.Escaped(typed) + "%")})";
-        var all = string.Join(" AND ", words.Select(word => $"{Whole(type)} LIKE pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})"));
-        var byWords = words.Exists(word => word.Length > 1) ? string.Join(" AND ", words.Where(word => word.Length > 1).Select(word => $"{Whole(type)} LIKE pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})")) : null;
+        var longer = words.Where(word => word.Length > 1).ToList();
+        var held = finds.Ways(words, Like, Codes).ToList();
         Way(0, from, $"{Identifier(type)} = pelto.plain({command.Add(ColumnType.Text, typed)})", Identifier(type), limit);
-        Way(1, recent, $"{chosen} AND ({Identifier(type)} LIKE {begins}{(HasName(type) ? $" OR {Name(type)} LIKE {begins}" : "")} OR ({all}))", "r.used_at DESC", MostRecent.ToString(CultureInfo.InvariantCulture));
+        Way(1, recent, $"{chosen} AND ({Identifier(type)} LIKE {begins}{(FindColumns.HasName(type) ? $" OR {Name(type)} LIKE {begins}" : "")}{string.Concat(held.Select(way => $" OR ({way})"))})", "r.used_at DESC", MostRecent.ToString(CultureInfo.InvariantCulture));
         Way(2, from, $"{Identifier(type)} LIKE {begins}", Identifier(type), limit);
-        if (HasName(type)) Way(3, from, $"{Name(type)} LIKE {begins}", Name(type), limit);
-        if (byWords is not null) Way(4, from, byWords, null, MostLooked.ToString(CultureInfo.InvariantCulture));
+        if (FindColumns.HasName(type)) Way(3, from, $"{Name(type)} LIKE {begins}", Name(type), limit);
+        if (longer.Count > 0)
+            foreach (var way in longer.Count == words.Count ? held : [.. finds.Ways(longer, Like, Codes)]) Way(4, withAdded, way, null, MostLooked.ToString(CultureInfo.InvariantCulture));
 
         // Of those that hold the words somewhere, such whose word begins so come before such that hold it within.
-        var starts = $"position(' ' || pelto.plain({command.Add(ColumnType.Text, words[0])}) IN ' ' || {Whole(type)}) = 0";
-        command.CommandText = $"SELECT h.id, {names}, found.way = 1 FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found JOIN {table} h ON h.id = found.id ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
+        var starts = $"position(' ' || pelto.plain({command.Add(ColumnType.Text, words[0])}) IN ' ' || {finds.Whole()}) = 0";
+        var byName = FindColumns.HasName(type) ? Name(type) : Identifier(type);
+        command.CommandText = $"SELECT h.id, {names}, found.way = 1{finds.Names} FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found {found} ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
         return command;
+
+        string Like(string word) => $"pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})";
+
+        string Codes(string[] codes) => command.Add(ColumnType.TextArray, codes);
 
         void Way(int way, string rows, string condition, string? order, string most) =>
             ways.Append(CultureInfo.InvariantCulture, $"{(ways.Length > 0 ? " UNION ALL " : "")}(SELECT h.id, {way} AS way FROM {rows} WHERE {condition}{(way == 1 ? "" : offered.And)}{(order is null ? "" : $" ORDER BY {order}")} LIMIT {most})");
     }
 
-    private static bool HasName(RecordType type) => type.Name.Kind is not LinkKind && type.Name != type.Identifier;
-
     // In the order of their bytes, one index serves both for what begins so and for the first few of those in order.
     private static string Identifier(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Name(type.Identifier.Code)}) COLLATE \"C\")";
 
     private static string Name(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Name(type.Name.Code)}) COLLATE \"C\")";
-
-    private static string Whole(RecordType type, string of = "h.") => HasName(type) ? $"pelto.plain({of}{Sql.Name(type.Identifier.Code)} || ' ' || coalesce({of}{Sql.Name(type.Name.Code)}, ''))" : $"pelto.plain({of}{Sql.Name(type.Identifier.Code)})";
 
     private static string Index(RecordType type, string what, string on) => $"CREATE INDEX IF NOT EXISTS {Sql.Name($"{type.Header.Table}_find_{what}")} ON {Sql.Base(type.Header)} {on};\n";
 }

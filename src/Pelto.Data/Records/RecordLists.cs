@@ -43,6 +43,9 @@ public sealed record Target(long Id, string Identifier, string Name)
     /// <summary>True when the person chose it not long ago.</summary>
     public bool IsRecent { get; init; }
 
+    /// <summary>What stands beside number and name where one chooses, as people read it.</summary>
+    public IReadOnlyList<string> Details { get; init; } = [];
+
     /// <summary>As one text.</summary>
     public string Text => Name.Length == 0 || Name == Identifier ? Identifier : $"{Name} ({Identifier})";
 }
@@ -105,13 +108,15 @@ public sealed class RecordLists(NpgsqlDataSource source)
     /// <param name="viewer">For whom.</param>
     /// <param name="take">How many at most.</param>
     /// <param name="offer">The link that is being filled; null for one that offers everything.</param>
+    /// <param name="link">The same for a link that offers everything, and may find by more than number and name.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, Offer? offer = null, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, Offer? offer = null, Field? link = null, CancellationToken cancel = default)
     {
         if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !viewer.MayChoose(offer.Field)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         if (offer?.Missing is not null) return [];
-        await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer.Id, offer);
-        return await ReadTargetsAsync(command, cancel);
+        var finds = new FindColumns(type, offer?.Field ?? link, viewer);
+        await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer.Id, offer, finds);
+        return await ReadTargetsAsync(command, cancel, finds, viewer.Locale);
     }
 
     /// <summary>How many records a link offers.</summary>
@@ -146,11 +151,11 @@ public sealed class RecordLists(NpgsqlDataSource source)
 
     private static string Names(RecordType type, string of = "") => $"coalesce({of}{Sql.Name(type.Identifier.Code)}, ''), coalesce({of}{NameColumn(type)}, '')";
 
-    private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(NpgsqlCommand command, CancellationToken cancel)
+    private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(NpgsqlCommand command, CancellationToken cancel, FindColumns? finds = null, Locale? locale = null)
     {
         var targets = new List<Target>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) targets.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2)) { IsRecent = reader.FieldCount > 3 && reader.GetBoolean(3) });
+        while (await reader.ReadAsync(cancel)) targets.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2)) { IsRecent = finds is not null && reader.GetBoolean(3), Details = finds?.Read(reader, 4, locale!) ?? [] });
         return targets;
     }
 

@@ -168,6 +168,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             SELECT t.relname, substr(g.tgname, 7)
             FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
+            SELECT x.relname, n.nspname FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = x.relnamespace WHERE x.relname ~ '_find_[0-9a-f]{8}$' AND i.indisvalid;
             """, connection);
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -194,9 +195,14 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) tracked.Add((reader.GetString(0), reader.GetString(1)));
 
+        var finding = new Dictionary<string, string>(StringComparer.Ordinal);
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) finding[reader.GetString(0)] = reader.GetString(1);
+
         return StorageFacts.Nothing with
         {
             Own = own,
+            FindIndexes = finding,
             Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(
                 pair.Value, checks.GetValueOrDefault(pair.Key) ?? [],
                 uniques.Where(index => index.Table == pair.Key).ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),

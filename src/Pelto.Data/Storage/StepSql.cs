@@ -5,6 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
+using Pelto.Data.Records;
 
 namespace Pelto.Data.Storage;
 
@@ -30,6 +31,8 @@ public sealed class StepSql(PeltoContext context)
         DropReference drop => [Raw($"DO $$ BEGIN LOCK TABLE {Target(drop.Field)} IN ACCESS EXCLUSIVE MODE; ALTER TABLE {Named(drop.Field)} DROP CONSTRAINT IF EXISTS {Sql.Name(drop.Name)}; END $$;")],
         ValidateReference validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         AddLinkIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({Sql.Name(add.Field.Columns[0].Name)});", alone: true)],
+        AddFindIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(FindColumns.SchemaOf(add), add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Sql.Of(add.Columns[0])} USING gin ({FindColumns.TextOf(add)} gin_trgm_ops);", alone: true)],
+        DropFindIndex drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(drop.Schema, drop.Name)};", alone: true)],
         TrackColumn track => [Raw(Tracking(track.From))],
         FinishCarrying finish => [Raw(Untracking(finish.From))],
         CarryValues or SaveData => [],

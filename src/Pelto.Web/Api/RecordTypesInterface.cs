@@ -56,6 +56,7 @@ internal static class RecordTypesInterface
         filledBy = field.Formula is not null ? "formula" : field.Numbering is not null ? "numbering" : field.IsKeptUp ? "erp" : field.IsSeen ? "link" : "hand",
         path = field.Content.Path,
         offers = field.Content.Offers,
+        finds = field.Content.Finds,
         formula = field.Formula?.Text,
     };
 }

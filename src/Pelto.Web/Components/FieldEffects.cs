@@ -47,6 +47,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         said.Add($"Programs read and write it as {field.Code}.");
         if (field.Target is { } target) said.Add(field.Content.ClearsWithTarget ? $"When one of the {target.Plural.ToLowerInvariant()} is deleted, the field becomes empty where it pointed there." : $"One of the {target.Plural.ToLowerInvariant()} cannot be deleted as long as a record points to it.");
         if (field.Narrowing is { } narrowing) said.Add($"It offers only what keeps to {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. Programs are held to it as well.");
+        if (field.Finds.Count > 0) said.Add($"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does without.");
         if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
         return said;
     }

@@ -13,14 +13,14 @@ internal static class LookUps
     {
         app.MapGet("/choose/{type}/{field}", Choose).RequireAuthorization();
         app.MapGet("/find", async (string? text, FindOrDo finder, CancellationToken cancel) => Results.Json(await finder.FindAsync(text ?? "", cancel))).RequireAuthorization();
-        app.MapGet("/pick/{type}", async (string type, string? text, CurrentRequest request, RecordLists lists, CancellationToken cancel) =>
+        app.MapGet("/pick/{type}", async (string type, string? text, string? field, CurrentRequest request, RecordLists lists, CancellationToken cancel) =>
             request.Find(type) is { } found
-                ? Results.Json((await lists.PickAsync(found, text ?? "", request.Viewer, cancel: cancel)).Select(Shown))
+                ? Results.Json((await lists.PickAsync(found, text ?? "", request.Viewer, link: request.Catalogue.FindField(field ?? "") is { Narrowing: null } link && link.Target == found ? link : null, cancel: cancel)).Select(Shown))
                 : Results.NotFound()).RequireAuthorization();
     }
 
     /// <summary>A target as pickers show it.</summary>
-    public static object Shown(Target target) => new { id = target.Id, code = target.Identifier, name = target.Name, text = target.Text, recent = target.IsRecent };
+    public static object Shown(Target target) => new { id = target.Id, code = target.Identifier, name = target.Name, text = target.Text, details = string.Join(" · ", target.Details), recent = target.IsRecent };
 
     // What begins so first, then what holds a word that begins so, then what holds it anywhere.
     private static IResult Choose(string type, string field, string? text, CurrentRequest request)

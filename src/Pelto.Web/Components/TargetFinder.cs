@@ -15,7 +15,7 @@ public sealed class TargetFinder(RecordLists lists, CurrentRequest request)
         if (!request.Viewer.MayChoose(field)) return Parsed.Refused($"You may not see {target.Plural.ToLowerInvariant()}.");
         var released = request.Viewer.Form is null ? null : Offer.Released(request.Viewer, field);
         if (released is null && await lists.FindAsync(target, written, request.Viewer) is { } id) return Value.LinkTo(id);
-        var found = await lists.PickAsync(target, written, request.Viewer, take: 2, released);
+        var found = await lists.PickAsync(target, written, request.Viewer, take: 2, released, field);
         if (released is not null && found.Count > 1 && found[0].Identifier == written) return Value.LinkTo(found[0].Id);
         return found.Count switch
         {

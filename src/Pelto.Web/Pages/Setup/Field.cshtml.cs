@@ -116,6 +116,11 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         }
     }
 
+    /// <summary>Fields that may stand beside number and name and do not yet; each with what the input would say then.</summary>
+    public IEnumerable<(string Label, string Finds)> SuggestedFinds => catalogue.Find(Input.Target) is not { } target ? []
+        : target.ListColumns.Where(column => column != target.Identifier && column != target.Name && column is { IsSeen: false, Kind: not (FileKind or SecretKind or LongTextKind or FormattedTextKind) } && !Input.Finds.Split(',', StringSplitOptions.TrimEntries).Contains(column.Code))
+            .Take(6).Select(column => (column.Label, Input.Finds.Trim().Length == 0 ? column.Code : $"{Input.Finds.Trim().TrimEnd(',')}, {column.Code}"));
+
     /// <summary>What can be seen through one link of the part.</summary>
     public IEnumerable<(string Path, string Label)> PathChoices => PartOf(Input.Part)?.Fields.Where(link => link is { Target: not null, IsSeen: false })
         .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && far.Kind is not (FileKind or SecretKind)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];

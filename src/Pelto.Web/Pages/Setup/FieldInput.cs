@@ -106,6 +106,9 @@ public sealed class FieldInput
     /// <summary>For links: what people read when something else is chosen.</summary>
     public string OffersMessage { get; set => field = value ?? ""; } = "";
 
+    /// <summary>For links: codes of what stands beside number and name, with commas between.</summary>
+    public string Finds { get; set => field = value ?? ""; } = "";
+
     /// <summary>What new records begin with.</summary>
     public string StartingValue { get; set => field = value ?? ""; } = "";
 
@@ -180,6 +183,7 @@ public sealed class FieldInput
         Path = field.Path ?? "",
         Offers = field.Offers ?? "",
         OffersMessage = field.OffersMessage ?? "",
+        Finds = string.Join(", ", field.Finds ?? []),
         StartingValue = field.StartingValue ?? "",
         FillExisting = field.FillExisting,
         Required = field.Required,
@@ -237,6 +241,7 @@ public sealed class FieldInput
             Path = isSeen ? OrNull(Path) : null,
             Offers = isLink ? OrNull(Offers) : null,
             OffersMessage = isLink ? OrNull(OffersMessage) : null,
+            Finds = isLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
             StartingValue = isLink || isSeen ? null : OrNull(StartingValue),
             FillExisting = !isLink && !isSeen && FillExisting && StartingValue.Trim().Length > 0,
             Required = !isSeen && Required,

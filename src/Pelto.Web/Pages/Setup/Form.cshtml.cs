@@ -125,7 +125,7 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
         try
         {
             var count = await lists.CountAsync(offer, HttpContext.RequestAborted);
-            var some = await lists.PickAsync(offer.Field.Target!, "", outside, MostShown, offer, HttpContext.RequestAborted);
+            var some = await lists.PickAsync(offer.Field.Target!, "", outside, MostShown, offer, cancel: HttpContext.RequestAborted);
             return count == 0 ? "nothing" : $"{Numbers.Format(count, locale: request.Locale)}: {string.Join(", ", some.Select(target => target.Text))}{(count > some.Count ? " …" : "")}";
         }
         catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)

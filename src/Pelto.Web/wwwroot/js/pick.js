@@ -57,8 +57,8 @@ async function look(input, text) {
     const about = new URLSearchParams({ handler: 'Pick', field: input.dataset.pickField, line: input.closest('[data-line]')?.dataset.line ?? '', text });
     answer = await fetch(`${location.pathname}?${about}`, { method: 'POST', body: new FormData(input.form) }).catch(() => null);
   } else {
-    const where = input.dataset.pick ? `/pick/${input.dataset.pick}` : `/choose/${input.form.dataset.type}/${input.dataset.choose}`;
-    answer = await fetch(`${where}?text=${encodeURIComponent(text)}`).catch(() => null);
+    const where = input.dataset.pick ? `/pick/${input.dataset.pick}?field=${input.dataset.pickField ?? ''}&` : `/choose/${input.form.dataset.type}/${input.dataset.choose}?`;
+    answer = await fetch(`${where}text=${encodeURIComponent(text)}`).catch(() => null);
   }
   if (!answer?.ok) return null;
   const said = await answer.json();
@@ -88,7 +88,14 @@ function show(input, { found, first }) {
       recent.textContent = 'chosen lately';
       code.prepend(recent, ' ');
     }
-    option.append(name, code);
+    option.append(name);
+    if (target.details) {
+      const details = document.createElement('span');
+      details.className = 'soft details';
+      details.textContent = target.details;
+      option.append(details);
+    }
+    option.append(code);
     return option;
   }));
   const typed = input.value.trim();

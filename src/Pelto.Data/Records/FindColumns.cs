@@ -1,0 +1,113 @@
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>What stands beside number and name where one chooses, as far as the viewer may see it, and how records are found by it.</summary>
+internal sealed class FindColumns
+{
+    private readonly RecordType type;
+    private readonly List<Field> host;
+    private readonly List<Field> added;
+    private readonly List<Field> choices;
+
+    /// <summary>Those of a link; number and name alone for none, and for people outside.</summary>
+    public FindColumns(RecordType type, Field? link, Viewer viewer)
+    {
+        this.type = type;
+        Shown = link is null || viewer.Form is not null ? [] : [.. link.Finds.Where(field => viewer.LevelAt(field) >= AccessLevel.Read && viewer.MaySeeThrough(field))];
+
+        // The indexes hold the columns of the whole link: who may not see one of them finds by number and name.
+        var found = link is null || Shown.Count < link.Finds.Count ? [] : Shown.Where(field => field.IsFoundBy).ToList();
+        (host, added) = ([.. found.Where(field => !field.IsAdded)], [.. found.Where(field => field.IsAdded)]);
+        choices = [.. Shown.Where(field => field.Kind is ChoiceKind)];
+    }
+
+    /// <summary>What stands beside number and name.</summary>
+    public IReadOnlyList<Field> Shown { get; }
+
+    /// <summary>True when the row of what is added is needed.</summary>
+    public bool NeedsAdded => added.Count > 0 || Shown.Any(column => column.IsAdded);
+
+    /// <summary>What joins that row to <c>h</c>.</summary>
+    public string Join => $" LEFT JOIN {Sql.Table(Sql.Added, type.Header.Table)} a ON a.id = h.id";
+
+    /// <summary>The columns of what stands there, each field's following one another; a link as what people call its target.</summary>
+    public string Names => string.Concat(Shown.Select(column => ", " + (column.Target is { } target
+        ? $"(SELECT t.{RecordLists.NameColumn(target)} FROM {Sql.Base(target.Header)} t WHERE t.id = {column.ColumnNames(Prefix(column))("")})"
+        : string.Join(", ", Columns.Quoted(column, Prefix(column))))));
+
+    /// <summary>Reads what <see cref="Names"/> selected, as people read it; what is empty is left out.</summary>
+    public IReadOnlyList<string> Read(NpgsqlDataReader reader, int at, Locale locale)
+    {
+        var said = new List<string>();
+        foreach (var field in Shown)
+        {
+            var text = field.Target is null ? field.Kind.Format(Columns.Read(reader, ref at, field), locale) : reader.IsDBNull(at++) ? "" : reader.GetString(at - 1);
+            if (text.Length > 0) said.Add(text);
+        }
+
+        return said;
+    }
+
+    /// <summary>The ways in which a record holds all words: each word in the host's columns, or in those that were added. Each way is served by an index for each side.</summary>
+    /// <param name="words">What was typed.</param>
+    /// <param name="like">Makes a parameter that a text which holds a word is like.</param>
+    /// <param name="codes">Makes a parameter of codes.</param>
+    public IEnumerable<string> Ways(IReadOnlyList<string> words, Func<string, string> like, Func<string[], string> codes)
+    {
+        var patterns = words.Select(like).ToList();
+        var alternatives = words.Select(word => Alternatives(word, codes)).ToList();
+
+        // A word that means a choice too, such as a country, leaves it to the others to lead to the records.
+        if (alternatives.TrueForAll(alternative => alternative.Length > 0)) alternatives = [.. alternatives.Select(_ => "")];
+        string InHost(int at) => $"({Whole()} LIKE {patterns[at]}{alternatives[at]})";
+        string Beside(int at) => $"{AddedText(added, "a.")} LIKE {patterns[at]}";
+        if (added.Count == 0)
+        {
+            yield return string.Join(" AND ", patterns.Select((_, at) => InHost(at)));
+            yield break;
+        }
+
+        // Beyond three words there would be too many ways; further words only narrow down.
+        var deciding = Math.Min(words.Count, 3);
+        var rest = string.Concat(patterns.Skip(deciding).Select((_, at) => $" AND ({InHost(at + deciding)} OR {Beside(at + deciding)})"));
+        for (var sides = 0; sides < 1 << deciding; sides++)
+            yield return string.Join(" AND ", Enumerable.Range(0, deciding).Select(at => (sides >> at & 1) == 0 ? InHost(at) : Beside(at))) + rest;
+    }
+
+    /// <summary>Number, name and the host's columns as one text, as the index has it.</summary>
+    public string Whole() => HostText(type, host, "h.");
+
+    /// <summary>The schema in which an index stands.</summary>
+    public static string SchemaOf(AddFindIndex step) => step.Columns[0].IsAdded ? Sql.Added : Sql.SchemaOf(step.Target);
+
+    /// <summary>What an index is made over.</summary>
+    public static string TextOf(AddFindIndex step) => step.Columns[0].IsAdded ? AddedText(step.Columns, "") : HostText(step.Target, step.Columns, "");
+
+    /// <summary>True when a record's name is a text of its own.</summary>
+    public static bool HasName(RecordType type) => type.Name.Kind is not LinkKind && type.Name != type.Identifier;
+
+    /// <summary>Number, name and more columns of the host's own table.</summary>
+    public static string HostText(RecordType type, IEnumerable<Field> more, string of)
+    {
+        var parts = (HasName(type) ? [type.Name] : Array.Empty<Field>()).Concat(more).Select(field => $" || ' ' || coalesce({field.ColumnNames(of)("")}, '')");
+        return $"pelto.plain({of}{Sql.Name(type.Identifier.Code)}{string.Concat(parts)})";
+    }
+
+    private static string AddedText(IEnumerable<Field> columns, string of) => $"pelto.plain({string.Join(" || ", columns.Select(field => $"' ' || coalesce({field.ColumnNames(of)("")}, '')"))})";
+
+    private string Alternatives(string word, Func<string[], string> codes) => string.Concat(choices.Select(field =>
+    {
+        var meant = ((ChoiceKind)field.Kind).Choices.Where(choice => Means(choice.Label, word)).Select(choice => choice.Code).ToArray();
+        return meant.Length == 0 ? "" : $" OR {field.ColumnNames(Prefix(field))("")} = ANY({codes(meant)})";
+    }));
+
+    private static bool Means(string label, string word) => word.Length > 1 && label.Split(' ').Any(part => System.Globalization.CultureInfo.InvariantCulture.CompareInfo.IsPrefix(part, word, System.Globalization.CompareOptions.IgnoreCase | System.Globalization.CompareOptions.IgnoreNonSpace));
+
+    private static string Prefix(Field field) => field.IsAdded ? "a." : "h.";
+}
