@@ -48,6 +48,37 @@ test('a link is defined and tried, picked at the desk, followed from its target,
   await expect(eero.locator('#more-rows tr')).toHaveCount(1);
 });
 
+test('the administrator places the lists of what points here on a screen: they stand there with their count, are opened in place, and make another', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/records/partner/177`);
+  await henna.getByRole('link', { name: 'Place these lists' }).click();
+  await henna.getByLabel('Where assets on loan by On loan to stands').selectOption({ label: 'after Partner' });
+  await henna.getByLabel('Where calls by Partner stands').selectOption('on no screen');
+  await henna.getByRole('button', { name: 'Review and publish' }).click();
+  await expect(henna.getByText('On the screen of partners, the list of assets on loan by On loan to stands after Partner.')).toBeVisible();
+  await expect(henna.getByText('On the screen of partners, the list of calls by Partner stands on no screen.')).toBeVisible();
+  await henna.getByLabel(/Why does this/).fill('The workshop looks at loans first');
+  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
+  await henna.getByText(/Release \d+ is live/).first().waitFor();
+
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  const [id, loans] = pelto.sql('SELECT customer, count(*) FROM erp.asset GROUP BY customer ORDER BY 2 DESC, 1 LIMIT 1').split('|');
+  await eero.goto(`${pelto.url}/records/partner/${id}`);
+  const list = eero.getByRole('region', { name: 'Assets on loan by On loan to' });
+  await expect(list.locator('.pill')).toHaveText(loans);
+  await expect(eero.getByRole('region', { name: 'What points here' }).getByText('Calls')).toHaveCount(0);
+  await list.locator('summary').click();
+  await expect(list.locator('tbody tr')).toHaveCount(Math.min(10, Number(loans)));
+  await eero.getByRole('textbox', { name: 'Street' }).first().fill('Quay 7');
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Saved.')).toBeVisible();
+  await expect(list.locator('.pill')).toHaveText(loans);
+  await list.getByRole('link', { name: 'New asset on loan' }).click();
+  await expect(eero.getByRole('combobox', { name: 'On loan to' })).toHaveValue(new RegExp(pelto.sql(`SELECT number FROM erp.partner WHERE id = ${id}`)));
+  await eero.goto(`${pelto.url}/records/partner/new`);
+  await expect(eero.getByRole('region', { name: 'Assets on loan by On loan to' })).toHaveCount(0);
+});
+
 test('a list is filtered by what a record points to, by header and by line, typed as people call it', async ({ person }) => {
   const page = await person(pelto, 'Eero Lahdenmaa');
   await page.goto(`${pelto.url}/records/sales_order`);
@@ -236,7 +267,7 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await eero.getByRole('combobox', { name: 'Lift plan' }).fill('Slipway mast');
   await eero.locator('.options li[data-make]').waitFor();
   await eero.locator('.options li[data-make]').click();
-  await expect(inside.getByRole('combobox', { name: 'Customer' })).toHaveValue(new RegExp(customer));
+  await expect(inside.getByRole('combobox', { name: 'On loan to' })).toHaveValue(new RegExp(customer));
   await expect(inside.getByLabel('Name')).toHaveValue('Slipway mast');
   await inside.getByRole('button', { name: 'Save' }).click();
   await expect(eero.locator('iframe')).toHaveCount(0);

@@ -24,6 +24,7 @@ const screens = {
   'choice list': '/setup/lists/l-makes',
   'new list': '/setup/lists/new',
   'a usual set': '/setup/fields/set?type=item',
+  'lists of what points here': '/setup/pointing?type=partner',
   'record types': '/setup/types',
   'record type': '/setup/types/t-plan',
   'new record type': '/setup/types/new',

@@ -29,6 +29,8 @@ internal sealed class CatalogueBuilder
         foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
+        var pointing = types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Target is not null && !field.IsSeen).ToLookup(field => field.Target!);
+        foreach (var type in types) type.PointedBy = [.. pointing[type]];
         foreach (var type in types) Finish(type);
         new PublicFormBinder(problems).Bind(types);
         return new(release, host, site, types, problems);

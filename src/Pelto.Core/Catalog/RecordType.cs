@@ -193,6 +193,9 @@ public sealed class RecordType
     /// <summary>What makes it a document, or null.</summary>
     public Document? Document { get; internal set; }
 
+    /// <summary>The links of all record types that point to it.</summary>
+    public IReadOnlyList<Field> PointedBy { get; internal set; } = [];
+
     /// <summary>The documents that it can be made from.</summary>
     public IReadOnlyList<Follow> Follows { get; internal set; } = [];
 

@@ -12,7 +12,15 @@ public sealed record LayoutPlace(Field Field, int Width);
 /// <param name="Label">Its heading.</param>
 /// <param name="Lines">The part whose lines stand here, or null for fields of the header.</param>
 /// <param name="Places">Fields in reading order.</param>
-public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOnlyList<LayoutPlace> Places);
+/// <param name="Pointing">For a list of what points to the record: by which link.</param>
+public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOnlyList<LayoutPlace> Places, Field? Pointing = null)
+{
+    /// <summary>True when fields of this part stand here.</summary>
+    public bool Holds(Part part) => Pointing is null && Lines == (part.IsLines ? part : null);
+
+    /// <summary>The id of the list of what points to a record by a link, in operations of layers.</summary>
+    public static string IdOf(Field link) => "pointing:" + link.Id;
+}
 
 /// <summary>A page of a screen.</summary>
 public sealed record LayoutPage(string Id, string Label, IReadOnlyList<LayoutSection> Sections);
@@ -20,6 +28,9 @@ public sealed record LayoutPage(string Id, string Label, IReadOnlyList<LayoutSec
 /// <summary>A whole screen, resolved.</summary>
 public sealed record Layout(IReadOnlyList<LayoutPage> Pages)
 {
+    /// <summary>Links whose list of what points here stands on no place, nor below the screen as lists do by themselves.</summary>
+    public IReadOnlySet<Field> HiddenLists { get; init; } = new HashSet<Field>();
+
     /// <summary>All sections.</summary>
     public IEnumerable<LayoutSection> Sections => Pages.SelectMany(page => page.Sections);
 

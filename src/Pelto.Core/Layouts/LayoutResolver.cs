@@ -20,27 +20,34 @@ public static class LayoutResolver
     private sealed class Screen
     {
         private readonly RecordType type;
-        private readonly List<(SectionDescription Section, Part? Lines, List<LayoutPlace> Places)> sections = [];
+        private readonly List<Standing> sections = [];
+        private readonly HashSet<Field> hidden = [];
         private readonly Dictionary<string, string> trace = new(StringComparer.Ordinal);
         private readonly List<Problem> clashes = [];
 
         public Screen(RecordType type)
         {
             this.type = type;
-            foreach (var section in type.Description.Screen.Pages.SelectMany(page => page.Sections))
+            foreach (var (page, section) in type.Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => (page, section))))
             {
                 var lines = section.Lines is null ? null : type.FindPart(section.Lines);
                 var part = lines ?? type.Header;
-                sections.Add((section, lines, [.. section.Places
+                sections.Add(new(page.Id, section.Id, section.Label, lines, [.. section.Places
                     .Where(place => part.Find(place.Field) is not null)
                     .Select(place => new LayoutPlace(part.Find(place.Field)!, place.Width))]));
             }
         }
 
-        public void PutAtEnd(Field field) => SectionsOf(field.Part).FirstOrDefault().Places?.Add(new(field, field.Kind.Width));
+        public void PutAtEnd(Field field) => SectionsOf(field.Part).FirstOrDefault()?.Places.Add(new(field, field.Kind.Width));
 
         public void Carry(LayerOperation operation, Layer layer)
         {
+            if (type.PointedBy.FirstOrDefault(link => LayoutSection.IdOf(link) == operation.Part) is { } list)
+            {
+                CarryList(list, operation, layer);
+                return;
+            }
+
             if (!type.TryFindField(operation.Part, out var field)) return;
             switch (operation.Op)
             {
@@ -58,20 +65,46 @@ public static class LayoutResolver
 
         public Resolved Result()
         {
-            var at = 0;
             var pages = type.Description.Screen.Pages.Select(page => new LayoutPage(page.Id, page.Label,
-                [.. page.Sections.Select(_ => sections[at++]).Select(s => new LayoutSection(s.Section.Id, s.Section.Label, s.Lines, s.Places))])).ToList();
-            return new(new(pages), trace, clashes);
+                [.. sections.Where(section => section.Page == page.Id).Select(s => new LayoutSection(s.Id, s.Label, s.Lines, s.Places, s.Pointing))])).ToList();
+            return new(new(pages) { HiddenLists = hidden }, trace, clashes);
         }
 
-        private IEnumerable<(SectionDescription Section, Part? Lines, List<LayoutPlace> Places)> SectionsOf(Part part) =>
-            sections.Where(section => section.Lines == (part.IsLines ? part : null));
+        // After the section that it is anchored to, and after lists that were put there before.
+        private void CarryList(Field link, LayerOperation operation, Layer layer)
+        {
+            var id = LayoutSection.IdOf(link);
+            var label = $"{link.Part.RecordType.Plural} by {link.Label}";
+            sections.RemoveAll(section => section.Id == id);
+            hidden.Remove(link);
+            if (operation.Op == LayerOperation.Hide)
+            {
+                hidden.Add(link);
+                trace[id] = $"{layer.Label} took the list {label} off the screen.";
+                return;
+            }
+
+            var at = sections.FindIndex(section => section.Id == operation.After);
+            if (at < 0)
+            {
+                clashes.Add(new(id, "place", $"The list {label} was to stand after {operation.After}, which is not on this screen."));
+                return;
+            }
+
+            var anchor = sections[at];
+            while (at + 1 < sections.Count && sections[at + 1] is { Pointing: not null } next && next.Page == anchor.Page) at++;
+            sections.Insert(at + 1, new(anchor.Page, id, label, null, []) { Pointing = link });
+            trace[id] = $"{layer.Label} put the list {label} after {anchor.Label}.";
+        }
+
+        private IEnumerable<Standing> SectionsOf(Part part) => sections.Where(section => section.Pointing is null && section.Lines == (part.IsLines ? part : null));
 
         private void Put(Field field, LayerOperation operation, Layer layer)
         {
             var width = Math.Clamp(operation.Width ?? field.Kind.Width, 1, 12);
-            foreach (var (section, _, places) in SectionsOf(field.Part))
+            foreach (var section in SectionsOf(field.Part))
             {
+                var places = section.Places;
                 var anchor = places.FindIndex(place => place.Field.Id == operation.After && place.Field != field);
                 if (anchor < 0 && section.Id != operation.After) continue;
                 var after = anchor < 0 ? null : places[anchor].Field;
@@ -105,9 +138,14 @@ public static class LayoutResolver
 
         private void Remove(Field field)
         {
-            foreach (var (_, _, places) in sections) places.RemoveAll(place => place.Field == field);
+            foreach (var section in sections) section.Places.RemoveAll(place => place.Field == field);
         }
 
         private void Clash(Field field, string sentence) => clashes.Add(new(field.Id, "place", sentence));
+    }
+    /// <summary>A section while it changes.</summary>
+    private sealed record Standing(string Page, string Id, string Label, Part? Lines, List<LayoutPlace> Places)
+    {
+        public Field? Pointing { get; init; }
     }
 }

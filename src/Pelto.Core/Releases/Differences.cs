@@ -1,5 +1,6 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
@@ -81,6 +82,16 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         from field in type.Parts.SelectMany(part => part.Fields)
         where (!field.IsAdded || field.Id != field.Definition!.Id) && live.Site.PlacementOf(field.Id) != draft.Site.PlacementOf(field.Id)
         select new PlannedChange(field.Id, type, $"{field.Label} stands {Where(field)}.", $"On the screen of everyone who sees {type.Plural.ToLowerInvariant()}.");
+
+    public IEnumerable<PlannedChange> OfPlacedLists() =>
+        from type in draft.RecordTypes
+        from link in type.PointedBy
+        let id = LayoutSection.IdOf(link)
+        where live.Site.PlacementOf(id) != draft.Site.PlacementOf(id)
+        let sections = type.Screen.Layout.Sections.ToList()
+        let at = sections.FindIndex(section => section.Id == id)
+        let stands = at > 0 ? $"after {sections[at - 1].Label}" : type.Screen.Layout.HiddenLists.Contains(link) ? "on no screen" : "below the screen"
+        select new PlannedChange(id, type, $"On the screen of {type.Plural.ToLowerInvariant()}, the list of {link.Part.RecordType.Plural.ToLowerInvariant()} by {link.Label} stands {stands}.", "For everyone who may see both.");
 
     private IEnumerable<(string Sentence, string Effect)> Changed(Field field, RecordType type, FieldDefinition now, FieldDefinition old)
     {

@@ -81,7 +81,7 @@ public sealed record SiteDefinition
     public SiteDefinition Without(string id) => this with
     {
         Fields = [.. Fields.Where(field => field.Id != id)],
-        Layers = [.. Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != id)] })],
+        Layers = [.. Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != id && operation.Part != "pointing:" + id)] })],
     };
 
     /// <summary>The site with what the layer for everyone says about one part of a screen replaced by this, or by nothing.</summary>

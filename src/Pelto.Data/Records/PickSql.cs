@@ -70,13 +70,17 @@ internal static class PickSql
         Way(1, recent, $"{chosen} AND ({Identifier(type)} LIKE {begins}{(FindColumns.HasName(type) ? $" OR {Name(type)} LIKE {begins}" : "")}{string.Concat(held.Select(way => $" OR ({way})"))})", "r.used_at DESC", MostRecent.ToString(CultureInfo.InvariantCulture));
         Way(2, from, $"{Identifier(type)} LIKE {begins}", Identifier(type), limit);
         if (FindColumns.HasName(type)) Way(3, from, $"{Name(type)} LIKE {begins}", Name(type), limit);
+
+        // What begins so comes first: where that is enough, nobody looks through all that holds the words, which may be very many.
+        var near = ways.ToString();
+        ways.Clear().Append("SELECT id, way FROM near");
         if (longer.Count > 0)
-            foreach (var way in longer.Count == words.Count ? held : [.. finds.Ways(longer, Like, Codes)]) Way(4, withAdded, way, null, MostLooked.ToString(CultureInfo.InvariantCulture));
+            foreach (var way in longer.Count == words.Count ? held : [.. finds.Ways(longer, Like, Codes)]) Way(4, withAdded, $"(SELECT count(DISTINCT id) FROM near) < {limit} AND {way}", null, MostLooked.ToString(CultureInfo.InvariantCulture));
 
         // Of those that hold the words somewhere, such whose word begins so come before such that hold it within.
         var starts = $"position(' ' || pelto.plain({command.Add(ColumnType.Text, words[0])}) IN ' ' || {finds.Whole()}) = 0";
         var byName = FindColumns.HasName(type) ? Name(type) : Identifier(type);
-        command.CommandText = $"SELECT h.id, {names}, found.way = 1{finds.Names} FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found {found} ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
+        command.CommandText = $"WITH near AS MATERIALIZED ({near}) SELECT h.id, {names}, found.way = 1{finds.Names} FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found {found} ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
         return command;
 
         string Like(string word) => $"pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})";

@@ -22,7 +22,7 @@ public sealed class Pointers(NpgsqlDataSource source)
 
     /// <summary>The links that can point to records of a type, built in or added.</summary>
     public static IEnumerable<Field> FieldsTo(Catalogue catalogue, RecordType type) =>
-        catalogue.RecordTypes.SelectMany(other => other.Parts).SelectMany(part => part.Fields).Where(field => field.Target == type && !field.IsSeen);
+        catalogue.Find(type.Code)?.PointedBy ?? [];
 
     /// <summary>What points to a record, by field; only what the viewer may see, and nothing that nobody uses.</summary>
     public async Task<IReadOnlyList<Pointing>> ReadAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, CancellationToken cancel = default)

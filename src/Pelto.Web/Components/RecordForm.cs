@@ -53,6 +53,9 @@ public sealed class RecordForm
     /// <summary>The screen.</summary>
     public Layout Layout => Viewer.Form?.Layout ?? Type.Screen.Layout;
 
+    /// <summary>What points to the record, where such lists stand on its screen.</summary>
+    public IReadOnlyList<Pointing> Pointing { get; init; } = [];
+
     /// <summary>For a new record that an entry from outside begins: the entry.</summary>
     public Guid? Entry { get; init; }
 
@@ -66,7 +69,7 @@ public sealed class RecordForm
     public IEnumerable<FieldView> Hidden(Part part, LineState? line)
     {
         if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
-        var shown = Layout.Sections.Where(section => section.Lines == (part.IsLines ? part : null)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
+        var shown = Layout.Sections.Where(section => section.Holds(part)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
         var values = line?.Values ?? State.Header;
         foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && field.Kind is not SecretKind && Viewer.LevelAt(field) == AccessLevel.Write)) yield return At(new(field, 1), line);
     }
@@ -246,7 +249,7 @@ public sealed class FieldView
 }
 
 /// <summary>Puts forms together.</summary>
-public sealed class RecordForms(RecordLists lists, CurrentRequest request)
+public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentRequest request)
 {
     /// <summary>The form of a record as it is on file, or of a new one that something is filled in already.</summary>
     /// <param name="state">The record.</param>
@@ -261,6 +264,7 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
         Opened = RecordJson.Write(fresh ?? state, request.Viewer),
         Viewer = request.Viewer,
         Targets = await TargetsAsync(state),
+        Pointing = await PointingAsync(state),
     };
 
     /// <summary>A record as it would be shown, for nobody to type in.</summary>
@@ -293,6 +297,7 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
             Opened = RecordJson.Write(current, request.Viewer),
             Viewer = request.Viewer,
             Targets = await TargetsAsync(outcome.State, current),
+            Pointing = await PointingAsync(current),
 
             // Outside, what a link points to is not read again: what was typed stands there as it was.
             Texts = request.Viewer.Form is null ? Unread(posted) : posted.Texts,
@@ -301,6 +306,10 @@ public sealed class RecordForms(RecordLists lists, CurrentRequest request)
             Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
         };
     }
+
+    // Counted with the form only where a list stands on it.
+    private async Task<IReadOnlyList<Pointing>> PointingAsync(RecordState state) =>
+        state.Id is { } id && state.Type.Screen.Layout.Sections.Any(section => section.Pointing is not null) ? await pointers.ReadAsync(request.Catalogue, state.Type, id, request.Viewer) : [];
 
     // What could be read is written by its kind; what could not is given back as typed.
     private static Dictionary<string, string> Unread(PostedForm posted)

@@ -60,6 +60,33 @@ public sealed class LayoutTests
         return after is null ? site : site.Placing("f-copies", new() { Op = LayerOperation.Put, Part = "f-copies", After = after });
     }
 
+    [Fact(DisplayName = "Lists of what points here stand after the section named, in the order in which they were put; hidden ones nowhere; a lost anchor is reported and the list goes back below the screen")]
+    public void Lists_stand_after_sections()
+    {
+        var link = new FieldDefinition { Id = "f-for", RecordType = "customer", Code = "agent", Label = "Agent", Kind = "link", Target = "customer" };
+        var site = new SiteDefinition { Fields = [link] };
+        Catalogue Build(params LayerOperation[] operations) => Catalogue.Build(1, Sample.Host, operations.Aggregate(site, (so, operation) => so.Placing(operation.Part, operation)));
+        var customer = Build().Find("customer")!;
+        Assert.Equal(["customer", "agent"], customer.PointedBy.Select(field => field.Code).Order().Reverse());
+        var section = customer.Screen.Layout.Sections.First().Id;
+        var (orders, agents) = ("pointing:order.customer", "pointing:f-for");
+
+        var placed = Build(new() { Op = "put", Part = orders, After = section }, new() { Op = "put", Part = agents, After = section });
+        Assert.Empty(placed.Problems);
+        Assert.Equal([section, orders, agents], placed.Find("customer")!.Screen.Layout.Sections.Select(one => one.Id).Take(3));
+        Assert.Equal("Orders by Customer", placed.Find("customer")!.Screen.Layout.Sections.ElementAt(1).Label);
+
+        var hidden = Build(new LayerOperation { Op = "hide", Part = agents }).Find("customer")!.Screen.Layout;
+        Assert.Equal("f-for", Assert.Single(hidden.HiddenLists).Id);
+        var lost = Build(new LayerOperation { Op = "put", Part = orders, After = "customer.gone" });
+        Assert.Equal("The list Orders by Customer was to stand after customer.gone, which is not on this screen.", Assert.Single(lost.Problems).Sentence);
+        Assert.DoesNotContain(lost.Find("customer")!.Screen.Layout.Sections, one => one.Pointing is not null);
+
+        // Fields never end up among lists, and a link that is taken out takes its list along.
+        Assert.Contains("agent", placed.Find("customer")!.Screen.Layout.Sections.First().Places.Select(place => place.Field.Code));
+        Assert.DoesNotContain(placed.Site.Without("f-for").Layers.SelectMany(layer => layer.Operations), operation => operation.Part == agents);
+    }
+
     private static Dictionary<string, List<string>> Codes(SiteDefinition site) =>
         Catalogue.Build(1, Sample.Host, site).Find("order")!.Screen.Layout.Sections.ToDictionary(section => section.Id, section => section.Places.Select(place => place.Field.Code).ToList());
 }

@@ -58,7 +58,8 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, cancel), state) : await forms.OfAsync(state);
         if (state.Id is { } known)
         {
-            Pointing = await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel);
+            var placed = Form.Layout.Sections.Select(section => section.Pointing).ToHashSet();
+            Pointing = [.. (Form.Pointing.Count > 0 ? Form.Pointing : await pointers.ReadAsync(request.Catalogue, found, known, request.Viewer, cancel)).Where(one => !placed.Contains(one.Field) && !Form.Layout.HiddenLists.Contains(one.Field))];
             Entry = await entries.OriginAsync(state, request.Viewer, cancel);
             Chain = await chains.ReadAsync(state, request.Viewer, cancel);
             Next = [.. found.Next.Where(follow => request.Viewer.MayCreate(follow.Next) && NextDocument.Refuse(follow, state) is null)];

@@ -154,7 +154,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         {
             yield return ("", "at the end");
             if (PartOf(Input.Part) is not { } part) yield break;
-            foreach (var section in part.RecordType.Screen.Layout.Sections.Where(section => section.Lines == (part.IsLines ? part : null)))
+            foreach (var section in part.RecordType.Screen.Layout.Sections.Where(section => section.Holds(part)))
             {
                 yield return (section.Id, $"first in {section.Label}");
                 foreach (var place in section.Places.Where(place => place.Field.Id != fieldId)) yield return (place.Field.Id, $"{section.Label}: after {place.Field.Label}");
