@@ -79,6 +79,50 @@ test('the administrator places the lists of what points here on a screen: they s
   await expect(eero.getByRole('region', { name: 'Assets on loan by On loan to' })).toHaveCount(0);
 });
 
+test('a field points to several records: chosen, typed and moved by keys, in their order; what is refused stays; each of them lists the order', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/setup/fields/new?type=sales_order`);
+  await henna.getByLabel('Label on screens').fill('Riggers');
+  await henna.getByRole('radio', { name: 'Several links', exact: true }).check({ force: true });
+  await henna.getByLabel('Points to', { exact: true }).selectOption('Employees');
+  await henna.getByRole('button', { name: 'Review and publish' }).click();
+  await henna.getByLabel(/Why does this/).fill('Who goes out is known before the order is packed');
+  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
+  await henna.getByText(/Release \d+ is live/).first().waitFor();
+
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  await eero.goto(`${pelto.url}/records/sales_order/15`);
+  const add = eero.getByRole('combobox', { name: 'Add to Riggers' });
+  const tags = eero.locator('[data-tags="header.riggers"] .tag');
+  for (const number of ['E-003', 'E-001']) {
+    await add.fill(number);
+    await eero.locator('.options li', { hasText: number }).waitFor();
+    await eero.keyboard.press('Enter');
+  }
+  await expect(tags).toHaveText([/E-003/, /E-001/]);
+  await tags.nth(1).getByRole('button').focus();
+  await eero.keyboard.press('Alt+ArrowUp');
+  await expect(tags).toHaveText([/E-001/, /E-003/]);
+  await add.fill('nobody');
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('There is no employee “nobody”.')).toBeVisible();
+  await expect(tags).toHaveText([/E-001/, /E-003/]);
+  await add.fill('E-007');
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Saved.')).toBeVisible();
+  await expect(tags).toHaveText([/E-001/, /E-003/, /E-007/]);
+  expect(pelto.sql(`SELECT string_agg(e.number, ' ' ORDER BY position) FROM linked.sales_order__riggers l JOIN erp.employee e ON e.id = l.target WHERE owner = 15`)).toBe('E-001 E-003 E-007');
+  await eero.goto(`${pelto.url}/records/employee/${pelto.sql(`SELECT id FROM erp.employee WHERE number = 'E-007'`)}`);
+  await eero.getByRole('region', { name: 'What points here' }).getByText('by Riggers').click();
+  await expect(eero.getByRole('region', { name: 'What points here' }).getByRole('link', { name: pelto.sql('SELECT number FROM erp.sales_order WHERE id = 15') })).toBeVisible();
+
+  const desk = await pelto.api('order_desk');
+  const changed = await desk('records/sales_order/15', { method: 'PATCH', body: { values: { riggers: ['E-007', 1] } } });
+  expect((await changed.json()).values.riggers).toHaveLength(2);
+  const refused = await desk('records/sales_order/15', { method: 'PATCH', body: { values: { riggers: ['E-999'] } } });
+  expect(refused.status).toBe(422);
+});
+
 test('a list is filtered by what a record points to, by header and by line, typed as people call it', async ({ person }) => {
   const page = await person(pelto, 'Eero Lahdenmaa');
   await page.goto(`${pelto.url}/records/sales_order`);

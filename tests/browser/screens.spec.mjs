@@ -50,12 +50,12 @@ test.beforeAll(async () => {
   all.recordTypes.push({ id: 't-plan', code: 'plan', label: 'Plan', plural: 'Plans', numbering: { prefix: 'P-', withYear: true }, lines: [{ code: 'lifts', label: 'Lift', plural: 'Lifts' }], read: ['*'], write: ['order_desk'], publicForm: { address: 'plans-for-tests-1', title: 'Ask for a plan', text: 'We answer soon.', fields: [{ field: 'name' }, { field: 'holder', released: 'TRUE()' }, { field: 'needs' }, { field: 'lifts.description' }] } });
   all.fields.push({ recordType: 'plan', code: 'holder', label: 'Holder', kind: 'link', target: 'partner', help: 'Who asks' }, { recordType: 'plan', code: 'needs', label: 'Needs', kind: 'choices', choices: [{ code: 'crane', label: 'A crane' }, { code: 'crew', label: 'A crew' }] });
   all.choiceLists.push({ id: 'l-makes', label: 'Makes', mayAdd: true, choices: [{ code: 'steel', label: 'Steel', colour: 'slate' }, { code: 'old', label: 'Old', retired: true }, { code: 'fibre', label: 'Fibre', colour: 'moss' }] });
-  const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {} };
+  const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {}, links: { target: 'employee' } };
   for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });
   all.fields.push({ id: 'f-seen', recordType: 'item', code: 'their_city', label: 'Their city', kind: 'seen', path: 'vendor.city' });
   await api('setup/draft', { method: 'PUT', body: all });
   await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
-  await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_money: { amount: 5, currency: 'NOK' } } } });
+  await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_links: [1, 2], k_money: { amount: 5, currency: 'NOK' } } } });
   const draft = await (await api('setup/draft')).json();
   draft.fields.push({ recordType: 'item', code: 'grade', label: 'Grade', kind: 'integer', startingValue: 8 });
   await api('setup/draft', { method: 'PUT', body: draft });

@@ -70,17 +70,20 @@ internal sealed class CatalogueBuilder
         {
             var id = $"{prefix}.{description.Code}";
             if (FieldKinds.Make(description, (property, sentence) => problems.Add(new(id, property, sentence))) is not { } kind) continue;
+            if (kind is LinksKind) problems.Add(new(id, "kind", "Only added fields point to several records."));
             var field = new Field { Id = id, Content = description, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = false, Numbering = description.Numbering };
             part.Add(field);
             if (description.Formula is { } text) formulas.Add(field, text);
         }
     }
 
+    private static string? TargetOf(FieldKind kind) => kind switch { LinkKind one => one.Target, LinksKind several => several.Target, _ => null };
+
     private void FindTarget(Field field, List<RecordType> types)
     {
-        if (field.Kind is not LinkKind link) return;
-        field.Target = types.FirstOrDefault(type => type.Code == link.Target);
-        if (field.Target is null) problems.Add(new(field.Id, "target", $"There is no record type “{link.Target}” to point to."));
+        if (TargetOf(field.Kind) is not { } target) return;
+        field.Target = types.FirstOrDefault(type => type.Code == target);
+        if (field.Target is null) problems.Add(new(field.Id, "target", $"There is no record type “{target}” to point to."));
     }
 
     // A field that does not work is left out, so that the rest of the screen can still be shown beside its problem.
@@ -104,7 +107,7 @@ internal sealed class CatalogueBuilder
         }
 
         var kind = FieldKinds.Make(content, (property, sentence) => Refuse(definition, property, sentence));
-        if (kind is LinkKind link) CheckLink(definition, link, types);
+        if (kind is not null && TargetOf(kind) is { } target) CheckLink(definition, target, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
         var parts = new List<(Part Part, string Id)>();
@@ -164,6 +167,12 @@ internal sealed class CatalogueBuilder
 
             path.Add(field);
             if (path.Count == codes.Length) break;
+            if (field.Kind is LinksKind)
+            {
+                Refuse(definition, "path", $"{field.Label} can point to several records, so nothing single is seen through it.");
+                return null;
+            }
+
             if (field.Target is not { } target || field.IsSeen)
             {
                 Refuse(definition, "path", $"{field.Label} is no link, so nothing is seen through it.");
@@ -173,16 +182,16 @@ internal sealed class CatalogueBuilder
             at = target.Header;
         }
 
-        if (path[^1] is not ({ IsSeen: true } or { Kind: FileKind or SecretKind })) return path;
+        if (path[^1] is not ({ IsSeen: true } or { Kind: FileKind or SecretKind or LinksKind })) return path;
         Refuse(definition, "path", $"{path[^1].Label} can be looked at with its own record only.");
         return null;
     }
 
-    private void CheckLink(FieldDefinition definition, LinkKind link, List<RecordType> types)
+    private void CheckLink(FieldDefinition definition, string target, List<RecordType> types)
     {
-        if (link.Target.Length > 0 && types.TrueForAll(type => type.Code != link.Target)) Refuse(definition, "target", $"There is no record type “{link.Target}” to point to.");
+        if (target.Length > 0 && types.TrueForAll(type => type.Code != target)) Refuse(definition, "target", $"There is no record type “{target}” to point to.");
         if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "A link begins empty: which record fits is seen only at the record.");
-        if (link.Clears && definition.Required) Refuse(definition, "clearsWithTarget", "It is needed, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty.");
+        if (definition.ClearsWithTarget && definition.Required) Refuse(definition, "clearsWithTarget", "It is needed, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty.");
     }
 
     private bool IsRetired(AlsoOn place) => site.RecordTypes.Any(type => type.Code == place.RecordType && type.Retired);

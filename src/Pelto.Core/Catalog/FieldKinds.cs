@@ -35,7 +35,8 @@ public static class FieldKinds
         (new PhoneKind("FI"), Phone),
         (new IdentifierKind("gtin"), Identifier),
         (new SecretKind(100), static (content, refuse) => new SecretKind(Length(content, refuse, 100, 1000))),
-        (new LinkKind(""), Link),
+        (new LinkKind(""), static (content, refuse) => new LinkKind(Target(content, refuse), content.ClearsWithTarget)),
+        (new LinksKind(""), static (content, refuse) => new LinksKind(Target(content, refuse), content.ClearsWithTarget)),
     ];
 
     private static readonly Dictionary<string, Maker> Makers = Kinds.ToDictionary(kind => kind.Item1.Name, kind => kind.Item2, StringComparer.Ordinal);
@@ -118,9 +119,9 @@ public static class FieldKinds
         return new(scheme, content.Pattern, content.CheckDigit is { Length: > 0 } way ? way : null);
     }
 
-    private static LinkKind Link(FieldContent content, Action<string, string> refuse)
+    private static string Target(FieldContent content, Action<string, string> refuse)
     {
         if (string.IsNullOrEmpty(content.Target)) refuse("target", "Choose the record type that it points to.");
-        return new(content.Target ?? "", content.ClearsWithTarget);
+        return content.Target ?? "";
     }
 }

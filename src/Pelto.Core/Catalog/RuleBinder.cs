@@ -40,7 +40,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     private void BindOffers(Field field)
     {
         var id = field.Definition?.Id ?? field.Id;
-        if (field.Kind is not LinkKind) Refuse(id, "offers", "Only links offer records.");
+        if (field.Kind is not (LinkKind or LinksKind)) Refuse(id, "offers", "Only links offer records.");
         if (field.Target is not { } target) return;
         var found = new List<FormulaProblem>();
         var condition = Formula.Bind(field.Content.Offers!, target.Header, found, field.Part);
@@ -53,7 +53,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     private void BindFinds(Field field, IReadOnlyList<string> codes)
     {
         var id = field.Definition?.Id ?? field.Id;
-        if (field.Kind is not LinkKind) Refuse(id, "finds", "Only links find records.");
+        if (field.Kind is not (LinkKind or LinksKind)) Refuse(id, "finds", "Only links find records.");
         if (field.Target is not { } target) return;
         if (codes.Count > MostFinds) Refuse(id, "finds", $"At most {MostFinds} fields stand beside number and name.");
         var found = new List<Field>();
@@ -65,7 +65,7 @@ internal sealed class RuleBinder(List<Problem> problems)
                 Refuse(id, "finds", $"{target.Plural} have no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
             }
             else if (column == target.Identifier || column == target.Name) Refuse(id, "finds", $"{column.Label} stands there in any case.");
-            else if (column is { IsSeen: true } or { Kind: FileKind or SecretKind or LongTextKind or FormattedTextKind }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
+            else if (column is { IsSeen: true } or { Kind: FileKind or SecretKind or LongTextKind or FormattedTextKind or LinksKind }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
             else if (found.Contains(column)) Refuse(id, "finds", $"{column.Label} stands there twice.");
             else found.Add(column);
         }

@@ -57,6 +57,7 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
     {
         if (of.Find(name.Text) is not { } field) return Unknown(name, of.Fields.Select(candidate => candidate.Code));
         if (field.IsSeen) return Refuse(name.Span, $"{field.Label} is seen through a link: write the way there, {RecordName}.{field.Content.Path}.");
+        if (RefusesSeveral(field) is { } refusal) return Refuse(name.Span, refusal);
         watches.Add(field);
         if (isAskedIfBlank) mayBeEmpty.Add(field);
         return new BoundField(field, place, name.Span);
@@ -72,6 +73,7 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
             if (link.Target is not { } target) return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
             if (atHand is null) return Refuse(names[step].Span, "Only conditions of links can read through links so far.");
             if (target.Header.Find(names[step].Text) is not { } field) return Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code));
+            if (RefusesSeveral(field) is { } refusal) return Refuse(names[step].Span, refusal);
             if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
             from = new BoundThrough(from, field, Span.Over(path.Span, names[step].Span));
         }
@@ -85,13 +87,17 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
         if (path.Names.Count > 2) return Refuse(path.Span, "A path over lines ends with a field of the lines.");
         if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
         if (!listAllowed) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
+        if (RefusesSeveral(field) is { } refusal) return Refuse(path.Names[1].Span, refusal);
         reads.Add(field);
         return new BoundLines(field, lines, path.Span);
     }
 
+    private static string? RefusesSeveral(Field field) => field.Kind is LinksKind ? $"{field.Label} can point to several records; formulas read one." : null;
+
     private Bound Read(BoundField field)
     {
         if (field.Field.IsSeen) return Refuse(field.Span, $"{field.Field.Label} is seen through a link; formulas cannot read it so far.");
+        if (RefusesSeveral(field.Field) is { } refusal) return Refuse(field.Span, refusal);
         reads.Add(field.Field);
         return field;
     }
@@ -157,6 +163,7 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
         ValueForm.Date => "a date",
         ValueForm.YesNo => "yes or no",
         ValueForm.Link => "a link",
+        ValueForm.Links => "several links",
         ValueForm.Money => "an amount of money",
         ValueForm.Quantity => "a quantity",
         ValueForm.Time => "a time",

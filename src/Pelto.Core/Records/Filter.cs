@@ -41,6 +41,9 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
 {
     private const char Mark = '~';
 
+    /// <summary>Records that point to one record by a link.</summary>
+    public static Filter Pointing(Field link, long target) => new(link, FilterTest.Is, link.Kind is LinksKind ? Value.LinksTo([target]) : Value.LinkTo(target));
+
     /// <summary>The tests that a field can be put to.</summary>
     public static IReadOnlyList<FilterTest> TestsOf(Field field)
     {
@@ -48,7 +51,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         var kind = field.Kind;
 
         // Of lines, one that fits is enough; so what is said of all lines at once makes no sense.
-        if (field.Part.IsLines) return kind is LinkKind ? [FilterTest.Is, FilterTest.Filled] : [.. TestsOf(kind).Where(test => test is not (FilterTest.Not or FilterTest.Empty))];
+        if (field.Part.IsLines) return kind is LinkKind or LinksKind ? [FilterTest.Is, FilterTest.Filled] : [.. TestsOf(kind).Where(test => test is not (FilterTest.Not or FilterTest.Empty))];
         return TestsOf(kind);
     }
 
@@ -56,8 +59,9 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     {
         var tests = new List<FilterTest>();
         if (kind.IsCompared && kind is not SeveralChoicesKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
+        if (kind is LinksKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
         if (kind.IsOrdered && kind is not (AnyChoiceKind or LinkKind or YesNoKind)) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
-        if (kind.IsSearched || kind is SeveralChoicesKind or LinkKind) tests.Add(FilterTest.Contains);
+        if (kind.IsSearched || kind is SeveralChoicesKind or LinkKind or LinksKind) tests.Add(FilterTest.Contains);
         tests.AddRange([FilterTest.Empty, FilterTest.Filled]);
         return tests;
     }

@@ -176,6 +176,40 @@ public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Column
     public static IEnumerable<AddFindIndex> For(Field link) => link.Finds.Where(field => field.IsFoundBy).GroupBy(field => field.IsAdded).Select(group => new AddFindIndex(link.Target!, [.. group]));
 }
 
+/// <summary>Makes the table in which the database keeps what a field with several links points to, with a foreign key for each; or changes what deleting a target does.</summary>
+public sealed record KeepLinks(Field Field) : PlanStep
+{
+    private const int LongestName = 63;
+
+    /// <summary>The table's name, in schema <c>linked</c>.</summary>
+    public string Table => TableOf(Field.Part, Field.Columns[0].Name);
+
+    /// <summary>The name of the foreign key; another one when what deleting a target does is another.</summary>
+    public string Name => $"target_{Digest(((LinksKind)Field.Kind).ToString())}";
+
+    /// <inheritdoc/>
+    public override string Says => $"Makes a table for what {Field.Label} points to.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(Table)?.Name == Name;
+
+    /// <summary>The name of the table for a column with several links.</summary>
+    public static string TableOf(Part part, string column) => $"{part.Table}__{column}" is { Length: <= LongestName } name ? name : $"{part.Table}__{Digest(column)}";
+}
+
+/// <summary>Looks through what several links point to on file, while people go on working.</summary>
+public sealed record ValidateLinks(Field Field) : PlanStep
+{
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Makes sure that everything that {Field.Label} points to is there.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == new KeepLinks(Field).Name;
+}
+
 /// <summary>Drops an index by which no link finds records any more.</summary>
 public sealed record DropFindIndex(string Schema, string Name) : PlanStep
 {

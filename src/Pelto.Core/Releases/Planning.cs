@@ -46,7 +46,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     {
         if (old.Code != now.Code) problems.Add(new(now.Id, "code", $"The code of a live field stays: it was {old.Code}. The label can be changed at any time."));
         if (old.RecordType != now.RecordType || old.Part != now.Part) problems.Add(new(now.Id, "part", "A live field stays with the record type and the part that it was made for."));
-        if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link: what one says is not what the other says. Define another field, and retire this one."));
+        if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."));
         if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen)) problems.Add(new(now.Id, "kind", "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."));
         else if (IsLink(now) && old.Target != now.Target) problems.Add(new(now.Id, "target", "A live link goes on pointing to records of the same type. Define another field, and retire this one."));
     }
@@ -66,7 +66,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         before.AddRange(type.Parts.Select(part => new CreateOwnTable(part)).Where(step => !step.IsDone(facts)));
     }
 
-    private static bool IsLink(FieldDefinition definition) => definition.Kind == "link";
+    private static bool IsLink(FieldDefinition definition) => definition.Kind is "link" or "links";
 
     // Left out of the draft's catalogue because of a problem: still listed, so that the plan is not taken for empty.
     private void ShowBroken(FieldDefinition? old, FieldDefinition definition)
@@ -101,6 +101,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         PlanColumns(field);
         PlanUnique(field);
         if (field.Kind is LinkKind) PlanReference(field);
+        if (field.Kind is LinksKind) PlanLinkTable(field);
         if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name) PlanCarrying(earlier, field);
         PlanJobs(field, definition, old);
     }
@@ -142,6 +143,15 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         if (!validate.IsDone(facts)) after.Add(validate);
         var index = new AddLinkIndex(field);
         if (!index.IsDone(facts)) after.Add(index);
+    }
+
+    // The table comes before anybody writes links, and its foreign key says what deleting a target does.
+    private void PlanLinkTable(Field field)
+    {
+        var table = new KeepLinks(field);
+        if (!table.IsDone(facts)) before.Add(table);
+        var validate = new ValidateLinks(field);
+        if (!validate.IsDone(facts)) after.Add(validate);
     }
 
     // Several links may find by the same columns, so this is asked for all of them together.

@@ -51,6 +51,9 @@ public sealed record StorageFacts(
     /// <summary>Names of the tables of user-defined record types.</summary>
     public IReadOnlySet<string> Own { get; init; } = new HashSet<string>();
 
+    /// <summary>The foreign keys by which tables of links hold what they point to: each table's by its name.</summary>
+    public IReadOnlyDictionary<string, CheckFacts> LinkTables { get; init; } = new Dictionary<string, CheckFacts>();
+
     /// <summary>The indexes by which links find records by more than number and name, if they can be used: the schema of each by its name.</summary>
     public IReadOnlyDictionary<string, string> FindIndexes { get; init; } = new Dictionary<string, string>();
 

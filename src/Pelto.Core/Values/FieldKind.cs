@@ -30,6 +30,9 @@ public enum ColumnType
     /// <summary><c>text[]</c>.</summary>
     TextArray,
 
+    /// <summary><c>bigint[]</c>.</summary>
+    IntegerArray,
+
     /// <summary><c>uuid</c>.</summary>
     Uuid,
 }

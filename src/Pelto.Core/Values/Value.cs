@@ -38,6 +38,9 @@ public enum ValueForm
     /// <summary>Codes of several choices, in the order in which they were chosen.</summary>
     Several,
 
+    /// <summary>References to several records, in order.</summary>
+    Links,
+
     /// <summary>A file that is kept, with its name.</summary>
     File,
 
@@ -76,6 +79,9 @@ public readonly struct Value : IEquatable<Value>
 
     /// <summary>A reference to the record with this id.</summary>
     public static Value LinkTo(long id) => new(ValueForm.Link, id);
+
+    /// <summary>References to several records, each once; none is <see cref="Empty"/>.</summary>
+    public static Value LinksTo(IEnumerable<long> ids) => string.Join(' ', ids.Distinct().Select(id => id.ToString(CultureInfo.InvariantCulture))) is { Length: > 0 } joined ? new(ValueForm.Links, 0, joined) : Empty;
 
     /// <summary>An amount of money.</summary>
     public static Value Money(decimal amount, string currency) => new(ValueForm.Money, amount, currency);
@@ -121,6 +127,14 @@ public readonly struct Value : IEquatable<Value>
 
     /// <summary>The id of the record that a link points to.</summary>
     public long Target => Type == ValueForm.Link ? (long)number : throw Wrong(ValueForm.Link);
+
+    /// <summary>The ids of all records that a link, or several, point to; none for any other value.</summary>
+    public IReadOnlyList<long> Targets => Type switch
+    {
+        ValueForm.Link => [(long)number],
+        ValueForm.Links => [.. text!.Split(' ').Select(id => long.Parse(id, CultureInfo.InvariantCulture))],
+        _ => [],
+    };
 
     /// <summary>The amount of money or of a quantity.</summary>
     public decimal Amount => Type is ValueForm.Money or ValueForm.Quantity ? number : throw Wrong(ValueForm.Money);

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.DataProtection.EntityFrameworkCore;
 using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
+using Microsoft.EntityFrameworkCore.Diagnostics;
 
 namespace Pelto.Data.Definitions;
 
@@ -62,6 +63,9 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         if (source is null) builder.UseNpgsql(npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
         else builder.UseNpgsql(source, npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
         builder.UseSnakeCaseNamingConvention();
+
+        // As in RecordModels: one source of connections is one installation, of which only tests have many.
+        builder.ConfigureWarnings(static warnings => warnings.Ignore(CoreEventId.ManyServiceProvidersCreatedWarning));
     }
 
     /// <inheritdoc/>

@@ -196,7 +196,8 @@ internal sealed class ReadBackWork : JobWork
         var batch = rows.Where(row => row.Id > reached).OrderBy(row => row.Id).Take(Size).ToList();
         if (batch.Count == 0) return new(reached, 0, []);
         Done = Math.Max(Done, batch[^1].Id);
-        var casts = Field.Columns.Select((column, i) => column.Type == ColumnType.TextArray ? $"ARRAY(SELECT jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb))" : $"nullif(u.c{i}, '')::{column.Type.SqlType()}");
+        var casts = Field.Columns.Select((column, i) => column.Type == ColumnType.TextArray ? $"ARRAY(SELECT jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb))"
+            : column.Type == ColumnType.IntegerArray ? $"nullif(ARRAY(SELECT e.v::bigint FROM jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb) WITH ORDINALITY AS e(v, o) WHERE EXISTS (SELECT FROM {Sql.Base(Field.Target!.Header)} t WHERE t.id = e.v::bigint) ORDER BY e.o), '{{}}')" : $"nullif(u.c{i}, '')::{column.Type.SqlType()}");
         var arrays = Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${i + 2}::text[]"));
         await using var command = Command(transaction.Connection!, transaction,
             $"""

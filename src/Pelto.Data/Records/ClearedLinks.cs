@@ -17,13 +17,16 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
     public async Task<JsonObject?> TakeAsync(Catalogue catalogue, RecordType type, long id, CancellationToken cancel)
     {
         var cleared = new JsonObject();
-        foreach (var field in Pointers.FieldsTo(catalogue, type).Where(field => field.Kind is LinkKind { Clears: true }))
+        foreach (var field in Pointers.FieldsTo(catalogue, type).Where(field => field.Kind is LinkKind { Clears: true } or LinksKind { Clears: true }))
         {
-            await using var command = new NpgsqlCommand($"SELECT id FROM {Table(field)} WHERE {field.ColumnNames()("")} = $1 FOR UPDATE", transaction.Connection, transaction);
+            // Of several links, all are put down, so that this one finds its place among them again.
+            var column = field.ColumnNames("a.")("");
+            await using var command = new NpgsqlCommand(
+                field.Kind is LinksKind ? $"SELECT a.id, {column} FROM {Table(field)} a JOIN {Sql.LinkTable(field)} l ON l.owner = a.id WHERE l.target = $1 FOR UPDATE OF a" : $"SELECT a.id FROM {Table(field)} a WHERE {column} = $1 FOR UPDATE", transaction.Connection, transaction);
             command.Parameters.Add(new() { Value = id });
             var rows = new JsonArray();
             await using var reader = await command.ExecuteReaderAsync(cancel);
-            while (await reader.ReadAsync(cancel)) rows.Add(reader.GetInt64(0));
+            while (await reader.ReadAsync(cancel)) rows.Add(field.Kind is LinksKind ? new JsonArray(reader.GetInt64(0), new JsonArray([.. reader.GetFieldValue<long[]>(1).Select(target => JsonValue.Create(target))])) : reader.GetInt64(0));
             if (rows.Count > 0) cleared[field.Id] = rows;
         }
 
@@ -36,12 +39,30 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
         if (!kept.TryGetProperty(Property, out var cleared)) return;
         foreach (var entry in cleared.EnumerateObject())
         {
-            if (catalogue.FindField(entry.Name) is not { Kind: LinkKind } field) continue;
+            if (catalogue.FindField(entry.Name) is not { Kind: LinkKind or LinksKind } field) continue;
+            if (field.Kind is LinksKind)
+            {
+                foreach (var row in entry.Value.EnumerateArray()) await PutBackAmongAsync(field, row[0].GetInt64(), [.. row[1].EnumerateArray().Select(target => target.GetInt64())], id, cancel);
+                continue;
+            }
+
             await using var command = new NpgsqlCommand($"UPDATE {Table(field)} SET {field.ColumnNames()("")} = $1 WHERE id = ANY($2) AND {field.ColumnNames()("")} IS NULL", transaction.Connection, transaction);
             command.Parameters.Add(new() { Value = id });
             command.Parameters.Add(new() { Value = entry.Value.EnumerateArray().Select(row => row.GetInt64()).ToArray() });
             await command.ExecuteNonQueryAsync(cancel);
         }
+    }
+
+    // Where the others are still as they were, the old order comes back; otherwise it comes last.
+    private async Task PutBackAmongAsync(Field field, long row, long[] were, long id, CancellationToken cancel)
+    {
+        var column = field.ColumnNames()("");
+        await using var command = new NpgsqlCommand(
+            $"UPDATE {Table(field)} SET {column} = CASE WHEN coalesce({column}, '{{}}') = array_remove($3, $1) THEN $3 ELSE coalesce({column}, '{{}}') || $1 END WHERE id = $2 AND NOT ($1 = ANY(coalesce({column}, '{{}}')))", transaction.Connection, transaction);
+        command.Parameters.Add(new() { Value = id });
+        command.Parameters.Add(new() { Value = row });
+        command.Parameters.Add(new() { Value = were });
+        await command.ExecuteNonQueryAsync(cancel);
     }
 
     private static string Table(Field field) => Sql.Table(Sql.Added, field.Part.Table);

@@ -104,13 +104,14 @@ internal sealed class ListSql
     // What people read of a value that is looked for: a target's label, a file's name, the text itself.
     private string Text(Field field) => field.Kind switch
     {
-        LinkKind => LinkLabel(field),
+        LinkKind or LinksKind => LinkLabel(field),
         FileKind => field.Source.ColumnNames(Prefix(field))("_name"),
         _ => Column(field),
     };
 
     private string Equal(Field field, Value value) =>
-        field.Kind.Holds == ValueForm.Text && field.Kind is not AnyChoiceKind ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
+        field.Kind is LinksKind ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
+        : field.Kind.Holds == ValueForm.Text && field.Kind is not AnyChoiceKind ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
         : field.Kind is QuantityKind ? Ordered(field, "=", value)
         : string.Join(" AND ", field.Source.Columns.Select((column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"));
 
@@ -167,5 +168,7 @@ internal sealed class ListSql
 
     private string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
-    private string LinkLabel(Field field) => $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
+    private string LinkLabel(Field field) => field.Kind is LinksKind
+        ? $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({Column(field)}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id)"
+        : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

@@ -20,7 +20,7 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     {
         var changed = Changed().ToList();
         await RefuseUnofferedAsync(changed, cancel);
-        foreach (var group in changed.Where(entry => entry.Value.Type == ValueForm.Link).GroupBy(entry => entry.At.Field!.Target!)) await FindTargetsAsync(group.Key, [.. group], cancel);
+        foreach (var group in changed.Where(entry => entry.Value.Targets.Count > 0).GroupBy(entry => entry.At.Field!.Target!)) await FindTargetsAsync(group.Key, [.. group], cancel);
         if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files) await FindFilesAsync(files, cancel);
         foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
         return messages;
@@ -57,10 +57,10 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     private async Task FindTargetsAsync(RecordType target, List<Entry> entries, CancellationToken cancel)
     {
         var found = new HashSet<long>();
-        await using var command = Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", entries.Select(entry => entry.Value.Target).Distinct().ToArray());
+        await using var command = Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", entries.SelectMany(entry => entry.Value.Targets).Distinct().ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
-        messages.AddRange(entries.Where(entry => !found.Contains(entry.Value.Target)).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));
+        messages.AddRange(entries.Where(entry => entry.Value.Targets.Any(target => !found.Contains(target))).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));
     }
 
     // What a link offers is asked again for each that changed, and for each whose condition reads something that changed.
@@ -89,18 +89,20 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     // The links that are filled and offer only some records.
     private IEnumerable<(Offer Offer, long Target, Spot At)> Offered()
     {
-        foreach (var field in wanted.Type.Header.Fields.Where(field => wanted.Header[field.Slot].Type == ValueForm.Link))
-            if (Offer.To(viewer, field, wanted, null) is { Narrowings.Count: > 0 } offer) yield return (offer, wanted.Header[field.Slot].Target, new(field.Part, null, field));
+        foreach (var field in wanted.Type.Header.Fields.Where(field => field.Target is not null && !field.IsSeen))
+            if (Offer.To(viewer, field, wanted, null) is { Narrowings.Count: > 0 } offer)
+                foreach (var target in wanted.Header[field.Slot].Targets) yield return (offer, target, new(field.Part, null, field));
         foreach (var part in wanted.Type.LineParts)
-            foreach (var field in part.Fields.Where(field => field.Kind is LinkKind && !field.IsSeen))
-                foreach (var line in wanted.LinesOf(part).Where(line => line.Values[field.Slot].Type == ValueForm.Link))
-                    if (Offer.To(viewer, field, wanted, line) is { Narrowings.Count: > 0 } offer) yield return (offer, line.Values[field.Slot].Target, new(part, line.Key, field));
+            foreach (var field in part.Fields.Where(field => field.Target is not null && !field.IsSeen))
+                foreach (var line in wanted.LinesOf(part))
+                    if (Offer.To(viewer, field, wanted, line) is { Narrowings.Count: > 0 } offer)
+                        foreach (var target in line.Values[field.Slot].Targets) yield return (offer, target, new(part, line.Key, field));
     }
 
     /// <summary>Puts down which targets this person chose, so that they are offered first.</summary>
     public async Task RememberAsync(DateTimeOffset now, CancellationToken cancel)
     {
-        var chosen = Changed().Where(entry => entry.Value.Type == ValueForm.Link).Select(entry => (entry.At.Field!.Target!.Code, entry.Value.Target)).Distinct().ToList();
+        var chosen = Changed().SelectMany(entry => entry.Value.Targets.Select(target => (entry.At.Field!.Target!.Code, Target: target))).Distinct().ToList();
         if (chosen.Count == 0) return;
         await using var command = Command(
             """

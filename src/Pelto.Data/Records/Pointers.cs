@@ -1,6 +1,7 @@
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
@@ -42,6 +43,8 @@ public sealed class Pointers(NpgsqlDataSource source)
     // The records whose header, or one of whose lines, points to $1.
     private static string Records(Field field)
     {
+        if (field.Kind is LinksKind)
+            return field.Part.IsLines ? $"SELECT DISTINCT h.parent FROM {Sql.LinkTable(field)} l JOIN {Sql.Base(field.Part)} h ON h.id = l.owner WHERE l.target = $1" : $"SELECT l.owner FROM {Sql.LinkTable(field)} l WHERE l.target = $1";
         var table = Sql.Of(field);
         var column = field.ColumnNames("p.")("");
         return !field.Part.IsLines ? $"SELECT p.id FROM {table} p WHERE {column} = $1"

@@ -47,7 +47,7 @@ public sealed record Target(long Id, string Identifier, string Name)
     public IReadOnlyList<string> Details { get; init; } = [];
 
     /// <summary>As one text.</summary>
-    public string Text => Name.Length == 0 || Name == Identifier ? Identifier : $"{Name} ({Identifier})";
+    public string Text => Name.Length == 0 || Name == Identifier ? Identifier : Identifier.Length == 0 ? Name : $"{Name} ({Identifier})";
 }
 
 /// <summary>Lists, look-ups and labels, as SQL of our own. Pages are found by key, never by counting rows off, so that the thousandth costs what the first does.</summary>

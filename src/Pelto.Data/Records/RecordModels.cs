@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.Extensions.Caching.Memory;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata.Conventions;
@@ -30,6 +31,9 @@ public sealed class RecordModels : IDisposable
     {
         var options = new DbContextOptionsBuilder<RecordContext>();
         options.UseNpgsql(connection).UseModel(models.GetOrAdd(KeyOf(type, schema), _ => Build(type, schema))).UseMemoryCache(cache);
+
+        // EF makes services of its own for each cache. That is one installation each; only tests have many in one process.
+        options.ConfigureWarnings(static warnings => warnings.Ignore(CoreEventId.ManyServiceProvidersCreatedWarning));
         return new(options.Options);
     }
 

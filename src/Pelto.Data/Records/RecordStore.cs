@@ -309,6 +309,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             new(new(field.Part, null, field), OutsideChecks.Taken(field)),
         PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
             new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),
+        PostgresErrorCodes.ForeignKeyViolation when error.SchemaName == Sql.Linked && type.Parts.SelectMany(part => part.KeptFields).FirstOrDefault(field => field.Kind is LinksKind && new KeepLinks(field).Table == error.TableName) is { } several =>
+            new(new(several.Part, null, several), $"{several.Label} points to a record that is not there."),
         PostgresErrorCodes.ForeignKeyViolation when type.Next.FirstOrDefault(follow => follow.Lines is { } lines && error.ConstraintName == $"{lines.To.Table}_{lines.Reference.Code}_fkey") is { Lines: { } followed, Next: var next } =>
             new(new(followed.From, null, null), $"{next.Plural} follow a line that was removed ({followed.From.Label}): it stays."),
         _ => null,
@@ -331,6 +333,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();
         if (holding.Count > 0) return $"{Listed([.. holding.Select(one => $"{one.InWords} ({one.Field.Label})")])} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
         var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part)?.Table == error.TableName));
+        retired ??= catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.SchemaName == Sql.Linked && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part) is { } part && KeepLinks.TableOf(part, field.ColumnName) == error.TableName));
         return retired is not null ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
     }
 

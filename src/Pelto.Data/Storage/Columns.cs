@@ -18,6 +18,7 @@ internal static class Columns
         [ColumnType.Time] = ("time without time zone", typeof(TimeOnly?), NpgsqlDbType.Time),
         [ColumnType.Moment] = ("timestamp with time zone", typeof(DateTime?), NpgsqlDbType.TimestampTz),
         [ColumnType.TextArray] = ("text[]", typeof(string[]), NpgsqlDbType.Array | NpgsqlDbType.Text),
+        [ColumnType.IntegerArray] = ("bigint[]", typeof(long[]), NpgsqlDbType.Array | NpgsqlDbType.Bigint),
         [ColumnType.Uuid] = ("uuid", typeof(Guid?), NpgsqlDbType.Uuid),
     };
 

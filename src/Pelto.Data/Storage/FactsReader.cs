@@ -169,6 +169,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
             SELECT x.relname, n.nspname FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = x.relnamespace WHERE x.relname ~ '_find_[0-9a-f]{8}$' AND i.indisvalid;
+            SELECT t.relname, c.conname, c.convalidated FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace WHERE n.nspname = 'linked' AND c.contype = 'f' AND c.conname LIKE 'target\_%';
             """, connection);
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -199,8 +200,13 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) finding[reader.GetString(0)] = reader.GetString(1);
 
+        var linked = new Dictionary<string, CheckFacts>(StringComparer.Ordinal);
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) linked[reader.GetString(0)] = new(reader.GetString(1), "target", reader.GetBoolean(2));
+
         return StorageFacts.Nothing with
         {
+            LinkTables = linked,
             Own = own,
             FindIndexes = finding,
             Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(

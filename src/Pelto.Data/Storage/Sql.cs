@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
 
 namespace Pelto.Data.Storage;
 
@@ -14,6 +15,9 @@ internal static class Sql
     /// <summary>The schema of the tables of user-defined record types: what of them is not an added field.</summary>
     public const string Own = "own";
 
+    /// <summary>The schema of the tables in which the database keeps what several links point to.</summary>
+    public const string Linked = "linked";
+
     /// <summary>The schema in which the rows of a record type stand, beside which what is added stands.</summary>
     public static string SchemaOf(RecordType type) => type.Own is null ? Erp : Own;
 
@@ -22,6 +26,9 @@ internal static class Sql
 
     /// <summary>The table in which a field is kept.</summary>
     public static string Of(Field field) => field.IsAdded ? Table(Added, field.Part.Table) : Base(field.Part);
+
+    /// <summary>The table in which the database keeps what a field with several links points to.</summary>
+    public static string LinkTable(Field field) => Table(Linked, KeepLinks.TableOf(field.Part, field.Columns[0].Name));
 
     /// <summary>A quoted name.</summary>
     public static string Name(string name) => $"\"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";

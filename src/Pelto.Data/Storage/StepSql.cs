@@ -32,14 +32,38 @@ public sealed class StepSql(PeltoContext context)
         ValidateReference validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         AddLinkIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({Sql.Name(add.Field.Columns[0].Name)});", alone: true)],
         AddFindIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(FindColumns.SchemaOf(add), add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Sql.Of(add.Columns[0])} USING gin ({FindColumns.TextOf(add)} gin_trgm_ops);", alone: true)],
+        KeepLinks keep => LinkTable(keep),
+        ValidateLinks validate => [Raw($"ALTER TABLE {Sql.LinkTable(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(new KeepLinks(validate.Field).Name)};")],
         DropFindIndex drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(drop.Schema, drop.Name)};", alone: true)],
         TrackColumn track => [Raw(Tracking(track.From))],
         FinishCarrying finish => [Raw(Untracking(finish.From))],
         CarryValues or SaveData => [],
-        DropColumns drop => [Raw($"ALTER TABLE {Sql.Table(Sql.Added, drop.Part.Table)} {string.Join(", ", drop.Columns.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column)}"))};")],
+        DropColumns drop => [.. drop.Columns.Select(column => Raw($"DROP TRIGGER IF EXISTS {Sql.Name("links_" + column)} ON {Sql.Table(Sql.Added, drop.Part.Table)}; DROP TABLE IF EXISTS {Sql.Table(Sql.Linked, KeepLinks.TableOf(drop.Part, column))};")), Raw($"ALTER TABLE {Sql.Table(Sql.Added, drop.Part.Table)} {string.Join(", ", drop.Columns.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column)}"))};")],
         ValidateCheck validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         _ => throw new InvalidOperationException($"A step of type {step.GetType().Name} has no SQL."),
     };
+
+    // The column holds what people read and write, in order; from it, the database itself keeps the table, whose foreign keys hold what is pointed to.
+    // Whoever saves locks what is pointed to first; in the other order both would wait for each other.
+    private static List<MigrationOperation> LinkTable(KeepLinks keep)
+    {
+        var (table, column) = (Sql.LinkTable(keep.Field), keep.Field.Columns[0].Name);
+        return
+        [
+            Raw($"CREATE SCHEMA IF NOT EXISTS {Sql.Linked};"),
+            Raw($"CREATE TABLE IF NOT EXISTS {table} (owner bigint NOT NULL REFERENCES {Named(keep.Field)} ON DELETE CASCADE, position integer NOT NULL, target bigint NOT NULL, PRIMARY KEY (owner, target));"),
+            Raw($"CREATE INDEX IF NOT EXISTS {Sql.Name(keep.Table + "_target")} ON {table} (target);"),
+            Raw($"""
+                DO $$ DECLARE other text; BEGIN
+                  LOCK TABLE {Target(keep.Field)} IN ACCESS EXCLUSIVE MODE;
+                  FOR other IN SELECT conname FROM pg_constraint WHERE conrelid = '{table.Replace("'", "''", StringComparison.Ordinal)}'::regclass AND contype = 'f' AND conname LIKE 'target\_%' LOOP EXECUTE format('ALTER TABLE {table} DROP CONSTRAINT %I', other); END LOOP;
+                  ALTER TABLE {table} ADD CONSTRAINT {Sql.Name(keep.Name)} FOREIGN KEY (target) REFERENCES {Target(keep.Field)}{(((LinksKind)keep.Field.Kind).Clears ? " ON DELETE CASCADE" : "")} NOT VALID;
+                END $$;
+                """),
+            Raw($"CREATE OR REPLACE TRIGGER {Sql.Name("links_" + column)} AFTER INSERT OR UPDATE OF {Sql.Name(column)} ON {Named(keep.Field)} FOR EACH ROW EXECUTE FUNCTION pelto.keep_links('{keep.Table}', '{column}');"),
+            Raw($"CREATE OR REPLACE TRIGGER release AFTER DELETE ON {table} FOR EACH ROW EXECUTE FUNCTION pelto.release_link('{keep.Field.Part.Table}', '{column}');"),
+        ];
+    }
 
     // The row beside a host row carries its key, and goes when that goes.
     private static CreateTableOperation Table(Part part)

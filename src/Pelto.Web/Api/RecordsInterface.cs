@@ -183,10 +183,15 @@ internal static class RecordsInterface
 
     private static async Task ResolveAsync(JsonObject values, Part part, CurrentRequest request, RecordLists lists, CancellationToken cancel)
     {
-        foreach (var field in part.Fields.Where(field => field.Target is not null))
-            if (values[field.Code] is JsonValue sent && sent.TryGetValue<string>(out var identifier) && request.Viewer.MayRead(field.Target!)
-                && await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) is { } id)
-                values[field.Code] = id;
+        foreach (var field in part.Fields.Where(field => field.Target is not null && request.Viewer.MayRead(field.Target)))
+        {
+            if (values[field.Code] is JsonValue one && await IdOfAsync(one, field) is { } id) values[field.Code] = id;
+            if (values[field.Code] is not JsonArray several) continue;
+            for (var at = 0; at < several.Count; at++)
+                if (several[at] is JsonValue sent && await IdOfAsync(sent, field) is { } among) several[at] = among;
+        }
+
+        async Task<long?> IdOfAsync(JsonValue sent, Field field) => sent.TryGetValue<string>(out var identifier) ? await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) : null;
     }
 
     private static JsonNode Row(RecordType type, ListRow row, Viewer viewer)

@@ -97,8 +97,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         var name = spot.ToString();
         if (!form.TryGetValue(name, out var posted)) return null;
         var field = spot.Field!;
-        var text = field.Kind is SeveralChoicesKind ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
+        var text = field.Kind is SeveralChoicesKind or LinksKind ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
         texts[name] = text;
+        if (field.Kind is LinksKind) return await ReadSeveralAsync(form, field, name, text, texts);
         if (field.Kind is SecretKind)
         {
             // An empty input says: as it was. What was typed is not given back.
@@ -117,5 +118,15 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         texts[name + LinkText] = written;
         if (written.Length == 0) return Value.Empty;
         return text.Length > 0 ? field.Kind.Parse(text) : field.Kind is LinkKind ? await finder.FindAsync(field, written) : field.Kind.Parse(written);
+    }
+
+    // Who knows one more's number types it and goes on, without waiting for the list.
+    private async Task<Parsed> ReadSeveralAsync(IFormCollection form, Field field, string name, string text, Dictionary<string, string> texts)
+    {
+        var more = form[name + LinkText].ToString().Trim();
+        if (more.Length == 0) return field.Kind.Parse(text);
+        texts[name + LinkText] = more;
+        var found = await finder.FindAsync(field, more);
+        return found.Refusal is null ? field.Kind.Parse($"{text};{found.Value.Target.ToString(CultureInfo.InvariantCulture)}") : found;
     }
 }

@@ -22,7 +22,7 @@ public sealed record PointingRows(Field Field, IReadOnlyList<Field> Columns, IRe
     public static async Task<PointingRows> OfAsync(Field field, long id, RecordLists lists, Viewer viewer, CancellationToken cancel)
     {
         var type = field.Part.RecordType;
-        var filter = new Filter(field, FilterTest.Is, Value.LinkTo(id));
+        var filter = Filter.Pointing(field, id);
         RecordLists.TryOrder(type, null, viewer, out var order);
         var page = await lists.ReadAsync(new(type, order, Most) { Filters = [filter] }, viewer, cancel);
 

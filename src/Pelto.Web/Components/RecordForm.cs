@@ -95,13 +95,14 @@ public sealed class RecordForm
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
+            Targets = field.Kind is LinksKind ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", Viewer.Form is null ? "not yours to see" : "chosen"))] : [],
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
             IsWritable = IsWritable && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
             Messages = [.. Messages[name]],
             Clash = clash,
-            TheirText = clash is null ? "" : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
+            TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
         };
@@ -113,6 +114,7 @@ public sealed class RecordForm
         ValueForm.Quantity => ((QuantityKind)field.Kind).WriteAmount(value, Viewer.Locale),
         ValueForm.Text when field.Kind is AnyChoiceKind => value.Text,
         ValueForm.Several => string.Join(';', value.Codes),
+        ValueForm.Links => field.Kind.Format(value),
         _ => field.Kind.Format(value, Viewer.Locale),
     };
 
@@ -180,6 +182,9 @@ public sealed class FieldView
 
     /// <summary>For links: what it points to.</summary>
     public required Target? Target { get; init; }
+
+    /// <summary>For several links: what they point to.</summary>
+    public IReadOnlyList<Target> Targets { get; init; } = [];
 
     /// <summary>True for somebody outside, who finds only what was released.</summary>
     public bool IsOutside { get; init; }
@@ -263,7 +268,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         OnFile = fresh ?? state,
         Opened = RecordJson.Write(fresh ?? state, request.Viewer),
         Viewer = request.Viewer,
-        Targets = await TargetsAsync(state),
+        Targets = await TargetsAsync([state], []),
         Pointing = await PointingAsync(state),
     };
 
@@ -275,7 +280,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         OnFile = state,
         Opened = [],
         Viewer = request.Viewer,
-        Targets = await TargetsAsync(state),
+        Targets = await TargetsAsync([state], []),
         IsPreview = true,
     };
 
@@ -296,7 +301,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             OnFile = current,
             Opened = RecordJson.Write(current, request.Viewer),
             Viewer = request.Viewer,
-            Targets = await TargetsAsync(outcome.State, current),
+            Targets = await TargetsAsync([outcome.State, current], Entered(posted).Where(entered => entered.Spot.Field!.Kind is LinksKind).Select(entered => (entered.Spot.Field!, entered.Spot.Field!.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value))),
             Pointing = await PointingAsync(current),
 
             // Outside, what a link points to is not read again: what was typed stands there as it was.
@@ -332,14 +337,15 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         posted.Changes.Header.Select(pair => (new Spot(pair.Key.Part, null, pair.Key), pair.Value))
             .Concat(posted.Changes.Lines.SelectMany(part => part.Value.SelectMany(line => line.Values.Select(pair => (new Spot(part.Key, line.Key, pair.Key), pair.Value)))));
 
-    private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(params RecordState[] states)
+    // Of several links that were refused, what was chosen is shown all the same.
+    private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(IEnumerable<RecordState> states, IEnumerable<(Field Field, Value Value)> entered)
     {
         var wanted = states.SelectMany(state => state.Type.Header.Fields.Select(field => (field, value: state.Header[field.Slot]))
                 .Concat(state.Type.LineParts.SelectMany(part => state.LinesOf(part).SelectMany(line => part.Fields.Select(field => (field, value: line.Values[field.Slot]))))))
-            .Where(pair => pair.value.Type == ValueForm.Link && pair.field.Target is not null);
+            .Concat(entered.Select(pair => (field: pair.Field, value: pair.Value))).Where(pair => pair.value.Targets.Count > 0 && pair.field.Target is not null);
         var found = new Dictionary<(string Type, long Id), Target>();
         foreach (var group in wanted.GroupBy(pair => pair.field.Target!))
-            foreach (var target in (await lists.TargetsAsync(group.Key, [.. group.Select(pair => pair.value.Target).Distinct()], request.Viewer)).Values)
+            foreach (var target in (await lists.TargetsAsync(group.Key, [.. group.SelectMany(pair => pair.value.Targets).Distinct()], request.Viewer)).Values)
                 found[(group.Key.Code, target.Id)] = target;
         return found;
     }

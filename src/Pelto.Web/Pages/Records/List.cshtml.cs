@@ -85,8 +85,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
             return Redirect(Link(Order, null));
         }
 
-        foreach (var linked in Filters.Where(one => one.Value.Type == ValueForm.Link))
-            foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [linked.Value.Target], request.Viewer, cancel)).Values) targets[linked] = target.Text;
+        foreach (var linked in Filters.Where(one => one.Value.Targets.Count > 0))
+            foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [.. linked.Value.Targets], request.Viewer, cancel)).Values) targets[linked] = target.Text;
         try
         {
             Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters, Offer = offered }, request.Viewer, cancel);

@@ -210,7 +210,7 @@ public sealed class FieldInput
         if (Width.Trim() is { Length: > 0 } width && !(int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var wide) && wide is >= 1 and <= 12))
             problems.Add(new(id, "width", "The width is a whole number from 1 to 12."));
         if (!CodeTyped || Code.Length == 0) (Code, CodeTyped) = (Codes.From(Label, taken), false);
-        var isLink = Kind == "link";
+        var isLink = Kind is "link" or "links";
         var isSeen = Kind == FieldKinds.Seen;
         var isChoice = Kind is "choice" or "choices";
         return known with

@@ -8,7 +8,7 @@ export function attachInputs(form) {
     if (untag) {
       const box = untag.closest('[data-tags]');
       untag.closest('.tag').remove();
-      box.querySelector('[data-choose]').focus();
+      box.querySelector('[data-several]').focus();
       changed(box);
     }
     const away = event.target.closest('[data-file-away]');
@@ -19,8 +19,19 @@ export function attachInputs(form) {
     if (reveal) show(reveal, form);
   });
 
-  // Backspace in an empty input takes the last choice away.
+  // Backspace in an empty input takes the last choice away; Alt with up and down moves one among the others.
   form.addEventListener('keydown', event => {
+    if (event.altKey && event.target.matches('[data-untag]') && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      const tag = event.target.closest('.tag');
+      const other = event.key === 'ArrowUp' ? tag.previousElementSibling : tag.nextElementSibling;
+      event.preventDefault();
+      event.stopPropagation();
+      if (!other) return;
+      if (event.key === 'ArrowUp') other.before(tag);
+      else other.after(tag);
+      event.target.focus();
+      changed(tag.closest('[data-tags]'));
+    }
     if (event.key === 'Backspace' && event.target.matches('[data-several]') && event.target.value === '') {
       const box = event.target.closest('[data-tags]');
       const last = [...box.querySelectorAll('.tag')].pop();

@@ -148,7 +148,7 @@ function act(list, what, text, key) {
 
 // A wider window: the whole list with its columns, order and filters, or a new record; both come back with what was chosen.
 async function open(input, what) {
-  const typed = hiddenOf(input).value ? '' : input.value.trim();
+  const typed = hiddenOf(input)?.value ? '' : input.value.trim();
   turn++;
   close(input);
   const answer = input.dataset.narrowed ? await look(input, typed) : {};
@@ -170,6 +170,12 @@ async function open(input, what) {
 }
 
 function put(input, { id, text, name }) {
+  if (input.dataset.several) {
+    input.value = '';
+    addTag(input.closest('[data-tags]'), { id: String(id), name: text });
+    input.dispatchEvent(new Event('change', { bubbles: true }));
+    return;
+  }
   hiddenOf(input).value = id;
   input.value = text;
   if (input.dataset.pickShort) input.title = name;
@@ -247,7 +253,7 @@ async function choose(input, option) {
   if (input.dataset.several) {
     turn++;
     close(input);
-    addTag(input.closest('[data-tags]'), option.dataset);
+    addTag(input.closest('[data-tags]'), input.dataset.pick ? { id: option.dataset.id, name: option.dataset.text } : option.dataset);
     input.dispatchEvent(new Event('change', { bubbles: true }));
     return;
   }

@@ -189,7 +189,7 @@ async function tryNow() {
   form.querySelectorAll('.message').forEach(place => {
     if (place.querySelector('[data-take-theirs]')) return;
     const input = document.getElementById(place.id.replace(/-message$/, ''));
-    const name = input?.dataset.output ?? input?.name?.replace(/\.text$/, '');
+    const name = input?.dataset.output ?? input?.dataset.tags ?? input?.name?.replace(/\.text$/, '');
     const text = said.get(name);
     if (input === document.activeElement && text && !place.textContent) return;
     // "Is needed", said when somebody saved, stays until something stands there.
@@ -197,6 +197,7 @@ async function tryNow() {
     delete place.dataset.judged;
     place.hidden = !text;
     place.textContent = text ?? '';
+    if (input?.matches('[data-tags]')) return;
     input?.toggleAttribute('aria-invalid', Boolean(text));
     if (text) input.setAttribute('aria-invalid', 'true');
   });
