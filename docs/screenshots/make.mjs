@@ -136,6 +136,41 @@ eero.once('dialog', dialog => dialog.accept());
 await eero.goto(`${url}/records/sales_invoice/1`);
 await shoot(eero, 'chain');
 
+// A record type of the site's own, with a public form: made, filled outside, decided on at the desk.
+const more = await api('GET', 'setup/draft');
+more.recordTypes.push({ id: 't-plan', code: 'rigging_plan', label: 'Rigging plan', plural: 'Rigging plans', numbering: { prefix: 'RP-', withYear: true }, lines: [{ code: 'lifts', label: 'Lift', plural: 'Lifts' }], read: ['*'], write: ['order_desk'], publicForm: { address: 'rigging-request-7k2m9q4x', title: 'Ask us for a rigging plan', text: 'Tell us what is to be lifted, and where. We answer within two working days.', fields: [{ field: 'name' }, { field: 'wanted_on' }, { field: 'customer', released: 'country = "FI"' }, { field: 'needs' }, { field: 'lifts.description' }, { field: 'lifts.mass' }] } });
+more.fields.push(
+  { recordType: 'rigging_plan', code: 'customer', label: 'Customer', kind: 'link', target: 'partner' }, { recordType: 'rigging_plan', code: 'wanted_on', label: 'Wanted on', kind: 'date', required: true }, { recordType: 'rigging_plan', code: 'riggers', label: 'Riggers', kind: 'links', target: 'employee', finds: ['title'] },
+  { recordType: 'rigging_plan', code: 'needs', label: 'What is needed', kind: 'choices', choices: [{ code: 'crane', label: 'A crane' }, { code: 'crew', label: 'A crew' }, { code: 'slings', label: 'Slings' }] }, { recordType: 'rigging_plan', part: 'lifts', code: 'mass', label: 'Weight', kind: 'decimal' });
+await api('PUT', 'setup/draft', more);
+await api('POST', 'setup/publish', { comment: 'Plans are asked for outside' });
+await henna.goto(`${url}/setup/types/t-plan/form`);
+await shoot(henna, 'public-form');
+const outside = await (await browser.newContext({ locale: 'fi-FI' })).newPage();
+await outside.goto(`${url}/form/rigging-request-7k2m9q4x`);
+await outside.getByLabel('Name').fill('Quay crane');
+await outside.getByLabel('Wanted on').fill('30.1.2027');
+await outside.getByRole('combobox', { name: 'Customer' }).fill('selkäs');
+await outside.locator('.options li[data-id]').first().waitFor();
+await outside.keyboard.press('Enter');
+await outside.getByLabel('A crew').check();
+await outside.getByRole('button', { name: 'Add a line' }).click();
+await outside.getByRole('textbox', { name: 'Description' }).fill('Jib');
+await outside.getByRole('button', { name: 'Send' }).click();
+await outside.getByText('It is here.').waitFor();
+await eero.goto(`${url}/records/rigging_plan/entries`);
+await eero.getByRole('link', { name: 'Look and accept' }).click();
+await eero.locator('body[data-ready]').waitFor();
+for (const words of ['E-003', 'E-001']) {
+  await eero.getByRole('combobox', { name: 'Add to Riggers' }).fill(words);
+  await eero.locator('.options li', { hasText: words }).waitFor();
+  await eero.keyboard.press('Enter');
+}
+await eero.getByRole('combobox', { name: 'Add to Riggers' }).fill('crane');
+await eero.waitForTimeout(600);
+await shoot(eero, 'accepting');
+eero.once('dialog', dialog => dialog.accept());
+
 const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
 await kaisa.goto(`${url}/records/sales_order/300`);
 await shoot(kaisa, 'record-narrow');

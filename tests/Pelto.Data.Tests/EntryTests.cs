@@ -85,7 +85,8 @@ public sealed class EntryTests(Site site) : IClassFixture<Site>, IAsyncLifetime
         var saved = (await AcceptAsync(entry, ("verdict", Value.Of("ours")))).Outcome.State;
         Assert.Equal("Sling", (await site.Store.FindAsync(Type, saved.Id!.Value, Site.Guest))!.Lines[0][0].Values[part.Find("description")!.Slot].Text);
         var origin = (await Entries.OriginAsync(saved, Site.Guest))!;
-        Assert.Equal((sent.Reference, EntryState.Accepted, Site.Desk.Name), (origin.Reference, origin.State, origin.DecidedBy));
+        Assert.Equal((sent.Reference, EntryState.Accepted, Site.Desk.Name, ""), (origin.Reference, origin.State, origin.DecidedBy, origin.Address));
+        Assert.Equal("198.51.100.1", (await Entries.OriginAsync(saved, Site.Desk))!.Address);
     }
 
     [Fact(DisplayName = "Ten people accept the same entry at once: one record comes of it, and no number is used up by the others")]

@@ -17,9 +17,9 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
         if (draft["recordTypes"]!.AsArray().Count > 0) return;
         draft["recordTypes"]!.AsArray().Add(JsonNode.Parse("""
             {"id": "t-claim", "code": "claim", "label": "Claim", "plural": "Claims", "numbering": {"prefix": "C-"}, "read": ["*"], "write": ["order_desk"],
-             "publicForm": {"address": "claims-for-tests-1", "title": "Tell us what is <b>wrong</b>", "fields": [{"field": "name"}, {"field": "bought"}, {"field": "customer", "released": "country = \"FI\""}]}}
+             "publicForm": {"address": "claims-for-tests-1", "title": "Tell us what is <b>wrong</b>", "fields": [{"field": "name"}, {"field": "bought"}, {"field": "customer", "released": "country = \"FI\""}, {"field": "parties", "released": "country = \"FI\""}]}}
             """));
-        foreach (var field in new[] { """{"recordType": "claim", "code": "bought", "label": "Bought on", "kind": "date", "required": true}""", """{"recordType": "claim", "code": "customer", "label": "Customer", "kind": "link", "target": "partner"}""", """{"recordType": "claim", "code": "verdict", "label": "Verdict", "kind": "text", "startingValue": "not looked at"}""" })
+        foreach (var field in new[] { """{"recordType": "claim", "code": "bought", "label": "Bought on", "kind": "date", "required": true}""", """{"recordType": "claim", "code": "customer", "label": "Customer", "kind": "link", "target": "partner"}""", """{"recordType": "claim", "code": "parties", "label": "Parties", "kind": "links", "target": "partner"}""", """{"recordType": "claim", "code": "verdict", "label": "Verdict", "kind": "text", "startingValue": "not looked at"}""" })
             draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
         await (await henna.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
         await (await henna.PostAsJsonAsync("setup/publish", new { comment = "For a test" })).JsonAsync();
@@ -47,7 +47,7 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
     {
         var page = await Stranger().PageAsync(Address);
         Assert.Equal("Tell us what is <b>wrong</b>", page.QuerySelector("h1")!.TextContent);
-        Assert.Equal(["header.name", "header.bought", "header.customer", "header.customer.text"], page.QuerySelectorAll("main [name^='header.']").Select(input => input.GetAttribute("name")));
+        Assert.Equal(["header.name", "header.bought", "header.customer", "header.customer.text", "header.parties", "header.parties.text"], page.QuerySelectorAll("main [name^='header.']").Select(input => input.GetAttribute("name")));
         Assert.Empty(page.QuerySelectorAll(".rail, a[href^='/records'], a[href^='/setup'], script:not([src]), [style]"));
         Assert.DoesNotContain("not looked at", page.DocumentElement.OuterHtml, StringComparison.Ordinal);
         Assert.Equal("noindex", page.QuerySelector("meta[name=robots]")!.GetAttribute("content"));
@@ -75,6 +75,33 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
         Assert.Matches("[0-9]+ waits?", (await (await app.BrowserAsync("Eero Lahdenmaa")).PageAsync("/records/claim")).QuerySelector(".strip")!.TextContent);
         Assert.Equal(HttpStatusCode.NotFound, (await (await app.BrowserAsync("Vieno Kallioaho")).GetAsync("/records/claim/entries")).StatusCode);
         Assert.Equal(HttpStatusCode.BadRequest, (await stranger.PostAsync(Address, new FormUrlEncodedContent([new("header.name", "x")]))).StatusCode);
+    }
+
+    [Fact(DisplayName = "What was chosen stays by its name when something else is refused; what was not released is refused without a name")]
+    public async Task Chosen_stays()
+    {
+        var desk = await app.InterfaceAsync("order_desk");
+        async Task<JsonNode[]> PartnersAsync(string filter) => [.. (await desk.GetJsonAsync($"records/partner?take=2&filter={filter}"))["records"]!.AsArray().Select(partner => partner!)];
+        var (finns, other) = (await PartnersAsync("country~is~FI"), (await PartnersAsync("country~not~FI"))[0]);
+        string Name(JsonNode partner) => partner["values"]!["name"]!.GetValue<string>();
+        async Task<string> AnswerAsync(string bought, params JsonNode[] parties) => await (await SendAsync(Stranger(), [("header.bought", bought), .. parties.Select(party => ("header.parties", party["id"]!.ToString()))])).Content.ReadAsStringAsync();
+        var refused = await AnswerAsync("lately", finns[0], finns[1]);
+        Assert.All(finns, finn => Assert.Contains(Name(finn), refused, StringComparison.Ordinal));
+        var guessed = await AnswerAsync("2026-11-02", finns[0], other);
+        Assert.Contains("This cannot be chosen here.", guessed, StringComparison.Ordinal);
+        Assert.DoesNotContain(Name(other), guessed, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "What the form does not ask for is never taken: who sends it, by an older form or by guessing, gets the form anew")]
+    public async Task Only_what_is_asked()
+    {
+        var desk = await app.InterfaceAsync("order_desk");
+        var before = (await desk.GetJsonAsync("records/claim/entries"))["entries"]!.AsArray().Count;
+        var text = await (await SendAsync(Stranger(), ("header.name", "Mine"), ("header.bought", "2026-11-02"), ("header.verdict", "granted"))).Content.ReadAsStringAsync();
+        Assert.Contains("The form has changed meanwhile.", text, StringComparison.Ordinal);
+        Assert.DoesNotContain("verdict", text, StringComparison.Ordinal);
+        Assert.Contains("value=\"Mine\"", text, StringComparison.Ordinal);
+        Assert.Equal(before, (await desk.GetJsonAsync("records/claim/entries"))["entries"]!.AsArray().Count);
     }
 
     [Fact(DisplayName = "A program that fills what no person sees is thanked, and nothing is kept")]

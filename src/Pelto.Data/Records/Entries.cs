@@ -30,7 +30,8 @@ public sealed record Sender(IPAddress? Address, string Agent)
 /// <summary>An entry from outside.</summary>
 /// <param name="Row">What is kept of it.</param>
 /// <param name="Begun">The new record that it would make, with starting values for what it does not say.</param>
-public sealed record Entry(EntryRow Row, RecordState Begun);
+/// <param name="Sent">The fields of the header that the sender filled.</param>
+public sealed record Entry(EntryRow Row, RecordState Begun, IReadOnlyList<Field> Sent);
 
 /// <summary>How sending in ended.</summary>
 /// <param name="Reference">What to quote, once it is here.</param>
@@ -120,7 +121,7 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return (await ReadAsync(type, "id = $2", id, viewer, cancel)).FirstOrDefault();
     }
 
-    /// <summary>The entry that a record came from, for those who may see the record; null when it was made here.</summary>
+    /// <summary>The entry that a record came from, for those who may see the record; the sender's address only for those who decide on entries. Null when it was made here.</summary>
     public async Task<EntryRow?> OriginAsync(RecordState record, Viewer viewer, CancellationToken cancel = default)
     {
         if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type)) return null;
@@ -128,7 +129,10 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         command.Parameters.Add(new() { Value = record.Type.Code });
         command.Parameters.Add(new() { Value = id });
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        return await reader.ReadAsync(cancel) ? Row(reader) : null;
+        if (!await reader.ReadAsync(cancel)) return null;
+        var row = Row(reader);
+        if (!viewer.MayCreate(record.Type)) (row.Address, row.Agent) = ("", "");
+        return row;
     }
 
     /// <summary>Refuses an entry that waits; false when somebody decided before. Entries that were refused a month ago go for good.</summary>
@@ -170,14 +174,16 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         var rows = new List<EntryRow>();
         await using (var reader = await command.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) rows.Add(Row(reader));
-        return [.. rows.Select(row => new Entry(row, Begin(type, row, viewer)))];
+        return [.. rows.Select(row => Begin(type, row, viewer))];
     }
 
     // As if the one who accepts had typed it: what is not defined any more is left out, and what is refused is told when it is saved.
-    private RecordState Begin(RecordType type, EntryRow row, Viewer viewer)
+    private Entry Begin(RecordType type, EntryRow row, Viewer viewer)
     {
         using var json = JsonDocument.Parse(row.Record);
-        return Pipeline.Run(store.Fresh(type, viewer), RecordJson.ReadChanges(json.RootElement, type, []), viewer, store.Today).State;
+        var changes = RecordJson.ReadChanges(json.RootElement, type, []);
+        var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
+        return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty).Select(pair => pair.Key)]);
     }
 
     private static EntryRow Row(NpgsqlDataReader reader) => new()

@@ -102,6 +102,17 @@ public sealed class RecordLists(NpgsqlDataSource source)
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
+    /// <summary>The targets of a link with these ids, for somebody outside: those among them that were released.</summary>
+    public async Task<IReadOnlyDictionary<long, Target>> ReleasedAsync(Field link, IReadOnlyCollection<long> ids, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (ids.Count == 0 || !viewer.MayChoose(link)) return new Dictionary<long, Target>();
+        await using var command = source.CreateCommand();
+        command.Parameters.Add(new() { Value = ids.ToArray() });
+        var sql = new OfferSql(Offer.Released(viewer, link), link.Target!, command.Add);
+        command.CommandText = $"SELECT h.id, {Names(link.Target!, "h.")} FROM {Sql.Base(link.Target!.Header)} h{sql.Join} WHERE h.id = ANY($1){sql.And}";
+        return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
+    }
+
     /// <summary>Targets whose number or name begins with the text, or that hold all its words or parts of words, with or without accents; best first.</summary>
     /// <param name="type">What is looked for.</param>
     /// <param name="text">What somebody typed; with nothing typed, what this person chose before comes first.</param>

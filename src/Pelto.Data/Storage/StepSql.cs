@@ -55,8 +55,10 @@ public sealed class StepSql(PeltoContext context)
             Raw($"CREATE INDEX IF NOT EXISTS {Sql.Name(keep.Table + "_target")} ON {table} (target);"),
             Raw($"""
                 DO $$ DECLARE other text; BEGIN
-                  LOCK TABLE {Target(keep.Field)} IN ACCESS EXCLUSIVE MODE;
-                  FOR other IN SELECT conname FROM pg_constraint WHERE conrelid = '{table.Replace("'", "''", StringComparison.Ordinal)}'::regclass AND contype = 'f' AND conname LIKE 'target\_%' LOOP EXECUTE format('ALTER TABLE {table} DROP CONSTRAINT %I', other); END LOOP;
+                  FOR other IN SELECT conname FROM pg_constraint WHERE conrelid = '{table.Replace("'", "''", StringComparison.Ordinal)}'::regclass AND contype = 'f' AND conname LIKE 'target\_%' LOOP
+                    LOCK TABLE {Target(keep.Field)} IN ACCESS EXCLUSIVE MODE;
+                    EXECUTE format('ALTER TABLE {table} DROP CONSTRAINT %I', other);
+                  END LOOP;
                   ALTER TABLE {table} ADD CONSTRAINT {Sql.Name(keep.Name)} FOREIGN KEY (target) REFERENCES {Target(keep.Field)}{(((LinksKind)keep.Field.Kind).Clears ? " ON DELETE CASCADE" : "")} NOT VALID;
                 END $$;
                 """),

@@ -95,7 +95,7 @@ public sealed class RecordForm
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
-            Targets = field.Kind is LinksKind ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", Viewer.Form is null ? "not yours to see" : "chosen"))] : [],
+            Targets = field.Kind is LinksKind ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", "not yours to see"))] : [],
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
@@ -304,8 +304,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             Targets = await TargetsAsync([outcome.State, current], Entered(posted).Where(entered => entered.Spot.Field!.Kind is LinksKind).Select(entered => (entered.Spot.Field!, entered.Spot.Field!.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value))),
             Pointing = await PointingAsync(current),
 
-            // Outside, what a link points to is not read again: what was typed stands there as it was.
-            Texts = request.Viewer.Form is null ? Unread(posted) : posted.Texts,
+            Texts = Unread(posted),
             Messages = isJudged ? refused : outcome.Messages.Where(message => IsUnread(posted, message.At)).ToLookup(message => message.At.ToString(), message => message.Sentence),
             Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
             Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
@@ -344,9 +343,16 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
                 .Concat(state.Type.LineParts.SelectMany(part => state.LinesOf(part).SelectMany(line => part.Fields.Select(field => (field, value: line.Values[field.Slot]))))))
             .Concat(entered.Select(pair => (field: pair.Field, value: pair.Value))).Where(pair => pair.value.Targets.Count > 0 && pair.field.Target is not null);
         var found = new Dictionary<(string Type, long Id), Target>();
-        foreach (var group in wanted.GroupBy(pair => pair.field.Target!))
-            foreach (var target in (await lists.TargetsAsync(group.Key, [.. group.SelectMany(pair => pair.value.Targets).Distinct()], request.Viewer)).Values)
-                found[(group.Key.Code, target.Id)] = target;
+
+        // Outside, each link has its own that were released.
+        foreach (var group in wanted.GroupBy(pair => request.Viewer.Form is null ? (pair.field.Target!, null) : (pair.field.Target!, (Field?)pair.field)))
+        {
+            var (type, link) = group.Key;
+            long[] ids = [.. group.SelectMany(pair => pair.value.Targets).Distinct()];
+            foreach (var target in (link is null ? await lists.TargetsAsync(type, ids, request.Viewer) : await lists.ReleasedAsync(link, ids, request.Viewer)).Values)
+                found[(type.Code, target.Id)] = target;
+        }
+
         return found;
     }
 }

