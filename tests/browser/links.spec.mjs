@@ -311,7 +311,7 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await eero.getByRole('combobox', { name: 'Lift plan' }).fill('Slipway mast');
   await eero.locator('.options li[data-make]').waitFor();
   await eero.locator('.options li[data-make]').click();
-  await expect(inside.getByRole('combobox', { name: 'On loan to' })).toHaveValue(new RegExp(customer));
+  await expect(inside.getByRole('combobox', { name: 'Customer' })).toHaveValue(new RegExp(customer));
   await expect(inside.getByLabel('Name')).toHaveValue('Slipway mast');
   await inside.getByRole('button', { name: 'Save' }).click();
   await expect(eero.locator('iframe')).toHaveCount(0);
