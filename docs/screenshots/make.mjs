@@ -166,7 +166,7 @@ for (const words of ['E-003', 'E-001']) {
   await eero.locator('.options li', { hasText: words }).waitFor();
   await eero.keyboard.press('Enter');
 }
-await eero.getByRole('combobox', { name: 'Add to Riggers' }).fill('crane');
+await eero.getByRole('combobox', { name: 'Add to Riggers' }).fill('press');
 await eero.waitForTimeout(600);
 await shoot(eero, 'accepting');
 eero.once('dialog', dialog => dialog.accept());

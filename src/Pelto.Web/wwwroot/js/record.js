@@ -191,7 +191,7 @@ async function tryNow() {
     const input = document.getElementById(place.id.replace(/-message$/, ''));
     const name = input?.dataset.output ?? input?.dataset.tags ?? input?.name?.replace(/\.text$/, '');
     const text = said.get(name);
-    if (input === document.activeElement && text && !place.textContent) return;
+    if (input?.contains(document.activeElement) && text && !place.textContent) return;
     // "Is needed", said when somebody saved, stays until something stands there.
     if (!text && 'judged' in place.dataset && input?.value === '') return;
     delete place.dataset.judged;
