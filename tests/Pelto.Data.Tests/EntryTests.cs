@@ -130,6 +130,7 @@ public sealed class EntryTests(Site site) : IClassFixture<Site>, IAsyncLifetime
         var hidden = (string)(await site.ScalarAsync($"SELECT name FROM erp.partner WHERE id = {other}"))!;
         Assert.Empty(await site.Lists.PickAsync(link.Target!, hidden, Outside, offer: offer));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.PickAsync(link.Target!, hidden, Outside));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.PickAsync(link.Target!, hidden, Outside, offer: Offer.To(Site.Desk, link, site.Store.Fresh(Type, Site.Desk), null)));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.FindAsync(link.Target!, "P-0001", Outside));
         Assert.Empty(await site.Lists.TargetsAsync(link.Target!, [finn, other], Outside));
 

@@ -123,7 +123,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
     /// <param name="cancel">Stops it.</param>
     public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, Offer? offer = null, Field? link = null, CancellationToken cancel = default)
     {
-        if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !viewer.MayChoose(offer.Field)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
+        if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !offer.IsFor(viewer)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         if (offer?.Missing is not null) return [];
         var finds = new FindColumns(type, offer?.Field ?? link, viewer);
         await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer.Id, offer, finds);

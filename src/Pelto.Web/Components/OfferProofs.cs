@@ -43,7 +43,8 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
         return proofs;
     }
 
-    private async Task<string> SaysAsync(Offer offer, Viewer viewer, CancellationToken cancel)
+    /// <summary>How many records are offered, and which come first; or what must be filled first.</summary>
+    public async Task<string> SaysAsync(Offer offer, Viewer viewer, CancellationToken cancel)
     {
         if (offer.Missing is { } missing) return $"nothing until {missing.Label} is filled";
         try

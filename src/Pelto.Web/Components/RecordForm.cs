@@ -272,17 +272,12 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         Pointing = await PointingAsync(state),
     };
 
-    /// <summary>A record as it would be shown, for nobody to type in.</summary>
-    public async Task<RecordForm> ReadOnlyAsync(RecordState state) => new()
+    /// <summary>Records as they would be shown, for nobody to type in.</summary>
+    public async Task<IReadOnlyList<RecordForm>> ReadOnlyAsync(IReadOnlyList<RecordState> states)
     {
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = state,
-        Opened = [],
-        Viewer = request.Viewer,
-        Targets = await TargetsAsync([state], []),
-        IsPreview = true,
-    };
+        var targets = await TargetsAsync(states, []);
+        return [.. states.Select(state => new RecordForm { Release = request.Catalogue.Release, State = state, OnFile = state, Opened = [], Viewer = request.Viewer, Targets = targets, IsPreview = true })];
+    }
 
     /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>
     /// <param name="current">The record as it is on file, or a new one.</param>

@@ -72,6 +72,9 @@ public sealed class PublicFormTests
         Assert.Equal("Order offers only what goes with Customer, which the public form does not ask for.", Assert.Single(With(Good with { Fields = [new("order", "TRUE()")] }, narrowed).Problems).Sentence);
         Assert.Empty(With(Good with { Fields = [.. Good.Fields, new("order", "TRUE()")] }, narrowed).Problems);
         Assert.Contains("12 to 60", Assert.Single(With(Good with { Address = "claims" }).Problems).Sentence, StringComparison.Ordinal);
+        var site = With(Good).Site;
+        var twin = Catalogue.Build(1, Sample.Host, site with { RecordTypes = [.. site.RecordTypes, new() { Id = "t-twin", Code = "twin", Label = "Twin", Plural = "Twins", Read = ["*"], Write = ["desk"], PublicForm = Good with { Fields = [new("name")] } }] });
+        Assert.Equal(("t-twin", "Another public form has this address; Twin needs one of its own."), (Assert.Single(twin.Problems).Element, twin.Problems[0].Sentence));
         Assert.Equal(2, With(Good with { Title = " ", Fields = [] }).Problems.Count);
     }
 

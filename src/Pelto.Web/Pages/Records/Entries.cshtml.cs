@@ -41,9 +41,8 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
     {
         if (request.Find(type) is not { Own: not null } found || !request.Viewer.MayCreate(found)) return NotFound();
         (Type, State) = (found, state);
-        var shown = new List<(Entry, RecordForm)>();
-        foreach (var entry in await entries.ReadAsync(found, state, request.Viewer, cancel: cancel)) shown.Add((entry, await forms.ReadOnlyAsync(entry.Begun)));
-        Entries = shown;
+        var shown = await entries.ReadAsync(found, state, request.Viewer, cancel: cancel);
+        Entries = [.. shown.Zip(await forms.ReadOnlyAsync([.. shown.Select(entry => entry.Begun)]))];
         if (refused is { } id && await entries.FindAsync(found, id, request.Viewer, cancel) is { Row: { State: EntryState.Refused } row }) Refused = row;
         if (late) Said = "Somebody else decided on it meanwhile.";
         return Page();

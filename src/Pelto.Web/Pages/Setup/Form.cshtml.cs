@@ -1,11 +1,9 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
@@ -14,10 +12,8 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines the public form of a record type, and shows it as people outside will see it.</summary>
-public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists) : PageModel
+public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, OfferProofs offers) : PageModel
 {
-    private const int MostShown = 4;
-
     private SiteDefinition site = SiteDefinition.Nothing;
 
     /// <summary>The record type as the draft has it.</summary>
@@ -115,22 +111,7 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
         var fresh = Pipeline.Fresh(Type, store.Today);
         Preview = new() { Release = catalogue.Release, State = fresh, OnFile = fresh, Opened = [], Viewer = outside, Targets = new Dictionary<(string, long), Target>() };
         var said = new List<(string, string)>();
-        foreach (var link in form.Layout.Fields.Where(field => field.Target is not null)) said.Add((link.Label, await SaysAsync(Offer.Released(outside, link), outside)));
+        foreach (var link in form.Layout.Fields.Where(field => field.Target is not null)) said.Add((link.Label, await offers.SaysAsync(Offer.Released(outside, link), outside, HttpContext.RequestAborted)));
         Released = said;
-    }
-
-    private async Task<string> SaysAsync(Offer offer, Viewer outside)
-    {
-        if (offer.Missing is { } missing) return $"nothing until {missing.Label} is filled";
-        try
-        {
-            var count = await lists.CountAsync(offer, HttpContext.RequestAborted);
-            var some = await lists.PickAsync(offer.Field.Target!, "", outside, MostShown, offer, cancel: HttpContext.RequestAborted);
-            return count == 0 ? "nothing" : $"{Numbers.Format(count, locale: request.Locale)}: {string.Join(", ", some.Select(target => target.Text))}{(count > some.Count ? " …" : "")}";
-        }
-        catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
-        {
-            return "seen once what it reads is live";
-        }
     }
 }
