@@ -4,10 +4,10 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Formulas;
 
 /// <summary>Looks names up, works out types and says what does not fit, at its place.</summary>
-/// <param name="part">Where names are looked up.</param>
+/// <param name="part">Where names are looked up; null where there are no fields.</param>
 /// <param name="atHand">For the condition of a link: the part in which the link stands. Its record is named <c>record</c>, and in lines its line <c>line</c>.</param>
 /// <param name="problems">Takes what does not fit.</param>
-internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> problems)
+internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> problems)
 {
     /// <summary>Before the point: the record in which a link is being filled.</summary>
     public const string RecordName = "record";
@@ -20,6 +20,10 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
     private readonly HashSet<Field> mayBeEmpty = [];
     private bool isAskedIfBlank;
 
+    // While an argument that may be a list is bound: whether one may stand here, and over which lines it turned out to go.
+    private bool mayBeList;
+    private int? over;
+
     /// <summary>The fields that the formula depends on, without those of the record at hand.</summary>
     public IReadOnlySet<Field> Reads => reads;
 
@@ -29,24 +33,30 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
     /// <summary>Those of them that it asks whether they are filled: it has an answer for empty ones too.</summary>
     public IReadOnlySet<Field> MayBeEmpty => mayBeEmpty;
 
-    public Bound Bind(Syntax syntax, bool listAllowed = false) => syntax switch
+    /// <summary>True when what it gives changes by itself as time goes by.</summary>
+    public bool IsVolatile { get; private set; }
+
+    public Bound Bind(Syntax syntax) => syntax switch
     {
         LiteralSyntax literal => new BoundLiteral(literal.Value, literal.Span),
-        PathSyntax path => BindPath(path, listAllowed),
-        NegateSyntax negate => new BoundNegate(Wanted(Bind(negate.Operand), ValueForm.Number), negate.Span),
+        PathSyntax path => BindPath(path),
+        NegateSyntax negate => BindNegate(negate),
+        PercentSyntax percent => new BoundBinary("/", Wanted(Bind(percent.Operand), ValueForm.Number), new BoundLiteral(Value.Of(100m), percent.Span), ValueForm.Number, percent.Span),
         BinarySyntax binary => BindBinary(binary),
         CallSyntax call => BindCall(call),
         _ => throw new InvalidOperationException($"A formula node of type {syntax.GetType().Name} cannot be bound."),
     };
 
-    private Bound BindPath(PathSyntax path, bool listAllowed)
+    private Bound BindPath(PathSyntax path)
     {
         var names = path.Names;
         if (atHand is not null && names.Count > 1 && names[0].Text == RecordName) return Reached(names, 1, AtHand(atHand.RecordType.Header, Place.AtHand, names[1]), path);
         if (atHand is { IsLines: true } && names.Count > 1 && names[0].Text == LineName) return Reached(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
         var first = names[0].Text;
+        if (names.Count == 1 && part?.Find(first) is null && part?.RecordType.Header.Find(first) is null && Functions.ByName.TryGetValue(first, out var constant) && constant.Parameters.Count == 0) return BindCall(new(names[0], [], path.Span));
+        if (part is null) return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
-        if (names.Count > 1 && lines >= 0) return BindLines(path, lines, listAllowed);
+        if (names.Count > 1 && lines >= 0) return BindLines(path, lines);
         if (part.IsLines && part.Find(first) is { } own) return Reached(names, 0, Read(new BoundField(own, Place.Line, names[0].Span)), path);
         if (part.RecordType.Header.Find(first) is { } header) return Reached(names, 0, Read(new BoundField(header, Place.Header, names[0].Span)), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
@@ -71,7 +81,6 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
             var link = from switch { BoundField own => own.Field, BoundThrough far => far.Field, _ => null };
             if (link is null) return from;
             if (link.Target is not { } target) return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
-            if (atHand is null) return Refuse(names[step].Span, "Only conditions of links can read through links so far.");
             if (target.Header.Find(names[step].Text) is not { } field) return Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code));
             if (RefusesSeveral(field) is { } refusal) return Refuse(names[step].Span, refusal);
             if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
@@ -81,15 +90,14 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
         return from;
     }
 
-    private Bound BindLines(PathSyntax path, int lines, bool listAllowed)
+    private Bound BindLines(PathSyntax path, int lines)
     {
-        var list = part.RecordType.LineParts[lines];
-        if (path.Names.Count > 2) return Refuse(path.Span, "A path over lines ends with a field of the lines.");
+        var list = part!.RecordType.LineParts[lines];
         if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
-        if (!listAllowed) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
-        if (RefusesSeveral(field) is { } refusal) return Refuse(path.Names[1].Span, refusal);
-        reads.Add(field);
-        return new BoundLines(field, lines, path.Span);
+        if (!mayBeList) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
+        if (over is { } other && other != lines) return Refuse(path.Span, $"One list goes over one kind of lines: here it goes over {part.RecordType.LineParts[other].Code} already.");
+        over = lines;
+        return Reached(path.Names, 1, Read(new BoundField(field, Place.Item, path.Span)), path);
     }
 
     private static string? RefusesSeveral(Field field) => field.Kind is LinksKind ? $"{field.Label} can point to several records; formulas read one." : null;
@@ -102,47 +110,121 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
         return field;
     }
 
-    private BoundBinary BindBinary(BinarySyntax binary)
+    private BoundNegate BindNegate(NegateSyntax negate)
+    {
+        var operand = Bind(negate.Operand);
+        return new(operand.Type is ValueForm.Money or ValueForm.Quantity ? operand : Wanted(operand, ValueForm.Number), negate.Span);
+    }
+
+    private Bound BindBinary(BinarySyntax binary)
     {
         var (left, right) = (Bind(binary.Left), Bind(binary.Right));
-        if (binary.Operator is "+" or "-" or "*" or "/")
-            return new(binary.Operator, Wanted(left, ValueForm.Number), Wanted(right, ValueForm.Number), ValueForm.Number, binary.Span);
-        if (left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty)
-            Refuse(binary.Span, $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.");
-        else if (new[] { left, right }.FirstOrDefault(side => side.Type is ValueForm.Money or ValueForm.Quantity or ValueForm.Several or ValueForm.File or ValueForm.Secret) is { } odd)
-            Refuse(odd.Span, $"{Said(odd.Type)} cannot be compared; ISBLANK tells whether there is one.");
-        return new(binary.Operator, left, right, ValueForm.YesNo, binary.Span);
+        switch (binary.Operator)
+        {
+            case "&":
+                return new BoundBinary("&", Wanted(left, ValueForm.Text), Wanted(right, ValueForm.Text), ValueForm.Text, binary.Span);
+            case "+" or "-" or "*" or "/" or "^":
+                if (Reckoned(binary.Operator, left.Type, right.Type) is { } type) return new BoundBinary(binary.Operator, left, right, type, binary.Span);
+                if (IsAmount(left.Type) || IsAmount(right.Type)) return Refuse(binary.Span, $"{Said(left.Type)} and {Said(right.Type)} cannot be reckoned with “{binary.Operator}”.");
+                return new BoundBinary(binary.Operator, Wanted(left, ValueForm.Number), Wanted(right, ValueForm.Number), ValueForm.Number, binary.Span);
+        }
+
+        (left, right) = (AsDay(left, right), AsDay(right, left));
+        if (RefuseComparison(left, right) is { } refusal) Refuse(Odd(left) ? left.Span : Odd(right) ? right.Span : binary.Span, refusal);
+        return new BoundBinary(binary.Operator, left, right, ValueForm.YesNo, binary.Span);
+    }
+
+    private static bool IsAmount(ValueForm type) => type is ValueForm.Money or ValueForm.Quantity;
+
+    // What reckoning with days, moments and amounts gives; null where only numbers go.
+    private static ValueForm? Reckoned(string op, ValueForm left, ValueForm right) => (op, left, right) switch
+    {
+        ("+", ValueForm.Date, ValueForm.Number) or ("-", ValueForm.Date, ValueForm.Number) or ("+", ValueForm.Number, ValueForm.Date) => ValueForm.Date,
+        ("-", ValueForm.Date, ValueForm.Date) or ("-", ValueForm.Moment, ValueForm.Moment) => ValueForm.Number,
+        ("+" or "-", ValueForm.Money, ValueForm.Money) => ValueForm.Money,
+        ("+" or "-", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Quantity,
+        ("/", ValueForm.Money, ValueForm.Money) or ("/", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Number,
+        ("*" or "/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => left,
+        ("*", ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => right,
+        _ => null,
+    };
+
+    // A day written as a text stands for the day where it meets one.
+    private static Bound AsDay(Bound given, Bound other) =>
+        given is BoundLiteral { Value.Type: ValueForm.Text } literal && other.Type == ValueForm.Date && DateFunctions.Read(literal.Value.Text) is { IsError: false } day ? new BoundLiteral(day, given.Span) : given;
+
+    private static bool Odd(Bound side) => side.Type is ValueForm.Several or ValueForm.Links or ValueForm.File or ValueForm.Secret;
+
+    /// <summary>Why two values cannot be compared, or null when they can.</summary>
+    public static string? RefuseComparison(Bound left, Bound right)
+    {
+        if (Odd(left) || Odd(right)) return $"{Said(Odd(left) ? left.Type : right.Type)} cannot be compared; ISBLANK tells whether there is one.".Capital();
+        return left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty ? $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.".Capital() : null;
     }
 
     private Bound BindCall(CallSyntax call)
     {
         if (!Functions.ByName.TryGetValue(call.Name.Text, out var function))
             return Unknown(call.Name, Functions.ByName.Keys, "function");
-        var least = function.Parameters.Count(parameter => !parameter.IsOptional);
-        if (call.Arguments.Count < least || (call.Arguments.Count > function.Parameters.Count && !function.Parameters[^1].IsRepeated))
-            return Refuse(call.Span, $"{function.Name} is written {function.Name}({string.Join("; ", function.Parameters.Select(p => p.IsOptional ? $"[{p.Name}]" : p.IsRepeated ? p.Name + "; …" : p.Name))}).");
+        if (!function.Takes(call.Arguments.Count)) return Refuse(call.Span, $"{function.Name} is written {function.Signature}.");
+        if (function is Conditionals conditional) return Bind(conditional.Lower(call));
+        IsVolatile |= function.IsVolatile;
         var arguments = new List<Bound>();
-        for (var i = 0; i < call.Arguments.Count; i++)
-        {
-            var parameter = function.Parameters[Math.Min(i, function.Parameters.Count - 1)];
-            var was = isAskedIfBlank;
-            isAskedIfBlank |= function is IsBlank;
-            var argument = Bind(call.Arguments[i], parameter.IsList);
-            isAskedIfBlank = was;
-            arguments.Add(parameter.Type is { } type ? Wanted(argument, type) : argument);
-        }
-
+        for (var i = 0; i < call.Arguments.Count; i++) arguments.Add(BindArgument(function, call.Arguments[i], function.ParameterAt(i)));
+        for (var i = arguments.Count; i < function.Parameters.Count; i++)
+            if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false }) arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
+        if (problems.Count == 0 && function.Refuse(arguments) is { } refusal) return Refuse(refusal.At.Span.Length > 0 ? refusal.At.Span : call.Span, refusal.Message);
         var result = function.ResultType(arguments);
-        if (function is If && arguments.Count == 3 && arguments[2].Type is var other && other != ValueForm.Empty && other != result)
-            return Refuse(call.Arguments[2].Span, $"Both outcomes must be of one type: {Said(result)} here and {Said(other)} there.");
+
+        // An argument that is always empty fits any type; the database wants to be told which.
+        for (var i = 0; i < arguments.Count; i++)
+            if (arguments[i] is { Type: ValueForm.Empty } and not BoundLiteral && function.TypeAt(i, arguments, result) is var type && type != ValueForm.Empty) arguments[i] = new BoundConvert(arguments[i], type);
         return new BoundCall(function, arguments, result, call.Span);
     }
 
+    private Bound BindArgument(Function function, Syntax syntax, Parameter parameter)
+    {
+        var (wasAsked, wasList, wasOver) = (isAskedIfBlank, mayBeList, over);
+        isAskedIfBlank |= function is LogicFunctions.Told { AsksIfBlank: true };
+        if (parameter.IsList) (mayBeList, over) = (true, null);
+        var argument = Bind(syntax);
+        if (parameter.Type is { } type) argument = Wanted(argument, type);
+        if (parameter.IsList)
+        {
+            if (over is { } lines) argument = new BoundList(part!.RecordType.LineParts[lines], lines, argument, argument.Span);
+            (mayBeList, over) = (wasList, wasOver);
+        }
+
+        isAskedIfBlank = wasAsked;
+        return argument;
+    }
+
+    // The conversions that OpenFormula 6.3 has; a text becomes a number or a day only where somebody asks for it.
     private Bound Wanted(Bound given, ValueForm type)
     {
-        if (given.Type != type && given.Type != ValueForm.Empty) Refuse(given.Span, $"{Said(type)} is needed here, not {Said(given.Type)}.".Capital());
-        return given;
+        if (given.Type == type) return given;
+        if (given.Type == ValueForm.Empty) return new BoundConvert(given, type);
+        switch (type, given.Type)
+        {
+            case (ValueForm.Number, ValueForm.YesNo) or (ValueForm.YesNo, ValueForm.Number):
+            case (ValueForm.Text, ValueForm.Number or ValueForm.Date or ValueForm.YesNo or ValueForm.Time):
+                return new BoundConvert(given, type);
+            case (ValueForm.Date, ValueForm.Text) when given is BoundLiteral literal && DateFunctions.Read(literal.Value.Text) is { IsError: false } day:
+                return new BoundLiteral(day, given.Span);
+            default:
+                return Refuse(given.Span, $"{Said(type)} is needed here, not {Said(given.Type)}.{Advice(type, given)}");
+        }
     }
+
+    private static string Advice(ValueForm wanted, Bound given) => (wanted, given.Type) switch
+    {
+        (ValueForm.Number, ValueForm.Text) => " VALUE makes a number of a text.",
+        (ValueForm.Date, ValueForm.Text) => " DATEVALUE makes a day of a text.",
+        (ValueForm.Date, ValueForm.Number) => " DATE makes a day of year, month and day.",
+        (ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => " AMOUNT gives its number.",
+        (ValueForm.Text, ValueForm.Link) => " Go on to a field of what it points to, after a point.",
+        _ => "",
+    };
 
     private BoundLiteral Unknown(Token name, IEnumerable<string> known, string what = "field")
     {
@@ -156,7 +238,8 @@ internal sealed class Binder(Part part, Part? atHand, List<FormulaProblem> probl
         return new(Value.Empty, at);
     }
 
-    private static string Said(ValueForm type) => type switch
+    /// <summary>A type in words.</summary>
+    public static string Said(ValueForm type) => type switch
     {
         ValueForm.Text => "a text",
         ValueForm.Number => "a number",

@@ -14,6 +14,12 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
 
     /// <summary>Finds the header of a record that a link points to, by the link's target and the id; null when it is not there. For formulas that read through links.</summary>
     public Func<RecordType, long, Value[]?>? Reach { get; init; }
+
+    /// <summary>What the clock says, for TODAY and NOW, in UTC.</summary>
+    public DateTime Now { get; init; } = DateTime.UtcNow;
+
+    /// <summary>While a function goes over a list: the values of the row that it is at.</summary>
+    internal Value[]? Item { get; init; }
 }
 
 /// <summary>Whose field a name stands for.</summary>
@@ -25,6 +31,9 @@ internal enum Place
     /// <summary>The line's at hand.</summary>
     Line,
 
+    /// <summary>That of the row of a list that a function is at.</summary>
+    Item,
+
     /// <summary>That of the header of the record in which a link is being filled.</summary>
     AtHand,
 
@@ -33,7 +42,11 @@ internal enum Place
 }
 
 /// <summary>A formula's node with its type known and its names resolved.</summary>
-internal abstract record Bound(ValueForm Type, Span Span);
+internal abstract record Bound(ValueForm Type, Span Span)
+{
+    /// <summary>The nodes that it is made of.</summary>
+    public virtual IReadOnlyList<Bound> Parts => [];
+}
 
 internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.Type, Span);
 
@@ -41,13 +54,38 @@ internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.Type, 
 internal sealed record BoundField(Field Field, Place Of, Span Span) : Bound(Field.Kind.Holds, Span);
 
 /// <summary>A field of the record that a link points to.</summary>
-internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(Field.Kind.Holds, Span);
+internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(Field.Kind.Holds, Span)
+{
+    public override IReadOnlyList<Bound> Parts => [Link];
+}
 
-/// <summary>A field over all lines; stands only where a function takes a list.</summary>
-internal sealed record BoundLines(Field Field, int Part, Span Span) : Bound(Field.Kind.Holds, Span);
+/// <summary>A value for each row of the lines; stands only where a function takes a list.</summary>
+/// <param name="Lines">The part with the lines.</param>
+/// <param name="At">Its place among the parts with lines.</param>
+/// <param name="Item">What is worked out for each.</param>
+/// <param name="Span">Where it stands.</param>
+internal sealed record BoundList(Part Lines, int At, Bound Item, Span Span) : Bound(Item.Type, Span)
+{
+    public override IReadOnlyList<Bound> Parts => [Item];
+}
 
-internal sealed record BoundNegate(Bound Operand, Span Span) : Bound(ValueForm.Number, Span);
+internal sealed record BoundNegate(Bound Operand, Span Span) : Bound(Operand.Type, Span)
+{
+    public override IReadOnlyList<Bound> Parts => [Operand];
+}
 
-internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, ValueForm Type, Span Span) : Bound(Type, Span);
+internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, ValueForm Type, Span Span) : Bound(Type, Span)
+{
+    public override IReadOnlyList<Bound> Parts => [Left, Right];
+}
 
-internal sealed record BoundCall(Function Function, IReadOnlyList<Bound> Arguments, ValueForm Type, Span Span) : Bound(Type, Span);
+/// <summary>A value turned into another type where the language does that by itself: a number into a text where texts are joined, yes into 1 where one reckons.</summary>
+internal sealed record BoundConvert(Bound Operand, ValueForm Type) : Bound(Type, Operand.Span)
+{
+    public override IReadOnlyList<Bound> Parts => [Operand];
+}
+
+internal sealed record BoundCall(Function Function, IReadOnlyList<Bound> Arguments, ValueForm Type, Span Span) : Bound(Type, Span)
+{
+    public override IReadOnlyList<Bound> Parts => Arguments;
+}

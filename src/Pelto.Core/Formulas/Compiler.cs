@@ -1,3 +1,4 @@
+using System.Globalization;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
@@ -19,6 +20,7 @@ internal static class Compiler
                 return field.Of switch
                 {
                     Place.Line => frame => frame.Line![slot],
+                    Place.Item => frame => frame.Item![slot],
                     Place.AtHand => frame => frame.AtHand!.Header[slot],
                     Place.AtHandLine => frame => frame.AtHand!.Line![slot],
                     _ => frame => frame.Header[slot],
@@ -28,17 +30,16 @@ internal static class Compiler
                 return frame => link(frame) is { Type: ValueForm.Link } to ? frame.Reach?.Invoke(reached.Part.RecordType, to.Target)?[reached.Slot] ?? Value.Empty : Value.Empty;
             case BoundNegate negate:
                 var operand = Compile(negate.Operand);
-                return frame =>
-                {
-                    var value = operand(frame);
-                    return value.Type == ValueForm.Number ? Value.Of(-value.Number) : value;
-                };
+                return frame => operand(frame) is var value && value.Type == ValueForm.Number ? Value.Of(-value.Number) : value.IsEmpty || value.IsError ? value : AmountFunctions.With(value, -value.Amount);
+            case BoundConvert convert:
+                var given = Compile(convert.Operand);
+                return convert.Operand.Type == ValueForm.Empty ? given : convert.Type == ValueForm.Text ? frame => ToText(given(frame)) : frame => Turn(given(frame), convert.Type);
             case BoundBinary binary:
                 return Compile(binary);
-            case BoundCall { Function: var function, Arguments: [BoundLines lines] }:
-                return frame => function.Over(frame.Lines[lines.Part].Select(line => line[lines.Field.Slot]));
+            case BoundList list:
+                return Compile(list.Item);
             case BoundCall call:
-                return call.Function.Compile([.. call.Arguments.Select(Compile)]);
+                return call.Function.Compile(call, [.. call.Arguments.Select(Compile)]);
             default:
                 throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be run.");
         }
@@ -46,44 +47,72 @@ internal static class Compiler
 
     private static Evaluator Compile(BoundBinary binary)
     {
-        var (left, right) = (Compile(binary.Left), Compile(binary.Right));
-        Func<decimal, decimal, Value>? arithmetic = binary.Operator switch
+        var (left, right, op) = (Compile(binary.Left), Compile(binary.Right), binary.Operator);
+        if (op == "&") return frame => Join(left(frame), right(frame));
+        if (op is not ("+" or "-" or "*" or "/" or "^")) return frame => Compare(op, left(frame), right(frame));
+        Func<Value, Value, Value> reckon = (op, binary.Left.Type, binary.Right.Type) switch
         {
-            "+" => static (a, b) => Value.Of(a + b),
-            "-" => static (a, b) => Value.Of(a - b),
-            "*" => static (a, b) => Value.Of(a * b),
-            // Carried to 16 decimals, so that the database and memory give the same.
-            "/" => static (a, b) => b == 0 ? Value.Failed("Division by zero.") : Value.Of(Numbers.Round(a / b, Divided)),
-            _ => null,
+            ("+", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, days.Number),
+            ("+", _, ValueForm.Date) => static (days, day) => DateFunctions.AddDays(day.Date, days.Number),
+            ("-", ValueForm.Date, ValueForm.Date) => static (to, from) => Value.Of((decimal)to.Date.DayNumber - from.Date.DayNumber),
+            ("-", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, -days.Number),
+            ("-", ValueForm.Moment, _) => static (to, from) => Value.Of(Numbers.Round((to.Moment.Ticks - from.Moment.Ticks) / TimeSpan.TicksPerSecond / 86_400m, Divided)),
+            ("+", ValueForm.Money or ValueForm.Quantity, _) => AmountFunctions.Add,
+            ("-", ValueForm.Money or ValueForm.Quantity, _) => static (from, less) => AmountFunctions.Add(from, AmountFunctions.With(less, -less.Amount)),
+            ("*", ValueForm.Money or ValueForm.Quantity, _) => static (amount, times) => AmountFunctions.With(amount, amount.Amount * times.Number),
+            ("*", _, ValueForm.Money or ValueForm.Quantity) => static (times, amount) => AmountFunctions.With(amount, amount.Amount * times.Number),
+            ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => static (amount, by) => Divide(amount.Amount, by.Number) is var share && share.IsError ? share : AmountFunctions.With(amount, share.Number),
+            ("/", ValueForm.Money or ValueForm.Quantity, _) => static (amount, by) => AmountFunctions.InUnitOf(amount, by) is var same && same.IsError ? same : Divide(amount.Amount, same.Amount),
+            ("+", _, _) => static (a, b) => Value.Of(a.Number + b.Number),
+            ("-", _, _) => static (a, b) => Value.Of(a.Number - b.Number),
+            ("*", _, _) => static (a, b) => Value.Of(a.Number * b.Number),
+            ("/", _, _) => static (a, b) => Divide(a.Number, b.Number),
+            _ => static (a, b) => NumberFunctions.Power(a.Number, b.Number),
         };
-        return arithmetic is not null
-            ? frame => Reckon(arithmetic, left(frame), right(frame))
-            : frame => Compare(binary.Operator, left(frame), right(frame));
+        return frame => Reckon(reckon, left(frame), right(frame));
     }
 
+    // Carried to 16 decimals, so that the database and memory give the same.
+    private static Value Divide(decimal number, decimal by) => by == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Numbers.Round(number / by, Divided));
+
     // Empty in, empty out: an order line without a price has no amount rather than an amount of 0.
-    private static Value Reckon(Func<decimal, decimal, Value> operation, Value left, Value right)
+    private static Value Reckon(Func<Value, Value, Value> operation, Value left, Value right)
     {
         if (left.IsError) return left;
         if (right.IsError) return right;
         if (left.IsEmpty || right.IsEmpty) return Value.Empty;
         try
         {
-            return operation(left.Number, right.Number);
+            return operation(left, right);
         }
         catch (OverflowException)
         {
-            return Value.Failed("The result is larger than can be reckoned with.");
+            return Value.Failed(Reasons.TooLarge);
         }
     }
 
-    // Empty equals only empty; an order comparison with empty is no. Texts compare without regard to case (OpenFormula 6.4.7).
-    private static Value Compare(string op, Value left, Value right)
+    private static Value Join(Value left, Value right) => left.IsError ? left : right.IsError ? right : TextFunctions.Join(TextFunctions.Read(left), TextFunctions.Read(right));
+
+    // As the database writes them too: numbers with a point and without zeros at the end, days as year-month-day.
+    private static Value ToText(Value value) => value.Type switch
+    {
+        ValueForm.Number => Value.Of(Numbers.Shortest(value.Number).ToString(CultureInfo.InvariantCulture)),
+        ValueForm.Date => Value.Of(value.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
+        ValueForm.YesNo => Value.Of(value.Yes ? "TRUE" : "FALSE"),
+        ValueForm.Time => Value.Of(value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
+        _ => value,
+    };
+
+    private static Value Turn(Value value, ValueForm into) => value.IsEmpty || value.IsError ? value : into == ValueForm.Number ? Value.Of(value.Yes ? 1m : 0m) : Value.Of(value.Number != 0);
+
+    /// <summary>Compares two values. Empty equals only empty; an order comparison with empty is no. Texts compare without regard to case (OpenFormula 6.4.7).</summary>
+    public static Value Compare(string op, Value left, Value right)
     {
         if (left.IsError) return left;
         if (right.IsError) return right;
         if (left.IsEmpty || right.IsEmpty)
             return Value.Of(op switch { "=" => left.IsEmpty == right.IsEmpty, "<>" => left.IsEmpty != right.IsEmpty, _ => false });
+        if (left.Type is ValueForm.Money or ValueForm.Quantity && (right = AmountFunctions.InUnitOf(left, right)).IsError) return right;
         var order = left.Type switch
         {
             ValueForm.Text => string.Compare(left.Text, right.Text, StringComparison.OrdinalIgnoreCase),
@@ -92,6 +121,7 @@ internal static class Compiler
             ValueForm.YesNo => left.Yes.CompareTo(right.Yes),
             ValueForm.Time => left.Time.CompareTo(right.Time),
             ValueForm.Moment => left.Moment.CompareTo(right.Moment),
+            ValueForm.Money or ValueForm.Quantity => left.Amount.CompareTo(right.Amount),
             _ => left.Target.CompareTo(right.Target),
         };
         return Value.Of(op switch { "=" => order == 0, "<>" => order != 0, "<" => order < 0, "<=" => order <= 0, ">" => order > 0, _ => order >= 0 });

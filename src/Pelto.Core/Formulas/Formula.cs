@@ -16,7 +16,7 @@ public sealed class Formula
     private Formula(string text, Bound bound, Binder binder)
     {
         (Text, this.bound, evaluator) = (text, bound, Compiler.Compile(bound));
-        (Reads, Watches, MayBeEmpty) = (binder.Reads, binder.Watches, binder.MayBeEmpty);
+        (Reads, Watches, MayBeEmpty, IsVolatile) = (binder.Reads, binder.Watches, binder.MayBeEmpty, binder.IsVolatile);
     }
 
     /// <summary>As written.</summary>
@@ -34,12 +34,15 @@ public sealed class Formula
     /// <summary>Those of them that it asks whether they are filled, so that it has an answer for empty ones too.</summary>
     public IReadOnlySet<Field> MayBeEmpty { get; }
 
+    /// <summary>True when what it gives changes by itself as time goes by.</summary>
+    public bool IsVolatile { get; }
+
     /// <summary>Binds a formula to a part of a record type. Gives null and problems when it makes no sense there.</summary>
     /// <param name="text">The formula.</param>
-    /// <param name="part">Where its value stands: names are looked up there first, then in the header.</param>
+    /// <param name="part">Where its value stands: names are looked up there first, then in the header. Null for a formula that reads no fields.</param>
     /// <param name="problems">Takes what is wrong, at its place in the text.</param>
     /// <param name="atHand">For the condition of a link, whose <paramref name="part"/> is the candidate's header: the part in which the link stands.</param>
-    public static Formula? Bind(string text, Part part, List<FormulaProblem> problems, Part? atHand = null)
+    public static Formula? Bind(string text, Part? part, List<FormulaProblem> problems, Part? atHand = null)
     {
         var syntax = Parser.Parse(text, problems);
         if (problems.Count > 0) return null;
@@ -56,7 +59,7 @@ public sealed class Formula
 
     private static IEnumerable<(Field Field, Value Value)> Demands(Bound bound, Frame atHand) => bound switch
     {
-        BoundCall { Function: And } all => all.Arguments.SelectMany(argument => Demands(argument, atHand)),
+        BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all => all.Arguments.SelectMany(argument => Demands(argument, atHand)),
         BoundBinary { Operator: "=", Left: BoundField { Of: Place.Header } own, Right: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral } equal => [(own.Field, Compiler.Compile(equal.Right)(new([], null, []) { AtHand = atHand }))],
         BoundBinary { Operator: "=", Right: BoundField { Of: Place.Header } own, Left: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral } equal => [(own.Field, Compiler.Compile(equal.Left)(new([], null, []) { AtHand = atHand }))],
         _ => [],
@@ -66,4 +69,8 @@ public sealed class Formula
     /// <param name="names">How fields and values are named there.</param>
     /// <param name="atHand">For the condition of a link: the record in which it is being filled.</param>
     public IEnumerable<string> ToConditions(SqlNames names, Frame? atHand = null) => new SqlEmitter(names, atHand).Conditions(bound);
+
+    /// <summary>As SQL for PostgreSQL.</summary>
+    /// <param name="names">How fields and values are named there.</param>
+    public SqlPart ToSql(SqlNames names) => new SqlEmitter(names, null).Emit(bound);
 }

@@ -4,40 +4,45 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Formulas;
 
 /// <summary>Turns a bound tree into SQL. Each rule here has its twin in <see cref="Compiler"/>; a test holds them against each other.</summary>
-internal sealed class SqlEmitter(SqlNames names, Frame? atHand)
+internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = null)
 {
-    public SqlPart Emit(Bound bound) => bound switch
+    public SqlPart Emit(Bound bound)
     {
+        var written = Written(bound);
+        return written.Text == "NULL" && bound.Type != ValueForm.Empty ? written with { Text = $"NULL::{SqlHelpers.TypeOf(bound.Type)}" } : written;
+    }
+
+    private SqlPart Written(Bound bound) => bound switch
+    {
+        BoundLiteral { Value.IsEmpty: true } => new("NULL"),
         BoundLiteral literal => new(names.Of(literal.Value, ColumnOf(literal.Type))),
-        BoundField { Of: Place.AtHand } field => new(names.Of(atHand!.Header[field.Field.Slot], TypeOf(field.Field))),
-        BoundField { Of: Place.AtHandLine } field => new(names.Of(atHand!.Line![field.Field.Slot], TypeOf(field.Field))),
-        BoundField field => new(Number(field.Field, names.Column(field.Field))),
-        BoundThrough through => new(Number(through.Field, names.Through(Emit(through.Link).Text, through.Field))),
+        BoundField { Of: Place.AtHand } field => Given(field.Field, atHand!.Header[field.Field.Slot]),
+        BoundField { Of: Place.AtHandLine } field => Given(field.Field, atHand!.Line![field.Field.Slot]),
+        BoundField field => Column(field.Field, field.Of switch { Place.Item => item!, Place.Line => names.Line!, _ => names.Header }),
+        BoundThrough through => Reached(through),
         BoundNegate negate => Emit(negate.Operand) is var operand ? operand with { Text = $"(-{operand.Text})" } : default,
-        BoundBinary { Operator: "+" or "-" or "*" or "/" } binary => Reckon(binary.Operator, Emit(binary.Left), Emit(binary.Right)),
-        BoundBinary binary => Compare(binary.Operator, binary.Left.Type, Emit(binary.Left), Emit(binary.Right)),
-        BoundCall { Arguments: [BoundLines lines] } call => call.Function.EmitOver(aggregate => names.Over(lines.Field, aggregate)),
-        BoundCall call => call.Function.Emit([.. call.Arguments.Select(Emit)]),
+        BoundConvert convert => Convert(convert, Emit(convert.Operand)),
+        BoundBinary { Operator: "&" } binary => Join(Emit(binary.Left), Emit(binary.Right)),
+        BoundBinary { Operator: "+" or "-" or "*" or "/" or "^" } binary => Reckon(binary, Emit(binary.Left), Emit(binary.Right)),
+        BoundBinary binary => Compare(binary.Operator, binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type, Emit(binary.Left), Emit(binary.Right)),
+        BoundCall call when DateFunctions.AtMoment(call.Function, names.Now) is { } now => new(names.Of(now, ColumnOf(call.Type))),
+        BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(of, call.Arguments[1] as BoundList, isLast),
+        BoundCall call => call.Function.Emit(call, [.. call.Arguments.Select(argument => argument is BoundList list ? EmitList(call, list) : Emit(argument))]),
         _ => throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be written as SQL."),
     };
 
     public IEnumerable<string> Conditions(Bound bound)
     {
-        if (bound is BoundCall { Function: And } all && !CanFail(bound)) return all.Arguments.SelectMany(Conditions);
-        if (bound is BoundBinary { Operator: "=" or "<" or "<=" or ">" or ">=" } compared && !CanFail(bound) && (compared.Operator != "=" || IsFilled(compared.Left) || IsFilled(compared.Right)))
-            return [$"{Key(compared.Left.Type, Emit(compared.Left).Text)} {compared.Operator} {Key(compared.Right.Type, Emit(compared.Right).Text)}"];
+        if (bound is BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all && Emit(bound).Fails is null) return all.Arguments.SelectMany(Conditions);
+        if (bound is BoundBinary { Operator: "=" or "<" or "<=" or ">" or ">=" } compared && compared.Left.Type is not (ValueForm.Money or ValueForm.Quantity) && (compared.Operator != "=" || IsFilled(compared.Left) || IsFilled(compared.Right)))
+        {
+            var (left, right) = (Emit(compared.Left), Emit(compared.Right));
+            if (left.Fails is null && right.Fails is null) return [$"{Key(compared.Left.Type, left.Text)} {compared.Operator} {Key(compared.Right.Type, right.Text)}"];
+        }
+
         var whole = Emit(bound);
         return whole.Fails is null ? [whole.Text] : [$"NOT {whole.Fails}", whole.Text];
     }
-
-    // Only division gives errors.
-    private static bool CanFail(Bound bound) => bound switch
-    {
-        BoundBinary binary => binary.Operator == "/" || CanFail(binary.Left) || CanFail(binary.Right),
-        BoundNegate negate => CanFail(negate.Operand),
-        BoundCall call => call.Arguments.Any(CanFail),
-        _ => false,
-    };
 
     // Where one side is never empty, a plain comparison says the same as the careful one, and an index can serve it.
     private bool IsFilled(Bound bound) => bound switch
@@ -48,37 +53,159 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand)
         _ => false,
     };
 
-    private static SqlPart Reckon(string op, SqlPart left, SqlPart right)
+    private static SqlPart Column(Field field, SqlRow row)
     {
-        var fails = SqlPart.Any(left.Fails, right.Fails);
-        return op == "/"
-            ? new($"round(round({left.Text}, 20) / nullif({right.Text}, 0), {Compiler.Divided})", SqlPart.Any(fails, $"coalesce({left.Text} IS NOT NULL AND {right.Text} = 0, false)"))
-            : new($"({left.Text} {op} {right.Text})", fails);
+        var text = row.Column(field, field.Columns[0].Suffix);
+        if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer) text = $"({text})::numeric";
+        return new(text, Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null);
     }
 
-    private static SqlPart Compare(string op, ValueForm type, SqlPart left, SqlPart right)
+    private SqlPart Given(Field field, Value value) => field.Kind.Holds is ValueForm.Money or ValueForm.Quantity
+        ? new(names.Of(value.IsEmpty ? value : Value.Of(value.Amount), ColumnType.Numeric), Unit: names.Of(value.IsEmpty ? value : Value.Of(value.Unit), ColumnType.Text))
+        : new(names.Of(value, field.Kind.Holds == ValueForm.Number ? ColumnType.Numeric : field.Columns[0].Type));
+
+    private SqlPart Reached(BoundThrough through)
     {
+        var link = Emit(through.Link);
+        var row = names.Reached(through.Field.Part.RecordType, link.Text);
+        var column = Column(through.Field, row);
+        string? Selected(string? text) => text is null ? null : $"(SELECT {text} FROM {row.From})";
+        return new(Selected(column.Text)!, link.Fails, link.Lacks, Selected(column.Unit));
+    }
+
+    // What a function takes from a list, as subqueries over its rows.
+    private SqlPart EmitList(BoundCall call, BoundList list)
+    {
+        var rows = new ListRows(names.Lines(list.Lines));
+        var each = new SqlEmitter(names, atHand, rows.Row).Emit(list.Item);
+        var (fails, lacks) = rows.Fails(each);
+        if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate) return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
+        if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum") return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
+        return new(rows.Over(each.Text, $"{aggregate}(v)"), fails, lacks, ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null);
+    }
+
+    private static SqlPart EmitTotal(bool isMoney, ListRows rows, SqlPart each, string? fails, string? lacks)
+    {
+        var unit = $"CASE WHEN {each.Text} IS NOT NULL THEN {each.Unit} END";
+        var first = rows.Over(unit, $"(array_agg(v ORDER BY {ListRows.Order}) FILTER (WHERE v IS NOT NULL))[1]");
+        var apart = rows.Over(isMoney ? unit : $"formulas.unit_dimension({unit})", "min(v) <> max(v)");
+        var total = isMoney ? rows.Over(each.Text, "sum(v)")
+            : $"(CASE WHEN {rows.Over(unit, "count(DISTINCT v)")} <= 1 THEN {rows.Over(each.Text, "sum(v)")} ELSE round(round({rows.Over($"{each.Text} * formulas.unit_factor({each.Unit})", "sum(v)")}, 20) / formulas.unit_factor({first}), {Compiler.Divided}) END)";
+        return new(total, SqlPart.Any(fails, $"(coalesce({apart}, false))"), lacks, first);
+    }
+
+    private SqlPart EmitOrdered(BoundList of, BoundList? by, bool isLast)
+    {
+        var rows = new ListRows(names.Lines(of.Lines));
+        var inner = new SqlEmitter(names, atHand, rows.Row);
+        var (value, key) = (inner.Emit(of.Item), by is null ? (SqlPart?)null : inner.Emit(by.Item));
+        var (fails, lacks) = rows.Fails(new SqlPart("").After(key is { } other ? [value, other] : [value]));
+        string Chosen(string what) => rows.Chosen(what, value.Text, by is null ? null : Key(by.Type, key!.Value.Text), isLast);
+        return new(Chosen(value.Text), fails, lacks, value.Unit is null ? null : Chosen(value.Unit));
+    }
+
+    // Each value is named in a query of its own before it is put together: what an aggregate takes must not belong to the query outside.
+    private sealed class ListRows(SqlRows rows)
+    {
+        public const string Order = "o1, o2";
+
+        public SqlRow Row => rows;
+
+        public string Over(string each, string aggregate) => $"(SELECT {aggregate} FROM (SELECT {each} AS v{Ordered} FROM {rows.From}) AS q)";
+
+        // A list fails when one of its rows does; the first that does says of which kind the error is.
+        public (string? Fails, string? Lacks) Fails(SqlPart each) => each.Fails is null ? (null, null)
+            : ($"coalesce({Over(each.Fails, "bool_or(v)")}, false)", each.Lacks is null ? null : $"coalesce({Over($"CASE WHEN {each.Fails} THEN {each.Lacks} END", $"(array_agg(v ORDER BY {Order}) FILTER (WHERE v IS NOT NULL))[1]")}, false)");
+
+        public string Chosen(string what, string value, string? key, bool isLast)
+        {
+            var down = isLast ? " DESC" : "";
+            return $"(SELECT w FROM (SELECT {what} AS w, {value} AS v{(key is null ? "" : $", {key} AS k")}{Ordered} FROM {rows.From}) AS q WHERE v IS NOT NULL{(key is null ? "" : " AND k IS NOT NULL")} ORDER BY {(key is null ? "" : $"k{down}, ")}o1{down}, o2{down} LIMIT 1)";
+        }
+
+        private string Ordered => $", {rows.Order[0]} AS o1, {rows.Order[1]} AS o2";
+    }
+
+    private static SqlPart Convert(BoundConvert convert, SqlPart operand) => convert.Operand.Type == ValueForm.Empty ? operand with { Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.Type)}", Unit = convert.Type is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null } : operand with
+    {
+        Text = (convert.Type, convert.Operand.Type) switch
+        {
+            (ValueForm.Text, ValueForm.Number) => $"trim_scale({operand.Text})::text",
+            (ValueForm.Text, ValueForm.Date) => $"to_char({operand.Text}, 'YYYY-MM-DD')",
+            (ValueForm.Text, ValueForm.Time) => $"to_char(DATE '2000-01-01' + {operand.Text}, 'HH24:MI:SS')",
+            (ValueForm.Text, _) => $"(CASE {operand.Text} WHEN true THEN 'TRUE' WHEN false THEN 'FALSE' END)",
+            (ValueForm.Number, _) => $"({operand.Text})::int::numeric",
+            _ => $"({operand.Text} <> 0)",
+        },
+    };
+
+    private static SqlPart Join(SqlPart left, SqlPart right) => new SqlPart($"nullif(coalesce({left.Text}, '') || coalesce({right.Text}, ''), '')").After([left, right]);
+
+    private static SqlPart Reckon(BoundBinary binary, SqlPart left, SqlPart right)
+    {
+        var (op, parts) = (binary.Operator, new[] { left, right });
+        string NotNull(string text) => $"({left.Text} IS NOT NULL AND {right.Text} IS NOT NULL AND {text} IS NULL)";
+        switch (op, binary.Left.Type, binary.Right.Type)
+        {
+            case ("-", ValueForm.Date, ValueForm.Date):
+                return new SqlPart($"({left.Text} - {right.Text})::numeric").After(parts);
+            case ("-", ValueForm.Moment, _):
+                return new SqlPart($"round(round(trunc(extract(epoch FROM {left.Text} - {right.Text})), 20) / 86400, {Compiler.Divided})").After(parts);
+            case (_, ValueForm.Date, _) or (_, _, ValueForm.Date):
+                var (day, days) = binary.Left.Type == ValueForm.Date ? (left, right) : (right, left);
+                var later = $"formulas.add_days({day.Text}, {(op == "-" ? "-" : "")}{days.Text})";
+                return new SqlPart(later).After(parts, NotNull(later));
+            case ("+" or "-", ValueForm.Money or ValueForm.Quantity, _):
+                return new SqlPart($"({left.Text} {op} {AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money)})", Unit: UnitOf(left, right)).After(parts, AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money));
+            case ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Money or ValueForm.Quantity):
+                var apart = AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money);
+                return Divide(left, right with { Text = AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money), Fails = SqlPart.Any(right.Fails, apart) });
+            case ("/", _, _):
+                return Divide(left, right) with { Unit = UnitOf(left, right) };
+            case ("^", _, _):
+                var power = $"formulas.power({left.Text}, {right.Text})";
+                return new SqlPart(power).After(parts, NotNull(power));
+            default:
+                return new SqlPart($"({left.Text} {op} {right.Text})", Unit: UnitOf(left, right)).After(parts);
+        }
+    }
+
+    // What comes to nothing has no unit either.
+    private static string? UnitOf(SqlPart left, SqlPart right) => (left.Unit ?? right.Unit) is { } unit ? $"(CASE WHEN {left.Text} IS NOT NULL AND {right.Text} IS NOT NULL THEN {unit} END)" : null;
+
+    private static SqlPart Divide(SqlPart left, SqlPart right) =>
+        new SqlPart($"round(round({left.Text}, 20) / nullif({right.Text}, 0), {Compiler.Divided})").After([left, right], $"coalesce({left.Text} IS NOT NULL AND {right.Text} = 0, false)");
+
+    /// <summary>A comparison of two values of a type; never NULL.</summary>
+    public static SqlPart Compare(string op, ValueForm type, SqlPart left, SqlPart right)
+    {
+        if (type is ValueForm.Money or ValueForm.Quantity && left.Unit is not null && right.Unit is not null)
+        {
+            var same = AmountFunctions.EmitInUnitOf(left, right, type == ValueForm.Money);
+            var (none, equal) = ($"({left.Text} IS NULL AND {right.Text} IS NULL)", $"coalesce({left.Text} = {same}, false)");
+            return new SqlPart(op switch { "=" => $"({none} OR {equal})", "<>" => $"(NOT ({none} OR {equal}))", _ => $"coalesce({left.Text} {op} {same}, false)" })
+                .After([left, right], AmountFunctions.EmitApart(left, right, type == ValueForm.Money));
+        }
+
         var (a, b) = (Key(type, left.Text), Key(type, right.Text));
-        return new(op switch
+        return new SqlPart(op switch
         {
             "=" => $"({a} IS NOT DISTINCT FROM {b})",
             "<>" => $"({a} IS DISTINCT FROM {b})",
             _ => $"coalesce({a} {op} {b}, false)",
-        }, SqlPart.Any(left.Fails, right.Fails));
+        }).After([left, right]);
     }
 
     // Texts are compared without regard to case, letter by letter, and in the order of their code points.
     private static string Key(ValueForm type, string text) => type == ValueForm.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;
 
-    private static string Number(Field field, string column) => field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer ? $"({column})::numeric" : column;
-
-    private static ColumnType TypeOf(Field field) => field.Kind.Holds == ValueForm.Number ? ColumnType.Numeric : field.Columns[0].Type;
-
     private static ColumnType ColumnOf(ValueForm form) => form switch
     {
-        ValueForm.Number => ColumnType.Numeric,
+        ValueForm.Number or ValueForm.Money or ValueForm.Quantity => ColumnType.Numeric,
         ValueForm.Date => ColumnType.Date,
         ValueForm.YesNo => ColumnType.Boolean,
+        ValueForm.Time => ColumnType.Time,
+        ValueForm.Moment => ColumnType.Moment,
         _ => ColumnType.Text,
     };
 }

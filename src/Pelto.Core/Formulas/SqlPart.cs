@@ -4,29 +4,69 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Formulas;
 
 /// <summary>A part of a formula as SQL: what it gives, NULL for empty, and when it gives no value but an error.</summary>
-/// <param name="Text">The value.</param>
+/// <param name="Text">The value; never raises an error of the database.</param>
 /// <param name="Fails">A condition, never NULL, under which it is an error; null when it cannot be.</param>
-public readonly record struct SqlPart(string Text, string? Fails = null)
+/// <param name="Lacks">A condition, never NULL, under which that error is of the kind that found nothing to give; null when it cannot be.</param>
+/// <param name="Unit">The currency of money, the unit of a quantity; null for all else.</param>
+public readonly record struct SqlPart(string Text, string? Fails = null, string? Lacks = null, string? Unit = null)
 {
     /// <summary>Yes or no, where empty counts as no.</summary>
     public string Holds => $"coalesce({Text}, false)";
 
     /// <summary>A condition under which any of these fails; null when none can.</summary>
     public static string? Any(params IEnumerable<string?> fails) => fails.OfType<string>().ToList() is { Count: > 0 } some ? $"({string.Join(" OR ", some)})" : null;
+
+    /// <summary>The same value with the errors of what it is worked out from: the first that fails decides of which kind the error is.</summary>
+    /// <param name="parts">What it is worked out from, in order.</param>
+    /// <param name="own">When it fails itself.</param>
+    public SqlPart After(IReadOnlyList<SqlPart> parts, string? own = null)
+    {
+        string? lacks = Lacks;
+        for (var i = parts.Count - 1; i >= 0; i--)
+        {
+            if (lacks is not null && parts[i].Fails is { } before) lacks = $"(NOT {before} AND {lacks})";
+            lacks = Any(parts[i].Lacks, lacks);
+        }
+
+        return this with { Fails = Any([.. parts.Select(part => part.Fails), own]), Lacks = lacks };
+    }
+}
+
+/// <summary>The row that a formula is about, or one of the rows that it goes over, in SQL.</summary>
+public abstract class SqlRow
+{
+    /// <summary>Names a column of a field of this row, by its suffix.</summary>
+    public abstract string Column(Field field, string suffix);
+}
+
+/// <summary>Rows to select from, with what joins the tables that turned out to be needed.</summary>
+public abstract class SqlRows : SqlRow
+{
+    /// <summary>What stands after FROM, once all columns have been asked for.</summary>
+    public abstract string From { get; }
+
+    /// <summary>The two columns that the rows are put in order by.</summary>
+    public abstract IReadOnlyList<string> Order { get; }
 }
 
 /// <summary>How fields and values are named in SQL.</summary>
 public abstract class SqlNames
 {
-    /// <summary>The column of a field of the record that the formula is about.</summary>
-    public abstract string Column(Field field);
+    /// <summary>The row of the record that the formula is about; for a formula of lines, of the header that the line belongs to.</summary>
+    public abstract SqlRow Header { get; }
 
-    /// <summary>A field of the record with this id, as a subquery.</summary>
-    public abstract string Through(string id, Field field);
+    /// <summary>For a formula of lines: the line's row.</summary>
+    public virtual SqlRow? Line => null;
 
-    /// <summary>A field over the lines of the record that the formula is about, as a subquery with this aggregate.</summary>
-    public abstract string Over(Field field, string aggregate);
+    /// <summary>What the clock says, for TODAY and NOW, in UTC.</summary>
+    public DateTime Now { get; init; } = DateTime.UtcNow;
 
-    /// <summary>A value, as a parameter.</summary>
+    /// <summary>The record of this type with this id, as a row to select from.</summary>
+    public abstract SqlRows Reached(RecordType type, string id);
+
+    /// <summary>The lines of the record that the formula is about, as rows to select from.</summary>
+    public abstract SqlRows Lines(Part lines);
+
+    /// <summary>A value, as a parameter or a literal, for values of one column.</summary>
     public abstract string Of(Value value, ColumnType type);
 }

@@ -12,11 +12,14 @@ internal sealed record PathSyntax(IReadOnlyList<Token> Names, Span Span) : Synta
 
 internal sealed record NegateSyntax(Syntax Operand, Span Span) : Syntax(Span);
 
+/// <summary>Hundredths: <c>12.5%</c>.</summary>
+internal sealed record PercentSyntax(Syntax Operand, Span Span) : Syntax(Span);
+
 internal sealed record BinarySyntax(string Operator, Syntax Left, Syntax Right, Span Span) : Syntax(Span);
 
 internal sealed record CallSyntax(Token Name, IReadOnlyList<Syntax> Arguments, Span Span) : Syntax(Span);
 
-/// <summary>Reads tokens into a tree by precedence: comparison, then + and -, then * and /, then the sign (OpenFormula 5.5).</summary>
+/// <summary>Reads tokens into a tree by precedence, the loosest first: comparison, &amp;, + and -, * and /, ^, %, the sign (OpenFormula 5.5). So -2^2 is 4, as the standard has it. An equals sign at the very start, as spreadsheets write it, says nothing.</summary>
 internal sealed class Parser
 {
     // Deeper nesting than any person writes; keeps hostile text from exhausting the stack.
@@ -40,17 +43,34 @@ internal sealed class Parser
             return new LiteralSyntax(Value.Empty, new(0, 0));
         }
 
+        if (parser.Current is { Type: TokenType.Operator, Text: "=" }) parser.at++;
         var tree = parser.Comparison();
         if (parser.Current.Type != TokenType.End && problems.Count == 0)
             problems.Add(new(parser.Current.Span, $"“{parser.Current.Text}” is not expected here; an operator or the end is."));
         return tree;
     }
 
-    private Syntax Comparison() => LeftToRight(Sum, "=", "<>", "<", "<=", ">", ">=");
+    private Syntax Comparison() => LeftToRight(Joined, "=", "<>", "<", "<=", ">", ">=");
+
+    private Syntax Joined() => LeftToRight(Sum, "&");
 
     private Syntax Sum() => LeftToRight(Product, "+", "-");
 
-    private Syntax Product() => LeftToRight(Sign, "*", "/");
+    private Syntax Product() => LeftToRight(Power, "*", "/");
+
+    private Syntax Power() => LeftToRight(Percent, "^");
+
+    private Syntax Percent()
+    {
+        var operand = Sign();
+        while (Current is { Type: TokenType.Operator, Text: "%" } sign)
+        {
+            at++;
+            operand = new PercentSyntax(operand, Span.Over(operand.Span, sign.Span));
+        }
+
+        return operand;
+    }
 
     private Syntax LeftToRight(Func<Syntax> operand, params ReadOnlySpan<string> operators)
     {

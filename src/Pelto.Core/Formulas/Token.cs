@@ -35,7 +35,7 @@ internal readonly record struct Token(TokenType Type, string Text, Span Span);
 /// <summary>Cuts a formula into tokens. OpenFormula 5.2 to 5.5: numbers with a point, texts in double quotes (doubled inside), names, operators.</summary>
 internal static class Tokens
 {
-    private static readonly string[] Operators = ["<=", ">=", "<>", "+", "-", "*", "/", "=", "<", ">"];
+    private static readonly string[] Operators = ["<=", ">=", "<>", "+", "-", "*", "/", "^", "&", "%", "=", "<", ">"];
 
     public static List<Token> Of(string text, List<FormulaProblem> problems)
     {
@@ -44,7 +44,7 @@ internal static class Tokens
         while (at < text.Length)
         {
             if (char.IsWhiteSpace(text[at])) at++;
-            else if (char.IsAsciiDigit(text[at])) at = Add(TokenType.Number, NumberEnd(text, at));
+            else if (char.IsAsciiDigit(text[at]) || (text[at] == '.' && IsDigit(text, at + 1) && tokens is not [.., { Type: TokenType.Name }])) at = Add(TokenType.Number, NumberEnd(text, at));
             else if (text[at] == '"') at = AddText(text, at, tokens, problems);
             else if (char.IsLetter(text[at]) || text[at] == '_') at = Add(TokenType.Name, NameEnd(text, at));
             else if (text[at] == '(') at = Add(TokenType.Open, at + 1);
@@ -71,10 +71,18 @@ internal static class Tokens
 
     private static int NumberEnd(string text, int at)
     {
-        while (at < text.Length && char.IsAsciiDigit(text[at])) at++;
-        if (at + 1 >= text.Length || text[at] != '.' || !char.IsAsciiDigit(text[at + 1])) return at;
-        at++;
-        while (at < text.Length && char.IsAsciiDigit(text[at])) at++;
+        at = DigitsEnd(text, at);
+        if (at < text.Length && text[at] == '.' && IsDigit(text, at + 1)) at = DigitsEnd(text, at + 1);
+        if (at >= text.Length || text[at] is not ('e' or 'E')) return at;
+        var exponent = at + 1 < text.Length && text[at + 1] is ('+' or '-') ? at + 2 : at + 1;
+        return IsDigit(text, exponent) ? DigitsEnd(text, exponent) : at;
+    }
+
+    private static bool IsDigit(string text, int at) => at < text.Length && char.IsAsciiDigit(text[at]);
+
+    private static int DigitsEnd(string text, int at)
+    {
+        while (IsDigit(text, at)) at++;
         return at;
     }
 
@@ -112,7 +120,7 @@ internal static class Tokens
 
     internal static decimal NumberOf(Token token, List<FormulaProblem> problems)
     {
-        if (decimal.TryParse(token.Text, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number)) return number;
+        if (decimal.TryParse(token.Text, NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var number)) return number;
         problems.Add(new(token.Span, "This number is larger than can be reckoned with."));
         return 0;
     }

@@ -107,6 +107,12 @@ public readonly struct Value : IEquatable<Value>
     /// <summary>A computation that failed, with the reason as a sentence for people.</summary>
     public static Value Failed(string reason) => new(ValueForm.Error, 0, reason);
 
+    /// <summary>A computation that found nothing to give, where IFNA has an answer.</summary>
+    public static Value NotAvailable(string reason) => new(ValueForm.Error, 1, reason);
+
+    /// <summary>True for a failed computation that found nothing to give.</summary>
+    public bool IsNotAvailable => Type == ValueForm.Error && number == 1;
+
     /// <summary>True when nothing is filled in.</summary>
     public bool IsEmpty => Type == ValueForm.Empty;
 

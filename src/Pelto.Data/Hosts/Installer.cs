@@ -1,7 +1,10 @@
+using System.Security.Cryptography;
+using System.Text;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
@@ -26,6 +29,7 @@ public sealed class Installer(
         {
             await using var context = await contexts.CreateDbContextAsync(cancel);
             await context.Database.MigrateAsync(cancel);
+            await MakeFunctionsAsync(guard, cancel);
             if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
             else await RefuseEarlierHostAsync(guard, cancel);
 
@@ -37,6 +41,14 @@ public sealed class Installer(
         {
             await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
         }
+    }
+
+    // What formulas call in the database; made again when this version has others. The comment on their schema says which are there.
+    private static async Task MakeFunctionsAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Functions.Script)));
+        await using var ask = new NpgsqlCommand($"SELECT obj_description(to_regnamespace('{Functions.Schema}'), 'pg_namespace')", connection);
+        if (await ask.ExecuteScalarAsync(cancel) as string != mark) await ExecuteAsync(connection, $"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT", cancel);
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.
@@ -54,7 +66,7 @@ public sealed class Installer(
     public async Task ResetAsync(CancellationToken cancel = default)
     {
         await using (var connection = await source.OpenConnectionAsync(cancel))
-            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE", cancel);
+            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE", cancel);
         await EnsureAsync(cancel);
     }
 

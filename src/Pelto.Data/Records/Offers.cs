@@ -1,7 +1,6 @@
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Formulas;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
@@ -32,10 +31,10 @@ public sealed record Offer(Field Field, RecordState Record, LineState? Line, IRe
 }
 
 /// <summary>What a link offers, as SQL over its target's row <c>h</c> and what is added beside it, <c>a</c>.</summary>
-internal sealed class OfferSql : SqlNames
+internal sealed class OfferSql
 {
     private readonly RecordType target;
-    private readonly Func<ColumnType, object?, string> parameter;
+    private readonly QueryRow row = new();
 
     /// <summary>Writes it.</summary>
     /// <param name="offer">The link, or null for one that offers everything.</param>
@@ -43,53 +42,24 @@ internal sealed class OfferSql : SqlNames
     /// <param name="parameter">Adds a parameter and gives its name.</param>
     public OfferSql(Offer? offer, RecordType target, Func<ColumnType, object?, string> parameter)
     {
-        (this.target, this.parameter) = (target, parameter);
+        this.target = target;
+        var names = new FormulaNames(row, "h.id", parameter);
         Conditions = offer is null ? []
             : offer.Missing is not null ? ["false"]
-            : [.. offer.Narrowings.SelectMany(narrowing => narrowing.Condition.ToConditions(this, offer.Record.FrameAt(offer.Line)))];
+            : [.. offer.Narrowings.SelectMany(narrowing => narrowing.Condition.ToConditions(names, offer.Record.FrameAt(offer.Line)))];
     }
 
     /// <summary>What holds for each record that is offered.</summary>
     public IReadOnlyList<string> Conditions { get; }
 
     /// <summary>True when they need the row of what is added.</summary>
-    public bool NeedsAdded { get; private set; }
+    public bool NeedsAdded => row.NeedsAdded;
 
     /// <summary>The same behind WHERE conditions that are there already.</summary>
     public string And => string.Concat(Conditions.Select(condition => $" AND ({condition})"));
 
     /// <summary>What joins the row of what is added, if it is needed.</summary>
     public string Join => NeedsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, target.Header.Table)} a ON a.id = h.id" : "";
-
-    /// <inheritdoc/>
-    public override string Column(Field field)
-    {
-        NeedsAdded |= field.IsAdded;
-        return field.ColumnNames(field.IsAdded ? "a." : "h.")("");
-    }
-
-    /// <inheritdoc/>
-    public override string Through(string id, Field field) => $"(SELECT {field.ColumnNames("t.")("")} FROM {Sql.Of(field)} t WHERE t.id = {id})";
-
-    /// <inheritdoc/>
-    public override string Over(Field field, string aggregate) => field.IsAdded
-        ? $"(SELECT {aggregate}({field.ColumnNames("x.")("")}) FROM {Sql.Base(field.Part)} l JOIN {Sql.Of(field)} x ON x.id = l.id WHERE l.parent = h.id)"
-        : $"(SELECT {aggregate}({field.ColumnNames("l.")("")}) FROM {Sql.Base(field.Part)} l WHERE l.parent = h.id)";
-
-    /// <inheritdoc/>
-    public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
-
-    private static object? Kept(Value value) => value.Type switch
-    {
-        ValueForm.Text => value.Text,
-        ValueForm.Number => value.Number,
-        ValueForm.Date => value.Date,
-        ValueForm.YesNo => value.Yes,
-        ValueForm.Time => value.Time,
-        ValueForm.Moment => value.Moment,
-        ValueForm.Link => value.Target,
-        _ => null,
-    };
 
     /// <summary>The ids, of those given, that the link offers.</summary>
     public static async Task<HashSet<long>> FittingAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Offer offer, long[] ids, CancellationToken cancel)

@@ -47,7 +47,7 @@ public sealed class FormulaTests
     [InlineData("(1 + 2", 0, 1, "This bracket is not closed.")]
     [InlineData("1 +", 3, 0, "Something is missing at the end.")]
     [InlineData("1 ~ 2", 2, 1, "has no meaning")]
-    [InlineData("IF(1 < 2; 1; \"a\")", 13, 3, "Both outcomes must be of one type")]
+    [InlineData("IF(1 < 2; 1; \"a\")", 13, 3, "All outcomes must be of one type: a number before and a text here.")]
     public void Problems_point(string formula, int from, int length, string said)
     {
         var problems = new List<FormulaProblem>();

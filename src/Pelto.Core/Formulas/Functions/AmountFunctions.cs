@@ -1,0 +1,151 @@
+using System.Globalization;
+using Pelto.Core.Values;
+using static Pelto.Core.Formulas.Declare;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>Money and quantities: what they are made of, and reckoning with them. Amounts of different currencies, or of units that measure different things, do not add.</summary>
+internal static class AmountFunctions
+{
+    public static IReadOnlyList<Function> All { get; } =
+    [
+        new Made("MONEY", ValueForm.Money, "An amount of money, from a number and a code of ISO 4217.", "AMOUNT(MONEY(12; \"EUR\")) = 12", "currency", static code => Currencies.IsKnown(code) ? null : "is no currency", static () => Currencies.All),
+        new Made("QUANTITY", ValueForm.Quantity, "A quantity, from a number and the code of a unit in UN/ECE Recommendation 20.", "AMOUNT(QUANTITY(3; \"MTR\")) = 3", "unit", static code => Units.Find(code) is null ? "is no unit" : null, static () => Units.All.Select(unit => unit.Code)),
+        new Taken("AMOUNT", ValueForm.Number, "The number of an amount of money or of a quantity.", "AMOUNT(QUANTITY(3; \"MTR\")) = 3", null, static value => Value.Of(value.Amount), static given => given.Text),
+        new Taken("CURRENCY", ValueForm.Text, "The currency of an amount of money.", "CURRENCY(MONEY(12; \"EUR\")) = \"EUR\"", ValueForm.Money, static value => Value.Of(value.Unit), static given => given.Unit!),
+        new Taken("UNIT", ValueForm.Text, "The unit of a quantity.", "UNIT(QUANTITY(3; \"MTR\")) = \"MTR\"", ValueForm.Quantity, static value => Value.Of(value.Unit), static given => given.Unit!),
+        new Converted(),
+    ];
+
+    /// <summary>Functions of the database about units.</summary>
+    public static IEnumerable<string> Helpers =>
+    [
+        $"CREATE OR REPLACE FUNCTION formulas.unit_factor(a text) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE a {string.Concat(Units.All.Select(unit => $"WHEN '{unit.Code}' THEN {unit.Factor.ToString(CultureInfo.InvariantCulture)} "))}END $$;",
+        $"CREATE OR REPLACE FUNCTION formulas.unit_dimension(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE {string.Concat(Units.All.GroupBy(unit => unit.Dimension).Select(group => $"WHEN a IN ({string.Join(", ", group.Select(unit => $"'{unit.Code}'"))}) THEN '{group.Key}' "))}END $$;",
+    ];
+
+    /// <summary>Two amounts together, in the currency or unit of the first.</summary>
+    public static Value Add(Value left, Value right) => left.IsError ? left : InUnitOf(left, right) is var same && same.IsError ? same : With(left, left.Amount + same.Amount);
+
+    /// <summary>An amount in the currency or unit of another; an error when they do not go together.</summary>
+    public static Value InUnitOf(Value other, Value amount)
+    {
+        if (amount.Unit == other.Unit) return amount;
+        if (amount.Type == ValueForm.Money) return Value.Failed($"Amounts of different currencies do not go together: {other.Unit} and {amount.Unit}.");
+        if (Units.Find(other.Unit) is not { } to || Units.Find(amount.Unit) is not { } from || from.Dimension != to.Dimension) return Value.Failed($"Quantities of different kinds do not go together: {Named(other.Unit)} and {Named(amount.Unit)}.");
+        return Value.Quantity(Numbers.Round(Units.Convert(amount.Amount, from, to), Compiler.Divided), to.Code);
+    }
+
+    /// <summary>The same currency or unit with another number.</summary>
+    public static Value With(Value amount, decimal number) => amount.Type == ValueForm.Money ? Value.Money(number, amount.Unit) : Value.Quantity(number, amount.Unit);
+
+    /// <summary>In SQL: the amount of the second in the unit of the first.</summary>
+    public static string EmitInUnitOf(SqlPart other, SqlPart amount, bool isMoney) => isMoney ? amount.Text
+        : $"(CASE WHEN {amount.Unit} = {other.Unit} THEN {amount.Text} ELSE round(round({amount.Text} * formulas.unit_factor({amount.Unit}), 20) / formulas.unit_factor({other.Unit}), {Compiler.Divided}) END)";
+
+    /// <summary>In SQL: when two amounts do not go together.</summary>
+    public static string EmitApart(SqlPart left, SqlPart right, bool isMoney) => isMoney ? $"coalesce({left.Unit} <> {right.Unit}, false)"
+        : $"coalesce(formulas.unit_dimension({left.Unit}) <> formulas.unit_dimension({right.Unit}), false)";
+
+    /// <summary>In SQL: two amounts together, where an empty one counts as nothing.</summary>
+    public static SqlPart EmitAdd(SqlPart left, SqlPart right, bool isMoney) =>
+        new SqlPart($"coalesce({left.Text} + {EmitInUnitOf(left, right, isMoney)}, {left.Text}, {right.Text})", Unit: $"coalesce({left.Unit}, {right.Unit})").After([left, right], EmitApart(left, right, isMoney));
+
+    private static string Named(string unit) => Units.Find(unit)?.Symbol ?? unit;
+
+    /// <summary>An amount from a number and the code of a currency or unit.</summary>
+    private sealed class Made(string name, ValueForm result, string summary, string example, string of, Func<string, string?> refuses, Func<IEnumerable<string>> codes) : Function
+    {
+        public override string Name => name;
+
+        public override FunctionGroup Group => FunctionGroup.Amounts;
+
+        public override string Summary => summary;
+
+        public override string Example => example;
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [Number("amount"), Text(of)];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
+
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
+            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && refuses(code.Text) is { } refusal ? (arguments[1], $"“{code.Text}” {refusal}.") : null;
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
+        {
+            var (amount, code) = (arguments[0](frame), arguments[1](frame));
+            if (amount.IsError) return amount;
+            if (code.IsError) return code;
+            if (amount.IsEmpty || code.IsEmpty) return Value.Empty;
+            return refuses(code.Text) is { } refusal ? Value.Failed($"“{Letters.Slice(code.Text, 0, 40)}” {refusal}.") : result == ValueForm.Money ? Value.Money(amount.Number, code.Text) : Value.Quantity(amount.Number, code.Text);
+        };
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
+        {
+            var (amount, code) = (arguments[0].Text, arguments[1].Text);
+            var fails = call.Arguments[1] is BoundLiteral ? null : $"coalesce({amount} IS NOT NULL AND {code} NOT IN ({string.Join(", ", codes().Select(one => $"'{one}'"))}), false)";
+            return new SqlPart($"(CASE WHEN {code} IS NOT NULL THEN {amount} END)", Unit: $"(CASE WHEN {amount} IS NOT NULL THEN {code} END)").After([.. arguments], fails);
+        }
+    }
+
+    /// <summary>What an amount is made of.</summary>
+    private sealed class Taken(string name, ValueForm result, string summary, string example, ValueForm? takes, Func<Value, Value> take, Func<SqlPart, string> sql) : Function
+    {
+        public override string Name => name;
+
+        public override FunctionGroup Group => FunctionGroup.Amounts;
+
+        public override string Summary => summary;
+
+        public override string Example => example;
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [new("amount", takes)];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
+
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
+            arguments[0].Type is ValueForm.Money or ValueForm.Quantity or ValueForm.Empty ? null : (arguments[0], $"{Name} takes money or a quantity, not {Binder.Said(arguments[0].Type)}.");
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
+        {
+            var given = arguments[0];
+            return frame => given(frame) is var value && (value.IsEmpty || value.IsError) ? value : take(value);
+        }
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new SqlPart(call.Arguments[0].Type == ValueForm.Empty ? "NULL" : sql(arguments[0])).After(arguments);
+    }
+
+    /// <summary>CONVERT: a quantity in another unit.</summary>
+    private sealed class Converted : Function
+    {
+        public override string Name => "CONVERT";
+
+        public override FunctionGroup Group => FunctionGroup.Amounts;
+
+        public override string Summary => "A quantity in another unit of what it measures; units by their codes in UN/ECE Recommendation 20.";
+
+        public override string Example => "AMOUNT(CONVERT(QUANTITY(2; \"KMT\"); \"MTR\")) = 2000";
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [new("quantity", ValueForm.Quantity), Text("unit")];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Quantity;
+
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
+            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && Units.Find(code.Text) is null ? (arguments[1], $"“{code.Text}” is no unit.") : null;
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
+        {
+            var (quantity, unit) = (arguments[0](frame), arguments[1](frame));
+            if (quantity.IsError) return quantity;
+            if (unit.IsError) return unit;
+            return quantity.IsEmpty || unit.IsEmpty ? Value.Empty : InUnitOf(Value.Quantity(0, unit.Text), quantity);
+        };
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
+        {
+            var to = new SqlPart("0", Unit: arguments[1].Text);
+            var fails = $"coalesce({arguments[0].Text} IS NOT NULL AND formulas.unit_dimension({to.Unit}) IS DISTINCT FROM formulas.unit_dimension({arguments[0].Unit}) AND {to.Unit} IS NOT NULL, false)";
+            return new SqlPart(EmitInUnitOf(to, arguments[0], isMoney: false), Unit: $"(CASE WHEN {arguments[0].Text} IS NOT NULL THEN {to.Unit} END)").After([arguments[0] with { Unit = null }, arguments[1]], fails);
+        }
+    }
+}

@@ -1,0 +1,72 @@
+using Pelto.Core.Values;
+using static Pelto.Core.Formulas.Declare;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>What stands behind the codes of choices. A choice itself reads as its code.</summary>
+internal static class ChoiceFunctions
+{
+    public static IReadOnlyList<Function> All { get; } = [new ChoiceLabel(), new HasChoice()];
+
+    private static AnyChoiceKind? KindOf(Bound bound) => bound switch { BoundField field => field.Field.Kind as AnyChoiceKind, BoundThrough through => through.Field.Kind as AnyChoiceKind, _ => null };
+
+    private sealed class ChoiceLabel : Function
+    {
+        public override string Name => "CHOICELABEL";
+
+        public override FunctionGroup Group => FunctionGroup.Choices;
+
+        public override string Summary => "What people read for the choice in a field; the field by itself reads as the choice's code.";
+
+        public override string Example => "";
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [Text("field")];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => KindOf(arguments[0]) is ChoiceKind ? null : (arguments[0], "A field that holds a choice is to stand here.");
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
+        {
+            var (kind, given) = (KindOf(call.Arguments[0])!, arguments[0]);
+            return frame => given(frame) is { Type: ValueForm.Text } code ? Value.Of(kind.LabelOf(code.Text)) : Value.Empty;
+        }
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
+        {
+            var choices = KindOf(call.Arguments[0])!.Choices;
+            return choices.Count == 0 ? arguments[0] : arguments[0] with { Text = $"(CASE {arguments[0].Text} {string.Concat(choices.Select(choice => $"WHEN {Quoted(choice.Code)} THEN {Quoted(choice.Label)} "))}ELSE {arguments[0].Text} END)" };
+        }
+
+        private static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";
+    }
+
+    private sealed class HasChoice : Function
+    {
+        public override string Name => "HASCHOICE";
+
+        public override FunctionGroup Group => FunctionGroup.Choices;
+
+        public override string Summary => "Whether a field of several choices has the one with this code.";
+
+        public override string Example => "";
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [new("field", ValueForm.Several), Text("code")];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
+            KindOf(arguments[0]) is not SeveralChoicesKind kind ? (arguments[0], "A field that holds several choices is to stand here.")
+            : arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && kind.Find(code.Text) is null ? (arguments[1], $"“{code.Text}” is not among the choices.{(Nearest.To(code.Text, kind.Choices.Select(choice => choice.Code)) is { } near ? $" Did you mean {near}?" : "")}")
+            : null;
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
+        {
+            var (chosen, code) = (arguments[0](frame), arguments[1](frame));
+            if (code.IsError) return code;
+            return Value.Of(chosen.Type == ValueForm.Several && !code.IsEmpty && chosen.Codes.Contains(code.Text));
+        };
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new SqlPart($"coalesce({arguments[1].Text} = ANY({arguments[0].Text}), false)").After(arguments);
+    }
+}

@@ -1,0 +1,113 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>TEXT(value; format): OpenFormula 6.20, with the few formats that memory and database write alike.</summary>
+internal sealed partial class TextFormatting : Function
+{
+    public override string Name => "TEXT";
+
+    public override FunctionGroup Group => FunctionGroup.Texts;
+
+    public override string Summary => "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; yyyy, mm, dd with marks between for days; hh:mm for times.";
+
+    public override string Example => "TEXT(1234.5; \"#,##0.00\") = \"1,234.50\"";
+
+    public override IReadOnlyList<Parameter> Parameters { get; } = [new("value"), Declare.Text("format")];
+
+    internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+
+    internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments)
+    {
+        if (arguments[0].Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Empty)) return (arguments[0], $"TEXT writes numbers, days and times, not {Binder.Said(arguments[0].Type)}.");
+        if (arguments[1] is not BoundLiteral { Value.Type: ValueForm.Text } literal) return (arguments[1], "The format is to stand here as it is, in quotes.");
+        return (arguments[0].Type, literal.Value.Text) switch
+        {
+            (ValueForm.Number or ValueForm.Empty, var format) when NumberFormat().IsMatch(format) => null,
+            (ValueForm.Date or ValueForm.Empty, var format) when DayFormat().IsMatch(format) => null,
+            (ValueForm.Time or ValueForm.Empty, "hh:mm" or "hh:mm:ss") => null,
+            (ValueForm.Date, _) => (arguments[1], "Days are written with yyyy or yy, mm or m, dd or d, and . - / or a space between."),
+            (ValueForm.Time, _) => (arguments[1], "Times are written as hh:mm or hh:mm:ss."),
+            _ => (arguments[1], "Numbers are written as 0, 000, 0.00, #,##0, #,##0.00 or 0.0%."),
+        };
+    }
+
+    internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
+    {
+        var (given, format) = (arguments[0], ((BoundLiteral)call.Arguments[1]).Value.Text);
+        var pattern = Regex.Replace(format, "[ym d]", static mark => mark.Value switch { "m" => "M", var other => other }).Replace("/", "'/'", StringComparison.Ordinal);
+        return frame => given(frame) switch
+        {
+            { Type: ValueForm.Number } number => Value.Of(Written(number.Number, format)),
+            // A single letter would stand for a whole pattern of .NET.
+            { Type: ValueForm.Date } date => Value.Of(date.Date.ToString(pattern.Length == 1 ? "%" + pattern : pattern, CultureInfo.InvariantCulture)),
+            { Type: ValueForm.Time } time => Value.Of(time.Time.ToString(format == "hh:mm" ? "HH:mm" : "HH:mm:ss", CultureInfo.InvariantCulture)),
+            var other => other,
+        };
+    }
+
+    internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
+    {
+        var format = ((BoundLiteral)call.Arguments[1]).Value.Text;
+        var text = call.Arguments[0].Type switch
+        {
+            ValueForm.Number => $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, {(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
+            ValueForm.Date => $"to_char({arguments[0].Text}, '{format.Replace("yyyy", "YYYY", StringComparison.Ordinal).Replace("yy", "YY", StringComparison.Ordinal).Replace("mm", "MM", StringComparison.Ordinal).Replace("m", "FMMM", StringComparison.Ordinal).Replace("dd", "DD", StringComparison.Ordinal).Replace("d", "FMDD", StringComparison.Ordinal)}')",
+            ValueForm.Time => $"to_char(DATE '2000-01-01' + {arguments[0].Text}, '{(format == "hh:mm" ? "HH24:MI" : "HH24:MI:SS")}')",
+            _ => "NULL",
+        };
+        return new SqlPart(text).After(arguments);
+    }
+
+    // Digits in groups of three, at least so many before the point and just so many after it.
+    internal override string Helper =>
+        """
+        CREATE OR REPLACE FUNCTION formulas.written(a numeric, decimals int, digits int, grouped boolean, hundredths boolean) RETURNS text LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
+        DECLARE r numeric; whole text; rest text;
+        BEGIN
+          IF a IS NULL THEN RETURN NULL; END IF;
+          r := round(CASE WHEN hundredths THEN a * 100 ELSE a END, decimals);
+          whole := split_part(abs(r)::text, '.', 1);
+          rest := split_part(abs(r)::text, '.', 2);
+          whole := lpad(whole, greatest(digits, length(whole)), '0');
+          IF grouped THEN whole := reverse(regexp_replace(reverse(whole), '(\d{3})(?=\d)', '\1,', 'g')); END IF;
+          RETURN CASE WHEN r < 0 THEN '-' ELSE '' END || whole || CASE WHEN decimals > 0 THEN '.' || rest ELSE '' END || CASE WHEN hundredths THEN '%' ELSE '' END;
+        END
+        $$;
+        """;
+
+    private static string Written(decimal number, string format)
+    {
+        var (decimals, hundredths) = (Decimals(format), format.EndsWith('%'));
+        decimal rounded;
+        try
+        {
+            rounded = Numbers.Round(hundredths ? number * 100 : number, decimals);
+        }
+        catch (OverflowException)
+        {
+            rounded = number;
+        }
+
+        var plain = Math.Abs(rounded).ToString("F" + decimals.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
+        var (whole, rest) = plain.Split('.') is [var before, var after] ? (before, "." + after) : (plain, "");
+        whole = whole.PadLeft(Digits(format), '0');
+        if (format.Contains(',', StringComparison.Ordinal)) whole = Groups().Replace(whole, ",");
+        return $"{(rounded < 0 ? "-" : "")}{whole}{rest}{(hundredths ? "%" : "")}";
+    }
+
+    private static int Decimals(string format) => format.IndexOf('.', StringComparison.Ordinal) is >= 0 and var point ? format[point..].Count(static c => c == '0') : 0;
+
+    private static int Digits(string format) => format.Split('.')[0].Count(static c => c == '0');
+
+    [GeneratedRegex(@"^(#,##)?0{1,15}(\.0{1,10})?%?$")]
+    private static partial Regex NumberFormat();
+
+    [GeneratedRegex(@"^(yyyy|yy|mm|m|dd|d)([./ -]{1,2}(yyyy|yy|mm|m|dd|d)){0,2}$")]
+    private static partial Regex DayFormat();
+
+    [GeneratedRegex(@"(?<=\d)(?=(\d{3})+$)")]
+    private static partial Regex Groups();
+}

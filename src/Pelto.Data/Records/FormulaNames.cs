@@ -1,0 +1,60 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>Names what formulas read in a query over the rows of a record type.</summary>
+/// <param name="header">The row of the record, or of the header that a line belongs to.</param>
+/// <param name="headerId">Its id in the query.</param>
+/// <param name="parameter">Adds a parameter and gives its name.</param>
+/// <param name="line">For formulas of lines: the line's row.</param>
+internal sealed class FormulaNames(SqlRow header, string headerId, Func<ColumnType, object?, string> parameter, SqlRow? line = null) : SqlNames
+{
+    private int aliases;
+
+    /// <inheritdoc/>
+    public override SqlRow Header => header;
+
+    /// <inheritdoc/>
+    public override SqlRow? Line => line;
+
+    /// <inheritdoc/>
+    public override SqlRows Reached(RecordType type, string id) => new TableRows(type.Header, $"t{++aliases}", alias => $"{alias}.id = {id}");
+
+    /// <inheritdoc/>
+    public override SqlRows Lines(Part lines) => new TableRows(lines, $"t{++aliases}", alias => $"{alias}.parent = {headerId}");
+
+    /// <inheritdoc/>
+    public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
+
+    private static object? Kept(Value value) => value.Type switch
+    {
+        ValueForm.Text => value.Text,
+        ValueForm.Number => value.Number,
+        ValueForm.Date => value.Date,
+        ValueForm.YesNo => value.Yes,
+        ValueForm.Time => value.Time,
+        ValueForm.Moment => value.Moment,
+        ValueForm.Link => value.Target,
+        ValueForm.Several => value.Codes.ToArray(),
+        _ => null,
+    };
+}
+
+/// <summary>A row of a query, <c>h</c> as a rule, and what is added beside it, <c>a</c>.</summary>
+/// <param name="table">What the row is called.</param>
+/// <param name="beside">What the row of what is added is called.</param>
+internal sealed class QueryRow(string table = "h", string beside = "a") : SqlRow
+{
+    /// <summary>True when what is added was asked for.</summary>
+    public bool NeedsAdded { get; private set; }
+
+    /// <inheritdoc/>
+    public override string Column(Field field, string suffix)
+    {
+        NeedsAdded |= field.IsAdded;
+        return field.ColumnNames($"{(field.IsAdded ? beside : table)}.")(suffix);
+    }
+}

@@ -1,0 +1,24 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>Rows of a part's table, joined with what is added beside it once a formula asks for that.</summary>
+/// <param name="part">The part.</param>
+/// <param name="alias">What its table is called; what is added has a letter more.</param>
+/// <param name="which">Which of its rows, by the alias.</param>
+internal sealed class TableRows(Part part, string alias, Func<string, string> which) : SqlRows
+{
+    private bool needsAdded;
+
+    public override string From => $"{Sql.Base(part)} {alias}{(needsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {alias}a ON {alias}a.id = {alias}.id" : "")} WHERE {which(alias)}";
+
+    public override IReadOnlyList<string> Order => [part.IsLines ? $"{alias}.position" : $"{alias}.id", $"{alias}.id"];
+
+    public override string Column(Field field, string suffix)
+    {
+        needsAdded |= field.IsAdded;
+        return field.ColumnNames(field.IsAdded ? $"{alias}a." : $"{alias}.")(suffix);
+    }
+}
