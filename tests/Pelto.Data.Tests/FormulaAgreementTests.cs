@@ -155,7 +155,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 using var command = new NpgsqlCommand { Connection = connection };
                 command.Parameters.Add(new() { Value = ids });
                 var row = new QueryRow();
-                var sql = formula.ToSql(new FormulaNames(row, "h.id", command.Add) { Now = Now });
+                var sql = formula.ToSql(new FormulaNames(row, command.Add) { Clock = Clock.At(Now) });
                 command.CommandText = $"SELECT h.id, ({sql.Text})::text, {sql.Fails ?? "false"}, {sql.Lacks ?? "false"}, {sql.Unit ?? "NULL"} FROM erp.sales_order h WHERE h.id = ANY($1)";
                 var database = new Dictionary<long, (string? Text, bool Fails, bool Lacks, string? Unit)>();
                 try
@@ -170,7 +170,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
 
                 foreach (var order in orders)
                 {
-                    var memory = formula.Evaluate(order.FrameAt(null) with { Now = Now, Reach = (of, id) => reached.GetValueOrDefault((of.Code, id)) });
+                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Reach = (of, id) => reached.GetValueOrDefault((of.Code, id)) });
                     var there = database[order.Id!.Value];
                     cases++;
                     filled += memory.IsEmpty || memory.IsError ? 0 : 1;
@@ -215,7 +215,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             Assert.True(formula is not null, $"{function.Example}: {string.Join(" ", problems.Select(problem => problem.Message))}");
             Assert.True(formula.Evaluate(new([], null, [])) == Value.Of(true), $"{function.Example} in memory");
             await using var command = new NpgsqlCommand { Connection = connection };
-            var sql = formula.ToSql(new FormulaNames(new QueryRow(), "h.id", command.Add));
+            var sql = formula.ToSql(new FormulaNames(new QueryRow(), command.Add));
             command.CommandText = $"SELECT {sql.Text} AND NOT {sql.Fails ?? "false"}";
             Assert.True(await command.ExecuteScalarAsync() is true, $"{function.Example} in the database");
         }

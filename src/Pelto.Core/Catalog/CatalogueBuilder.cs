@@ -110,6 +110,7 @@ internal sealed class CatalogueBuilder
         if (kind is not null && TargetOf(kind) is { } target) CheckLink(definition, target, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
+        if (kind is not null && definition.Formula is { Length: > 0 }) CheckComputed(definition, kind);
         var parts = new List<(Part Part, string Id)>();
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
@@ -125,7 +126,18 @@ internal sealed class CatalogueBuilder
             var field = new Field { Id = id, Content = definition, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = true };
             part.Add(field);
             FindTarget(field, types);
+            if (definition.Formula is { Length: > 0 } text) formulas.Add(field, text);
         }
+    }
+
+    // Nobody types what a formula fills.
+    private void CheckComputed(FieldDefinition definition, FieldKind kind)
+    {
+        if (kind.Holds is ValueForm.Secret or ValueForm.File or ValueForm.Several or ValueForm.Link or ValueForm.Links) Refuse(definition, "formula", $"A formula gives no value of the kind {kind.Label.ToLowerInvariant()}.");
+        if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)) Refuse(definition, "required", "A formula fills it: nobody could type what is demanded.");
+        if (definition.Unique) Refuse(definition, "unique", "A formula fills it: two records may come to the same value.");
+        if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "A formula fills it, from the start.");
+        if (!string.IsNullOrWhiteSpace(definition.Check) || !string.IsNullOrWhiteSpace(definition.Pattern) || !string.IsNullOrWhiteSpace(definition.Least) || !string.IsNullOrWhiteSpace(definition.Greatest)) Refuse(definition, "check", "A formula fills it: nobody could mend what a rule refuses. Put the rule on a field that it is worked out from.");
     }
 
     // The kind is that of what is seen, so the path is followed before the field is made; in each place on its own.
@@ -182,7 +194,7 @@ internal sealed class CatalogueBuilder
             at = target.Header;
         }
 
-        if (path[^1] is not ({ IsSeen: true } or { Kind: FileKind or SecretKind or LinksKind })) return path;
+        if (path[^1] is not ({ IsStored: false } or { Kind: FileKind or SecretKind or LinksKind })) return path;
         Refuse(definition, "path", $"{path[^1].Label} can be looked at with its own record only.");
         return null;
     }
@@ -260,14 +272,18 @@ internal sealed class CatalogueBuilder
     {
         var found = new List<FormulaProblem>();
         field.Formula = Formula.Bind(text, field.Part, found);
-        problems.AddRange(found.Select(problem => new Problem(field.Id, "formula", $"At character {problem.At.From + 1}: {problem.Message}")));
-        if (field.Formula is { } formula && formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty)
-            problems.Add(new(field.Id, "formula", "The formula gives another type of value than the field takes."));
+        var id = field.Definition?.Id ?? field.Id;
+        problems.AddRange(found.Select(problem => new Problem(id, "formula", $"At character {problem.At.From + 1}: {problem.Message}")));
+        if (field.Formula is not { } formula) return;
+        if (formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty)
+            problems.Add(new(id, "formula", $"The formula gives {Binder.Said(formula.Type)}, and the field takes {Binder.Said(field.Kind.Holds)}."));
+        if (formula.IsVolatile && !field.IsLive) problems.Add(new(id, "live", "The clock changes what it gives without anybody saving: let it be worked out live."));
     }
 
     private void Finish(RecordType type)
     {
         type.FillOrder = FillOrders.Of(type, problems);
+        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.Check }).OfType<Formula>().SelectMany(formula => formula.Reaches).ToHashSet();
         type.Screen = LayoutResolver.Resolve(type, site.Layers);
         problems.AddRange(type.Screen.Clashes);
         var shown = type.Screen.Layout.Fields.ToHashSet();

@@ -64,6 +64,9 @@ public abstract record FieldContent
     /// <summary>For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to it.</summary>
     public bool ClearsWithTarget { get; init; }
 
+    /// <summary>What fills it, as a formula over the record, its lines and what its links point to; people do when not given.</summary>
+    public string? Formula { get; init; }
+
     /// <summary>For what is seen through a link: the way there by codes, such as <c>customer.credit_limit</c>.</summary>
     public string? Path { get; init; }
 

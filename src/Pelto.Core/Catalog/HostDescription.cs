@@ -90,9 +90,6 @@ public sealed record LinesDescription(string Code, string Label, string Plural, 
 /// <summary>A built-in field.</summary>
 public sealed record FieldDescription : FieldContent
 {
-    /// <summary>A formula over the record that fills it; nobody types it then.</summary>
-    public string? Formula { get; init; }
-
     /// <summary>True when the ERP keeps it up itself, such as what is delivered of an order line; nobody types it then.</summary>
     public bool KeptUp { get; init; }
 

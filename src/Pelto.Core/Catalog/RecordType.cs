@@ -32,13 +32,19 @@ public sealed class Field
     /// <summary>True for a field of another record that is seen through a link: read live, kept nowhere here, typed by nobody.</summary>
     public bool IsSeen => Path.Count > 0;
 
+    /// <summary>True when it is worked out whenever it is read: no table holds it.</summary>
+    public bool IsLive => Definition is { Live: true, Formula.Length: > 0 };
+
+    /// <summary>True when a table of this part holds it.</summary>
+    public bool IsStored => !IsSeen && !IsLive;
+
     /// <summary>The field that holds the value: itself, or the one at the end of the path.</summary>
     public Field Source => IsSeen ? Path[^1] : this;
 
     /// <summary>How new records get it as their number, or null.</summary>
     public NumberingDescription? Numbering { get; init; }
 
-    /// <summary>The columns that it is kept in, in the order of its kind's.</summary>
+    /// <summary>The columns that it is kept in, in the order of its kind's; for a live one, those that queries name its value by.</summary>
     public IReadOnlyList<FieldColumn> Columns => columns ??= IsSeen ? [] : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
     /// <summary>Names its columns in SQL, each after a prefix such as <c>a.</c></summary>
@@ -54,7 +60,7 @@ public sealed class Field
     public IReadOnlyList<Field> Finds { get; internal set; } = [];
 
     /// <summary>True when links find a record by what stands here: single lines of text.</summary>
-    public bool IsFoundBy => Kind.Holds == ValueForm.Text && Kind is not (AnyChoiceKind or LongTextKind or FormattedTextKind or SecretKind) && !IsSeen;
+    public bool IsFoundBy => Kind.Holds == ValueForm.Text && Kind is not (AnyChoiceKind or LongTextKind or FormattedTextKind or SecretKind) && IsStored;
 
     /// <summary>The definition, for an added field.</summary>
     public Releases.FieldDefinition? Definition => Content as Releases.FieldDefinition;
@@ -155,8 +161,8 @@ public sealed class Part
     /// <summary>The fields that the site added.</summary>
     public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
 
-    /// <summary>Those of them that are kept with its rows, rather than seen through a link.</summary>
-    public IEnumerable<Field> KeptFields => fields.Where(added => added.IsAdded && !added.IsSeen);
+    /// <summary>Those of them that are kept with its rows, rather than seen through a link or worked out when they are read.</summary>
+    public IEnumerable<Field> KeptFields => fields.Where(added => added.IsAdded && added.IsStored);
 
     /// <summary>What is seen through links.</summary>
     public IEnumerable<Field> SeenFields => fields.Where(seen => seen.IsSeen);
@@ -207,6 +213,9 @@ public sealed class RecordType
 
     /// <summary>Computed fields in an order in which each comes after what it reads.</summary>
     public IReadOnlyList<Field> FillOrder { get; internal set; } = [];
+
+    /// <summary>The fields of other records that its formulas read through links.</summary>
+    public IReadOnlySet<Field> Reaches { get; internal set; } = new HashSet<Field>();
 
     /// <summary>The screen that everyone gets, with the site's layer folded in.</summary>
     public Resolved Screen { get; internal set; } = default!;

@@ -65,7 +65,7 @@ internal sealed class RuleBinder(List<Problem> problems)
                 Refuse(id, "finds", $"{target.Plural} have no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
             }
             else if (column == target.Identifier || column == target.Name) Refuse(id, "finds", $"{column.Label} stands there in any case.");
-            else if (column is { IsSeen: true } or { Kind: FileKind or SecretKind or LongTextKind or FormattedTextKind or LinksKind }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
+            else if (column is { IsStored: false } or { Kind: FileKind or SecretKind or LongTextKind or FormattedTextKind or LinksKind }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
             else if (found.Contains(column)) Refuse(id, "finds", $"{column.Label} stands there twice.");
             else found.Add(column);
         }

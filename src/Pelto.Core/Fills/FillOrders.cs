@@ -21,14 +21,14 @@ internal static class FillOrders
             if (again >= 0)
             {
                 var circle = string.Join(" reads ", path.Skip(again).Append(field).Select(step => step.Label));
-                problems.Add(new(field.Id, "formula", $"These fields go round in a circle: {circle}."));
+                problems.Add(new(field.Definition?.Id ?? field.Id, "formula", $"These fields go round in a circle: {circle}."));
                 return;
             }
 
             path.Add(field);
-            foreach (var read in formula.Reads) Visit(read);
+            foreach (var read in formula.Reads.Concat(formula.Reaches)) Visit(read);
             path.RemoveAt(path.Count - 1);
-            if (done.Add(field)) order.Add(field);
+            if (done.Add(field) && field.Part.RecordType == type) order.Add(field);
         }
     }
 }

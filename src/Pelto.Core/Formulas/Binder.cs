@@ -16,6 +16,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     public const string LineName = "line";
 
     private readonly HashSet<Field> reads = [];
+    private readonly HashSet<Field> reaches = [];
     private readonly HashSet<Field> watches = [];
     private readonly HashSet<Field> mayBeEmpty = [];
     private bool isAskedIfBlank;
@@ -26,6 +27,9 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
 
     /// <summary>The fields that the formula depends on, without those of the record at hand.</summary>
     public IReadOnlySet<Field> Reads => reads;
+
+    /// <summary>The fields of other records that it reads through links.</summary>
+    public IReadOnlySet<Field> Reaches => reaches;
 
     /// <summary>The fields of the record at hand that it depends on.</summary>
     public IReadOnlySet<Field> Watches => watches;
@@ -84,6 +88,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
             if (target.Header.Find(names[step].Text) is not { } field) return Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code));
             if (RefusesSeveral(field) is { } refusal) return Refuse(names[step].Span, refusal);
             if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
+            reaches.Add(field);
             from = new BoundThrough(from, field, Span.Over(path.Span, names[step].Span));
         }
 

@@ -15,11 +15,23 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>Finds the header of a record that a link points to, by the link's target and the id; null when it is not there. For formulas that read through links.</summary>
     public Func<RecordType, long, Value[]?>? Reach { get; init; }
 
-    /// <summary>What the clock says, for TODAY and NOW, in UTC.</summary>
-    public DateTime Now { get; init; } = DateTime.UtcNow;
+    /// <summary>What the clock says, for TODAY and NOW.</summary>
+    public Clock Clock { get; init; } = Clock.Utc;
 
     /// <summary>While a function goes over a list: the values of the row that it is at.</summary>
     internal Value[]? Item { get; init; }
+}
+
+/// <summary>What the clock says.</summary>
+/// <param name="Now">The moment, in UTC.</param>
+/// <param name="Today">The day where people work.</param>
+public sealed record Clock(DateTime Now, DateOnly Today)
+{
+    /// <summary>The clock of this machine, in UTC.</summary>
+    public static Clock Utc => At(DateTime.UtcNow);
+
+    /// <summary>A moment in UTC, and its day there.</summary>
+    public static Clock At(DateTime now) => new(now, DateOnly.FromDateTime(now));
 }
 
 /// <summary>Whose field a name stands for.</summary>

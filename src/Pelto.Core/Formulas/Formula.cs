@@ -16,7 +16,7 @@ public sealed class Formula
     private Formula(string text, Bound bound, Binder binder)
     {
         (Text, this.bound, evaluator) = (text, bound, Compiler.Compile(bound));
-        (Reads, Watches, MayBeEmpty, IsVolatile) = (binder.Reads, binder.Watches, binder.MayBeEmpty, binder.IsVolatile);
+        (Reads, Reaches, Watches, MayBeEmpty, IsVolatile) = (binder.Reads, binder.Reaches, binder.Watches, binder.MayBeEmpty, binder.IsVolatile);
     }
 
     /// <summary>As written.</summary>
@@ -27,6 +27,9 @@ public sealed class Formula
 
     /// <summary>The fields that it depends on, of the header and of lines.</summary>
     public IReadOnlySet<Field> Reads { get; }
+
+    /// <summary>The fields of other records that it reads through links.</summary>
+    public IReadOnlySet<Field> Reaches { get; }
 
     /// <summary>For the condition of a link: the fields of the record at hand that it depends on.</summary>
     public IReadOnlySet<Field> Watches { get; }
@@ -51,6 +54,8 @@ public sealed class Formula
         return problems.Count > 0 ? null : new(text, bound, binder);
     }
 
+    internal Bound Bound => bound;
+
     /// <summary>The value in this frame. Never throws: what cannot be computed is an error value with its reason.</summary>
     public Value Evaluate(Frame frame) => evaluator(frame);
 
@@ -73,4 +78,9 @@ public sealed class Formula
     /// <summary>As SQL for PostgreSQL.</summary>
     /// <param name="names">How fields and values are named there.</param>
     public SqlPart ToSql(SqlNames names) => new SqlEmitter(names, null).Emit(bound);
+
+    /// <summary>What a live field gives as SQL: its formula's value as the field takes it.</summary>
+    /// <param name="field">The field.</param>
+    /// <param name="names">How fields and values are named for a formula of its part.</param>
+    public static SqlPart ToSql(Field field, SqlNames names) => SqlEmitter.EmitFitting(field, names);
 }

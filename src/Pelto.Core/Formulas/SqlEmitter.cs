@@ -25,7 +25,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         BoundBinary { Operator: "&" } binary => Join(Emit(binary.Left), Emit(binary.Right)),
         BoundBinary { Operator: "+" or "-" or "*" or "/" or "^" } binary => Reckon(binary, Emit(binary.Left), Emit(binary.Right)),
         BoundBinary binary => Compare(binary.Operator, binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type, Emit(binary.Left), Emit(binary.Right)),
-        BoundCall call when DateFunctions.AtMoment(call.Function, names.Now) is { } now => new(names.Of(now, ColumnOf(call.Type))),
+        BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Of(now, ColumnOf(call.Type))),
         BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(of, call.Arguments[1] as BoundList, isLast),
         BoundCall call => call.Function.Emit(call, [.. call.Arguments.Select(argument => argument is BoundList list ? EmitList(call, list) : Emit(argument))]),
         _ => throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be written as SQL."),
@@ -53,8 +53,19 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         _ => false,
     };
 
-    private static SqlPart Column(Field field, SqlRow row)
+    /// <summary>What a live field gives: its formula's value, fitted to the field, and an error where the field does not take it.</summary>
+    public static SqlPart EmitFitting(Field field, SqlNames names)
     {
+        var given = new SqlEmitter(names, null).Emit(field.Formula!.Bound);
+        var text = field.Formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
+        var fitted = given with { Text = field.Kind.FitSql(text, given.Unit), Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null) };
+        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Select(check => check.Sql).ToList();
+        return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
+    }
+
+    private SqlPart Column(Field field, SqlRow row)
+    {
+        if (field.IsLive) return EmitFitting(field, names.At(field, row));
         var text = row.Column(field, field.Columns[0].Suffix);
         if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer) text = $"({text})::numeric";
         return new(text, Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null);

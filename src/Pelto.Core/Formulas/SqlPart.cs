@@ -35,6 +35,9 @@ public readonly record struct SqlPart(string Text, string? Fails = null, string?
 /// <summary>The row that a formula is about, or one of the rows that it goes over, in SQL.</summary>
 public abstract class SqlRow
 {
+    /// <summary>The id of the row.</summary>
+    public abstract string Id { get; }
+
     /// <summary>Names a column of a field of this row, by its suffix.</summary>
     public abstract string Column(Field field, string suffix);
 }
@@ -58,8 +61,13 @@ public abstract class SqlNames
     /// <summary>For a formula of lines: the line's row.</summary>
     public virtual SqlRow? Line => null;
 
-    /// <summary>What the clock says, for TODAY and NOW, in UTC.</summary>
-    public DateTime Now { get; init; } = DateTime.UtcNow;
+    /// <summary>What the clock says, for TODAY and NOW.</summary>
+    public Clock Clock { get; init; } = Clock.Utc;
+
+    /// <summary>How the formula of a live field is named that is read of one of these rows.</summary>
+    /// <param name="field">The live field.</param>
+    /// <param name="row">The row that it belongs to: the header's, a line's, or one that was reached.</param>
+    public abstract SqlNames At(Field field, SqlRow row);
 
     /// <summary>The record of this type with this id, as a row to select from.</summary>
     public abstract SqlRows Reached(RecordType type, string id);

@@ -90,7 +90,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
 
     private void RemoveLine(Part part, List<LineState> lines, LineState now, LineState opened)
     {
-        if (changes.Opened is not null && part.Fields.Any(field => !field.IsSeen && now.Values[field.Slot] != opened.Values[field.Slot]))
+        if (changes.Opened is not null && part.Fields.Any(field => field.IsStored && now.Values[field.Slot] != opened.Values[field.Slot]))
             Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, "Somebody else changed a line that you removed. Save again to remove it all the same."));
         lines.Remove(now);
     }

@@ -52,23 +52,30 @@ public static class Pipeline
     }
 
     /// <summary>Computes what formulas fill, each after what it reads.</summary>
-    public static void Fill(RecordState state)
+    public static void Fill(RecordState state) => Fill(state, static _ => true);
+
+    /// <summary>Computes what is worked out whenever it is read; what is stored stays as it is.</summary>
+    public static void FillLive(RecordState state) => Fill(state, static field => field.IsLive);
+
+    private static void Fill(RecordState state, Func<Field, bool> which)
     {
-        foreach (var field in state.Type.FillOrder)
+        if (state.Type.FillOrder.Count == 0) return;
+        var frame = state.FrameAt(null);
+        foreach (var field in state.Type.FillOrder.Where(which))
         {
             if (!field.Part.IsLines)
             {
-                state.Header[field.Slot] = Computed(field, state, null);
+                state.Header[field.Slot] = Computed(field, frame);
                 continue;
             }
 
-            foreach (var line in state.LinesOf(field.Part)) line.Values[field.Slot] = Computed(field, state, line);
+            foreach (var line in state.LinesOf(field.Part)) line.Values[field.Slot] = Computed(field, frame with { Line = line.Values });
         }
     }
 
-    private static Value Computed(Field field, RecordState state, LineState? line)
+    private static Value Computed(Field field, Formulas.Frame frame)
     {
-        var value = field.Formula!.Evaluate(state.FrameAt(line));
+        var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
         return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
@@ -82,7 +89,7 @@ public static class Pipeline
         {
             foreach (var line in state.LinesOf(part))
             {
-                var at = state.FrameAt(line);
+                var at = frame with { Line = line.Values };
                 foreach (var field in part.Fields)
                     foreach (var sentence in Wrongs(field, line.Values[field.Slot], at, isDemanded)) yield return new(new(part, line.Key, field), sentence);
             }
@@ -91,7 +98,8 @@ public static class Pipeline
 
     private static IEnumerable<string> Wrongs(Field field, Value value, Formulas.Frame frame, Func<Field, bool> isDemanded)
     {
-        if (value.IsError) return [value.Reason];
+        // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added formula.
+        if (value.IsError) return field.IsAdded ? [] : [value.Reason];
         if (!value.IsEmpty) return field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame);
         if (!field.IsTyped || !isDemanded(field)) return [];
         if (field.Required) return [$"{field.Label} is needed."];

@@ -111,13 +111,13 @@ public static class RecordJson
     private static JsonObject Values(Part part, Value[] values, Func<Field, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
         var json = new JsonObject();
-        foreach (var field in part.Fields.Where(isShown)) json[field.Code] = toJson(field, values[field.Slot]);
+        foreach (var field in part.Fields.Where(isShown)) json[field.Code] = values[field.Slot].IsError ? null : toJson(field, values[field.Slot]);
         return json;
     }
 
     private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse, bool isKept)
     {
-        foreach (var field in part.Fields.Where(field => !field.IsSeen))
+        foreach (var field in part.Fields.Where(field => field.IsStored))
         {
             var isThere = json.TryGetProperty(field.Code, out var sent);
             values[field.Slot] = field.Kind is SecretKind && isThere && isKept ? sent.ValueKind == JsonValueKind.Object ? Value.Sealed(sent.GetProperty(Kept).GetString()!) : Value.Empty

@@ -10,6 +10,11 @@ namespace Pelto.Core.Records;
 /// <param name="Values">Values by slot.</param>
 public sealed record LineState(string Key, long? Id, Value[] Values);
 
+/// <summary>What formulas read beside the record at hand.</summary>
+/// <param name="Reach">Finds the header of a record that a link points to; null when it is not there, or not read yet.</param>
+/// <param name="Clock">What the clock says.</param>
+public sealed record Surroundings(Func<RecordType, long, Value[]?> Reach, Clock Clock);
+
 /// <summary>A record while it is edited: values by slot for the header, and lines for each part that has them.</summary>
 public sealed class RecordState
 {
@@ -39,16 +44,23 @@ public sealed class RecordState
     /// <summary>The lines of a part.</summary>
     public List<LineState> LinesOf(Part part) => Lines[IndexOf(part)];
 
+    /// <summary>What formulas read beside the record: the clock, and records that links point to. Whoever reads records gives it.</summary>
+    public Surroundings? Around { get; set; }
+
     /// <summary>What people call this record: its number, or that it is new.</summary>
     public string Title => Type.Identifier.Kind.Format(Header[Type.Identifier.Slot]) is { Length: > 0 } title ? title : $"New {Type.Label.ToLowerInvariant()}";
 
     /// <summary>What formulas read, for the header or for a line.</summary>
-    public Frame FrameAt(LineState? line) => new(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]);
+    public Frame FrameAt(LineState? line)
+    {
+        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]);
+        return Around is null ? frame : frame with { Reach = Around.Reach, Clock = Around.Clock };
+    }
 
     /// <summary>A copy that can be changed without touching this one.</summary>
     public RecordState Copy()
     {
-        var copy = new RecordState(Type) { Id = Id, Version = Version };
+        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around };
         Header.CopyTo(copy.Header, 0);
         foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values] }));
         return copy;

@@ -77,7 +77,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
 
     private void PlanStorage(Field field, FieldDefinition definition, FieldDefinition? old)
     {
-        if (field.IsSeen) return;
+        if (!field.IsStored) return;
         foreach (var column in field.Columns)
         {
             if (facts.Column(field.Part, column.Name) is not { } kept) continue;

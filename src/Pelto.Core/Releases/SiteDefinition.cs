@@ -129,6 +129,9 @@ public sealed record FieldDefinition : FieldContent
     /// <summary>Other parts in which the same field stands: one definition, a place and a column in each.</summary>
     public IReadOnlyList<AlsoOn> AlsoOn { get; init; } = [];
 
+    /// <summary>For what a formula fills: true when it is worked out whenever it is read, and nothing is stored; otherwise it is stored when its record is saved.</summary>
+    public bool Live { get; init; }
+
     /// <summary>True when it is printed with its record.</summary>
     public bool Printed { get; init; }
 

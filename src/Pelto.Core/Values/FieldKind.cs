@@ -92,6 +92,26 @@ public abstract record FieldKind
     /// <summary>Says why a value (not empty) does not belong in this field, or null when it does.</summary>
     public virtual string? Refuse(Value value) => null;
 
+    /// <summary>A computed value as this field takes it: rounded to its decimals, halves away from zero.</summary>
+    public virtual Value Fit(Value value) => value;
+
+    /// <summary>The same in SQL.</summary>
+    /// <param name="text">An expression for what goes into the first column.</param>
+    /// <param name="unit">For money and quantities: one for the currency or unit.</param>
+    public virtual string FitSql(string text, string? unit) => text;
+
+    /// <summary>A number that is not an error, nor nothing, rounded.</summary>
+    protected static Value Rounded(Value value, int decimals) => value.Type switch
+    {
+        ValueForm.Number => Value.Of(Numbers.Round(value.Number, decimals)),
+        ValueForm.Money => Value.Money(Numbers.Round(value.Amount, decimals), value.Unit),
+        ValueForm.Quantity => Value.Quantity(Numbers.Round(value.Amount, decimals), value.Unit),
+        _ => value,
+    };
+
+    /// <summary>The same in SQL.</summary>
+    protected static string RoundedSql(string text, int decimals) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"round({text}, {decimals})");
+
     /// <summary>Says why a value that fits cannot be entered any more, such as a retired choice, or null. Records that have it keep it.</summary>
     public virtual string? RefuseAnew(Value value) => null;
 

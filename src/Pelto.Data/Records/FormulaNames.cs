@@ -7,12 +7,11 @@ namespace Pelto.Data.Records;
 
 /// <summary>Names what formulas read in a query over the rows of a record type.</summary>
 /// <param name="header">The row of the record, or of the header that a line belongs to.</param>
-/// <param name="headerId">Its id in the query.</param>
 /// <param name="parameter">Adds a parameter and gives its name.</param>
 /// <param name="line">For formulas of lines: the line's row.</param>
-internal sealed class FormulaNames(SqlRow header, string headerId, Func<ColumnType, object?, string> parameter, SqlRow? line = null) : SqlNames
+internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, string> parameter, SqlRow? line = null) : SqlNames
 {
-    private int aliases;
+    private Counter aliases = new();
 
     /// <inheritdoc/>
     public override SqlRow Header => header;
@@ -21,13 +20,24 @@ internal sealed class FormulaNames(SqlRow header, string headerId, Func<ColumnTy
     public override SqlRow? Line => line;
 
     /// <inheritdoc/>
-    public override SqlRows Reached(RecordType type, string id) => new TableRows(type.Header, $"t{++aliases}", alias => $"{alias}.id = {id}");
+    public override SqlRows Reached(RecordType type, string id) => new TableRows(type.Header, aliases.Next(), alias => $"{alias}.id = {id}");
 
     /// <inheritdoc/>
-    public override SqlRows Lines(Part lines) => new TableRows(lines, $"t{++aliases}", alias => $"{alias}.parent = {headerId}");
+    public override SqlRows Lines(Part lines) => new TableRows(lines, aliases.Next(), alias => $"{alias}.parent = {header.Id}");
 
     /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
+
+    /// <inheritdoc/>
+    public override SqlNames At(Field field, SqlRow row) => new FormulaNames(field.Part.IsLines ? header : row, parameter, field.Part.IsLines ? row : null) { Clock = Clock, aliases = aliases };
+
+    // Shared by all that are in one query, so that no row hides another of the same name.
+    private sealed class Counter
+    {
+        private int last;
+
+        public string Next() => RecordLists.Inv($"t{++last}");
+    }
 
     private static object? Kept(Value value) => value.Type switch
     {
@@ -48,6 +58,9 @@ internal sealed class FormulaNames(SqlRow header, string headerId, Func<ColumnTy
 /// <param name="beside">What the row of what is added is called.</param>
 internal sealed class QueryRow(string table = "h", string beside = "a") : SqlRow
 {
+    /// <inheritdoc/>
+    public override string Id => $"{table}.id";
+
     /// <summary>True when what is added was asked for.</summary>
     public bool NeedsAdded { get; private set; }
 

@@ -1,6 +1,7 @@
 using System.Text;
 using Npgsql;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
@@ -17,17 +18,22 @@ internal sealed class ListSql
     private readonly StringBuilder sql = new();
     private readonly OfferSql offer;
     private readonly LinkJoins joins;
+    private readonly LiveJoins live;
+    private readonly FormulaNames names;
 
     /// <summary>Writes it.</summary>
     /// <param name="query">What is wanted.</param>
     /// <param name="fields">The fields that the viewer may read.</param>
     /// <param name="labelled">The links among them whose targets the viewer may see.</param>
     /// <param name="take">Rows wanted.</param>
-    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take)
+    /// <param name="clock">What the clock says, for live fields.</param>
+    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take, Clock clock)
     {
         (this.query, this.fields, Labelled) = (query, fields, labelled);
         offer = new(query.Offer, query.Type, Parameter);
         joins = new(link => link.ColumnNames(link.IsAdded ? "a." : "h.")(""));
+        names = new(new QueryRow(), Parameter) { Clock = clock };
+        live = new(names);
         Select();
         Where();
         OrderBy(take);
@@ -57,7 +63,7 @@ internal sealed class ListSql
     {
         var sql = new StringBuilder($" FROM {Sql.Base(query.Type.Header)} h");
         if (offer.NeedsAdded || query.Type.Header.KeptFields.Any()) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
-        return sql.Append(joins.Sql).ToString();
+        return sql.Append(joins.Sql).Append(live.Sql).ToString();
     }
 
     private void Where()
@@ -78,10 +84,11 @@ internal sealed class ListSql
 
     private string Condition(Filter filter)
     {
+        if (filter.Field.Part is not { IsLines: true } lines) return Compared(filter);
+        ofLines = new((FormulaNames)names.At(filter.Field, new QueryRow("x", "xa")));
         var condition = Compared(filter);
-        if (filter.Field.Part is not { IsLines: true } lines) return condition;
-        var beside = filter.Field.IsAdded ? $" JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
-        return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside} WHERE x.parent = h.id AND {condition})";
+        var beside = lines.KeptFields.Any() ? $" JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
+        return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{ofLines?.Sql} WHERE x.parent = h.id AND {condition})";
     }
 
     private string Compared(Filter filter)
@@ -162,7 +169,10 @@ internal sealed class ListSql
         return RecordLists.Inv($"${Parameters.Count}");
     }
 
-    private string Prefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
+    // For a condition over lines: their live fields.
+    private LiveJoins? ofLines;
+
+    private string Prefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.IsLive ? (field.Part.IsLines ? ofLines! : live).Prefix(field) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
 
     private string Column(Field field) => field.Source.ColumnNames(Prefix(field))("");
 

@@ -43,7 +43,7 @@ internal sealed class OfferSql
     public OfferSql(Offer? offer, RecordType target, Func<ColumnType, object?, string> parameter)
     {
         this.target = target;
-        var names = new FormulaNames(row, "h.id", parameter);
+        var names = new FormulaNames(row, parameter);
         Conditions = offer is null ? []
             : offer.Missing is not null ? ["false"]
             : [.. offer.Narrowings.SelectMany(narrowing => narrowing.Condition.ToConditions(names, offer.Record.FrameAt(offer.Line)))];

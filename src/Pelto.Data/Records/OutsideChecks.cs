@@ -43,13 +43,13 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
 
     private IEnumerable<Entry> Changed()
     {
-        foreach (var field in wanted.Type.Header.Fields.Where(field => !field.IsSeen && (wanted.Header[field.Slot] != current.Header[field.Slot] || current.Id is null)))
+        foreach (var field in wanted.Type.Header.Fields.Where(field => field.IsStored && (wanted.Header[field.Slot] != current.Header[field.Slot] || current.Id is null)))
             yield return new(new(field.Part, null, field), wanted.Id, wanted.Header);
         foreach (var part in wanted.Type.LineParts)
         {
             var before = current.LinesOf(part).ToDictionary(line => line.Key, line => line.Values);
             foreach (var line in wanted.LinesOf(part))
-                foreach (var field in part.Fields.Where(field => !field.IsSeen && (!before.TryGetValue(line.Key, out var old) || old[field.Slot] != line.Values[field.Slot])))
+                foreach (var field in part.Fields.Where(field => field.IsStored && (!before.TryGetValue(line.Key, out var old) || old[field.Slot] != line.Values[field.Slot])))
                     yield return new(new(part, line.Key, field), line.Id, line.Values);
         }
     }

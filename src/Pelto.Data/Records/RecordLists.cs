@@ -51,7 +51,7 @@ public sealed record Target(long Id, string Identifier, string Name)
 }
 
 /// <summary>Lists, look-ups and labels, as SQL of our own. Pages are found by key, never by counting rows off, so that the thousandth costs what the first does.</summary>
-public sealed class RecordLists(NpgsqlDataSource source)
+public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
 {
     /// <summary>The most rows that a page has.</summary>
     public const int LargestPage = 500;
@@ -82,7 +82,7 @@ public sealed class RecordLists(NpgsqlDataSource source)
 
         var take = Math.Clamp(query.Take, 1, LargestPage);
         var fields = query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read).ToList();
-        var text = new ListSql(query, fields, fields.Where(field => field.Target is not null && viewer.MaySeeThrough(field)).ToHashSet(), take + 1);
+        var text = new ListSql(query, fields, fields.Where(field => field.Target is not null && viewer.MaySeeThrough(field)).ToHashSet(), take + 1, new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime)));
         await using var command = source.CreateCommand(text.ToString());
         command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);

@@ -67,7 +67,7 @@ public sealed class RecordModels : IDisposable
     private static string KeyOf(RecordType type, string schema) =>
         $"{schema}|{string.Join('|', type.Parts.Select(part => part.Table + ':' + string.Join(',', ColumnsOf(part, schema).Select(column => $"{column.Name}/{(int)column.Type}"))))}";
 
-    private static IEnumerable<FieldColumn> ColumnsOf(Part part, string schema) => part.Fields.Where(field => field.IsAdded == (schema == Sql.Added)).SelectMany(field => field.Columns);
+    private static IEnumerable<FieldColumn> ColumnsOf(Part part, string schema) => part.Fields.Where(field => field.IsStored && field.IsAdded == (schema == Sql.Added)).SelectMany(field => field.Columns);
 
     private static IModel Build(RecordType type, string schema)
     {

@@ -178,7 +178,7 @@ internal sealed class RecordRows
     private void Read(Part part, long id, Value[] values)
     {
         var (row, beside) = (host[part][id], added[part].GetValueOrDefault(id));
-        foreach (var field in part.Fields.Where(field => !field.IsSeen))
+        foreach (var field in part.Fields.Where(field => field.IsStored))
         {
             var from = field.IsAdded ? beside : row;
             values[field.Slot] = from is null ? Value.Empty : ValueIn(from, field);

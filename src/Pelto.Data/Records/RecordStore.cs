@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -50,6 +51,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     /// <summary>The day, for starting values.</summary>
     public DateOnly Today => DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
 
+    /// <summary>What the clock says, for formulas.</summary>
+    public Clock Clock => new(clock.GetUtcNow().UtcDateTime, Today);
+
     /// <summary>Reads a record; null when there is none.</summary>
     public async Task<RecordState?> FindAsync(RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
     {
@@ -58,7 +62,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
         var rows = await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel);
         var state = rows?.ToState(id);
-        if (state is not null) await SeeThrough.FillAsync(connection, transaction, state, cancel);
+        if (state is not null) await CompleteAsync(connection, transaction, state, cancel);
         await transaction.CommitAsync(cancel);
         return state;
     }
@@ -74,8 +78,20 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<RecordState> SeenAsync(RecordState state, CancellationToken cancel = default)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
+        var reaches = new Reaches(connection, null, Clock);
+        reaches.Around(state);
+        await reaches.RunAsync(state.Type, () => { Pipeline.Fill(state); return state; }, cancel);
         await SeeThrough.FillAsync(connection, null, state, cancel);
         return state;
+    }
+
+    // What is not in its rows: what it sees through links, and what is worked out when it is read.
+    private async Task CompleteAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, RecordState state, CancellationToken cancel)
+    {
+        await SeeThrough.FillAsync(connection, transaction, state, cancel);
+        var reaches = new Reaches(connection, transaction, Clock);
+        reaches.Around(state);
+        await reaches.RunAsync(state.Type, () => { Pipeline.FillLive(state); return state; }, cancel);
     }
 
     /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
@@ -85,10 +101,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         else MustWrite(type, viewer);
         var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
         if (current is null) return null;
-        var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
-        if (viewer.Form is null && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return outcome;
+        if (viewer.Form is null && type.Reaches.Count == 0 && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Pipeline.Run(current, changes, viewer, Today, isDemanded);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
+        var reaches = new Reaches(connection, transaction, Clock);
+        reaches.Around(current);
+        var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
         var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
         return outcome with { Messages = [.. outcome.Messages, .. unoffered] };
@@ -199,7 +217,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             current = Pipeline.Fresh(type, Today);
         }
 
-        var outcome = Pipeline.Run(current, changes, viewer, Today, isDemanded);
+        var reaches = new Reaches(connection, transaction, Clock);
+        reaches.Around(current);
+        var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         var checks = new OutsideChecks(transaction, current, outcome.State, viewer);
         var outside = await checks.RunAsync(cancel);
         outcome = outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
@@ -226,7 +246,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             }
 
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
-            await SeeThrough.FillAsync(connection, transaction, kept, cancel);
+            await CompleteAsync(connection, transaction, kept, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, new(kept, [], []));
         }

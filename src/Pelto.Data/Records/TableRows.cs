@@ -12,6 +12,8 @@ internal sealed class TableRows(Part part, string alias, Func<string, string> wh
 {
     private bool needsAdded;
 
+    public override string Id => $"{alias}.id";
+
     public override string From => $"{Sql.Base(part)} {alias}{(needsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {alias}a ON {alias}a.id = {alias}.id" : "")} WHERE {which(alias)}";
 
     public override IReadOnlyList<string> Order => [part.IsLines ? $"{alias}.position" : $"{alias}.id", $"{alias}.id"];

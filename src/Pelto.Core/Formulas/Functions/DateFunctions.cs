@@ -11,8 +11,8 @@ internal static class DateFunctions
 
     public static IReadOnlyList<Function> All { get; } =
     [
-        new Clock("TODAY", ValueForm.Date, "The day that it is.", "TODAY() - TODAY() = 0", static frame => Value.Of(DateOnly.FromDateTime(frame.Now))),
-        new Clock("NOW", ValueForm.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static frame => Value.Of(frame.Now)),
+        new ClockFunction("TODAY", ValueForm.Date, "The day that it is.", "TODAY() - TODAY() = 0", static clock => Value.Of(clock.Today)),
+        new ClockFunction("NOW", ValueForm.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static clock => Value.Of(clock.Now)),
         Of("DATE", ValueForm.Date, "The day with this year, month and day; months and days beyond the end count on.", "DATE(2024; 2; 30) = DATE(2024; 3; 1)", [Number("year"), Number("month"), Number("day")],
             static given => Day(given[0].Number, given[1].Number, given[2].Number), "formulas.date({0}, {1}, {2})",
             "SELECT CASE WHEN trunc(a) BETWEEN 1 AND 9999 AND abs(b) < 1000000 AND abs(c) < 10000000 AND floor((trunc(a) * 12 + trunc(b) - 1) / 12) BETWEEN 1 AND 9999 THEN formulas.add_days(make_date(floor((trunc(a) * 12 + trunc(b) - 1) / 12)::int, mod(trunc(a) * 12 + trunc(b) - 1, 12)::int + 1, 1), trunc(c) - 1) END"),
@@ -246,7 +246,7 @@ internal static class DateFunctions
         Of(name, ValueForm.Number, summary, example, [new("time", ValueForm.Time)], given => Value.Of((decimal)part(given[0].Time)), $"trunc(extract({field} FROM {{0}}))");
 
     /// <summary>What the clock says.</summary>
-    private sealed class Clock(string name, ValueForm result, string summary, string example, Func<Frame, Value> reads) : Function
+    private sealed class ClockFunction(string name, ValueForm result, string summary, string example, Func<Clock, Value> reads) : Function
     {
         public override string Name => name;
 
@@ -262,16 +262,16 @@ internal static class DateFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame => reads(frame);
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame => reads(frame.Clock);
 
         // The emitter names the moment at which the query is asked.
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => throw new InvalidOperationException($"{Name} is written by the emitter.");
 
-        public Value At(DateTime now) => reads(new([], null, []) { Now = now });
+        public Value At(Clock clock) => reads(clock);
     }
 
     /// <summary>What a function of the clock gives at that moment, or null for any other function.</summary>
-    public static Value? AtMoment(Function function, DateTime now) => (function as Clock)?.At(now);
+    public static Value? AtMoment(Function function, Clock clock) => (function as ClockFunction)?.At(clock);
 
     /// <summary>Counts working days; the holidays are single days or lists of them.</summary>
     private sealed class Workdays(string name, ValueForm result, string summary, string example, IReadOnlyList<Parameter> takes, Func<Value[], HashSet<DateOnly>, Value> count) : Function

@@ -42,6 +42,13 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     public static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
 
     /// <inheritdoc/>
+    public override Value Fit(Value value) => value.Type == ValueForm.Money ? Rounded(value, Currencies.DecimalsOf(value.Unit)) : value;
+
+    /// <inheritdoc/>
+    public override string FitSql(string text, string? unit) => Allowed.All(code => Currencies.DecimalsOf(code) == 2) ? RoundedSql(text, 2)
+        : $"round({text}, CASE {unit} {string.Concat(Allowed.Where(code => Currencies.DecimalsOf(code) != 2).Select(code => string.Create(CultureInfo.InvariantCulture, $"WHEN {Quoted(code)} THEN {Currencies.DecimalsOf(code)} ")))}ELSE 2 END)";
+
+    /// <inheritdoc/>
     public override string? Refuse(Value value)
     {
         if (!Allowed.Contains(value.Unit)) return $"{value.Unit} is not taken here. Use {string.Join(", ", Allowed.Take(8))}.";
@@ -143,6 +150,12 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
 
     /// <summary>The amount alone.</summary>
     public string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), 0, locale);
+
+    /// <inheritdoc/>
+    public override Value Fit(Value value) => Rounded(value, Decimals);
+
+    /// <inheritdoc/>
+    public override string FitSql(string text, string? unit) => RoundedSql(text, Decimals);
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>

@@ -29,6 +29,12 @@ public sealed record IntegerKind : FieldKind
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), 0, locale);
 
     /// <inheritdoc/>
+    public override Value Fit(Value value) => Rounded(value, 0);
+
+    /// <inheritdoc/>
+    public override string FitSql(string text, string? unit) => RoundedSql(text, 0);
+
+    /// <inheritdoc/>
     public override string? Refuse(Value value) =>
         decimal.Truncate(value.Number) != value.Number ? $"Only a whole number fits; {Numbers.Format(value.Number)} has decimals."
         : Math.Abs(value.Number) > Largest ? "At most 15 digits fit." : null;
@@ -80,6 +86,12 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), Decimals, locale);
+
+    /// <inheritdoc/>
+    public override Value Fit(Value value) => Rounded(value, Decimals);
+
+    /// <inheritdoc/>
+    public override string FitSql(string text, string? unit) => RoundedSql(text, Decimals);
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) => Amounts.Refuse(value.Number, Digits, Decimals);
@@ -135,6 +147,12 @@ public sealed record PercentKind(int Decimals) : FieldKind
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) =>
         Numbers.Format(Numbers.Shortest(value.Number * 100), Decimals, locale) + (locale.Culture.NumberFormat.PercentPositivePattern == 1 && !locale.IsInternational ? "%" : "\u00a0%");
+
+    /// <inheritdoc/>
+    public override Value Fit(Value value) => Rounded(value, Decimals + 2);
+
+    /// <inheritdoc/>
+    public override string FitSql(string text, string? unit) => RoundedSql(text, Decimals + 2);
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) => Amounts.Refuse(value.Number * 100, Digits, Decimals);

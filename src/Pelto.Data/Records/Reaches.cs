@@ -1,0 +1,69 @@
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>Reads what formulas reach through links: the record is worked out, what was missing is read all at once, and it is worked out again, as often as the longest way has steps.</summary>
+/// <remarks>The pipeline itself does no reading. What a formula reaches is read for the formula, whoever asks: who may see its result is decided where that is given.</remarks>
+/// <param name="connection">Where.</param>
+/// <param name="transaction">The save's, or null.</param>
+/// <param name="clock">What the clock says.</param>
+internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? transaction, Clock clock)
+{
+    // A way through more links than anybody writes.
+    private const int MostSteps = 12;
+
+    private readonly Dictionary<(RecordType Type, long Id), Value[]?> known = [];
+    private readonly HashSet<(RecordType Type, long Id)> missing = [];
+
+    /// <summary>Lets a record's formulas reach through links.</summary>
+    public RecordState Around(RecordState state)
+    {
+        state.Around = new(Find, clock);
+        return state;
+    }
+
+    /// <summary>Works something out with all that its formulas reach.</summary>
+    /// <param name="type">The type of the record that is worked on.</param>
+    /// <param name="work">What is done; again and again, until nothing is missing.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<T> RunAsync<T>(RecordType type, Func<T> work, CancellationToken cancel)
+    {
+        for (var step = 0; ; step++)
+        {
+            var result = work();
+            if (missing.Count == 0 || step == MostSteps) return result;
+            foreach (var group in missing.GroupBy(one => one.Type).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
+            missing.Clear();
+        }
+    }
+
+    private Value[]? Find(RecordType type, long id)
+    {
+        if (known.TryGetValue((type, id), out var values)) return values;
+        missing.Add((type, id));
+        return null;
+    }
+
+    private async Task ReadAsync(RecordType of, RecordType type, long[] ids, CancellationToken cancel)
+    {
+        foreach (var id in ids) known[(type, id)] = null;
+        var fields = of.Reaches.Where(field => field.Part == type.Header).ToList();
+        await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
+        command.Parameters.Add(new() { Value = ids });
+        var live = new LiveJoins(new(new QueryRow(), command.Add) { Clock = clock });
+        var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? live.Prefix(field) : field.IsAdded ? "a." : "h.")).ToList();
+        command.CommandText = $"SELECT h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(type.Header)} h{(type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, type.Header.Table)} a ON a.id = h.id" : "")}{live.Sql} WHERE h.id = ANY($1)";
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            var (values, at) = (new Value[type.Header.Fields.Count], 1);
+            foreach (var field in fields) values[field.Slot] = Columns.Read(reader, ref at, field);
+            known[(type, reader.GetInt64(0))] = values;
+        }
+    }
+}

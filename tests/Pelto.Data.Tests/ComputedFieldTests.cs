@@ -1,0 +1,123 @@
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Added fields that formulas fill, live and kept: on the record, in lists, for whom they are, and what is refused.</summary>
+public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
+{
+    private static FieldDefinition Computed(string code, string formula, string kind = "decimal", string part = "header", string type = "sales_order", bool live = true) =>
+        Site.Field(code, kind, part, type) with { Formula = formula, Live = live, Digits = kind == "decimal" ? 14 : null, Decimals = kind == "decimal" ? 2 : null, Length = kind == "text" ? 60 : null };
+
+    private async Task GoLiveAsync(params FieldDefinition[] fields)
+    {
+        foreach (var field in fields)
+        {
+            var publishing = await site.PublishAsync(field);
+            Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        }
+    }
+
+    private List<string> ProblemsOf(params FieldDefinition[] fields) => [.. site.Catalogues.Build(new SiteDefinition { Fields = fields }).Problems.Select(problem => problem.Sentence)];
+
+    private async Task<List<ListRow>> ListAsync(string order, params string[] filters)
+    {
+        var type = site.Type("sales_order");
+        Assert.Null(RecordLists.TryOrder(type, order, Site.Desk, out var keys));
+        return [.. (await site.Lists.ReadAsync(new(type, keys, 500) { Filters = [.. filters.Select(text => Filter.Parse(type, text).Filter!)] }, Site.Desk)).Rows];
+    }
+
+    [Fact(DisplayName = "Live fields read lines, links and one another; they are shown, tried, listed, sorted and filtered without a column, and the same everywhere")]
+    public async Task Live_fields_work_everywhere()
+    {
+        await GoLiveAsync(
+            Computed("headroom", "customer.credit_limit - gross_total"),
+            Computed("heaviest", "MAX(lines.quantity * lines.item.weight)"),
+            Computed("share", "headroom / customer.credit_limit"),
+            Computed("each_weight", "quantity * item.weight", part: "lines"));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND column_name IN ('headroom', 'heaviest', 'share', 'each_weight')"));
+        var type = site.Type("sales_order");
+        Value Of(RecordState record, string code) => record.Header[type.Header.Find(code)!.Slot];
+        var rows = await ListAsync("-headroom");
+        Assert.Equal(500, rows.Count);
+        var slot = type.Header.Find("headroom")!.Slot;
+        Assert.Equal(rows.Where(row => !row.Values[slot].IsEmpty).Select(row => row.Values[slot].Number).OrderDescending(), rows.Where(row => !row.Values[slot].IsEmpty).Select(row => row.Values[slot].Number));
+        foreach (var row in rows.Take(20))
+        {
+            var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
+            foreach (var code in new[] { "headroom", "heaviest", "share" }) Assert.Equal(row.Values[type.Header.Find(code)!.Slot], Of(record, code));
+            var (customer, gross) = (record.Header[type.Header.Find("customer")!.Slot].Target, Of(record, "gross_total").Number);
+            Assert.Equal((decimal)(await site.ScalarAsync($"SELECT credit_limit FROM erp.partner WHERE id = {customer}"))! - gross, Of(record, "headroom").Number);
+        }
+
+        var few = await ListAsync("number", $"headroom~to~{rows[250].Values[slot].Number.ToString(System.Globalization.CultureInfo.InvariantCulture)}");
+        Assert.NotEmpty(few);
+        Assert.All(few, row => Assert.True(row.Values[slot].Number <= rows[250].Values[slot].Number));
+        var heavy = await ListAsync("number", "lines.each_weight~from~100");
+        Assert.Equal(await site.ScalarAsync("SELECT count(DISTINCT l.parent) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item WHERE round(l.quantity * i.weight, 2) >= 100"), (long)heavy.Count);
+
+        // While somebody types: another customer and another quantity, through header, lines and links at once.
+        var tried = (await site.Store.TryAsync(type, 12, site.Changes("sales_order", ("customer", Value.LinkTo(3))), Site.Desk))!;
+        Assert.Equal((decimal)(await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 3"))! - Of(tried.State, "gross_total").Number, Of(tried.State, "headroom").Number);
+        Assert.Empty(tried.Messages);
+        var saved = await site.Store.SaveAsync(type, 12, site.Changes("sales_order", ("customer", Value.LinkTo(3))), Site.Desk);
+        Assert.Equal(Of(tried.State, "headroom"), Of(saved.Outcome.State, "headroom"));
+        Assert.Equal(Of(tried.State, "headroom"), (await ListAsync("number")).First(row => row.Id == 12).Values[slot]);
+
+        // What the link leads to changes, and the live value with it.
+        await site.ScalarAsync("UPDATE erp.partner SET credit_limit = credit_limit + 1000 WHERE id = 3");
+        Assert.Equal(Of(tried.State, "headroom").Number + 1000, Of((await site.Store.FindAsync(type, 12, Site.Desk))!, "headroom").Number);
+    }
+
+    [Fact(DisplayName = "What cannot be worked out is shown with its reason, empty in lists, and holds nobody up")]
+    public async Task Errors_hold_nobody_up()
+    {
+        await GoLiveAsync(Computed("ratio", "net_total / (vat_percent - vat_percent)"), Computed("code_of", "\"Order \" & number & \" for \" & customer.name & REPT(\"!\"; 60)", "text"), Computed("kept_ratio", "1 / (vat_percent - vat_percent)", live: false));
+        var type = site.Type("sales_order");
+        var record = (await site.Store.FindAsync(type, 20, Site.Desk))!;
+        Assert.Equal("Division by zero.", record.Header[type.Header.Find("ratio")!.Slot].Reason);
+        Assert.Contains("60", record.Header[type.Header.Find("code_of")!.Slot].Reason, StringComparison.Ordinal);
+        Assert.All(await ListAsync("-ratio"), row => Assert.True(row.Values[type.Header.Find("ratio")!.Slot].IsEmpty && row.Values[type.Header.Find("code_of")!.Slot].IsEmpty));
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 20, site.Changes("sales_order", ("reference", Value.Of("none of it matters"))), Site.Desk)).Result);
+        Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"), (long)(await ListAsync("number", "ratio~empty")).Count + 30);
+    }
+
+    [Fact(DisplayName = "Kept fields are columns: written with each save, typed by nobody")]
+    public async Task Kept_fields_are_columns()
+    {
+        await GoLiveAsync(Computed("doubled", "net_total * 2", live: false));
+        var type = site.Type("sales_order");
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 25, site.Changes("sales_order", ("reference", Value.Of("again"))), Site.Desk)).Result);
+        Assert.Equal(await site.ScalarAsync("SELECT net_total * 2 FROM erp.sales_order WHERE id = 25"), await site.ScalarAsync("SELECT doubled FROM added.sales_order WHERE id = 25"));
+        var typed = await site.Store.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.Of(1m))), Site.Desk);
+        Assert.Equal("doubled is computed and cannot be typed.", typed.Outcome.Messages.Single().Sentence);
+    }
+
+    [Fact(DisplayName = "What a formula may not is refused in the draft, at its property, with the path of a circle")]
+    public void Refusals()
+    {
+        Assert.Contains("These fields go round in a circle: a reads b reads c reads a.", ProblemsOf(Computed("a", "b + 1"), Computed("b", "c + 1"), Computed("c", "a + 1")));
+        Assert.Contains("The formula gives a text, and the field takes a number.", ProblemsOf(Computed("a", "reference")));
+        Assert.Contains("The clock changes what it gives without anybody saving: let it be worked out live.", ProblemsOf(Computed("a", "TODAY() - order_date", live: false)));
+        Assert.Contains("A formula fills it: nobody could type what is demanded.", ProblemsOf(Computed("a", "1") with { Required = true }));
+        Assert.Contains(ProblemsOf(Computed("a", "net_totl * 2")), sentence => sentence.Contains("Did you mean net_total?", StringComparison.Ordinal));
+    }
+
+    [Fact(DisplayName = "Who may not see what a formula reads does not see what it gives: not on the record, in lists, nor by sorting")]
+    public async Task Guarded_inputs_guard_results()
+    {
+        await GoLiveAsync(Computed("salesman", "salesperson.name", "text"));
+        var type = site.Type("sales_order");
+        var field = type.Header.Find("salesman")!;
+        Assert.True(Core.Access.AccessRules.LevelAt(Site.Desk, field) == Core.Access.AccessLevel.Read);
+        Assert.True(Core.Access.AccessRules.LevelAt(Site.Guest, field) == Core.Access.AccessLevel.None);
+        Assert.NotNull(RecordLists.TryOrder(type, "salesman", Site.Guest, out _));
+        var row = (await site.Lists.ReadAsync(new(type, [], 5), Site.Guest)).Rows[0];
+        Assert.True(row.Values[field.Slot].IsEmpty);
+        Assert.DoesNotContain("salesman", RecordJson.Write((await site.Store.FindAsync(type, row.Id, Site.Guest))!, Site.Guest).ToJsonString(), StringComparison.Ordinal);
+    }
+}
