@@ -31,6 +31,8 @@ public static class PeltoData
         services.AddSingleton<RecordModels>();
         services.AddSingleton<RecordStore>();
         services.AddSingleton<RecordLists>();
+        services.AddSingleton<FormulaProofs>();
+        services.AddSingleton<FormulaTrials>();
         services.AddSingleton<Pointers>();
         services.AddSingleton<Chains>();
         services.AddSingleton<Entries>();

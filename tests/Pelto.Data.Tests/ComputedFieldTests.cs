@@ -1,7 +1,9 @@
+using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
+using Pelto.Data.Jobs;
 using Pelto.Data.Records;
 using Xunit;
 
@@ -95,6 +97,47 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
         Assert.Equal(await site.ScalarAsync("SELECT net_total * 2 FROM erp.sales_order WHERE id = 25"), await site.ScalarAsync("SELECT doubled FROM added.sales_order WHERE id = 25"));
         var typed = await site.Store.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.Of(1m))), Site.Desk);
         Assert.Equal("doubled is computed and cannot be typed.", typed.Outcome.Messages.Single().Sentence);
+    }
+
+    [Fact(DisplayName = "What is stored follows the formula: filled for all records when it goes live and when it changes, set-based, undone as it was; what grew old is counted and filled again")]
+    public async Task Kept_fields_are_refilled()
+    {
+        var jobs = site.Services.GetRequiredService<JobRunner>();
+        var proofs = site.Services.GetRequiredService<FormulaProofs>();
+        await GoLiveAsync(Computed("room", "customer.credit_limit - gross_total", live: false), Computed("line_weight", "quantity * item.weight", part: "lines", live: false));
+        await jobs.RunOpenAsync();
+        var (room, weight) = (site.Type("sales_order").Header.Find("room")!, site.Type("sales_order").LineParts[0].Find("line_weight")!);
+        const string Wrong = "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.room IS DISTINCT FROM round(p.credit_limit - o.gross_total, 2)";
+        Assert.Equal(0L, await site.ScalarAsync(Wrong));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item LEFT JOIN added.sales_order_lines a ON a.id = l.id WHERE a.line_weight IS DISTINCT FROM round(l.quantity * i.weight, 2)"));
+        Assert.Equal((0L, 0L), ((await proofs.CountStaleAsync(room, default))!.Value, (await proofs.CountStaleAsync(weight, default))!.Value));
+
+        // Something that it reads changes behind its back.
+        await site.ScalarAsync("UPDATE erp.partner SET credit_limit = credit_limit + 7 WHERE id <= 20");
+        var stale = (long)(await site.ScalarAsync(Wrong))!;
+        Assert.True(stale > 0);
+        Assert.Equal(stale, await proofs.CountStaleAsync(room, default));
+        await jobs.RefillAsync(room, Site.Administrator);
+        await jobs.RunOpenAsync();
+        Assert.Equal(0L, await site.ScalarAsync(Wrong));
+        var job = (await jobs.AllAsync())[0];
+        Assert.Equal((JobState.Done, stale), (job.State, job.Changed));
+
+        // Undone, but for what was saved since.
+        var one = (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE customer <= 20"))!;
+        await site.Store.SaveAsync(site.Type("sales_order"), one, site.Changes("sales_order", ("vat_percent", Value.Of(1m))), Site.Desk);
+        Assert.True(await jobs.UndoAsync(job.Id, Site.Administrator));
+        await jobs.RunOpenAsync();
+        Assert.Equal(stale - 1, await proofs.CountStaleAsync(room, default));
+
+        // Another formula: what is stored follows, and the proof said so before.
+        var draft = site.Catalogues.Build(site.Catalogues.Live.Site.With(site.Catalogues.Live.Site.Find("f-room")! with { Formula = "gross_total / 2" })).FindField("f-room")!;
+        var proof = (await proofs.OfAsync(draft, room, Site.Administrator, default))!;
+        Assert.Equal((530L, true, 0L), (proof.Looked, proof.IsAll, proof.Failing));
+        await GoLiveAsync((FieldDefinition)draft.Content);
+        await jobs.RunOpenAsync();
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.room IS DISTINCT FROM round(o.gross_total / 2, 2)"));
+        Assert.Equal(proof.Changed, (await jobs.AllAsync())[0].Changed);
     }
 
     [Fact(DisplayName = "What a formula may not is refused in the draft, at its property, with the path of a circle")]

@@ -135,6 +135,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         }
 
         (left, right) = (AsDay(left, right), AsDay(right, left));
+        if ((RefuseChoice(left, right) ?? RefuseChoice(right, left)) is { } unknown) return Refuse((left as BoundLiteral ?? right).Span, unknown);
         if (RefuseComparison(left, right) is { } refusal) Refuse(Odd(left) ? left.Span : Odd(right) ? right.Span : binary.Span, refusal);
         return new BoundBinary(binary.Operator, left, right, ValueForm.YesNo, binary.Span);
     }
@@ -157,6 +158,15 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     // A day written as a text stands for the day where it meets one.
     private static Bound AsDay(Bound given, Bound other) =>
         given is BoundLiteral { Value.Type: ValueForm.Text } literal && other.Type == ValueForm.Date && DateFunctions.Read(literal.Value.Text) is { IsError: false } day ? new BoundLiteral(day, given.Span) : given;
+
+    // A code that the field can never hold would only ever give no.
+    private static string? RefuseChoice(Bound field, Bound code)
+    {
+        if ((field is BoundThrough through ? through.Field.Kind : (field as BoundField)?.Field.Kind) is not ChoiceKind { Choices.Count: > 0 } kind) return null;
+        if (code is not BoundLiteral { Value: { Type: ValueForm.Text } text } || kind.Choices.Any(choice => string.Equals(choice.Code, text.Text, StringComparison.OrdinalIgnoreCase))) return null;
+        var near = kind.Choices.FirstOrDefault(choice => string.Equals(choice.Label, text.Text, StringComparison.OrdinalIgnoreCase))?.Code ?? Nearest.To(text.Text, kind.Choices.Select(choice => choice.Code));
+        return $"“{text.Text}” is not among the choices{(near is null ? $": they are {string.Join(", ", kind.Choices.Take(8).Select(choice => choice.Code))}{(kind.Choices.Count > 8 ? " …" : ".")}" : $". Did you mean {near}?")}";
+    }
 
     private static bool Odd(Bound side) => side.Type is ValueForm.Several or ValueForm.Links or ValueForm.File or ValueForm.Secret;
 

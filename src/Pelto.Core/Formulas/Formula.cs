@@ -56,6 +56,12 @@ public sealed class Formula
 
     internal Bound Bound => bound;
 
+    /// <summary>What it does, as a sentence.</summary>
+    public string Sentence => Explaining.Sentence(bound);
+
+    /// <summary>Its parts from the innermost to the whole, each with what it gives in this frame.</summary>
+    public IEnumerable<FormulaStep> Steps(Frame frame) => Explaining.Steps(bound, Text, frame);
+
     /// <summary>The value in this frame. Never throws: what cannot be computed is an error value with its reason.</summary>
     public Value Evaluate(Frame frame) => evaluator(frame);
 

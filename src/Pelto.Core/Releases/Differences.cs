@@ -108,6 +108,8 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (old.Least != now.Least || old.Greatest != now.Greatest) yield return ($"{now.Label} takes {Range(now)}.", StaysAsIs + " They are checked when their record is next saved.");
         if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", StaysAsIs);
         if (old.ClearsWithTarget != now.ClearsWithTarget) yield return (now.ClearsWithTarget ? $"{now.Label} becomes empty when what it points to is deleted." : $"What {now.Label} points to cannot be deleted any more as long as it does.", "The database sees to it.");
+        if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Live ? "Everywhere at once: it is worked out when it is read." : now.Formula is null ? "Values on file stay as they are." : "When a record is saved; what is stored now is filled again in the background, which can be undone.");
+        if (old.Live != now.Live && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? "Nothing is stored any more; the column stays until the field is removed." : "Records on file get their value in the background, which can be undone.");
         if (old.Path != now.Path) yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
         if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage) yield return (now.Offers is null ? $"{now.Label} offers everything that it can point to." : $"{now.Label} offers only what keeps to {now.Offers}.", StaysAsIs + " They are checked when they, or what the condition reads, change.");
         if (!SiteDefinition.Same(old.Finds, now.Finds)) yield return (now.Finds is null ? $"Where {now.Label} is chosen, only number and name are shown." : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.", "Texts among them are found by as well, once the index is made.");
@@ -147,6 +149,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
     private string EffectOfNew(Field field)
     {
         var type = field.Part.RecordType;
+        if (field.Formula is { } formula) return field.IsLive ? $"Worked out whenever it is read, by {formula.Text}. It is right for all {type.Plural.ToLowerInvariant()} on file at once; nothing is stored." : $"Filled when a record is saved, by {formula.Text}. Records on file get their value in the background, which can be undone.";
         var fills = field.Definition!.FillExisting && !string.IsNullOrWhiteSpace(field.Content.StartingValue);
         var known = facts.Records.TryGetValue(type.Code, out var records) ? $"The {Numbers.Format(records)} {type.Plural.ToLowerInvariant()} on file" : "Records on file";
         var start = string.IsNullOrWhiteSpace(field.Content.StartingValue) ? "new ones begin empty" : $"new ones begin with {Shown(field, field.Content.StartingValue)}";

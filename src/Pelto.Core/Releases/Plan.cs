@@ -23,6 +23,9 @@ public sealed record PlannedJob(string Work, string Field, string? From, string?
     /// <summary>Gives records back what was saved when the field was removed.</summary>
     public const string ReadBack = "read_back";
 
+    /// <summary>Stores anew what a formula gives.</summary>
+    public const string Refill = "refill";
+
     /// <summary>Gives records that hold one choice another.</summary>
     public const string MergeChoice = "merge";
 }

@@ -31,6 +31,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
 
         foreach (var removed in draft.Site.Removed) Remove(removed);
         PlanFinding();
+        PlanRefills();
         foreach (var gone in live.Site.Fields.Where(old => draft.Site.Find(old.Id) is null && draft.Site.Removed.All(removed => removed.Id != old.Id))) changes.AddRange(differences.TakenOff(gone));
         foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null)) problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
         changes.AddRange(differences.OfLists());
@@ -168,6 +169,23 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         before.Add(new CarryValues(from, to));
         after.Insert(0, new FinishCarrying(from, to));
     }
+
+    // What is stored follows its formula when that changes, or anything that it is worked out from.
+    private void PlanRefills()
+    {
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null }))
+            if (Inputs(field, []).Any(IsNewlyFilled)) jobs.Add(new(PlannedJob.Refill, field.Id, null, null, $"Stores in {field.Label} what its formula gives, where that is something else."));
+    }
+
+    private static HashSet<Field> Inputs(Field field, HashSet<Field> known)
+    {
+        if (known.Add(field) && field.Formula is { } formula)
+            foreach (var read in formula.Reads.Concat(formula.Reaches)) Inputs(read, known);
+        return known;
+    }
+
+    private bool IsNewlyFilled(Field field) => field.IsAdded && field.Formula is not null
+        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || (old.IsLive && field.IsStored) || old.Kind != field.Kind);
 
     private void PlanJobs(Field field, FieldDefinition definition, FieldDefinition? old)
     {

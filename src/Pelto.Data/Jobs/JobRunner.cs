@@ -12,7 +12,7 @@ using Pelto.Data.Storage;
 namespace Pelto.Data.Jobs;
 
 /// <summary>Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so that a job can be stopped, undone, or cut off at any moment.</summary>
-public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, ILogger<JobRunner> log)
+public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, TimeProvider clock, ILogger<JobRunner> log)
 {
     private const long RunnerLock = 7_301_004;
     private const int Patience = 50;
@@ -22,6 +22,26 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context.Jobs.AsNoTracking().OrderByDescending(job => job.StartedAt).Take(200).ToListAsync(cancel);
+    }
+
+    /// <summary>Begins to store anew what a kept field's formula gives; nothing when that is under way already.</summary>
+    public async Task RefillAsync(Field field, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators fill fields again.");
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        if (await context.Jobs.AnyAsync(job => job.Field == field.Id && job.Work == PlannedJob.Refill && job.State == JobState.Running, cancel)) return;
+        context.Jobs.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            Work = PlannedJob.Refill,
+            Field = field.Id,
+            Says = $"Stores in {field.Label} what its formula gives, where that is something else.",
+            Release = catalogues.Live.Release,
+            StartedBy = viewer.Name,
+            StartedAt = clock.GetUtcNow(),
+            State = JobState.Running,
+        });
+        await context.SaveChangesAsync(cancel);
     }
 
     /// <summary>Stops a job at its next batch; false when it has ended.</summary>
@@ -65,7 +85,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         try
         {
-            if (catalogues.Live.FindField(job.Field) is not { IsAdded: true } field) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
+            if (catalogues.Live.FindField(job.Field) is not { IsAdded: true, IsStored: true } field || (job.Work == PlannedJob.Refill && field.Formula is null)) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
             else if (job.State == JobState.Undoing) await UndoAsync(job, field, cancel);
             else await WorkAsync(job, field, cancel);
         }
@@ -85,6 +105,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
+            PlannedJob.Refill => new RefillWork(field),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.CountAsync(connection, cancel));
@@ -139,6 +160,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
+            PlannedJob.Refill => new RefillWork(field),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         while (true)

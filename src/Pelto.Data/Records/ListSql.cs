@@ -87,7 +87,7 @@ internal sealed class ListSql
         if (filter.Field.Part is not { IsLines: true } lines) return Compared(filter);
         ofLines = new((FormulaNames)names.At(filter.Field, new QueryRow("x", "xa")));
         var condition = Compared(filter);
-        var beside = lines.KeptFields.Any() ? $" JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
+        var beside = filter.Field.IsAdded && lines.KeptFields.Any() ? $" {(filter.Field.IsLive ? "LEFT " : "")}JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
         return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{ofLines?.Sql} WHERE x.parent = h.id AND {condition})";
     }
 

@@ -12,7 +12,8 @@ namespace Pelto.Data.Records;
 /// <param name="connection">Where.</param>
 /// <param name="transaction">The save's, or null.</param>
 /// <param name="clock">What the clock says.</param>
-internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? transaction, Clock clock)
+/// <param name="also">Fields of other records that are read besides those that the type's own formulas read.</param>
+internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? transaction, Clock clock, IEnumerable<Field>? also = null)
 {
     // A way through more links than anybody writes.
     private const int MostSteps = 12;
@@ -52,7 +53,7 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     private async Task ReadAsync(RecordType of, RecordType type, long[] ids, CancellationToken cancel)
     {
         foreach (var id in ids) known[(type, id)] = null;
-        var fields = of.Reaches.Where(field => field.Part == type.Header).ToList();
+        var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == type.Header).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         command.Parameters.Add(new() { Value = ids });
         var live = new LiveJoins(new(new QueryRow(), command.Add) { Clock = clock });

@@ -14,6 +14,8 @@ internal static class Interface
         api.MapRecords();
         api.MapEntries();
         api.MapSetUp();
+        api.MapPost("formulas/try", FormulasInterface.TryAsync);
+        api.MapGet("formulas/functions", FormulasInterface.Functions);
         app.Map(Root + "/{**rest}", static (string? rest) => Problems.NotFound($"There is nothing at {Root}/{rest}. {Root}/openapi.json describes what there is."));
     }
 }

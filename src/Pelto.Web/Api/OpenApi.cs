@@ -26,6 +26,7 @@ internal static class OpenApi
         }
 
         AddFiles(paths);
+        AddFormulas(paths);
         if (viewer.MaySetUp) AddSetUp(paths);
         schemas["problem"] = ProblemSchema();
         return new()
@@ -41,6 +42,40 @@ internal static class OpenApi
                 ["schemas"] = schemas,
             },
         };
+    }
+
+    private static void AddFormulas(JsonObject paths)
+    {
+        JsonObject Text(string about) => new() { ["type"] = "string", ["description"] = about };
+        var attempt = Operation("Tries a formula on a record, on values that are sent, or on nothing but itself. Nothing is saved.", Answered("What it gives, or what is wrong with it, at its place. kind is the type of the value, such as number, text, yes_no, date.", new JsonObject
+        {
+            ["type"] = "object",
+            ["required"] = new JsonArray("kind", "value", "problems"),
+            ["properties"] = new JsonObject
+            {
+                ["kind"] = new JsonObject { ["type"] = new JsonArray("string", "null") },
+                ["value"] = new JsonObject(),
+                ["problems"] = new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["type"] = "object", ["properties"] = new JsonObject { ["from"] = new JsonObject { ["type"] = "integer" }, ["length"] = new JsonObject { ["type"] = "integer" }, ["message"] = new JsonObject { ["type"] = "string" } } } },
+                ["error"] = new JsonObject { ["type"] = new JsonArray("string", "null") },
+                ["sql"] = new JsonObject { ["type"] = new JsonArray("string", "null") },
+            },
+        }), refusals: true);
+        attempt["requestBody"] = new JsonObject { ["required"] = true, ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = new JsonObject
+        {
+            ["type"] = "object",
+            ["required"] = new JsonArray("text"),
+            ["properties"] = new JsonObject
+            {
+                ["text"] = new JsonObject { ["type"] = "string", ["maxLength"] = FormulasInterface.LongestText },
+                ["recordType"] = Text("What the formula is about; without it, only values and functions stand."),
+                ["recordId"] = new JsonObject { ["type"] = "integer" },
+                ["part"] = Text("header, or the code of lines: then it is about the first of them."),
+                ["values"] = new JsonObject { ["type"] = "object" },
+                ["lines"] = new JsonObject { ["type"] = "object" },
+            },
+        } } } };
+        paths["/formulas/try"] = new JsonObject { ["post"] = attempt };
+        paths["/formulas/functions"] = new JsonObject { ["get"] = Operation("Lists the functions of the formula language.", Answered("The functions.", new JsonObject { ["type"] = "object" })) };
     }
 
     private static void AddPaths(JsonObject paths, RecordType type, Viewer viewer)

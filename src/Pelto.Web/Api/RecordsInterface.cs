@@ -157,17 +157,22 @@ internal static class RecordsInterface
     {
         try
         {
-            var node = await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel);
-            await ResolveAsync(node, type, request, lists, cancel);
-            using var json = JsonDocument.Parse(node?.ToJsonString() ?? "null");
-            var refusals = new List<(string Pointer, string Sentence)>();
-            var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
-            return (changes, refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals));
+            return await ChangesAsync(await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel), type, request, lists, cancel);
         }
         catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {
             return (new(), Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}"));
         }
+    }
+
+    /// <summary>Reads the changes that JSON asks for.</summary>
+    public static async Task<(RecordChanges Changes, IResult? Refusal)> ChangesAsync(JsonNode? node, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    {
+        await ResolveAsync(node, type, request, lists, cancel);
+        using var json = JsonDocument.Parse(node?.ToJsonString() ?? "null");
+        var refusals = new List<(string Pointer, string Sentence)>();
+        var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
+        return (changes, refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals));
     }
 
     // Links may be sent as what people call the target: "customer": "P-0177".
@@ -230,5 +235,6 @@ internal static class RecordsInterface
     /// <summary>The answer where there is no such record type.</summary>
     public static IResult NoType(string type) => Problems.NotFound($"There is no record type “{type}”.");
 
-    private static IResult NoRecord(RecordType type, long id) => Problems.NotFound($"There is no {type.Label.ToLowerInvariant()} with the id {id}.");
+    /// <summary>The answer where there is no such record.</summary>
+    public static IResult NoRecord(RecordType type, long id) => Problems.NotFound($"There is no {type.Label.ToLowerInvariant()} with the id {id}.");
 }

@@ -40,6 +40,15 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
             field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.",
         };
         if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
+        if (field is { Formula: null, Content: Core.Releases.FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
+        if (field.Formula is { } formula) return
+        [
+            field.IsLive ? "It is worked out whenever it is read: nothing is stored, nothing grows old." : "It is stored when its record is saved, as it comes out then; what is on file now is filled in the background, which can be undone.",
+            $"Nobody types it. On the screen it follows as people type{(formula.Reaches.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.Reaches.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
+            field.Part.IsLines ? $"Lists of {many} filter by it." : field.Kind.IsOrdered ? $"Lists of {many} show it, sort by it and filter by it{(field.IsLive ? ", worked out in the database" : "")}." : $"Lists of {many} show it and filter by it.",
+            formula.Reaches.Concat(formula.Reads).Any(read => read.Part.RecordType != type) ? "Who may not see what it reads does not see it either." : $"Everyone who sees {many} sees it.",
+            $"Programs read it as {field.Code}.",
+        ];
         if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
         if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
         said.Add($"Everyone who sees {many} sees it; who may change them fills it.");
@@ -58,7 +67,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         // Asked on every pause in typing: of very many values, a part tells enough. The plan looks at all of them.
         const int Most = 50_000;
         var type = live.Part.RecordType.Code;
-        if (live.IsSeen || draft.IsSeen) return null;
+        if (!live.IsStored || !draft.IsStored) return null;
         if (live.Columns[0].Name != draft.Columns[0].Name)
         {
             var (converts, fails, examples) = await facts.PreviewAsync(live, draft, Most, cancel);
@@ -147,7 +156,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !ids.Contains(field.Id)))
         {
             var read = new[] { (field.Formula, "is computed from it"), (field.Rules.RequiredWhen, "is needed by it"), (field.Rules.Check, "is checked by it") }
-                .Where(pair => pair.Item1?.Reads.Any(other => ids.Contains(other.Id)) == true).Select(pair => pair.Item2);
+                .Where(pair => pair.Item1?.Reads.Concat(pair.Item1.Reaches).Any(other => ids.Contains(other.Id)) == true).Select(pair => pair.Item2);
             uses.AddRange(read.Select(how => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} {how}."));
         }
 

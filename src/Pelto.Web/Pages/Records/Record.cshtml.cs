@@ -106,7 +106,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (await RunAsync(type, id, cancel) is not { } run) return NotFound();
         var values = new Dictionary<string, object>();
-        foreach (var field in run.Type.FillOrder.Concat(run.Type.Parts.SelectMany(part => part.SeenFields)))
+        foreach (var field in run.Type.FillOrder.Concat(run.Type.Parts.SelectMany(part => part.SeenFields)).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read))
         {
             var lines = (field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => (Key: (string?)line.Key, Value: line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])]).ToList();
             var targets = field.Target is null ? null : await lists.TargetsAsync(field.Target, [.. lines.Where(line => line.Value.Type == ValueForm.Link).Select(line => line.Value.Target).Distinct()], request.Viewer, cancel);

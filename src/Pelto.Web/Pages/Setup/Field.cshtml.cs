@@ -2,19 +2,21 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;
+using Pelto.Data.Jobs;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a field, with a real record beside it.</summary>
-public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder, OfferProofs offers) : PageModel
+public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder, OfferProofs offers, FormulaProofs formulaProofs, JobRunner runner, JobService jobs) : PageModel
 {
     private Draft draft = default!;
     private Catalogue catalogue = default!;
@@ -111,7 +113,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         {
             if (PartOf(Input.Part) is not { } part || catalogue.Find(Input.Target) is not { } target) yield break;
             foreach (var own in part.RecordType.Header.Fields.Where(own => own.Target is not null && own.Id != fieldId))
-                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target)) yield return $"{theirs.Code} = {Core.Formulas.Formula.RecordName}.{own.Code}";
+                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target)) yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
             if (target.Document is { } document) yield return $"{document.Status.Code} = \"{document.Description.Open}\"";
         }
     }
@@ -124,6 +126,38 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>What can be seen through one link of the part.</summary>
     public IEnumerable<(string Path, string Label)> PathChoices => PartOf(Input.Part)?.Fields.Where(link => link is { Target: not null, IsSeen: false })
         .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && far.Kind is not (FileKind or SecretKind)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];
+
+    /// <summary>The first thing that is wrong in the formula, at its place.</summary>
+    public FormulaProblem? FormulaProblem { get; private set; }
+
+    /// <summary>What the formula does, in words; null while it makes no sense.</summary>
+    public string? FormulaSentence { get; private set; }
+
+    /// <summary>What the formula does to the records on file.</summary>
+    public FormulaProof? FormulaProof { get; private set; }
+
+    /// <summary>The parts of the formula at work on the record that is shown.</summary>
+    public IReadOnlyList<FormulaStep> FormulaSteps { get; private set; } = [];
+
+    /// <summary>The field as it would be.</summary>
+    public Field? ProvedField { get; private set; }
+
+    /// <summary>True for a live field in which is stored what a formula gives.</summary>
+    public bool IsKeptComputed { get; private set; }
+
+    /// <summary>How many stored values are not what the formula gives now; null when that takes too long to tell.</summary>
+    public long? Stale { get; private set; }
+
+    /// <summary>A value of any type, as people read it.</summary>
+    public string Written(Value value) => value.Type switch
+    {
+        ValueForm.Number => Numbers.Format(Numbers.Shortest(Numbers.Round(value.Number, 6)), locale: Locale),
+        ValueForm.Date => Times.Format(value.Date, Locale),
+        ValueForm.Time => Times.Format(value.Time, Locale),
+        ValueForm.Link => "a record",
+        ValueForm.Text => value.Text.Length > 60 ? value.Text[..60] + "…" : value.Text,
+        _ => value.ToString(),
+    };
 
     /// <summary>What the link would offer on real records.</summary>
     public IReadOnlyList<OfferProof> Offered { get; private set; } = [];
@@ -204,6 +238,18 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         return Partial("Setup/_TryAnswer", this);
     }
 
+    /// <summary>The names that can stand where somebody is typing in a formula.</summary>
+    public async Task<IActionResult> OnPostNamesAsync(string id, [FromForm] FieldInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
+    {
+        await LoadAsync(id, null);
+        Input = input;
+        if (PartOf(input.Part) is not { } part) return NotFound();
+        var (from, found) = of == nameof(FieldInput.Offers)
+            ? catalogue.Find(input.Target) is { } target ? Completions.Of(text ?? "", at, target.Header, part) : (0, [])
+            : Completions.Of(text ?? "", at, part);
+        return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
+    }
+
     /// <summary>Says what real values need: those that were pasted, or those on file.</summary>
     public async Task<IActionResult> OnPostFactsAsync(string id, [FromForm] FieldInput input, [FromForm] string? pasted, [FromForm] bool onFile)
     {
@@ -233,6 +279,15 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     /// <summary>Takes a field that nobody has yet out of the draft.</summary>
     public Task<IActionResult> OnPostTakeOutAsync(string id) => ChangeAsync(id, (site, _) => site.Without(id), "Took out", "/setup/draft");
+
+    /// <summary>Stores anew what the formula gives, in the background.</summary>
+    public async Task<IActionResult> OnPostRefillAsync(string id)
+    {
+        if (request.Catalogue.FindField(id) is not { IsStored: true, IsAdded: true, Formula: not null } live) return NotFound();
+        await runner.RefillAsync(live, request.Viewer);
+        jobs.Wake();
+        return Redirect("/setup/jobs");
+    }
 
     /// <summary>Retires the field: it leaves all screens and keeps its data.</summary>
     public Task<IActionResult> OnPostRetireAsync(string id) => ChangeAsync(id, (site, field) => site.With(field with { Retired = true }), "Retired", "/setup/draft");
@@ -290,6 +345,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         if (IsNew) return;
         History = await effects.HistoryAsync(fieldId);
         if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
+        if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept) (IsKeptComputed, Stale) = (true, await formulaProofs.CountStaleAsync(kept, HttpContext.RequestAborted));
         EarlierKinds = await effects.EarlierKindsAsync(Live);
         Uses = FieldEffects.UsesOf(catalogue, Known);
     }
@@ -306,12 +362,35 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         var site = draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)).Settled(request.Catalogue.Site);
         var proved = catalogues.Build(site);
         problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
+        ReadFormula(proved, definition);
 
         // Before somebody asks, what is only not filled in yet is no mistake.
-        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0) && !(problem.Property == "path" && Input.Path.Length == 0))];
+        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0) && !(problem.Property == "path" && Input.Path.Length == 0) && !(problem.Property == "formula" && Input.Formula.Length == 0))];
         if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
         await TrySampleAsync(proved.FindField(fieldId));
         await ShowAsync(proved, problems);
+    }
+
+    private void ReadFormula(Catalogue proved, FieldDefinition definition)
+    {
+        if (definition.Formula is not { } text || proved.Find(definition.RecordType)?.FindPart(definition.Part) is not { } part) return;
+        var found = new List<FormulaProblem>();
+        FormulaSentence = Formula.Bind(text, part, found)?.Sentence;
+
+        // Inputs keep the spaces before it, which the definition does not.
+        var before = Input.Formula.Length - Input.Formula.TrimStart().Length;
+        FormulaProblem = found.Count == 0 ? null : found[0] with { At = found[0].At with { From = found[0].At.From + before } };
+    }
+
+    // While what is defined is sound: on the record that is shown step by step, and on all records by count.
+    private async Task ProveFormulaAsync(Field field, RecordState shown)
+    {
+        if (field.Formula is not { } formula) return;
+        ProvedField = field;
+        var line = field.Part.IsLines ? shown.LinesOf(field.Part).FirstOrDefault() : null;
+        if (!field.Part.IsLines || line is not null) FormulaSteps = [.. formula.Steps(shown.FrameAt(line))];
+        var live = request.Catalogue.FindField(field.Id);
+        FormulaProof = await formulaProofs.OfAsync(field, live?.Kind.Holds == field.Kind.Holds ? live : null, request.Viewer, HttpContext.RequestAborted);
     }
 
     private async Task TrySampleAsync(Field? field)
@@ -350,6 +429,8 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         if (record is not null) CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";
         await SeeAsync(shown);
+        await ProveFormulaAsync(field, shown);
+        Shorten(shown);
         var form = await forms.OfAsync(shown);
         if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, CopyTo, request.Viewer, HttpContext.RequestAborted);
         Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
@@ -390,7 +471,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         foreach (var part in shown.Type.LineParts)
         {
             var from = record.Type.FindPart(part.Code)!;
-            foreach (var line in record.LinesOf(from).Take(3))
+            foreach (var line in record.LinesOf(from))
             {
                 var values = new Value[part.Fields.Count];
                 Copy(from, line.Values, part, values);
@@ -399,9 +480,15 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         }
     }
 
+    // Beside the definition there is room for few lines; what is worked out over all of them is by now.
+    private static void Shorten(RecordState shown)
+    {
+        foreach (var lines in shown.Lines.Where(lines => lines.Count > 3)) lines.RemoveRange(3, lines.Count - 3);
+    }
+
     private static void Copy(Part from, Value[] values, Part to, Value[] into)
     {
-        foreach (var field in to.Fields.Where(field => !field.IsSeen))
+        foreach (var field in to.Fields.Where(field => field.IsStored))
         {
             if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
             into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;

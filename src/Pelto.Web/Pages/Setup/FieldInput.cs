@@ -109,6 +109,15 @@ public sealed class FieldInput
     /// <summary>For links: codes of what stands beside number and name, with commas between.</summary>
     public string Finds { get; set => field = value ?? ""; } = "";
 
+    /// <summary>True when a formula fills it, rather than people.</summary>
+    public bool Computed { get; set; }
+
+    /// <summary>What fills it; kept while people fill it, so that nothing typed is lost.</summary>
+    public string Formula { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Whether it is worked out whenever it is read.</summary>
+    public bool Live { get; set; } = true;
+
     /// <summary>What new records begin with.</summary>
     public string StartingValue { get; set => field = value ?? ""; } = "";
 
@@ -184,6 +193,9 @@ public sealed class FieldInput
         Offers = field.Offers ?? "",
         OffersMessage = field.OffersMessage ?? "",
         Finds = string.Join(", ", field.Finds ?? []),
+        Computed = field.Formula is { Length: > 0 },
+        Formula = field.Formula ?? "",
+        Live = field.Live || field.Formula is not { Length: > 0 },
         StartingValue = field.StartingValue ?? "",
         FillExisting = field.FillExisting,
         Required = field.Required,
@@ -213,6 +225,9 @@ public sealed class FieldInput
         var isLink = Kind is "link" or "links";
         var isSeen = Kind == FieldKinds.Seen;
         var isChoice = Kind is "choice" or "choices";
+        var isComputed = Computed && !isSeen && !isLink && Kind is not ("choices" or "file" or "image" or "secret");
+        if (isComputed && string.IsNullOrWhiteSpace(Formula)) problems.Add(new(id, "formula", "Write the formula that fills it."));
+        var isTyped = !isSeen && !isComputed;
         return known with
         {
             RecordType = part[0],
@@ -242,17 +257,19 @@ public sealed class FieldInput
             Offers = isLink ? OrNull(Offers) : null,
             OffersMessage = isLink ? OrNull(OffersMessage) : null,
             Finds = isLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
-            StartingValue = isLink || isSeen ? null : OrNull(StartingValue),
-            FillExisting = !isLink && !isSeen && FillExisting && StartingValue.Trim().Length > 0,
-            Required = !isSeen && Required,
-            RequiredWhen = isSeen ? null : OrNull(RequiredWhen),
-            Least = OrNull(Least),
-            Greatest = OrNull(Greatest),
-            Pattern = OrNull(Pattern),
-            PatternMessage = OrNull(PatternMessage),
-            Unique = !isSeen && Unique,
-            Check = isSeen ? null : OrNull(Check),
-            CheckMessage = OrNull(CheckMessage),
+            Formula = isComputed ? OrNull(Formula) : null,
+            Live = isComputed && Live,
+            StartingValue = isLink || !isTyped ? null : OrNull(StartingValue),
+            FillExisting = !isLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
+            Required = isTyped && Required,
+            RequiredWhen = isTyped ? OrNull(RequiredWhen) : null,
+            Least = isTyped ? OrNull(Least) : null,
+            Greatest = isTyped ? OrNull(Greatest) : null,
+            Pattern = isTyped ? OrNull(Pattern) : null,
+            PatternMessage = isTyped ? OrNull(PatternMessage) : null,
+            Unique = isTyped && Unique,
+            Check = isTyped ? OrNull(Check) : null,
+            CheckMessage = isTyped ? OrNull(CheckMessage) : null,
         };
 
         int? Number(string text, string property, string what)

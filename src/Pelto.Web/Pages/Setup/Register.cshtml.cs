@@ -13,6 +13,9 @@ public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string
     /// <summary>Stands for what is seen through a link and kept nowhere.</summary>
     public const long Seen = -1;
 
+    /// <summary>Stands for a count where a field is worked out when it is read.</summary>
+    public const long Live = -2;
+
     /// <summary>How many of a hundred rows hold a value.</summary>
     public string Share => Rows == 0 ? "0 %" : Filled > 0 && Filled * 100 < Rows ? "under 1 %" : $"{Numbers.Format(Filled * 100 / Rows)} %";
 }
@@ -45,7 +48,7 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
             foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
             {
                 if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part);
-                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : await facts.CountFilledAsync(field), count));
+                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : await facts.CountFilledAsync(field), count));
             }
 
             types.Add(new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release)));

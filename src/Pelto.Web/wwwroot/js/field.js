@@ -7,8 +7,11 @@ const showSizes = () => {
   form.querySelectorAll('[data-kinds]').forEach(size => {
     size.hidden = !size.dataset.kinds.split(' ').includes(kind) || ('ofOwn' in size.dataset && Boolean(shared));
   });
+  const mayCompute = !form.querySelector('[data-computed]').closest('.step').dataset.notKinds.split(' ').includes(kind);
+  const computed = mayCompute && form.querySelector('[name=Computed]:checked')?.value === 'true';
+  form.querySelector('[data-computed]').hidden = !computed;
   form.querySelectorAll('[data-not-kinds]').forEach(step => {
-    step.hidden = step.dataset.notKinds.split(' ').includes(kind);
+    step.hidden = step.dataset.notKinds.split(' ').includes(kind) || ('typed' in step.dataset && computed);
   });
 };
 

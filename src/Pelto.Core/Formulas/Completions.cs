@@ -1,0 +1,65 @@
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>Something that can stand where somebody is typing in a formula.</summary>
+/// <param name="Text">What is put in.</param>
+/// <param name="Label">What people call it.</param>
+/// <param name="About">Its kind, or what the function does.</param>
+/// <param name="GoesOn">True when a point and a field follow: a link, or lines.</param>
+public sealed record Completion(string Text, string Label, string About, bool GoesOn = false);
+
+/// <summary>What can stand where somebody is typing: fields, ways through links, lines, functions.</summary>
+public static class Completions
+{
+    private const int Most = 40;
+
+    /// <summary>The names that fit what was typed up to a place, and where the name begins that they take the place of.</summary>
+    /// <param name="text">The formula so far.</param>
+    /// <param name="at">Where the cursor stands.</param>
+    /// <param name="part">Where names are looked up.</param>
+    /// <param name="atHand">For the condition of a link: the part in which the link stands.</param>
+    public static (int From, IReadOnlyList<Completion> Found) Of(string text, int at, Part part, Part? atHand = null)
+    {
+        at = Math.Clamp(at, 0, text.Length);
+        if (text[..at].Count(static c => c == '"') % 2 == 1) return (at, []);
+        var from = at;
+        while (from > 0 && (char.IsLetterOrDigit(text[from - 1]) || text[from - 1] is '_' or '.')) from--;
+        var path = text[from..at].Split('.');
+        var typed = path[^1];
+        var found = path.Length == 1 ? Begin(part, atHand, typed.Length > 0) : After([.. path[..^1]], part, atHand);
+        var fitting = found.Where(one => Fits(one, typed)).OrderByDescending(one => one.Text.StartsWith(typed, StringComparison.OrdinalIgnoreCase)).Take(Most);
+        return (at - typed.Length, [.. fitting]);
+    }
+
+    private static bool Fits(Completion one, string typed) =>
+        one.Text.Contains(typed, StringComparison.OrdinalIgnoreCase) || one.Label.Split(' ').Any(word => word.StartsWith(typed, StringComparison.OrdinalIgnoreCase));
+
+    private static IEnumerable<Completion> Begin(Part part, Part? atHand, bool withFunctions)
+    {
+        if (atHand is not null) yield return new(Binder.RecordName, $"The {atHand.RecordType.Label.ToLowerInvariant()} at hand", "record", GoesOn: true);
+        if (atHand is { IsLines: true }) yield return new(Binder.LineName, "The line at hand", "line", GoesOn: true);
+        foreach (var field in Readable(part)) yield return Named(field);
+        if (part.IsLines) foreach (var field in Readable(part.RecordType.Header).Where(field => part.Find(field.Code) is null)) yield return Named(field);
+        foreach (var lines in part.RecordType.LineParts) yield return new(lines.Code, lines.Plural, "all lines", GoesOn: true);
+        if (!withFunctions) yield break;
+        foreach (var function in Functions.ByName.Values) yield return new($"{function.Name}(", function.Signature, function.Summary);
+    }
+
+    private static IEnumerable<Completion> After(List<string> path, Part part, Part? atHand)
+    {
+        var at = path[0] switch
+        {
+            Binder.RecordName when atHand is not null => atHand.RecordType.Header,
+            Binder.LineName when atHand is { IsLines: true } => atHand,
+            var first when part.RecordType.LineParts.FirstOrDefault(lines => lines.Code == first) is { } lines => lines,
+            var first => (part.Find(first) ?? part.RecordType.Header.Find(first))?.Target?.Header,
+        };
+        foreach (var step in path.Skip(1)) at = at?.Find(step)?.Target?.Header;
+        return at is null ? [] : Readable(at).Select(Named);
+    }
+
+    private static IEnumerable<Field> Readable(Part part) => part.Fields.Where(static field => field is { IsSeen: false, Kind: not (Values.LinksKind or Values.SecretKind) });
+
+    private static Completion Named(Field field) => new(field.Code, field.Label, field.KindInWords, GoesOn: field.Target is not null);
+}

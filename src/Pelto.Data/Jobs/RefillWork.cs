@@ -1,0 +1,70 @@
+using System.Text.Json;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Jobs;
+
+/// <summary>Stores anew what a formula gives, where something else is stored: worked out in the database, a batch at a time.</summary>
+internal sealed class RefillWork(Field field) : JobWork(field)
+{
+    public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand { Connection = connection, CommandTimeout = 0 };
+        command.CommandText = FormulaProofs.StaleSql(Field, command);
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    // Two statements: what is worked out is worked out from records that nobody is saving by then. Those that somebody is saving just now are passed over, and come out right by that save.
+    public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
+    {
+        var lines = Field.Part.IsLines ? $" JOIN {Host} l ON l.parent = h.id" : "";
+        var row = Field.Part.IsLines ? "l" : "h";
+        var held = new List<long>();
+        await using (var hold = Command(transaction.Connection!, transaction, $"SELECT {row}.id FROM {Sql.Base(Field.Part.RecordType.Header)} h{lines} WHERE {row}.id > $1 ORDER BY {row}.id LIMIT {Size} FOR NO KEY UPDATE OF h SKIP LOCKED", P(reached)))
+        await using (var reader = await hold.ExecuteReaderAsync(cancel))
+            while (await reader.ReadAsync(cancel)) held.Add(reader.GetInt64(0));
+        if (held.Count == 0) return new(reached, 0, []);
+
+        await using var command = new NpgsqlCommand { Connection = transaction.Connection, Transaction = transaction, CommandTimeout = 0 };
+        command.Parameters.Add(P(held.ToArray()));
+        var rows = new FormulaRows(Field, command, Clock.Utc);
+        var names = Columns.Quoted(Field).ToList();
+        var values = rows.Values.Select((value, i) => $"{value} AS v{i}").Concat(names.Select((name, i) => $"{rows.Beside}.{name} AS b{i}")).ToList();
+        string All(string prefix, string suffix = "") => string.Join(", ", names.Select((_, i) => $"{prefix}{i}{suffix}"));
+        command.CommandText =
+            $"""
+            WITH given AS MATERIALIZED (SELECT {rows.Row}.id, {string.Join(", ", values)} FROM {rows.From(withKept: true)} WHERE {rows.Row}.id = ANY($1)),
+            differ AS (SELECT * FROM given WHERE ({All("v")}) IS DISTINCT FROM ({All("b")})),
+            done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {All("v")} FROM differ ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}))
+            SELECT id, jsonb_build_array({All("b", "::text")}, {All("v", "::text")})::text FROM differ ORDER BY id
+            """;
+        var (ids, befores) = (new List<long>(), new List<string>());
+        await using (var reader = await command.ExecuteReaderAsync(cancel))
+        {
+            while (await reader.ReadAsync(cancel))
+            {
+                ids.Add(reader.GetInt64(0));
+                befores.Add(reader.GetString(1));
+            }
+        }
+
+        return new(held[^1], held.Count, [.. ids], [.. befores]);
+    }
+
+    // What was stored comes back where what the job stored still stands.
+    public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
+    {
+        var pairs = befores!.Select(before => JsonSerializer.Deserialize<string?[]>(before)!).ToList();
+        var count = Field.Columns.Count;
+        var sets = Field.Columns.Select((column, i) => $"{Sql.Name(column.Name)} = u.b{i}::{column.Type.SqlType()}");
+        var stands = Field.Columns.Select((column, i) => $"t.{Sql.Name(column.Name)}::text IS NOT DISTINCT FROM u.v{i}");
+        var columns = Enumerable.Range(0, count).Select(i => $"b{i}").Concat(Enumerable.Range(0, count).Select(i => $"v{i}"));
+        await using var command = Command(transaction.Connection!, transaction,
+            $"UPDATE {Table} t SET {string.Join(", ", sets)} FROM unnest($1::bigint[], {string.Join(", ", Enumerable.Range(2, 2 * count).Select(i => RecordLists.Inv($"${i}::text[]")))}) AS u(id, {string.Join(", ", columns)}) WHERE t.id = u.id AND {string.Join(" AND ", stands)}",
+            Enumerable.Range(0, 2 * count).Select(i => Columns.Parameter(Core.Values.ColumnType.TextArray, pairs.Select(pair => pair[i]).ToArray())).Prepend(P(ids)));
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

@@ -1,0 +1,54 @@
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>The rows over which the formula of a field is worked out in the database: <c>h</c> the records, <c>l</c> their lines for a field of lines; <c>a</c> and <c>la</c> what is added beside each.</summary>
+internal sealed class FormulaRows
+{
+    private readonly Field filled;
+    private readonly QueryRow header = new();
+    private readonly QueryRow line = new("l", "la");
+
+    /// <summary>Begins.</summary>
+    /// <param name="field">The field.</param>
+    /// <param name="command">Takes the parameters.</param>
+    /// <param name="clock">What the clock says.</param>
+    public FormulaRows(Field field, NpgsqlCommand command, Clock clock)
+    {
+        filled = field;
+        Names = new(header, command.Add, field.Part.IsLines ? line : null) { Clock = clock };
+        Given = Formula.ToSql(field, Names);
+    }
+
+    /// <summary>How formulas are named over these rows.</summary>
+    public FormulaNames Names { get; }
+
+    /// <summary>What the field's formula gives.</summary>
+    public SqlPart Given { get; }
+
+    /// <summary>The field's row: the record's, or the line's.</summary>
+    public string Row => filled.Part.IsLines ? "l" : "h";
+
+    /// <summary>What stands beside it.</summary>
+    public string Beside => filled.Part.IsLines ? "la" : "a";
+
+    /// <summary>What the formula gives, column by column, empty where it fails.</summary>
+    public IEnumerable<string> Values => new[] { Given.Text, Given.Unit }.Take(filled.Columns.Count).Select((text, at) => $"({Unfailing(Given, text!)})::{filled.Columns[at].Type.SqlType()}");
+
+    /// <summary>The rows, for behind FROM; once all columns have been asked for.</summary>
+    /// <param name="withKept">True to join what is added beside the field's row in any case.</param>
+    public string From(bool withKept)
+    {
+        var type = filled.Part.RecordType;
+        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !filled.Part.IsLines), "h", "a")}";
+        return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la")}" : records;
+    }
+
+    /// <summary>A part of a formula, empty where it fails.</summary>
+    public static string Unfailing(SqlPart part, string text) => part.Fails is { } fails ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
+
+    private static string Join(Part part, bool isNeeded, string row, string beside) => isNeeded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
+}
