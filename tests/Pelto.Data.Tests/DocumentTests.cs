@@ -1,7 +1,9 @@
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
+using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 using Xunit;
 
@@ -182,5 +184,29 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.item_stock s WHERE (on_hand < 0 AND parent > 2) OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move WHERE item = s.parent AND warehouse = s.warehouse)"));
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.lot l WHERE on_hand < 0 OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move WHERE lot = l.id)"));
         Assert.Equal("2024-12 2026-11", await site.ScalarAsync("SELECT concat_ws(' ', to_char(min(moved_on), 'YYYY-MM'), to_char(max(moved_on), 'YYYY-MM')) FROM erp.stock_move"));
+    }
+
+    [Fact(DisplayName = "Added fields are carried along the whole chain when their definition says so, of the header and of lines, and can be changed on the way; otherwise they stay")]
+    public async Task Added_fields_are_carried_along()
+    {
+        static FieldDefinition Both(string code, string part, bool along) => Site.Field(code, "text", part) with { CarriedAlong = along, AlsoOn = [new("delivery", part, false), new("sales_invoice", part, false)] };
+        foreach (var field in new[] { Both("wishes", "header", true), Both("gate", "header", false), Both("mark", "lines", true) })
+        {
+            var publishing = await site.PublishAsync(field);
+            Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        }
+
+        var order = await OrderAsync(2);
+        var changes = site.Changes("sales_order", ("wishes", Value.Of("3.1, two copies")), ("gate", Value.Of("north")));
+        changes.Lines[Orders.LineParts[0]] = [site.Line(order.Lines[0][0].Key, order.Lines[0][0].Id, ("mark", Value.Of("blue")))];
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(Orders, order.Id, changes, Site.Desk)).Result);
+        var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
+        Assert.Equal(("3.1, two copies", "(empty)", "blue"), (Get(delivery, "wishes").ToString(), Get(delivery, "gate").ToString(), Get(delivery, 0, "mark").ToString()));
+        await site.Store.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("wishes", Value.Of("3.2"))), Site.Administrator);
+        var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), delivery)).Outcome.State;
+        Assert.Equal(("3.2", "blue"), (Get(invoice, "wishes").ToString(), Get(invoice, 0, "mark").ToString()));
+
+        var alone = site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("alone", "text") with { CarriedAlong = true }] });
+        Assert.Contains(alone.Problems, problem => problem.Property == "carriedAlong");
     }
 }

@@ -33,6 +33,8 @@ const screens = {
   'new record of the site': '/records/plan/new',
   'register': '/setup/register',
   'field seen through a link': '/setup/fields/f-seen',
+  'field filled by a formula, live': '/setup/fields/f-room',
+  'field filled by a formula, kept': '/setup/fields/f-kept',
   'jobs': '/setup/jobs',
   'removed fields': '/setup/removed',
   'settings': '/account/settings',
@@ -53,6 +55,7 @@ test.beforeAll(async () => {
   const kinds = { long_text: {}, formatted_text: {}, money: { currencies: ['EUR', 'NOK'] }, percent: {}, quantity: { units: ['KGM', 'TNE'] }, time: {}, date_time: {}, choice: { choiceList: 'l-makes' }, choices: { choiceList: 'l-makes' }, file: {}, image: {}, web_address: {}, email: {}, phone: {}, identifier: { scheme: 'iban' }, secret: {}, links: { target: 'employee' } };
   for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });
   all.fields.push({ id: 'f-seen', recordType: 'item', code: 'their_city', label: 'Their city', kind: 'seen', path: 'vendor.city' });
+  all.fields.push({ id: 'f-room', recordType: 'sales_order', code: 'room', label: 'Room', kind: 'decimal', decimals: 2, formula: 'customer.credit_limit / (net_total - 100) * SUM(lines.quantity)', live: true }, { id: 'f-kept', recordType: 'sales_order', code: 'doubled', label: 'Doubled', kind: 'decimal', decimals: 2, formula: 'net_total * 2' });
   await api('setup/draft', { method: 'PUT', body: all });
   await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
   await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_links: [1, 2], k_money: { amount: 5, currency: 'NOK' } } } });

@@ -120,6 +120,13 @@ internal sealed class CatalogueBuilder
             parts.Add((part, definition.IdIn(place)));
         }
 
+        if (definition.CarriedAlong)
+        {
+            if (kind is SecretKind or FileKind) Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+            else if (definition.Formula is { Length: > 0 }) Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
+            else if (!parts.Exists(to => parts.Exists(from => Follows(from.Part, to.Part)))) Refuse(definition, "carriedAlong", "It stands on no two documents of which one is made from the other: let it stand on the next one too.");
+        }
+
         if (problems.Count > before || kind is null) return;
         foreach (var (part, id) in parts)
         {
@@ -129,6 +136,8 @@ internal sealed class CatalogueBuilder
             if (definition.Formula is { Length: > 0 } text) formulas.Add(field, text);
         }
     }
+
+    private static bool Follows(Part from, Part to) => to.RecordType.Follows.Any(follow => follow.Source == from.RecordType && (from.IsLines ? follow.Lines?.From == from && follow.Lines.To == to : !to.IsLines));
 
     // Nobody types what a formula fills.
     private void CheckComputed(FieldDefinition definition, FieldKind kind)

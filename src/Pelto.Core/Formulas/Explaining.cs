@@ -16,11 +16,11 @@ internal static class Explaining
     /// <summary>The parts of a formula from the innermost to the whole, each with its value.</summary>
     public static IEnumerable<FormulaStep> Steps(Bound bound, string text, Frame frame)
     {
-        var told = new HashSet<Span>();
+        var told = new HashSet<string>(StringComparer.Ordinal);
         foreach (var part in InnermostFirst(bound))
         {
-            if (part is BoundLiteral || part.Span.Length == 0 || !told.Add(part.Span)) continue;
-            yield return new(text.Substring(part.Span.From, part.Span.Length), Compiler.Compile(part)(frame));
+            if (part is BoundLiteral || part.Type == ValueForm.Link || part.Span.Length == 0 || text.Substring(part.Span.From, part.Span.Length) is not { } written || !told.Add(written)) continue;
+            yield return new(written, Compiler.Compile(part)(frame));
         }
     }
 

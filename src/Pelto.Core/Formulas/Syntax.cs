@@ -113,9 +113,9 @@ internal sealed class Parser
                 if (++depth > DeepestNesting) return TooDeep();
                 at++;
                 var inner = Comparison();
-                Close(token);
+                var close = Close(token);
                 depth--;
-                return inner;
+                return inner with { Span = Span.Over(token.Span, close) };
             default:
                 if (problems.Count == 0)
                     problems.Add(new(token.Span, token.Type == TokenType.End ? "Something is missing at the end." : $"A value is missing before “{token.Text}”."));

@@ -11,6 +11,7 @@ public static class NextDocument
     {
         var next = Pipeline.Fresh(follow.Next, today);
         foreach (var (to, from) in follow.Copies) next.Header[to.Slot] = source.Header[from.Slot];
+        foreach (var (to, from) in CarriedAlong(follow.Source.Header, follow.Next.Header)) next.Header[to.Slot] = source.Header[from.Slot];
         foreach (var (to, value) in follow.Sets) next.Header[to.Slot] = value;
         next.Header[follow.Link.Slot] = Value.LinkTo(source.Id!.Value);
         if (follow.Lines is not { } lines)
@@ -23,6 +24,7 @@ public static class NextDocument
             {
                 var line = Pipeline.FreshLine(lines.To, $"next{before.Id}", today);
                 foreach (var (to, from) in lines.Copies) line.Values[to.Slot] = before.Values[from.Slot];
+                foreach (var (to, from) in CarriedAlong(lines.From, lines.To)) line.Values[to.Slot] = before.Values[from.Slot];
                 line.Values[lines.Reference.Slot] = Value.Of((decimal)before.Id!.Value);
                 line.Values[follow.Measure.Slot] = Value.Of(follow.Open(before.Values));
                 next.LinesOf(lines.To).Add(line);
@@ -32,6 +34,12 @@ public static class NextDocument
         Pipeline.Fill(next);
         return next;
     }
+
+    /// <summary>The added fields that stand on both and whose definition says that documents take them over.</summary>
+    public static IEnumerable<(Field To, Field From)> CarriedAlong(Part before, Part next) => next.AddedFields
+        .Where(to => to is { IsTyped: true, Definition.CarriedAlong: true })
+        .Select(to => (To: to, From: before.AddedFields.FirstOrDefault(other => other.Definition!.Id == to.Definition!.Id)!))
+        .Where(pair => pair.From is not null);
 
     /// <summary>Why nothing can be made from this document now, or null when something can.</summary>
     public static string? Refuse(Follow follow, RecordState source)

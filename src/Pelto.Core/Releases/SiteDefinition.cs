@@ -132,6 +132,9 @@ public sealed record FieldDefinition : FieldContent
     /// <summary>For what a formula fills: true when it is worked out whenever it is read, and nothing is stored; otherwise it is stored when its record is saved.</summary>
     public bool Live { get; init; }
 
+    /// <summary>True when a document that is made from another takes the value over, where the field stands on both.</summary>
+    public bool CarriedAlong { get; init; }
+
     /// <summary>True when it is printed with its record.</summary>
     public bool Printed { get; init; }
 

@@ -2,6 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Catalog;
+using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
@@ -49,6 +50,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
             formula.Reaches.Concat(formula.Reads).Any(read => read.Part.RecordType != type) ? "Who may not see what it reads does not see it either." : $"Everyone who sees {many} sees it.",
             $"Programs read it as {field.Code}.",
         ];
+        if (field.Definition is { CarriedAlong: true } along && type.Next.Where(follow => NextDocument.CarriedAlong(field.Part, field.Part.IsLines ? follow.Lines?.To ?? follow.Next.Header : follow.Next.Header).Any(pair => pair.From.Definition == along)).Select(follow => follow.Next.Plural.ToLowerInvariant()).ToList() is { Count: > 0 } next)
+            said.Add($"Made from one of the {many}, {string.Join(" and ", next)} take it over; it can be changed there.");
         if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
         if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
         said.Add($"Everyone who sees {many} sees it; who may change them fills it.");

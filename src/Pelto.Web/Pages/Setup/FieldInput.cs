@@ -109,6 +109,9 @@ public sealed class FieldInput
     /// <summary>For links: codes of what stands beside number and name, with commas between.</summary>
     public string Finds { get; set => field = value ?? ""; } = "";
 
+    /// <summary>Whether the next document takes it over.</summary>
+    public bool CarriedAlong { get; set; }
+
     /// <summary>True when a formula fills it, rather than people.</summary>
     public bool Computed { get; set; }
 
@@ -193,6 +196,7 @@ public sealed class FieldInput
         Offers = field.Offers ?? "",
         OffersMessage = field.OffersMessage ?? "",
         Finds = string.Join(", ", field.Finds ?? []),
+        CarriedAlong = field.CarriedAlong,
         Computed = field.Formula is { Length: > 0 },
         Formula = field.Formula ?? "",
         Live = field.Live || field.Formula is not { Length: > 0 },
@@ -257,6 +261,7 @@ public sealed class FieldInput
             Offers = isLink ? OrNull(Offers) : null,
             OffersMessage = isLink ? OrNull(OffersMessage) : null,
             Finds = isLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
+            CarriedAlong = isTyped && CarriedAlong,
             Formula = isComputed ? OrNull(Formula) : null,
             Live = isComputed && Live,
             StartingValue = isLink || !isTyped ? null : OrNull(StartingValue),
