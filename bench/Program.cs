@@ -12,7 +12,10 @@ switch (args.FirstOrDefault())
     case "links":
         await LinksBench.RunAsync();
         return 0;
+    case "formulas":
+        await FormulasBench.RunAsync();
+        return 0;
     default:
-        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links");
+        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links, ./pelto bench formulas");
         return 2;
 }

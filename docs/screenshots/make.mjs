@@ -18,9 +18,6 @@ const shoot = async (page, name) => {
   await page.screenshot({ path: join(import.meta.dirname, `${name}.png`) });
 };
 
-const stranger = await as(null);
-await shoot(stranger, 'sign-in');
-
 const henna = await as('Henna Aro');
 const eero = await as('Eero Lahdenmaa');
 
@@ -64,6 +61,18 @@ await eero.locator('.options li').first().waitFor();
 await eero.keyboard.press('Enter');
 await eero.getByRole('textbox', { name: 'Quantity' }).last().fill('16');
 await eero.getByRole('textbox', { name: 'Price' }).last().fill('31.90');
+
+// A formula, with its proof: nothing of it is saved.
+await henna.goto(`${url}/setup/fields/new?type=item&part=header`);
+await henna.getByLabel('Label on screens').fill('Working load limit, t');
+await henna.getByRole('radio', { name: 'Decimal', exact: true }).check({ force: true });
+await henna.getByRole('radio', { name: 'A formula' }).check({ force: true });
+await henna.getByRole('textbox', { name: 'Formula', exact: true }).fill('breaking_load / IF(category = "hoist"; 4; 5) / 9.81');
+await henna.getByText(/get a value/).waitFor();
+await henna.getByRole('heading', { name: 'Kind' }).scrollIntoViewIfNeeded();
+await henna.evaluate(() => window.scrollTo({ top: 300 }));
+await shoot(henna, 'formula');
+henna.once('dialog', dialog => dialog.accept());
 
 await henna.goto(`${url}/records/sales_order/300`);
 await henna.keyboard.press('Alt+a');

@@ -138,6 +138,11 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
         await jobs.RunOpenAsync();
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.room IS DISTINCT FROM round(o.gross_total / 2, 2)"));
         Assert.Equal(proof.Changed, (await jobs.AllAsync())[0].Changed);
+
+        // A release that changes nothing of it begins no job.
+        var before = (await jobs.AllAsync()).Count;
+        await GoLiveAsync(Site.Field("bystander"));
+        Assert.Equal(before, (await jobs.AllAsync()).Count);
     }
 
     [Fact(DisplayName = "What a formula may not is refused in the draft, at its property, with the path of a circle")]

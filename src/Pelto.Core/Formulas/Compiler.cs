@@ -50,6 +50,7 @@ internal static class Compiler
         var (left, right, op) = (Compile(binary.Left), Compile(binary.Right), binary.Operator);
         if (op == "&") return frame => Join(left(frame), right(frame));
         if (op is not ("+" or "-" or "*" or "/" or "^")) return frame => Compare(op, left(frame), right(frame));
+        if (binary is { Left.Type: ValueForm.Number, Right.Type: ValueForm.Number } && op != "^") return Numeric(op, left, right);
         Func<Value, Value, Value> reckon = (op, binary.Left.Type, binary.Right.Type) switch
         {
             ("+", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, days.Number),
@@ -63,14 +64,48 @@ internal static class Compiler
             ("*", _, ValueForm.Money or ValueForm.Quantity) => static (times, amount) => AmountFunctions.With(amount, amount.Amount * times.Number),
             ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => static (amount, by) => Divide(amount.Amount, by.Number) is var share && share.IsError ? share : AmountFunctions.With(amount, share.Number),
             ("/", ValueForm.Money or ValueForm.Quantity, _) => static (amount, by) => AmountFunctions.InUnitOf(amount, by) is var same && same.IsError ? same : Divide(amount.Amount, same.Amount),
-            ("+", _, _) => static (a, b) => Value.Of(a.Number + b.Number),
-            ("-", _, _) => static (a, b) => Value.Of(a.Number - b.Number),
-            ("*", _, _) => static (a, b) => Value.Of(a.Number * b.Number),
-            ("/", _, _) => static (a, b) => Divide(a.Number, b.Number),
             _ => static (a, b) => NumberFunctions.Power(a.Number, b.Number),
         };
         return frame => Reckon(reckon, left(frame), right(frame));
     }
+
+    // What most formulas are made of, without a step in between.
+    private static Evaluator Numeric(string op, Evaluator left, Evaluator right) => op switch
+    {
+        "+" => frame =>
+        {
+            var (a, b) = (left(frame), right(frame));
+            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
+            try { return Value.Of(a.Number + b.Number); } catch (OverflowException) { return TooLarge; }
+        }
+        ,
+        "-" => frame =>
+        {
+            var (a, b) = (left(frame), right(frame));
+            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
+            try { return Value.Of(a.Number - b.Number); } catch (OverflowException) { return TooLarge; }
+        }
+        ,
+        "*" => frame =>
+        {
+            var (a, b) = (left(frame), right(frame));
+            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
+            try { return Value.Of(a.Number * b.Number); } catch (OverflowException) { return TooLarge; }
+        }
+        ,
+        _ => frame =>
+        {
+            var (a, b) = (left(frame), right(frame));
+            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
+            try { return Divide(a.Number, b.Number); } catch (OverflowException) { return TooLarge; }
+        }
+        ,
+    };
+
+    private static Value TooLarge => Value.Failed(Reasons.TooLarge);
+
+    // Where one of them is no number: the first error, else nothing.
+    private static Value Without(Value left, Value right) => left.IsError ? left : right.IsError ? right : Value.Empty;
 
     // Carried to 16 decimals, so that the database and memory give the same.
     private static Value Divide(decimal number, decimal by) => by == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Numbers.Round(number / by, Divided));

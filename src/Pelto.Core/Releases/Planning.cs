@@ -185,7 +185,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     }
 
     private bool IsNewlyFilled(Field field) => field.IsAdded && field.Formula is not null
-        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || (old.IsLive && field.IsStored) || old.Kind != field.Kind);
+        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || (old.IsLive && field.IsStored) || old.Kind.Name != field.Kind.Name || old.Kind.Description != field.Kind.Description);
 
     private void PlanJobs(Field field, FieldDefinition definition, FieldDefinition? old)
     {

@@ -1,3 +1,4 @@
+using System.Diagnostics.CodeAnalysis;
 using System.Text;
 using Npgsql;
 using Pelto.Core.Catalog;
@@ -11,15 +12,16 @@ namespace Pelto.Data.Records;
 /// <summary>The SQL of a page of a list.</summary>
 internal sealed class ListSql
 {
-    private const string FromMark = "\u0001from";
-
     private readonly ListQuery query;
     private readonly List<Field> fields;
-    private readonly StringBuilder sql = new();
     private readonly OfferSql offer;
-    private readonly LinkJoins joins;
-    private readonly LiveJoins live;
-    private readonly FormulaNames names;
+    private readonly string sql;
+    private readonly Clock clock;
+
+    // What is joined: for finding the rows of the page, then again for showing them.
+    private LinkJoins joins;
+    private LiveJoins live;
+    private FormulaNames names;
 
     /// <summary>Writes it.</summary>
     /// <param name="query">What is wanted.</param>
@@ -29,14 +31,26 @@ internal sealed class ListSql
     /// <param name="clock">What the clock says, for live fields.</param>
     public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take, Clock clock)
     {
-        (this.query, this.fields, Labelled) = (query, fields, labelled);
+        (this.query, this.fields, this.clock, Labelled) = (query, fields, clock, labelled);
         offer = new(query.Offer, query.Type, Parameter);
+        Begin();
+
+        // The page is found first, with nothing joined but what it is found and put in order by; what is shown of its rows is fetched for these alone.
+        var where = Where();
+        var page = $"{where}{OrderBy()} LIMIT {Parameter(ColumnType.Integer, (long)take)}";
+        var found = $"SELECT h.id{From()}{page}";
+        Begin();
+        var shown = Select();
+        var order = OrderBy();
+        sql = $"{shown} FROM ({found}) AS p JOIN {Sql.Base(query.Type.Header)} h ON h.id = p.id{Joins()}{order}";
+    }
+
+    [MemberNotNull(nameof(joins), nameof(live), nameof(names))]
+    private void Begin()
+    {
         joins = new(link => link.ColumnNames(link.IsAdded ? "a." : "h.")(""));
         names = new(new QueryRow(), Parameter) { Clock = clock };
         live = new(names);
-        Select();
-        Where();
-        OrderBy(take);
     }
 
     public List<NpgsqlParameter> Parameters { get; } = [];
@@ -44,29 +58,26 @@ internal sealed class ListSql
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
 
-    public override string ToString() => sql.ToString().Replace(FromMark, From(), StringComparison.Ordinal);
+    public override string ToString() => sql;
 
-    private void Select()
+    private string Select()
     {
-        sql.Append("SELECT h.id");
+        var selected = new StringBuilder("SELECT h.id");
         foreach (var field in fields)
         {
-            sql.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, Prefix(field)));
-            if (Labelled.Contains(field)) sql.Append(", ").Append(LinkLabel(field));
+            selected.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, Prefix(field)));
+            if (Labelled.Contains(field)) selected.Append(", ").Append(LinkLabel(field));
         }
 
-        sql.Append(FromMark);
+        return selected.ToString();
     }
 
     // Written last, when it is known which ways through links are needed.
-    private string From()
-    {
-        var sql = new StringBuilder($" FROM {Sql.Base(query.Type.Header)} h");
-        if (offer.NeedsAdded || query.Type.Header.KeptFields.Any()) sql.Append(" LEFT JOIN ").Append(Sql.Table(Sql.Added, query.Type.Header.Table)).Append(" a ON a.id = h.id");
-        return sql.Append(joins.Sql).Append(live.Sql).ToString();
-    }
+    private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}";
 
-    private void Where()
+    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, query.Type.Header.Table)} a ON a.id = h.id" : "")}{joins.Sql}{live.Sql}";
+
+    private string Where()
     {
         var conditions = new List<string>();
         foreach (var word in RecordLists.Words(query.Search ?? ""))
@@ -79,7 +90,7 @@ internal sealed class ListSql
         conditions.AddRange(query.Filters.Select(Condition));
         conditions.AddRange(offer.Conditions.Select(condition => $"({condition})"));
         if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));
-        if (conditions.Count > 0) sql.Append(" WHERE ").AppendJoin(" AND ", conditions);
+        return conditions.Count == 0 ? "" : $" WHERE {string.Join(" AND ", conditions)}";
     }
 
     private string Condition(Filter filter)
@@ -150,13 +161,8 @@ internal sealed class ListSql
         return past;
     }
 
-    private void OrderBy(int take)
-    {
-        sql.Append(" ORDER BY ");
-        foreach (var key in query.Order)
-            sql.Append(SortColumn(key.Field)).Append(key.Descending ? " DESC" : "").Append(IsNeverEmpty(key.Field) ? "" : " NULLS LAST").Append(", ");
-        sql.Append("h.id LIMIT ").Append(Parameter(ColumnType.Integer, (long)take));
-    }
+    private string OrderBy() =>
+        $" ORDER BY {string.Concat(query.Order.Select(key => $"{SortColumn(key.Field)}{(key.Descending ? " DESC" : "")}{(IsNeverEmpty(key.Field) ? "" : " NULLS LAST")}, "))}h.id";
 
     // Said only where it matters, so that an index on a column that is never empty serves both directions.
     private static bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required;

@@ -60,20 +60,30 @@ internal static class OpenApi
                 ["sql"] = new JsonObject { ["type"] = new JsonArray("string", "null") },
             },
         }), refusals: true);
-        attempt["requestBody"] = new JsonObject { ["required"] = true, ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = new JsonObject
+        attempt["requestBody"] = new JsonObject
         {
-            ["type"] = "object",
-            ["required"] = new JsonArray("text"),
-            ["properties"] = new JsonObject
+            ["required"] = true,
+            ["content"] = new JsonObject
             {
-                ["text"] = new JsonObject { ["type"] = "string", ["maxLength"] = FormulasInterface.LongestText },
-                ["recordType"] = Text("What the formula is about; without it, only values and functions stand."),
-                ["recordId"] = new JsonObject { ["type"] = "integer" },
-                ["part"] = Text("header, or the code of lines: then it is about the first of them."),
-                ["values"] = new JsonObject { ["type"] = "object" },
-                ["lines"] = new JsonObject { ["type"] = "object" },
-            },
-        } } } };
+                ["application/json"] = new JsonObject
+                {
+                    ["schema"] = new JsonObject
+                    {
+                        ["type"] = "object",
+                        ["required"] = new JsonArray("text"),
+                        ["properties"] = new JsonObject
+                        {
+                            ["text"] = new JsonObject { ["type"] = "string", ["maxLength"] = FormulasInterface.LongestText },
+                            ["recordType"] = Text("What the formula is about; without it, only values and functions stand."),
+                            ["recordId"] = new JsonObject { ["type"] = "integer" },
+                            ["part"] = Text("header, or the code of lines: then it is about the first of them."),
+                            ["values"] = new JsonObject { ["type"] = "object" },
+                            ["lines"] = new JsonObject { ["type"] = "object" },
+                        },
+                    }
+                }
+            }
+        };
         paths["/formulas/try"] = new JsonObject { ["post"] = attempt };
         paths["/formulas/functions"] = new JsonObject { ["get"] = Operation("Lists the functions of the formula language.", Answered("The functions.", new JsonObject { ["type"] = "object" })) };
     }
