@@ -105,7 +105,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
-            PlannedJob.Refill => new RefillWork(field),
+            PlannedJob.Refill => new RefillWork(field, job.Id),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.CountAsync(connection, cancel));
@@ -126,7 +126,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
                 continue;
             }
 
-            (job.Reached, job.Changed) = (batch.Reached, job.Changed + batch.Ids.Length);
+            (job.Reached, job.Changed) = (batch.Reached, job.Changed + batch.Changed);
             if (batch.Looked > 0) continue;
 
             // Rows that somebody was saving were passed over: they are looked at again, a little later.
@@ -142,7 +142,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     private static async Task<bool> KeepAsync(NpgsqlTransaction transaction, JobRow job, Batch batch, CancellationToken cancel)
     {
         await using var command = new NpgsqlCommand("UPDATE pelto.job SET reached = $2, looked = looked + $3, changed = changed + $4 WHERE id = $1 AND state = 'Running'", transaction.Connection, transaction);
-        foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, (long)batch.Ids.Length }) command.Parameters.Add(new() { Value = value });
+        foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, batch.Changed }) command.Parameters.Add(new() { Value = value });
         if (await command.ExecuteNonQueryAsync(cancel) == 0) return false;
         if (batch.Ids.Length == 0) return true;
         await using var kept = new NpgsqlCommand("INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $1, coalesce(max(number), 0) + 1, $2, $3 FROM pelto.job_batch WHERE job_id = $1", transaction.Connection, transaction);
@@ -160,7 +160,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
-            PlannedJob.Refill => new RefillWork(field),
+            PlannedJob.Refill => new RefillWork(field, job.Id),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         while (true)

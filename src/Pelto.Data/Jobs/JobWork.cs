@@ -13,7 +13,11 @@ namespace Pelto.Data.Jobs;
 /// <param name="Looked">How many rows it looked at; none at the end.</param>
 /// <param name="Ids">Rows that it changed.</param>
 /// <param name="Befores">What they held before, when it was not all the same.</param>
-internal sealed record Batch(long Reached, int Looked, long[] Ids, string[]? Befores = null);
+internal sealed record Batch(long Reached, int Looked, long[] Ids, string[]? Befores = null)
+{
+    /// <summary>How many rows it changed.</summary>
+    public long Changed { get; init; } = Ids.Length;
+}
 
 /// <summary>One kind of work on the rows of a field: counts what is to do, does a batch, takes a batch back.</summary>
 internal abstract class JobWork(Field field)
