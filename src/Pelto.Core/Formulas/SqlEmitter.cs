@@ -59,7 +59,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var given = new SqlEmitter(names, null).Emit(field.Formula!.Bound);
         var text = field.Formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
         var fitted = given with { Text = field.Kind.FitSql(text, given.Unit), Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null) };
-        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Select(check => check.Sql).ToList();
+        // It is rounded already: how many decimals there are need not be asked.
+        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Where(check => check.Name != "scale" && !(field.IsLive && field.Kind.IsBoundlessLive)).Select(check => check.Sql).ToList();
         return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
     }
 
@@ -171,6 +172,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             case ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Money or ValueForm.Quantity):
                 var apart = AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money);
                 return Divide(left, right with { Text = AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money), Fails = SqlPart.Any(right.Fails, apart) });
+            case ("/", _, _) when binary.Right is BoundLiteral { Value: { Type: ValueForm.Number, Number: not 0 } }:
+                return new SqlPart($"round(round({left.Text}, 20) / {right.Text}, {Compiler.Divided})", Unit: left.Unit).After(parts);
             case ("/", _, _):
                 return Divide(left, right) with { Unit = UnitOf(left, right) };
             case ("^", _, _):

@@ -76,7 +76,7 @@ public static class Pipeline
     private static Value Computed(Field field, Formulas.Frame frame)
     {
         var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
-        return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
+        return value.IsEmpty || value.IsError || (field.IsLive && field.Kind.IsBoundlessLive) || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
     // All that is wrong, all at once, each at its field.

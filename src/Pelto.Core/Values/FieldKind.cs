@@ -92,6 +92,9 @@ public abstract record FieldKind
     /// <summary>Says why a value (not empty) does not belong in this field, or null when it does.</summary>
     public virtual string? Refuse(Value value) => null;
 
+    /// <summary>True when a live field of this kind, which no column holds, takes a fitted value of any size.</summary>
+    public virtual bool IsBoundlessLive => false;
+
     /// <summary>A computed value as this field takes it: rounded to its decimals, halves away from zero.</summary>
     public virtual Value Fit(Value value) => value;
 

@@ -108,7 +108,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             PlannedJob.Refill => new RefillWork(field, job.Id),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
-        if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.CountAsync(connection, cancel));
+        if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.EstimateAsync(connection, cancel));
         for (var patience = Patience; ;)
         {
             await using var transaction = await connection.BeginTransactionAsync(cancel);

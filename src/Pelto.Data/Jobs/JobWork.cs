@@ -34,6 +34,9 @@ internal abstract class JobWork(Field field)
 
     public abstract Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel);
 
+    /// <summary>About how many rows are to be looked at, for the progress that people see.</summary>
+    public virtual Task<long> EstimateAsync(NpgsqlConnection connection, CancellationToken cancel) => CountAsync(connection, cancel);
+
     public abstract Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel);
 
     public abstract Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel);

@@ -88,6 +88,9 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), Decimals, locale);
 
     /// <inheritdoc/>
+    public override bool IsBoundlessLive => true;
+
+    /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, Decimals);
 
     /// <inheritdoc/>
@@ -147,6 +150,9 @@ public sealed record PercentKind(int Decimals) : FieldKind
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) =>
         Numbers.Format(Numbers.Shortest(value.Number * 100), Decimals, locale) + (locale.Culture.NumberFormat.PercentPositivePattern == 1 && !locale.IsInternational ? "%" : "\u00a0%");
+
+    /// <inheritdoc/>
+    public override bool IsBoundlessLive => true;
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, Decimals + 2);
