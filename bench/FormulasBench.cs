@@ -97,7 +97,7 @@ internal static class FormulasBench
                 ["digits"] = 18,
                 ["decimals"] = 4,
                 ["live"] = true,
-                ["formula"] = i < 10 ? $"SUM(lines.quantity * lines.price) / (net_total + {i + 1})" : i == 10 ? "net_total * 1.5" : $"IF(computed_{i - 1} > {i}; computed_{i - 1} - 1; vat_percent * {i}) + {i}",
+                ["formula"] = i < 10 ? $"SUM(lines.quantity * lines.price) / (net_total + {i + 1})" : i == 10 ? "net_total * 1.5" : $"IF(vat_percent > {i}; 1; 2) * computed_{i - 1} / 3 + {i}",
             });
         }
 

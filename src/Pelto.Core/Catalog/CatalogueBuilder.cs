@@ -292,6 +292,8 @@ internal sealed class CatalogueBuilder
     private void Finish(RecordType type)
     {
         type.FillOrder = FillOrders.Of(type, problems);
+        foreach (var field in type.FillOrder.Where(field => field.IsAdded && !SqlProbe.Fits(field)))
+            problems.Add(new(field.Definition!.Id, "formula", "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."));
         type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.Check }).OfType<Formula>().SelectMany(formula => formula.Reaches).ToHashSet();
         type.Screen = LayoutResolver.Resolve(type, site.Layers);
         problems.AddRange(type.Screen.Clashes);

@@ -51,6 +51,7 @@ public sealed class Formula
         if (problems.Count > 0) return null;
         var binder = new Binder(part, atHand, problems);
         var bound = binder.Bind(syntax);
+        if (problems.Count == 0 && !SqlProbe.Fits(bound, atHand)) problems.Add(new(new(0, text.Length), "The formula repeats itself so often that the database could not read it. Divide it over several fields."));
         return problems.Count > 0 ? null : new(text, bound, binder);
     }
 

@@ -6,9 +6,16 @@ namespace Pelto.Core.Formulas;
 /// <summary>Turns a bound tree into SQL. Each rule here has its twin in <see cref="Compiler"/>; a test holds them against each other.</summary>
 internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = null)
 {
+    /// <summary>The longest SQL that one formula becomes.</summary>
+    public const int LongestSql = 100_000;
+
+    /// <exception cref="FormulaTooLongException">The SQL would be longer than the database is asked to read.</exception>
     public SqlPart Emit(Bound bound)
     {
         var written = Written(bound);
+
+        // What is read twice stands there twice, and so does what that reads: fields worked out from one another could grow without end.
+        if (written.Text.Length + (written.Fails?.Length ?? 0) + (written.Lacks?.Length ?? 0) > LongestSql) throw new FormulaTooLongException();
         return written.Text == "NULL" && bound.Type != ValueForm.Empty ? written with { Text = $"NULL::{SqlHelpers.TypeOf(bound.Type)}" } : written;
     }
 
@@ -66,7 +73,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
 
     private SqlPart Column(Field field, SqlRow row)
     {
-        if (field.IsLive) return EmitFitting(field, names.At(field, row));
+        if (field.IsLive && names.ExpandsLive) return EmitFitting(field, names.At(field, row));
         var text = row.Column(field, field.Columns[0].Suffix);
         if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer) text = $"({text})::numeric";
         return new(text, Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null);

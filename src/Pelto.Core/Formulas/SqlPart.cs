@@ -64,6 +64,9 @@ public abstract class SqlNames
     /// <summary>What the clock says, for TODAY and NOW.</summary>
     public Clock Clock { get; init; } = Clock.Utc;
 
+    /// <summary>True when a live field is written as its formula; false where it only matters that it stands there.</summary>
+    internal virtual bool ExpandsLive => true;
+
     /// <summary>How the formula of a live field is named that is read of one of these rows.</summary>
     /// <param name="field">The live field.</param>
     /// <param name="row">The row that it belongs to: the header's, a line's, or one that was reached.</param>

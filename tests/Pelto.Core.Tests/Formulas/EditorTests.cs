@@ -1,5 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Releases;
 using Xunit;
 
 namespace Pelto.Core.Tests.Formulas;
@@ -60,5 +61,20 @@ public sealed class EditorTests
         var problems = new List<FormulaProblem>();
         Assert.Null(Formula.Bind(text, Order.LineParts[0], problems));
         Assert.Contains(said, problems[0].Message, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "What would grow without end is refused where it is defined: a formula that repeats itself, and live fields that read one another twice and twice again")]
+    public void Growth_is_refused()
+    {
+        var text = "1 / price";
+        for (var i = 0; i < 40; i++) text = $"SWITCH({text}; 1; 2; 3; 4)";
+        var problems = new List<FormulaProblem>();
+        Assert.Null(Formula.Bind(text, Order.LineParts[0], problems));
+        Assert.Contains("Divide it over several fields.", problems[0].Message, StringComparison.Ordinal);
+
+        static FieldDefinition Live(int i) => new() { Id = $"f-{i}", RecordType = "order", Code = $"x{i}", Label = $"X {i}", Kind = "decimal", Live = true, Formula = i == 0 ? "total + 1" : $"IF(x{i - 1} > {i}; x{i - 1} - 1; x{i - 1} + 1)" };
+        Assert.Empty(Sample.Catalogue([.. Enumerable.Range(0, 5).Select(Live)]).Problems);
+        Assert.Contains(Sample.Catalogue([.. Enumerable.Range(0, 30).Select(Live)]).Problems, problem => problem.Sentence.Contains("be kept instead of live", StringComparison.Ordinal));
+        Assert.Empty(Sample.Catalogue([.. Enumerable.Range(0, 30).Select(i => Live(i) with { Live = i % 4 != 0 })]).Problems);
     }
 }

@@ -1,0 +1,62 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Formulas;
+
+/// <summary>A formula would become longer SQL than the database is asked to read.</summary>
+public sealed class FormulaTooLongException() : Exception("The formula is too long for the database.");
+
+/// <summary>Names nothing in particular: for trying whether a formula can be written as SQL at all, before anybody relies on it.</summary>
+/// <param name="expandsLive">True when live fields are written out.</param>
+internal sealed class SqlProbe(bool expandsLive) : SqlNames
+{
+    internal override bool ExpandsLive => expandsLive;
+
+    /// <inheritdoc/>
+    public override SqlRow Header { get; } = new Row();
+
+    /// <inheritdoc/>
+    public override SqlRow Line => Header;
+
+    /// <summary>True when the formula by itself becomes no longer than the database is asked to read.</summary>
+    public static bool Fits(Bound bound, Part? atHand) => Fits(() => new SqlEmitter(new SqlProbe(expandsLive: false), atHand is null ? null : new(new Value[atHand.RecordType.Header.Fields.Count], new Value[atHand.Fields.Count], [])).Emit(bound));
+
+    /// <summary>The same for a field, with the live ones that it is worked out from.</summary>
+    public static bool Fits(Field field) => Fits(() => SqlEmitter.EmitFitting(field, new SqlProbe(expandsLive: true)));
+
+    /// <inheritdoc/>
+    public override SqlNames At(Field field, SqlRow row) => this;
+
+    /// <inheritdoc/>
+    public override SqlRows Reached(RecordType type, string id) => new Row();
+
+    /// <inheritdoc/>
+    public override SqlRows Lines(Part lines) => new Row();
+
+    /// <inheritdoc/>
+    public override string Of(Value value, ColumnType type) => "$10::numeric";
+
+    private static bool Fits(Func<SqlPart> emit)
+    {
+        try
+        {
+            emit();
+            return true;
+        }
+        catch (FormulaTooLongException)
+        {
+            return false;
+        }
+    }
+
+    private sealed class Row : SqlRows
+    {
+        public override string Id => "h.id";
+
+        public override string From => "schema.table_of_some_length t WHERE t.parent = h.id";
+
+        public override IReadOnlyList<string> Order { get; } = ["t.position", "t.id"];
+
+        public override string Column(Field field, string suffix) => $"h.\"{field.Code}{suffix}\"";
+    }
+}
