@@ -155,6 +155,14 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
         Assert.Contains(ProblemsOf(Computed("a", "net_totl * 2")), sentence => sentence.Contains("Did you mean net_total?", StringComparison.Ordinal));
     }
 
+    [Fact(DisplayName = "The proof of a field that reads a circle of others tells nothing, rather than bringing the server down")]
+    public async Task Circles_elsewhere_are_survived()
+    {
+        var catalogue = site.Catalogues.Build(new SiteDefinition { Fields = [Computed("a", "b + 1"), Computed("b", "a + 1"), Computed("reads", "a * 2")] });
+        Assert.Contains(catalogue.Problems, problem => problem.Sentence.Contains("go round in a circle", StringComparison.Ordinal));
+        Assert.Null(await site.Services.GetRequiredService<FormulaProofs>().OfAsync(catalogue.FindField("f-reads")!, null, Site.Administrator, default));
+    }
+
     [Fact(DisplayName = "Who may not see what a formula reads does not see what it gives: not on the record, in lists, nor by sorting")]
     public async Task Guarded_inputs_guard_results()
     {

@@ -63,7 +63,7 @@ public static class AccessRules
         if (field.IsSeen) return field.Path.All(step => viewer.LevelAt(step) >= AccessLevel.Read) && field.Path.SkipLast(1).All(viewer.MaySeeThrough) && level >= AccessLevel.Read ? AccessLevel.Read : AccessLevel.None;
 
         // What an added formula gives is withheld with anything that it reads.
-        if (field is { IsAdded: true, Formula: { } formula } && level >= AccessLevel.Read && formula.Reads.Concat(formula.Reaches).Any(read => read != field && viewer.LevelAt(read) < AccessLevel.Read)) return AccessLevel.None;
+        if (level >= AccessLevel.Read && field.GuardedBy.Any(read => viewer.LevelAt(read) < AccessLevel.Read)) return AccessLevel.None;
         return level == AccessLevel.Write && !(field.IsTyped && viewer.MaySeeThrough(field)) ? AccessLevel.Read : level;
     }
 

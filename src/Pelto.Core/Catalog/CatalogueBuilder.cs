@@ -289,10 +289,26 @@ internal sealed class CatalogueBuilder
         if (formula.IsVolatile && !field.IsLive) problems.Add(new(id, "live", "The clock changes what it gives without anybody saving: let it be worked out live."));
     }
 
+    // Other fields that formulas fill are no guards themselves: what they are worked out from is.
+    private static List<Field> Guards(Field field, HashSet<Field> known)
+    {
+        var guards = new List<Field>();
+        foreach (var read in field.Formula!.Reads.Concat(field.Formula.Reaches).Where(known.Add))
+        {
+            if (read is { IsAdded: true, Formula: not null }) guards.AddRange(Guards(read, known));
+            else guards.Add(read);
+        }
+
+        return guards;
+    }
+
     private void Finish(RecordType type)
     {
+        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Formula is not null)) field.GuardedBy = Guards(field, [field]);
+        var before = problems.Count;
         type.FillOrder = FillOrders.Of(type, problems);
-        foreach (var field in type.FillOrder.Where(field => field.IsAdded && !SqlProbe.Fits(field)))
+        var goesRound = problems.Count > before;
+        foreach (var field in type.FillOrder.Where(field => !goesRound && field.IsAdded && !SqlProbe.Fits(field)))
             problems.Add(new(field.Definition!.Id, "formula", "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."));
         type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.Check }).OfType<Formula>().SelectMany(formula => formula.Reaches).ToHashSet();
         type.Screen = LayoutResolver.Resolve(type, site.Layers);

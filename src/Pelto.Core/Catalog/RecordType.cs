@@ -68,6 +68,9 @@ public sealed class Field
     /// <summary>What fills it, or null when people do.</summary>
     public Formula? Formula { get; internal set; }
 
+    /// <summary>For an added field that a formula fills: all that it is worked out from in the end, through other such fields; who may not see one of these does not see it.</summary>
+    public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
+
     /// <summary>For links: the record type pointed to.</summary>
     public RecordType? Target { get; internal set; }
 

@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
@@ -12,6 +13,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     /// <exception cref="FormulaTooLongException">The SQL would be longer than the database is asked to read.</exception>
     public SqlPart Emit(Bound bound)
     {
+        // Live fields that go round in a circle are refused when they are defined; until somebody mends that, they lead nowhere here either.
+        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack()) throw new FormulaTooLongException();
         var written = Written(bound);
 
         // What is read twice stands there twice, and so does what that reads: fields worked out from one another could grow without end.

@@ -74,6 +74,10 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
 
             return proof;
         }
+        catch (FormulaTooLongException)
+        {
+            return null;
+        }
         catch (PostgresException refused) when (refused.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable or PostgresErrorCodes.QueryCanceled)
         {
             return null;

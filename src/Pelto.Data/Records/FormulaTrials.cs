@@ -69,7 +69,19 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
     }
 
     private static FormulaTrial Run(Formula formula, RecordState? record, LineState? line, Clock clock) =>
-        new(formula, formula.Evaluate((record?.FrameAt(line) ?? new([], null, [])) with { Clock = clock }), [], formula.ToSql(new FormulaNames(new QueryRow(), Literal, new QueryRow("l", "la")) { Clock = clock }).Text);
+        new(formula, formula.Evaluate((record?.FrameAt(line) ?? new([], null, [])) with { Clock = clock }), [], SqlOf(formula, clock));
+
+    private static string? SqlOf(Formula formula, Clock clock)
+    {
+        try
+        {
+            return formula.ToSql(new FormulaNames(new QueryRow(), Literal, new QueryRow("l", "la")) { Clock = clock }).Text;
+        }
+        catch (FormulaTooLongException)
+        {
+            return null;
+        }
+    }
 
     // To be read, not run: queries take values as parameters.
     private static string Literal(ColumnType type, object? value) => value switch
