@@ -209,4 +209,17 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var alone = site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("alone", "text") with { CarriedAlong = true }] });
         Assert.Contains(alone.Problems, problem => problem.Property == "carriedAlong");
     }
+
+    [Fact(DisplayName = "A document that follows leaves what is stored by formulas in the one before as it is, also what they read through links")]
+    public async Task Kept_values_survive_what_follows()
+    {
+        var publishing = await site.PublishAsync(Site.Field("room", "decimal") with { Digits = 14, Decimals = 2, Formula = "customer.credit_limit - gross_total + SUM(lines.quantity * lines.item.weight) * 0" });
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        var order = await OrderAsync(2, 1);
+        var stored = $"SELECT room FROM added.sales_order WHERE id = {order.Id}";
+        var before = await site.ScalarAsync(stored);
+        Assert.IsType<decimal>(before);
+        Assert.Equal(SaveResult.Saved, (await FollowAsync(Between(Deliveries, "sales_order"), order)).Result);
+        Assert.Equal(before, await site.ScalarAsync(stored));
+    }
 }

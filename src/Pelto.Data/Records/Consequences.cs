@@ -73,7 +73,10 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
             else if (wasDone && document.IsClosed(StatusOf(source))) source.Header[document.Status.Slot] = Value.Of(document.Description.Open);
         }
 
-        Pipeline.Fill(source);
+        // With what its formulas reach through links: what is stored of it would be emptied otherwise.
+        var reaches = new Reaches(transaction.Connection!, transaction, Core.Formulas.Clock.Utc);
+        reaches.Around(source);
+        await reaches.RunAsync(source.Type, () => { Pipeline.Fill(source); return source; }, cancel);
         await write(rows, source);
     }
 
