@@ -33,7 +33,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
 
     private async Task<Saving> FollowAsync(Follow follow, RecordState source, Action<RecordState>? change = null)
     {
-        var next = NextDocument.Make(follow, await FindAsync(follow.Source.Code, source.Id!.Value), site.Store.Today);
+        var next = NextDocument.Make(follow, await FindAsync(follow.Source.Code, source.Id!.Value), site.Store.Clock);
         change?.Invoke(next);
         return await site.Store.SaveAsync(follow.Next, null, RecordChanges.Of(next), Site.Administrator);
     }
@@ -107,7 +107,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     {
         var order = await OrderAsync(6);
         var follow = Between(Deliveries, "sales_order");
-        var next = Enumerable.Range(0, 10).Select(_ => NextDocument.Make(follow, order, site.Store.Today)).ToList();
+        var next = Enumerable.Range(0, 10).Select(_ => NextDocument.Make(follow, order, site.Store.Clock)).ToList();
         foreach (var one in next) Take(one, 0, 1);
         var savings = await Task.WhenAll(next.Select(one => site.Store.SaveAsync(Deliveries, null, RecordChanges.Of(one), Site.Desk)));
         Assert.Equal(6, savings.Count(saving => saving.Result == SaveResult.Saved));

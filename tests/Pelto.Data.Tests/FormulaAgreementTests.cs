@@ -144,13 +144,21 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
         }
 
         await using var connection = await site.Source.OpenConnectionAsync();
-        var (cases, filled, errors, beyond) = (0, 0, 0, 0);
+        var (cases, filled, errors, beyond, refused) = (0, 0, 0, 0, 0);
         var wanted = Gen.OneOf(Of(ValueForm.Number, 0), Of(ValueForm.Text, 0), Of(ValueForm.Date, 0), Of(ValueForm.YesNo, 0), Of(ValueForm.Number, 0), Of(ValueForm.Money, 0), Of(ValueForm.Quantity, 0));
         wanted.Sample(
             text =>
             {
                 var problems = new List<FormulaProblem>();
                 var formula = Formula.Bind(text, type.Header, problems);
+
+                // Some that nest SWITCH repeat themselves beyond what the database reads; people are told so.
+                if (problems.Exists(problem => problem.Message.Contains("repeats itself so often", StringComparison.Ordinal)))
+                {
+                    refused++;
+                    return;
+                }
+
                 Assert.True(formula is not null, $"{text}: {string.Join(" ", problems.Select(problem => problem.Message))}");
                 using var command = new NpgsqlCommand { Connection = connection };
                 command.Parameters.Add(new() { Value = ids });
@@ -163,14 +171,14 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                     using var reader = command.ExecuteReader();
                     while (reader.Read()) database[reader.GetInt64(0)] = (reader.IsDBNull(1) ? null : reader.GetString(1), reader.GetBoolean(2), reader.GetBoolean(3), reader.IsDBNull(4) ? null : reader.GetString(4));
                 }
-                catch (PostgresException refused)
+                catch (PostgresException error)
                 {
-                    Assert.Fail($"{text}\nthe database refuses: {refused.MessageText}");
+                    Assert.Fail($"{text}\nthe database refuses: {error.MessageText}");
                 }
 
                 foreach (var order in orders)
                 {
-                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Reach = (of, id) => reached.GetValueOrDefault((of.Code, id)) });
+                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
                     var there = database[order.Id!.Value];
                     cases++;
                     filled += memory.IsEmpty || memory.IsError ? 0 : 1;
@@ -182,7 +190,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 }
             },
             iter: int.Parse(Environment.GetEnvironmentVariable("PELTO_CASES") ?? "0", CultureInfo.InvariantCulture) is > 0 and var more ? more : Formulas, threads: 1);
-        Assert.True(cases >= 20_000 && filled > cases / 3 && errors > cases / 50 && beyond < cases / 100, $"{cases} cases, {filled} with a value, {errors} errors, {beyond} beyond what memory reckons with.");
+        Assert.True(cases >= 20_000 && filled > cases / 3 && errors > cases / 50 && beyond < cases / 100 && refused < 10, $"{refused} refused, {cases} cases, {filled} with a value, {errors} errors, {beyond} beyond what memory reckons with.");
     }
 
     private static bool Same(Value memory, (string? Text, bool Fails, bool Lacks, string? Unit) there)

@@ -61,7 +61,7 @@ public sealed class NarrowingTests(Site site) : IClassFixture<Site>
             foreach (var state in await AllAsync(site.Type(type))) reached[(type, state.Id!.Value)] = state.Header;
         var told = 0;
         bool Fits(Formula condition, RecordState candidate, RecordState record) =>
-            condition.Evaluate(candidate.FrameAt(null) with { AtHand = record.FrameAt(null), Reach = (type, id) => reached.GetValueOrDefault((type.Code, id)) }) is { Type: ValueForm.YesNo, Yes: true };
+            condition.Evaluate(candidate.FrameAt(null) with { AtHand = record.FrameAt(null), Reach = (part, id) => reached.GetValueOrDefault((part.RecordType.Code, id)) }) is { Type: ValueForm.YesNo, Yes: true };
         Gen.Select(Condition, Gen.Int[0, atHand.Count - 1]).Sample(
             (text, at) =>
             {

@@ -28,6 +28,7 @@ internal sealed class CatalogueBuilder
         new DocumentBinder(host, types, problems).Bind();
         foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
+        foreach (var type in types) BindCarrying(type);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         var pointing = types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Target is not null && !field.IsSeen).ToLookup(field => field.Target!);
         foreach (var type in types) type.PointedBy = [.. pointing[type]];
@@ -110,7 +111,7 @@ internal sealed class CatalogueBuilder
         if (kind is not null && TargetOf(kind) is { } target) CheckLink(definition, target, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
-        if (kind is not null && definition.Formula is { Length: > 0 }) CheckComputed(definition, kind);
+        if (kind is not null && definition.Formula is { Length: > 0 }) CheckFilled(definition, kind);
         var parts = new List<(Part Part, string Id)>();
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
@@ -123,7 +124,7 @@ internal sealed class CatalogueBuilder
         if (definition.CarriedAlong)
         {
             if (kind is SecretKind or FileKind) Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
-            else if (definition.Formula is { Length: > 0 }) Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
+            else if (definition is { Formula.Length: > 0, Fills: FillMode.Always }) Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
             else if (!parts.Exists(to => parts.Exists(from => Follows(from.Part, to.Part)))) Refuse(definition, "carriedAlong", "It stands on no two documents of which one is made from the other: let it stand on the next one too.");
         }
 
@@ -138,6 +139,19 @@ internal sealed class CatalogueBuilder
     }
 
     private static bool Follows(Part from, Part to) => to.RecordType.Follows.Any(follow => follow.Source == from.RecordType && (from.IsLines ? follow.Lines?.From == from && follow.Lines.To == to : !to.IsLines));
+
+    private void CheckFilled(FieldDefinition definition, FieldKind kind)
+    {
+        if (definition.Fills == FillMode.Always)
+        {
+            CheckComputed(definition, kind);
+            return;
+        }
+
+        if (kind.Holds is ValueForm.Secret or ValueForm.File) Refuse(definition, "formula", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+        if (definition.Live) Refuse(definition, "live", "What people may change, or what stays as it was when it was chosen, is kept with its record.");
+        if (definition.Locked && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))) Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
+    }
 
     // Nobody types what a formula fills.
     private void CheckComputed(FieldDefinition definition, FieldKind kind)
@@ -286,7 +300,19 @@ internal sealed class CatalogueBuilder
         if (field.Formula is not { } formula) return;
         if (formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty)
             problems.Add(new(id, "formula", $"The formula gives {Binder.Said(formula.Type)}, and the field takes {Binder.Said(field.Kind.Holds)}."));
-        if (formula.IsVolatile && !field.IsLive) problems.Add(new(id, "live", "The clock changes what it gives without anybody saving: let it be worked out live."));
+        else if (formula.Type is ValueForm.Link or ValueForm.Links && formula.Source?.Target != field.Target)
+            problems.Add(new(id, "formula", $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."));
+        if (formula.IsVolatile && !field.IsLive && field.Mode != FillMode.Chosen) problems.Add(new(id, "live", "The clock changes what it gives without anybody saving: let it be worked out live."));
+    }
+
+    // What documents copy, or carry along, goes before what a formula would fill in.
+    private static void BindCarrying(RecordType type)
+    {
+        foreach (var field in type.Parts.SelectMany(part => part.Fields).Where(field => !field.IsSeen && !field.IsLive))
+        {
+            if (field is { Definition.CarriedAlong: true } && !field.IsComputed) field.CarriedFrom = [.. type.Follows.SelectMany(follow => (field.Part.IsLines ? follow.Lines?.To == field.Part ? follow.Lines.From : null : follow.Source.Header)?.AddedFields.Where(from => from.Definition!.Id == field.Definition.Id).Select(from => new CarriedFrom(follow, from)) ?? [])];
+            else if (field.Formula is not null && !field.IsComputed) field.CarriedFrom = [.. type.Follows.SelectMany(follow => (field.Part.IsLines ? follow.Lines?.Copies ?? [] : follow.Copies).Where(copy => copy.To == field).Select(copy => new CarriedFrom(follow, copy.From)))];
+        }
     }
 
     // Other fields that formulas fill are no guards themselves: what they are worked out from is.
@@ -295,7 +321,7 @@ internal sealed class CatalogueBuilder
         var guards = new List<Field>();
         foreach (var read in field.Formula!.Reads.Concat(field.Formula.Reaches).Where(known.Add))
         {
-            if (read is { IsAdded: true, Formula: not null }) guards.AddRange(Guards(read, known));
+            if (read is { IsAdded: true, IsComputed: true }) guards.AddRange(Guards(read, known));
             else guards.Add(read);
         }
 
@@ -308,9 +334,9 @@ internal sealed class CatalogueBuilder
         var before = problems.Count;
         type.FillOrder = FillOrders.Of(type, problems);
         var goesRound = problems.Count > before;
-        foreach (var field in type.FillOrder.Where(field => !goesRound && field.IsAdded && !SqlProbe.Fits(field)))
+        foreach (var field in type.FillOrder.Where(field => !goesRound && field is { IsAdded: true, Formula: not null } && !SqlProbe.Fits(field)))
             problems.Add(new(field.Definition!.Id, "formula", "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."));
-        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.Check }).OfType<Formula>().SelectMany(formula => formula.Reaches).ToHashSet();
+        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.Check }).OfType<Formula>().SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
         type.Screen = LayoutResolver.Resolve(type, site.Layers);
         problems.AddRange(type.Screen.Clashes);
         var shown = type.Screen.Layout.Fields.ToHashSet();

@@ -15,7 +15,7 @@ public static class Codes
     // Columns that tables have for themselves, PostgreSQL's own among them.
     private static readonly HashSet<string> Taken = new(StringComparer.Ordinal)
     {
-        "id", "parent", "position", "version", "remove", "xmin", "xmax", "cmin", "cmax", "ctid", "tableoid", "oid",
+        "id", "parent", "position", "origins", "version", "remove", "xmin", "xmax", "cmin", "cmax", "ctid", "tableoid", "oid",
     };
 
     /// <summary>True for a plain identifier that nothing else has taken.</summary>

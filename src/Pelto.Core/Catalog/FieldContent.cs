@@ -67,6 +67,12 @@ public abstract record FieldContent
     /// <summary>What fills it, as a formula over the record, its lines and what its links point to; people do when not given.</summary>
     public string? Formula { get; init; }
 
+    /// <summary>For what a formula fills: when it does, and so whether people may change it.</summary>
+    public Fills.FillMode Fills { get; init; }
+
+    /// <summary>For what is filled when its source is chosen: true when nobody may change it then.</summary>
+    public bool Locked { get; init; }
+
     /// <summary>For what is seen through a link: the way there by codes, such as <c>customer.credit_limit</c>.</summary>
     public string? Path { get; init; }
 

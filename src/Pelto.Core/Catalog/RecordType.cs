@@ -1,4 +1,5 @@
 using System.Diagnostics.CodeAnalysis;
+using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Values;
@@ -68,6 +69,21 @@ public sealed class Field
     /// <summary>What fills it, or null when people do.</summary>
     public Formula? Formula { get; internal set; }
 
+    /// <summary>The fields of documents before from which it is carried along; what they hold goes before what a formula gives.</summary>
+    public IReadOnlyList<CarriedFrom> CarriedFrom { get; internal set; } = [];
+
+    /// <summary>When what fills it does so.</summary>
+    public FillMode Mode => Formula is null && CarriedFrom.Count > 0 ? FillMode.Chosen : Content.Fills;
+
+    /// <summary>True when something fills it.</summary>
+    public bool IsFilled => Formula is not null || CarriedFrom.Count > 0;
+
+    /// <summary>True when something fills it and people may change it all the same.</summary>
+    public bool IsChangeable => IsFilled && Mode != FillMode.Always && !Content.Locked;
+
+    /// <summary>True when a formula alone says what it holds.</summary>
+    public bool IsComputed => Formula is not null && Mode == FillMode.Always;
+
     /// <summary>For an added field that a formula fills: all that it is worked out from in the end, through other such fields; who may not see one of these does not see it.</summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
 
@@ -104,7 +120,7 @@ public sealed class Field
     public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
 
     /// <summary>True when people type it, rather than a formula, a numbering, a link or the ERP filling it.</summary>
-    public bool IsTyped => Formula is null && Numbering is null && !IsKeptUp && !IsSeen;
+    public bool IsTyped => (!IsFilled || IsChangeable) && Numbering is null && !IsKeptUp && !IsSeen;
 
     /// <summary>What a new record begins with, on that day.</summary>
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
@@ -214,7 +230,7 @@ public sealed class RecordType
     /// <summary>How its lines move stock, or null.</summary>
     public StockMoves? StockMoves { get; internal set; }
 
-    /// <summary>Computed fields in an order in which each comes after what it reads.</summary>
+    /// <summary>Fields that something fills, in an order in which each comes after what it reads.</summary>
     public IReadOnlyList<Field> FillOrder { get; internal set; } = [];
 
     /// <summary>The fields of other records that its formulas read through links.</summary>

@@ -2,10 +2,10 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Fills;
 
-/// <summary>The order in which computed fields are filled, so that each comes after what it reads.</summary>
+/// <summary>The order in which fields are filled, so that each comes after what it reads.</summary>
 internal static class FillOrders
 {
-    /// <summary>Sorts the computed fields of a record type; those that close a circle are left out and reported with the path.</summary>
+    /// <summary>Sorts the filled fields of a record type; those that close a circle are left out and reported with the path.</summary>
     public static IReadOnlyList<Field> Of(RecordType type, List<Problem> problems)
     {
         var order = new List<Field>();
@@ -16,7 +16,7 @@ internal static class FillOrders
 
         void Visit(Field field)
         {
-            if (field.Formula is not { } formula || done.Contains(field)) return;
+            if (!field.IsFilled || done.Contains(field)) return;
             var again = path.IndexOf(field);
             if (again >= 0)
             {
@@ -26,7 +26,7 @@ internal static class FillOrders
             }
 
             path.Add(field);
-            foreach (var read in formula.Reads.Concat(formula.Reaches)) Visit(read);
+            foreach (var read in field.Formula?.Reads.Concat(field.Formula.Reaches) ?? []) Visit(read);
             path.RemoveAt(path.Count - 1);
             if (done.Add(field) && field.Part.RecordType == type) order.Add(field);
         }

@@ -12,8 +12,8 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>For the condition of a link, whose header and lines are those of a candidate: the record in which the link is being filled.</summary>
     public Frame? AtHand { get; init; }
 
-    /// <summary>Finds the header of a record that a link points to, by the link's target and the id; null when it is not there. For formulas that read through links.</summary>
-    public Func<RecordType, long, Value[]?>? Reach { get; init; }
+    /// <summary>Finds a row beside the record, by its part and id; null when it is not there. For formulas that read through links.</summary>
+    public Func<Part, long, Value[]?>? Reach { get; init; }
 
     /// <summary>What the clock says, for TODAY and NOW.</summary>
     public Clock Clock { get; init; } = Clock.Utc;

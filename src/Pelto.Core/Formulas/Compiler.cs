@@ -27,7 +27,7 @@ internal static class Compiler
                 };
             case BoundThrough through:
                 var (link, reached) = (Compile(through.Link), through.Field);
-                return frame => link(frame) is { Type: ValueForm.Link } to ? frame.Reach?.Invoke(reached.Part.RecordType, to.Target)?[reached.Slot] ?? Value.Empty : Value.Empty;
+                return frame => link(frame) is { Type: ValueForm.Link } to ? frame.Reach?.Invoke(reached.Part, to.Target)?[reached.Slot] ?? Value.Empty : Value.Empty;
             case BoundNegate negate:
                 var operand = Compile(negate.Operand);
                 return frame => operand(frame) is var value && value.Type == ValueForm.Number ? Value.Of(-value.Number) : value.IsEmpty || value.IsError ? value : AmountFunctions.With(value, -value.Amount);

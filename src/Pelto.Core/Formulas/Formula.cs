@@ -37,6 +37,20 @@ public sealed class Formula
     /// <summary>Those of them that it asks whether they are filled, so that it has an answer for empty ones too.</summary>
     public IReadOnlySet<Field> MayBeEmpty { get; }
 
+    /// <summary>For a formula that is nothing but a way through links: the first of them.</summary>
+    public Field? Through
+    {
+        get
+        {
+            var at = bound;
+            while (at is BoundThrough through) at = through.Link;
+            return bound is BoundThrough && at is BoundField link ? link.Field : null;
+        }
+    }
+
+    /// <summary>For a formula that is a field, or nothing but a way through links: the field at its end.</summary>
+    public Field? Source => bound switch { BoundThrough { Field: var end } => end, BoundField { Field: var own } => own, _ => null };
+
     /// <summary>True when what it gives changes by itself as time goes by.</summary>
     public bool IsVolatile { get; }
 

@@ -1,5 +1,6 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -45,7 +46,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
     }
 
     private static string WhyNot(Field field) =>
-        field.Formula is not null ? $"{field.Label} is computed and cannot be typed."
+        field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always ? $"{field.Label} is carried over and locked: it cannot be changed here."
+        : field.IsComputed ? $"{field.Label} is computed and cannot be typed."
         : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
         : field.IsKeptUp ? $"{field.Label} is kept up by itself and cannot be typed."
         : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."

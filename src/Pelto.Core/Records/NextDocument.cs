@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -7,11 +8,12 @@ namespace Pelto.Core.Records;
 public static class NextDocument
 {
     /// <summary>The new document, not saved. Its lines are those of which something is open.</summary>
-    public static RecordState Make(Follow follow, RecordState source, DateOnly today)
+    public static RecordState Make(Follow follow, RecordState source, Clock clock)
     {
-        var next = Pipeline.Fresh(follow.Next, today);
+        var next = Pipeline.Fresh(follow.Next, clock.Today);
+        next.Origins.Clear();
+        next.Around = new((part, id) => part == source.Type.Header ? id == source.Id ? source.Header : null : part.RecordType == source.Type ? source.LinesOf(part).Find(line => line.Id == id)?.Values : null, clock);
         foreach (var (to, from) in follow.Copies) next.Header[to.Slot] = source.Header[from.Slot];
-        foreach (var (to, from) in CarriedAlong(follow.Source.Header, follow.Next.Header)) next.Header[to.Slot] = source.Header[from.Slot];
         foreach (var (to, value) in follow.Sets) next.Header[to.Slot] = value;
         next.Header[follow.Link.Slot] = Value.LinkTo(source.Id!.Value);
         if (follow.Lines is not { } lines)
@@ -22,9 +24,8 @@ public static class NextDocument
         {
             foreach (var before in source.LinesOf(lines.From).Where(line => follow.Open(line.Values) > 0))
             {
-                var line = Pipeline.FreshLine(lines.To, $"next{before.Id}", today);
+                var line = Pipeline.FreshLine(lines.To, $"next{before.Id}", clock.Today);
                 foreach (var (to, from) in lines.Copies) line.Values[to.Slot] = before.Values[from.Slot];
-                foreach (var (to, from) in CarriedAlong(lines.From, lines.To)) line.Values[to.Slot] = before.Values[from.Slot];
                 line.Values[lines.Reference.Slot] = Value.Of((decimal)before.Id!.Value);
                 line.Values[follow.Measure.Slot] = Value.Of(follow.Open(before.Values));
                 next.LinesOf(lines.To).Add(line);
@@ -34,12 +35,6 @@ public static class NextDocument
         Pipeline.Fill(next);
         return next;
     }
-
-    /// <summary>The added fields that stand on both and whose definition says that documents take them over.</summary>
-    public static IEnumerable<(Field To, Field From)> CarriedAlong(Part before, Part next) => next.AddedFields
-        .Where(to => to is { IsTyped: true, Definition.CarriedAlong: true })
-        .Select(to => (To: to, From: before.AddedFields.FirstOrDefault(other => other.Definition!.Id == to.Definition!.Id)!))
-        .Where(pair => pair.From is not null);
 
     /// <summary>Why nothing can be made from this document now, or null when something can.</summary>
     public static string? Refuse(Follow follow, RecordState source)

@@ -1,5 +1,6 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -45,38 +46,21 @@ public static class Pipeline
         var state = current.Copy();
         var merging = new Merging(state, changes, viewer, today);
         merging.Apply();
-        Fill(state);
+        new Filling(state, current, changes, viewer.Name).Run(static _ => true);
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
         var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded ?? (static _ => true)).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
     }
 
-    /// <summary>Computes what formulas fill, each after what it reads.</summary>
-    public static void Fill(RecordState state) => Fill(state, static _ => true);
+    /// <summary>Fills what is filled by itself, each after what it reads.</summary>
+    public static void Fill(RecordState state) => new Filling(state).Run(static _ => true);
 
-    /// <summary>Computes what is worked out whenever it is read; what is stored stays as it is.</summary>
-    public static void FillLive(RecordState state) => Fill(state, static field => field.IsLive);
-
-    private static void Fill(RecordState state, Func<Field, bool> which)
+    /// <summary>Computes what is worked out whenever it is read; what is stored stays as it is, but what would fill it is asked for.</summary>
+    public static void FillLive(RecordState state)
     {
-        if (state.Type.FillOrder.Count == 0) return;
-        var frame = state.FrameAt(null);
-        foreach (var field in state.Type.FillOrder.Where(which))
-        {
-            if (!field.Part.IsLines)
-            {
-                state.Header[field.Slot] = Computed(field, frame);
-                continue;
-            }
-
-            foreach (var line in state.LinesOf(field.Part)) line.Values[field.Slot] = Computed(field, frame with { Line = line.Values });
-        }
-    }
-
-    private static Value Computed(Field field, Formulas.Frame frame)
-    {
-        var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
-        return value.IsEmpty || value.IsError || (field.IsLive && field.Kind.IsBoundlessLive) || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
+        var filling = new Filling(state);
+        filling.Run(static field => field.IsLive);
+        filling.Look();
     }
 
     // All that is wrong, all at once, each at its field.

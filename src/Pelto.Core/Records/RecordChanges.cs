@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -22,11 +23,15 @@ public sealed class RecordChanges
     public static RecordChanges Of(RecordState state)
     {
         var changes = new RecordChanges();
-        foreach (var field in state.Type.Header.Fields.Where(field => field.IsTyped)) changes.Header[field] = state.Header[field.Slot];
+        foreach (var field in state.Type.Header.Fields.Where(field => IsEntered(field, state.Header, state.Origins))) changes.Header[field] = state.Header[field.Slot];
         foreach (var part in state.Type.LineParts)
-            changes.Lines[part] = [.. state.LinesOf(part).Select(line => new EnteredLine(line.Key, line.Id, part.Fields.Where(field => field.IsTyped).ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])))];
+            changes.Lines[part] = [.. state.LinesOf(part).Select(line => new EnteredLine(line.Key, line.Id, part.Fields.Where(field => IsEntered(field, line.Values, line.Origins)).ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])))];
         return changes;
     }
+
+    // What would be filled by itself is not entered, unless somebody typed it.
+    private static bool IsEntered(Field field, Value[] values, Dictionary<Field, Origin> origins) =>
+        field.IsTyped && (!field.IsChangeable || !values[field.Slot].IsEmpty) && (!field.IsChangeable || !origins.TryGetValue(field, out var origin) || origin.IsTyped);
 
     /// <summary>True when something was entered in this field.</summary>
     public bool Mentions(Field field) => Header.ContainsKey(field) || (Lines.TryGetValue(field.Part, out var lines) && lines.Exists(line => line.Values.ContainsKey(field)));
@@ -37,6 +42,9 @@ public sealed class RecordChanges
         foreach (var (field, value) in sent.Header) Header[field] = value;
         foreach (var (part, lines) in sent.Lines) Lines[part] = lines;
     }
+
+    /// <summary>Where what was typed over is to be as it is filled again.</summary>
+    public HashSet<Spot> FilledAgain { get; } = [];
 
     /// <summary>The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what was sent counts.</summary>
     public RecordState? Opened { get; init; }

@@ -3,6 +3,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -10,16 +11,48 @@ namespace Pelto.Core.Records;
 /// <summary>Records as JSON: <c>{"id", "values": {code: value}, "lines": {part: [{"id", code: value}]}}</c>, the form of the programming interface.</summary>
 public static class RecordJson
 {
+    /// <summary>Names, by JSON pointers, what is to be as it is filled again.</summary>
+    public const string FillAgain = "fillAgain";
+
     // Holds a secret as it is kept, in copies that only Pelto reads back.
     private const string Kept = "kept";
+
+    // No field has this code.
+    private const string OriginsOf = "origins";
 
     /// <summary>Writes what the viewer may read of a record.</summary>
     public static JsonObject Write(RecordState state, Viewer viewer) =>
         Write(state, field => viewer.LevelAt(field) >= AccessLevel.Read, static (field, value) => field.Kind.ToJson(value));
 
+    /// <summary>Where values come from that were filled and may be changed, by JSON pointers to them (RFC 6901); null when there are none that the viewer may read.</summary>
+    public static JsonObject? WriteOrigins(RecordState state, Viewer viewer)
+    {
+        var origins = new JsonObject();
+        foreach (var (field, origin) in state.Origins) Add($"/values/{field.Code}", field, origin);
+        foreach (var part in state.Type.LineParts)
+            foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
+                foreach (var (field, origin) in line.Origins) Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, origin);
+        return origins.Count == 0 ? null : origins;
+
+        void Add(string pointer, Field field, Origin origin)
+        {
+            if (viewer.LevelAt(field) < AccessLevel.Read) return;
+            var said = new JsonObject { ["at"] = origin.At };
+            if (origin.By is not null) said["typedBy"] = origin.By;
+            if (origin.From is not null) said["from"] = origin.From;
+            origins[pointer] = said;
+        }
+    }
+
     /// <summary>Writes a whole record so that it can be brought back, secrets as they are kept. Not for showing.</summary>
-    public static JsonObject WriteKept(RecordState state) =>
-        Write(state, static _ => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
+    public static JsonObject WriteKept(RecordState state)
+    {
+        var record = Write(state, static _ => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
+        record[OriginsOf] = Origins.Write(state.Origins);
+        foreach (var part in state.Type.LineParts)
+            foreach (var (row, line) in record["lines"]![part.Code]!.AsArray().Zip(state.LinesOf(part))) row![OriginsOf] = Origins.Write(line.Origins);
+        return record;
+    }
 
     private static JsonObject Write(RecordState state, Func<Field, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
@@ -53,6 +86,7 @@ public static class RecordJson
     {
         var state = new RecordState(type) { Id = orElse.Id, Version = orElse.Version };
         Fill(type.Header, json.GetProperty("values"), state.Header, orElse.Header, isKept);
+        ReadOrigins(json, type.Header, state.Origins, isKept);
         foreach (var part in type.LineParts)
         {
             if (!json.TryGetProperty("lines", out var parts) || !parts.TryGetProperty(part.Code, out var rows)) continue;
@@ -62,11 +96,19 @@ public static class RecordJson
                 if (!row.TryGetProperty("id", out var id)) continue;
                 var values = new Value[part.Fields.Count];
                 Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values, isKept);
-                state.LinesOf(part).Add(new(id.GetInt64().ToString(CultureInfo.InvariantCulture), id.GetInt64(), values));
+                var line = new LineState(id.GetInt64().ToString(CultureInfo.InvariantCulture), id.GetInt64(), values);
+                ReadOrigins(row, part, line.Origins, isKept);
+                state.LinesOf(part).Add(line);
             }
         }
 
         return state;
+    }
+
+    private static void ReadOrigins(JsonElement json, Part part, Dictionary<Field, Origin> origins, bool isKept)
+    {
+        if (!isKept || !json.TryGetProperty(OriginsOf, out var kept) || kept.ValueKind != JsonValueKind.String) return;
+        foreach (var (field, origin) in Origins.Read(kept.GetString(), part)) origins[field] = origin;
     }
 
     /// <summary>Reads what somebody sent. Unknown codes and wrong shapes become <paramref name="refusals"/>, each with a JSON pointer (RFC 6901).</summary>
@@ -89,7 +131,9 @@ public static class RecordJson
                 case "lines":
                     ReadLines(type, property.Value, changes, refusals);
                     break;
-                case "id" or "version":
+                case FillAgain:
+                    break;
+                case "id" or "version" or "origins":
                     break;
                 default:
                     refusals.Add(("/" + property.Name, $"“{property.Name}” has no meaning here; values and lines have."));
@@ -97,7 +141,30 @@ public static class RecordJson
             }
         }
 
+        if (json.TryGetProperty(FillAgain, out var again)) ReadFillAgain(again, type, changes, refusals);
         return changes;
+    }
+
+    private static void ReadFillAgain(JsonElement again, RecordType type, RecordChanges changes, List<(string Pointer, string Sentence)> refusals)
+    {
+        if (again.ValueKind != JsonValueKind.Array)
+        {
+            refusals.Add(("/" + FillAgain, "A list of JSON pointers is wanted here, such as [\"/values/price\"]."));
+            return;
+        }
+
+        foreach (var (pointer, at) in again.EnumerateArray().Select((pointer, at) => (pointer.ValueKind == JsonValueKind.String ? pointer.GetString()! : "", at)))
+        {
+            Spot? spot = pointer.Split('/') switch
+            {
+                ["", "values", var code] when type.Header.Find(code) is { IsChangeable: true } field => new(type.Header, null, field),
+                ["", "lines", var lines, var index, var code] when type.LineParts.FirstOrDefault(part => part.Code == lines) is { } part && part.Find(code) is { IsChangeable: true } field
+                    && int.TryParse(index, NumberStyles.None, CultureInfo.InvariantCulture, out var row) && changes.Lines.TryGetValue(part, out var rows) && row < rows.Count => new(part, rows[row].Key, field),
+                _ => null,
+            };
+            if (spot is { } found) changes.FilledAgain.Add(found);
+            else refusals.Add((string.Create(CultureInfo.InvariantCulture, $"/{FillAgain}/{at}"), $"“{pointer}” leads to nothing here that is filled and may be changed; lines are those that are sent along."));
+        }
     }
 
     /// <summary>Where a spot stands in what was sent, as a JSON pointer.</summary>

@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
@@ -8,12 +9,16 @@ namespace Pelto.Core.Records;
 /// <param name="Key">Tells lines apart while they are edited: the id of a kept line, any word for a new one.</param>
 /// <param name="Id">The id of a kept line; null for a new one.</param>
 /// <param name="Values">Values by slot.</param>
-public sealed record LineState(string Key, long? Id, Value[] Values);
+public sealed record LineState(string Key, long? Id, Value[] Values)
+{
+    /// <summary>Where values come from that were filled and may be changed.</summary>
+    public Dictionary<Field, Origin> Origins { get; init; } = [];
+}
 
 /// <summary>What formulas read beside the record at hand.</summary>
-/// <param name="Reach">Finds the header of a record that a link points to; null when it is not there, or not read yet.</param>
+/// <param name="Reach">Finds a row of another record: the header that a link points to, or a line of the document before; null when it is not there, or not read yet.</param>
 /// <param name="Clock">What the clock says.</param>
-public sealed record Surroundings(Func<RecordType, long, Value[]?> Reach, Clock Clock);
+public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock);
 
 /// <summary>A record while it is edited: values by slot for the header, and lines for each part that has them.</summary>
 public sealed class RecordState
@@ -38,6 +43,9 @@ public sealed class RecordState
     /// <summary>Values of the header by slot.</summary>
     public Value[] Header { get; }
 
+    /// <summary>Where values of the header come from that were filled and may be changed.</summary>
+    public Dictionary<Field, Origin> Origins { get; init; } = [];
+
     /// <summary>For each part with lines, in the order of the type, its lines in order.</summary>
     public IReadOnlyList<List<LineState>> Lines { get; }
 
@@ -60,9 +68,9 @@ public sealed class RecordState
     /// <summary>A copy that can be changed without touching this one.</summary>
     public RecordState Copy()
     {
-        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around };
+        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins) };
         Header.CopyTo(copy.Header, 0);
-        foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values] }));
+        foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
         return copy;
     }
 

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
@@ -110,7 +111,8 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (old.ClearsWithTarget != now.ClearsWithTarget) yield return (now.ClearsWithTarget ? $"{now.Label} becomes empty when what it points to is deleted." : $"What {now.Label} points to cannot be deleted any more as long as it does.", "The database sees to it.");
         if (old.CarriedAlong != now.CarriedAlong) yield return (now.CarriedAlong ? $"The next document takes {now.Label} over." : $"The next document does not take {now.Label} over any more.", "Documents that are made from now on, by people and by programs; it can be changed there.");
         if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Live ? "Everywhere at once: it is worked out when it is read." : now.Formula is null ? "Values on file stay as they are." : "When a record is saved; what is stored now is filled again in the background, which can be undone.");
-        if (old.Live != now.Live && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? "Nothing is stored any more; the column stays until the field is removed." : "Records on file get their value in the background, which can be undone.");
+        if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null) yield return ($"{now.Label} is filled {InWords(now)}.", "Values on file stay until their record is saved, or filled again.");
+        if (old.Live != now.Live && now.Fills == FillMode.Always && old.Fills == FillMode.Always && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? "Nothing is stored any more; the column stays until the field is removed." : "Records on file get their value in the background, which can be undone.");
         if (old.Path != now.Path) yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
         if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage) yield return (now.Offers is null ? $"{now.Label} offers everything that it can point to." : $"{now.Label} offers only what keeps to {now.Offers}.", StaysAsIs + " They are checked when they, or what the condition reads, change.");
         if (!SiteDefinition.Same(old.Finds, now.Finds)) yield return (now.Finds is null ? $"Where {now.Label} is chosen, only number and name are shown." : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.", "Texts among them are found by as well, once the index is made.");
@@ -147,9 +149,17 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
             .Select(choice => $"{Planning.Count(ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code))), "record")} with {choice.Label} {(ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code))) == 1 ? "gets" : "get")} {now.FirstOrDefault(other => other.Code == choice.MergedInto)?.Label}; it can be undone. "));
     }
 
+    private static string InWords(FieldDefinition field) => field.Fills switch
+    {
+        FillMode.Untouched => "until somebody types over it",
+        FillMode.Chosen => field.Locked ? "when what it is read from is chosen, and locked" : "when what it is read from is chosen; it can be changed",
+        _ => "always",
+    };
+
     private string EffectOfNew(Field field)
     {
         var type = field.Part.RecordType;
+        if (field is { Formula: { } carried, IsComputed: false }) return $"Filled by {carried.Text} {InWords(field.Definition!)}. Records on file {(field.Mode == FillMode.Untouched ? "get their value in the background, which can be undone" : "stay as they are")}.";
         if (field.Formula is { } formula) return field.IsLive ? $"Worked out whenever it is read, by {formula.Text}. It is right for all {type.Plural.ToLowerInvariant()} on file at once; nothing is stored." : $"Filled when a record is saved, by {formula.Text}. Records on file get their value in the background, which can be undone.";
         var fills = field.Definition!.FillExisting && !string.IsNullOrWhiteSpace(field.Content.StartingValue);
         var known = facts.Records.TryGetValue(type.Code, out var records) ? $"The {Numbers.Format(records)} {type.Plural.ToLowerInvariant()} on file" : "Records on file";

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
@@ -173,7 +174,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     // What is stored follows its formula when that changes, or anything that it is worked out from.
     private void PlanRefills()
     {
-        foreach (var field in draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null }))
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen }))
             if (Inputs(field, []).Any(IsNewlyFilled)) jobs.Add(new(PlannedJob.Refill, field.Id, null, null, $"Stores in {field.Label} what its formula gives, where that is something else."));
     }
 
@@ -185,7 +186,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     }
 
     private bool IsNewlyFilled(Field field) => field.IsAdded && field.Formula is not null
-        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || (old.IsLive && field.IsStored) || old.Kind.Name != field.Kind.Name || old.Kind.Description != field.Kind.Description);
+        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || old.Mode != field.Mode || (old.IsLive && field.IsStored) || old.Kind.Name != field.Kind.Name || old.Kind.Description != field.Kind.Description);
 
     private void PlanJobs(Field field, FieldDefinition definition, FieldDefinition? old)
     {

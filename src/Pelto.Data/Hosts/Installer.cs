@@ -8,6 +8,7 @@ using Pelto.Core.Formulas;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Storage;
 
 namespace Pelto.Data.Hosts;
 
@@ -30,6 +31,7 @@ public sealed class Installer(
             await using var context = await contexts.CreateDbContextAsync(cancel);
             await context.Database.MigrateAsync(cancel);
             await MakeFunctionsAsync(guard, cancel);
+            await AddOriginsAsync(guard, cancel);
             if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
             else await RefuseEarlierHostAsync(guard, cancel);
 
@@ -49,6 +51,16 @@ public sealed class Installer(
         var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Functions.Script)));
         await using var ask = new NpgsqlCommand($"SELECT obj_description(to_regnamespace('{Functions.Schema}'), 'pg_namespace')", connection);
         if (await ask.ExecuteScalarAsync(cancel) as string != mark) await ExecuteAsync(connection, $"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT", cancel);
+    }
+
+    // Tables of what is added that are older than this column. A column without a default takes a moment, whatever the size.
+    private static async Task AddOriginsAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        var without = new List<string>();
+        await using (var command = new NpgsqlCommand($"SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND NOT EXISTS (SELECT 1 FROM information_schema.columns c WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')", connection))
+        await using (var reader = await command.ExecuteReaderAsync(cancel))
+            while (await reader.ReadAsync(cancel)) without.Add(reader.GetString(0));
+        foreach (var table in without) await ExecuteAsync(connection, $"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text", cancel);
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.

@@ -7,7 +7,7 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 
-/// <summary>Reads what formulas reach through links: the record is worked out, what was missing is read all at once, and it is worked out again, as often as the longest way has steps.</summary>
+/// <summary>Reads what fills reach through links and in documents before: the record is worked out, what was missing is read all at once, and it is worked out again, as often as the longest way has steps.</summary>
 /// <remarks>The pipeline itself does no reading. What a formula reaches is read for the formula, whoever asks: who may see its result is decided where that is given.</remarks>
 /// <param name="connection">Where.</param>
 /// <param name="transaction">The save's, or null.</param>
@@ -18,8 +18,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     // A way through more links than anybody writes.
     private const int MostSteps = 12;
 
-    private readonly Dictionary<(RecordType Type, long Id), Value[]?> known = [];
-    private readonly HashSet<(RecordType Type, long Id)> missing = [];
+    private readonly Dictionary<(Part Part, long Id), Value[]?> known = [];
+    private readonly HashSet<(Part Part, long Id)> missing = [];
 
     /// <summary>Lets a record's formulas reach through links.</summary>
     public RecordState Around(RecordState state)
@@ -38,33 +38,33 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         {
             var result = work();
             if (missing.Count == 0 || step == MostSteps) return result;
-            foreach (var group in missing.GroupBy(one => one.Type).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
+            foreach (var group in missing.GroupBy(one => one.Part).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
         }
     }
 
-    private Value[]? Find(RecordType type, long id)
+    private Value[]? Find(Part part, long id)
     {
-        if (known.TryGetValue((type, id), out var values)) return values;
-        missing.Add((type, id));
+        if (known.TryGetValue((part, id), out var values)) return values;
+        missing.Add((part, id));
         return null;
     }
 
-    private async Task ReadAsync(RecordType of, RecordType type, long[] ids, CancellationToken cancel)
+    private async Task ReadAsync(RecordType of, Part part, long[] ids, CancellationToken cancel)
     {
-        foreach (var id in ids) known[(type, id)] = null;
-        var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == type.Header).ToList();
+        foreach (var id in ids) known[(part, id)] = null;
+        var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         command.Parameters.Add(new() { Value = ids });
         var live = new LiveJoins(new(new QueryRow(), command.Add) { Clock = clock });
         var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? live.Prefix(field) : field.IsAdded ? "a." : "h.")).ToList();
-        command.CommandText = $"SELECT h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(type.Header)} h{(type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, type.Header.Table)} a ON a.id = h.id" : "")}{live.Sql} WHERE h.id = ANY($1)";
+        command.CommandText = $"SELECT h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{(part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id" : "")}{live.Sql} WHERE h.id = ANY($1)";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
-            var (values, at) = (new Value[type.Header.Fields.Count], 1);
+            var (values, at) = (new Value[part.Fields.Count], 1);
             foreach (var field in fields) values[field.Slot] = Columns.Read(reader, ref at, field);
-            known[(type, reader.GetInt64(0))] = values;
+            known[(part, reader.GetInt64(0))] = values;
         }
     }
 }

@@ -82,6 +82,7 @@ public sealed class RecordModels : IDisposable
                 entity.IndexerProperty<uint>("xmin").IsRowVersion();
                 foreach (var column in ColumnsOf(part, schema))
                     entity.IndexerProperty(column.Type.ClrType(), column.Name).HasColumnName(column.Name).HasColumnType(column.Type.SqlType()).IsRequired(false);
+                if (schema == Sql.Added) entity.IndexerProperty<string>(Sql.Origins).HasColumnName(Sql.Origins).IsRequired(false);
                 if (schema == Sql.Added || !part.IsLines) return;
                 entity.IndexerProperty<long>("parent").HasColumnName("parent");
                 entity.IndexerProperty<int>("position").HasColumnName("position");

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
@@ -71,14 +72,15 @@ internal sealed class RecordRows
     public RecordState ToState(long id)
     {
         var state = new RecordState(type) { Id = id, Version = Version() };
-        Read(type.Header, id, state.Header);
+        Read(type.Header, id, state.Header, state.Origins);
         foreach (var part in type.LineParts)
         {
             foreach (var lineId in host[part].Keys)
             {
                 var values = new Value[part.Fields.Count];
-                Read(part, lineId, values);
-                state.LinesOf(part).Add(new(lineId.ToString(CultureInfo.InvariantCulture), lineId, values));
+                var line = new LineState(lineId.ToString(CultureInfo.InvariantCulture), lineId, values);
+                Read(part, lineId, values, line.Origins);
+                state.LinesOf(part).Add(line);
             }
         }
 
@@ -99,14 +101,14 @@ internal sealed class RecordRows
             foreach (var row in added[part].Values) Set(beside, Sql.Added, part).Attach(row);
         }
 
-        Write(erp, beside, type.Header, id, state.Header, null, 0);
+        Write(erp, beside, type.Header, id, state.Header, state.Origins, null, 0);
         foreach (var part in type.LineParts)
         {
             var order = new List<long>();
             foreach (var line in state.LinesOf(part))
             {
                 order.Add(line.Id ?? idOf(line));
-                Write(erp, beside, part, order[^1], line.Values, id, order.Count - 1);
+                Write(erp, beside, part, order[^1], line.Values, line.Origins, id, order.Count - 1);
             }
 
             foreach (var gone in host[part].Keys.Except(order).ToList())
@@ -151,7 +153,7 @@ internal sealed class RecordRows
         var from = $"{Sql.Base(part)} h";
         if (part.KeptFields.Any())
         {
-            columns.AddRange(["a.id", "a.xmin"]);
+            columns.AddRange(["a.id", "a.xmin", $"a.{Sql.Origins}"]);
             columns.AddRange(part.KeptFields.SelectMany(field => Columns.Quoted(field, "a.")));
             from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
         }
@@ -168,14 +170,14 @@ internal sealed class RecordRows
         var id = (long)row["id"];
         host[part].Add(id, row);
         if (!part.KeptFields.Any() || reader.IsDBNull(at)) return;
-        var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
+        var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++), [Sql.Origins] = Columns.Read(reader, at++, ColumnType.Text)! };
         foreach (var column in part.KeptFields.SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
     }
 
     private static DbSet<Dictionary<string, object>> Set(RecordContext context, string schema, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(schema, part));
 
-    private void Read(Part part, long id, Value[] values)
+    private void Read(Part part, long id, Value[] values, Dictionary<Field, Origin> origins)
     {
         var (row, beside) = (host[part][id], added[part].GetValueOrDefault(id));
         foreach (var field in part.Fields.Where(field => field.IsStored))
@@ -183,9 +185,12 @@ internal sealed class RecordRows
             var from = field.IsAdded ? beside : row;
             values[field.Slot] = from is null ? Value.Empty : ValueIn(from, field);
         }
+
+        if (beside?.GetValueOrDefault(Sql.Origins) is not string kept) return;
+        foreach (var (field, origin) in Origins.Read(kept, part)) origins[field] = origin;
     }
 
-    private void Write(RecordContext erp, RecordContext besides, Part part, long id, Value[] values, long? parent, int position)
+    private void Write(RecordContext erp, RecordContext besides, Part part, long id, Value[] values, Dictionary<Field, Origin> origins, long? parent, int position)
     {
         if (!host[part].TryGetValue(id, out var row))
         {
@@ -202,13 +207,15 @@ internal sealed class RecordRows
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
         }
 
+        var kept = Origins.Write(origins);
         if (added[part].TryGetValue(id, out var beside))
         {
             Fill(beside, part.KeptFields, values);
+            if (!string.Equals(beside.GetValueOrDefault(Sql.Origins) as string, kept, StringComparison.Ordinal)) beside[Sql.Origins] = kept!;
         }
-        else if (part.KeptFields.Any(field => !values[field.Slot].IsEmpty))
+        else if (part.KeptFields.Any() && (kept is not null || part.KeptFields.Any(field => !values[field.Slot].IsEmpty)))
         {
-            beside = new() { ["id"] = id };
+            beside = new() { ["id"] = id, [Sql.Origins] = kept! };
             Fill(beside, part.KeptFields, values);
             Set(besides, Sql.Added, part).Add(beside);
             added[part].Add(id, beside);

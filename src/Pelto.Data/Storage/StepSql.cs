@@ -72,6 +72,7 @@ public sealed class StepSql(PeltoContext context)
     {
         var table = new CreateTableOperation { Schema = Sql.Added, Name = part.Table, Comment = $"What the site added to {Sql.SchemaOf(part.RecordType)}.{part.Table}." };
         table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = part.Table, Name = "id", ClrType = typeof(long), ColumnType = "bigint" });
+        table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = part.Table, Name = Sql.Origins, ClrType = typeof(string), ColumnType = "text", IsNullable = true, Comment = "Where values come from that were filled and may be changed." });
         table.PrimaryKey = new AddPrimaryKeyOperation { Schema = Sql.Added, Table = part.Table, Name = part.Table + "_pkey", Columns = ["id"] };
         table.ForeignKeys.Add(new AddForeignKeyOperation
         {

@@ -99,7 +99,7 @@ internal static class RecordsInterface
         if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow) return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
         if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } source) return NoRecord(found, id);
         if (NextDocument.Refuse(follow, source) is { } none) return Problems.Of(StatusCodes.Status409Conflict, none);
-        var changes = RecordChanges.Of(NextDocument.Make(follow, source, store.Today));
+        var changes = RecordChanges.Of(NextDocument.Make(follow, source, store.Clock));
         if (HasBody(context))
         {
             var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);
@@ -210,7 +210,9 @@ internal static class RecordsInterface
     private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK)
     {
         context.Response.Headers.ETag = Tag(state);
-        return Results.Json(RecordJson.Write(state, viewer), statusCode: status);
+        var json = RecordJson.Write(state, viewer);
+        if (RecordJson.WriteOrigins(state, viewer) is { } origins) json["origins"] = origins;
+        return Results.Json(json, statusCode: status);
     }
 
     private static IResult Refused(Outcome outcome, RecordChanges changes) => Problems.Of(

@@ -2,7 +2,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
@@ -42,6 +41,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         };
         if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
         if (field is { Formula: null, Content: Core.Releases.FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
+        if (field is { Formula: not null, IsComputed: false }) return CarriedOver(field, many);
         if (field.Formula is { } formula) return
         [
             field.IsLive ? "It is worked out whenever it is read: nothing is stored, nothing grows old." : "It is stored when its record is saved, as it comes out then; what is on file now is filled in the background, which can be undone.",
@@ -50,7 +50,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
             formula.Reaches.Concat(formula.Reads).Any(read => read.Part.RecordType != type) ? "Who may not see what it reads does not see it either." : $"Everyone who sees {many} sees it.",
             $"Programs read it as {field.Code}.",
         ];
-        if (field.Definition is { CarriedAlong: true } along && type.Next.Where(follow => NextDocument.CarriedAlong(field.Part, field.Part.IsLines ? follow.Lines?.To ?? follow.Next.Header : follow.Next.Header).Any(pair => pair.From.Definition == along)).Select(follow => follow.Next.Plural.ToLowerInvariant()).ToList() is { Count: > 0 } next)
+        if (field.Definition is { CarriedAlong: true } along && type.Next.Where(follow => follow.Next.FillOrder.Any(next => next.CarriedFrom.Any(carried => carried.From == field))).Select(follow => follow.Next.Plural.ToLowerInvariant()).ToList() is { Count: > 0 } next)
             said.Add($"Made from one of the {many}, {string.Join(" and ", next)} take it over; it can be changed there.");
         if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
         if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
@@ -61,6 +61,23 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         if (field.Narrowing is { } narrowing) said.Add($"It offers only what keeps to {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. Programs are held to it as well.");
         if (field.Finds.Count > 0) said.Add($"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does without.");
         if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
+        return said;
+    }
+
+    // What a formula fills and people may change, or what stays as it was when its source was chosen.
+    private static List<string> CarriedOver(Field field, string many)
+    {
+        var sources = string.Join(" or ", field.Formula!.Reads.Select(read => read.Label).Distinct());
+        var said = new List<string>
+        {
+            field.Mode == Core.Fills.FillMode.Untouched ? "It is filled each time that its record is worked out, until somebody types over it: then the record says who did, and one key brings back what fills it." : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is {(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
+            field.Content.Locked ? "Nobody may change it." : "People may change it; Alt B fills it again.",
+            "The record shows where it came from, and says when it is another there by now.",
+            field.Mode == Core.Fills.FillMode.Untouched ? "What is on file now is filled in the background, which can be undone; what was typed stays." : $"The {many} on file stay as they are; they can be filled from this page once it is live.",
+        };
+        if (field.CarriedFrom.Count > 0) said.Add($"Made from a {string.Join(" or a ", field.CarriedFrom.Select(carried => carried.Follow.Source.Label.ToLowerInvariant()).Distinct())}, it takes what stands there.");
+        if (field.Formula.Reaches.Any()) said.Add("Who may not see what it reads does not see it either.");
+        said.Add($"Programs read and write it as {field.Code}.");
         return said;
     }
 

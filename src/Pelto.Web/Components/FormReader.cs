@@ -25,6 +25,15 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Stands beside a secret's input and says that it is to be emptied.</summary>
     public const string ClearMark = ".clear";
 
+    /// <summary>Stands beside the input of what is filled and may be changed, and says who fills it.</summary>
+    public const string ByText = ".by";
+
+    /// <summary>Says that somebody typed it.</summary>
+    public const string ByHand = "hand";
+
+    /// <summary>Says that it is to be filled again.</summary>
+    public const string ByFilling = "again";
+
     /// <summary>Holds the record as the person opened it.</summary>
     public const string OpenedInput = "opened";
 
@@ -53,9 +62,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         var changes = new RecordChanges { Opened = Opened(form, type, current), Entry = current.Id is null ? EntryOf(form) : null };
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
-            if (await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
+            if (IsByHand(form, new(type.Header, null, field), changes, texts) && await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
         foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
-            changes.Lines[part] = await ReadLinesAsync(form, part, texts, keepsBlank);
+            changes.Lines[part] = await ReadLinesAsync(form, part, changes, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
         return new(changes, texts, release);
     }
@@ -73,19 +82,29 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         }
     }
 
-    private async Task<List<EnteredLine>> ReadLinesAsync(IFormCollection form, Part part, Dictionary<string, string> texts, bool keepsBlank)
+    private async Task<List<EnteredLine>> ReadLinesAsync(IFormCollection form, Part part, RecordChanges changes, Dictionary<string, string> texts, bool keepsBlank)
     {
         var lines = new List<EnteredLine>();
         foreach (var key in form[part.Code + OrderInput].OfType<string>().Distinct(StringComparer.Ordinal))
         {
             var values = new Dictionary<Field, Parsed>();
             foreach (var field in part.Fields.Where(field => field.IsTyped))
-                if (await ReadAsync(form, new(part, key, field), texts) is { } entered) values[field] = entered;
+                if (IsByHand(form, new(part, key, field), changes, texts) && await ReadAsync(form, new(part, key, field), texts) is { } entered) values[field] = entered;
             long? id = long.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var kept) ? kept : null;
             if (id is not null || keepsBlank || !IsBlank(values)) lines.Add(new(key, id, values));
         }
 
         return lines;
+    }
+
+    // What stands in the input of something that is filled is entered only when a person put it there.
+    private static bool IsByHand(IFormCollection form, Spot spot, RecordChanges changes, Dictionary<string, string> texts)
+    {
+        var name = spot + ByText;
+        if (!spot.Field!.IsChangeable || !form.TryGetValue(name, out var by)) return true;
+        texts[name] = by.ToString();
+        if (by == ByFilling) changes.FilledAgain.Add(spot);
+        return by == ByHand;
     }
 
     // A new line that nobody touched is no line when a record is saved.

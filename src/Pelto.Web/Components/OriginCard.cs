@@ -1,5 +1,6 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
@@ -40,7 +41,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         said.Add(("Belongs to", field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of a {type.Label.ToLowerInvariant()}" : $"the {type.Label.ToLowerInvariant()}"));
         said.Add(field.IsSeen ? ("Read live from", $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}") : field.IsLive ? ("Kept", "nowhere: worked out whenever it is read") : ("Kept in", $"{(field.IsAdded ? "added" : field.Part.RecordType.Own is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
         said.Add(("Kind", field.KindInWords));
-        said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}" : field.Numbering is not null ? "numbering" : field.IsSeen ? "the link" : field.IsKeptUp ? "the ERP" : "hand"));
+        said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}{(field.Mode switch { FillMode.Untouched => ", until somebody types over it", FillMode.Chosen => field.Content.Locked ? ", when that is chosen; locked" : ", when that is chosen", _ => "" })}" : field.CarriedFrom.Count > 0 ? "the document before" : field.Numbering is not null ? "numbering" : field.IsSeen ? "the link" : field.IsKeptUp ? "the ERP" : "hand"));
         if (field.IsStored)
         {
             var (rows, filled) = (await facts.CountRowsAsync(field.Part), await facts.CountFilledAsync(field));

@@ -105,6 +105,8 @@ public sealed class RecordForm
             TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
+            Filled = FilledNote.Of(this, field, line),
+            By = Texts.GetValueOrDefault(name + FormReader.ByText) ?? (field.IsChangeable && (line is null ? State.Id : line.Id) is null && (line?.Origins ?? State.Origins).GetValueOrDefault(field) is { IsTyped: true } ? FormReader.ByHand : ""),
         };
     }
 
@@ -227,6 +229,12 @@ public sealed class FieldView
     /// <summary>True in a line, where the column's heading is the label.</summary>
     public required bool IsInLine { get; init; }
 
+    /// <summary>For what is filled and may be changed: what the record says of that.</summary>
+    public FilledNote? Filled { get; init; }
+
+    /// <summary>What the form says of it: typed by hand, to be filled again, or nothing.</summary>
+    public string By { get; init; } = "";
+
     /// <summary>A value as it stands in a row of a list.</summary>
     public static FieldView InRow(ListRow row, Field column, Locale locale) => new()
     {
@@ -250,7 +258,7 @@ public sealed class FieldView
     };
 
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
-    public string DescribedBy => string.Join(' ', new[] { Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null }.Where(id => id is not null));
+    public string DescribedBy => string.Join(' ', new[] { Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null));
 }
 
 /// <summary>Puts forms together.</summary>
@@ -271,6 +279,9 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         Targets = await TargetsAsync([state], []),
         Pointing = await PointingAsync(state),
     };
+
+    /// <summary>A record as the form holds it while somebody types, to look up what stands in it.</summary>
+    public async Task<RecordForm> WhileTypingAsync(RecordState current, RecordState state, PostedForm posted) => new() { Release = request.Catalogue.Release, State = state, OnFile = current, Opened = [], Viewer = request.Viewer, Targets = await TargetsAsync([state], []), Texts = Flags(posted) };
 
     /// <summary>Records as they would be shown, for nobody to type in.</summary>
     public async Task<IReadOnlyList<RecordForm>> ReadOnlyAsync(IReadOnlyList<RecordState> states)
@@ -299,7 +310,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             Targets = await TargetsAsync([outcome.State, current], Entered(posted).Where(entered => entered.Spot.Field!.Kind is LinksKind).Select(entered => (entered.Spot.Field!, entered.Spot.Field!.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value))),
             Pointing = await PointingAsync(current),
 
-            Texts = Unread(posted),
+            Texts = Unread(posted).Concat(Flags(posted)).ToDictionary(),
             Messages = isJudged ? refused : outcome.Messages.Where(message => IsUnread(posted, message.At)).ToLookup(message => message.At.ToString(), message => message.Sentence),
             Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
             Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
@@ -309,6 +320,9 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     // Counted with the form only where a list stands on it.
     private async Task<IReadOnlyList<Pointing>> PointingAsync(RecordState state) =>
         state.Id is { } id && state.Type.Screen.Layout.Sections.Any(section => section.Pointing is not null) ? await pointers.ReadAsync(request.Catalogue, state.Type, id, request.Viewer) : [];
+
+    // What was typed by hand, and what is to be filled again.
+    private static Dictionary<string, string> Flags(PostedForm posted) => posted.Texts.Where(text => text.Key.EndsWith(FormReader.ByText, StringComparison.Ordinal)).ToDictionary();
 
     // What could be read is written by its kind; what could not is given back as typed.
     private static Dictionary<string, string> Unread(PostedForm posted)

@@ -83,7 +83,12 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         if (with is not { Length: > 0 }) return null;
         var state = fresh.Copy();
         foreach (var entry in with.Select(text => text.Split('~', 2)).Where(entry => entry.Length == 2))
-            if (type.Header.Find(entry[0]) is { IsTyped: true } field && field.Kind.Parse(entry[1]) is { Refusal: null } read) state.Header[field.Slot] = read.Value;
+        {
+            if (type.Header.Find(entry[0]) is not { IsTyped: true } field || field.Kind.Parse(entry[1]) is not { Refusal: null } read) continue;
+            state.Header[field.Slot] = read.Value;
+            if (field.IsChangeable) state.Origins[field] = new(DateTime.UtcNow, "the page before");
+        }
+
         return state;
     }
 
@@ -91,7 +96,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (from is null) return null;
         if (from.Split('/') is not [var code, var number] || !TryId(number, out var id) || type.Follows.FirstOrDefault(follow => follow.Source.Code == code) is not { } follow || !request.Viewer.MayRead(follow.Source)) return null;
-        return await store.FindAsync(follow.Source, id, request.Viewer) is { } source && NextDocument.Refuse(follow, source) is null ? NextDocument.Make(follow, source, store.Today) : null;
+        return await store.FindAsync(follow.Source, id, request.Viewer) is { } source && NextDocument.Refuse(follow, source) is null ? NextDocument.Make(follow, source, store.Clock) : null;
     }
 
     /// <summary>The first of the records that point to this one by a field, as a list opened in place.</summary>
@@ -106,7 +111,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (await RunAsync(type, id, cancel) is not { } run) return NotFound();
         var values = new Dictionary<string, object>();
-        foreach (var field in run.Type.FillOrder.Concat(run.Type.Parts.SelectMany(part => part.SeenFields)).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read))
+        foreach (var field in run.Type.FillOrder.Where(field => !field.IsChangeable).Concat(run.Type.Parts.SelectMany(part => part.SeenFields)).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read))
         {
             var lines = (field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => (Key: (string?)line.Key, Value: line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])]).ToList();
             var targets = field.Target is null ? null : await lists.TargetsAsync(field.Target, [.. lines.Where(line => line.Value.Type == ValueForm.Link).Select(line => line.Value.Target).Distinct()], request.Viewer, cancel);
@@ -114,11 +119,29 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
                 values[new Spot(field.Part, line, field).ToString()] = new { text = value.Type == ValueForm.Link ? targets!.GetValueOrDefault(value.Target)?.Text ?? "" : field.Kind.Format(value, request.Locale), failed = value.IsError };
         }
 
+        var filled = await FilledAsync(run.Current, run.Outcome.State, run.Posted);
+
         // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
         var messages = run.Outcome.Messages.Where(message => run.Posted.Texts.TryGetValue(message.At.ToString(), out var text)
             && (text.Length > 0 || run.Posted.Texts.GetValueOrDefault(message.At + FormReader.LinkText, "").Length > 0));
-        return new JsonResult(new { values, messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
+        return new JsonResult(new { values, filled, messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
     }
+
+    // What fills inputs while one types, and what is said of it; a person's own typing stays.
+    private async Task<Dictionary<string, object>> FilledAsync(RecordState current, RecordState state, PostedForm posted)
+    {
+        var filled = new Dictionary<string, object>();
+        var fields = state.Type.FillOrder.Where(field => !field.IsComputed && request.Viewer.LevelAt(field) >= AccessLevel.Read).ToList();
+        if (fields.Count == 0) return filled;
+        var form = await forms.WhileTypingAsync(current, state, posted);
+        foreach (var field in fields)
+            foreach (var line in field.Part.IsLines ? state.LinesOf(field.Part) : Enumerable.Repeat<LineState?>(null, 1))
+                if (form.At(new(field, 1), line) is { Filled: { } note } view)
+                    filled[view.Name] = new { id = view.Id, value = field.Kind is LinkKind or AnyChoiceKind or SeveralChoicesKind or LinksKind or YesNoKind ? Kept(view) : view.Text, text = view.LinkText.Length > 0 ? view.LinkText : view.Read, unit = view.Unit, read = view.IsWritable ? null : view.Read, note = note.Text, again = note.MayFill, off = note.IsOff, byHand = view.By == FormReader.ByHand };
+        return filled;
+    }
+
+    private static string Kept(FieldView view) => view.Value.Type switch { ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture), ValueForm.YesNo => view.Value.Yes ? "yes" : "no", ValueForm.Text => view.Value.Text, _ => view.Text };
 
     /// <summary>Saves. Answers with where to go, or with the form and what is wrong.</summary>
     public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
@@ -118,8 +119,23 @@ public sealed class FieldInput
     /// <summary>What fills it; kept while people fill it, so that nothing typed is lost.</summary>
     public string Formula { get; set => field = value ?? ""; } = "";
 
-    /// <summary>Whether it is worked out whenever it is read.</summary>
-    public bool Live { get; set; } = true;
+    /// <summary>When the formula fills it, and whether people may change it: one of <see cref="Ways"/>.</summary>
+    public string Way { get; set => field = value ?? LiveWay; } = LiveWay;
+
+    /// <summary>Worked out whenever it is read.</summary>
+    public const string LiveWay = "live";
+
+    /// <summary>What can be said about when a formula fills a field.</summary>
+    public static IReadOnlyList<(string Way, string Name, string About)> Ways { get; } =
+    [
+        (LiveWay, "Live", "worked out whenever it is read, always right, nothing stored"),
+        ("kept", "Kept", "stored when the record is saved, as it was then"),
+        ("untouched", "Until typed over", "as kept, but people may type over it; one key brings it back"),
+        ("chosen", "Carried over", "when what it is read from is chosen, such as the customer; people may change it"),
+        ("locked", "Carried over and locked", "when that is chosen; nobody changes it"),
+    ];
+
+    private bool IsChangeable => Way is "untouched" or "chosen";
 
     /// <summary>What new records begin with.</summary>
     public string StartingValue { get; set => field = value ?? ""; } = "";
@@ -199,7 +215,7 @@ public sealed class FieldInput
         CarriedAlong = field.CarriedAlong,
         Computed = field.Formula is { Length: > 0 },
         Formula = field.Formula ?? "",
-        Live = field.Live || field.Formula is not { Length: > 0 },
+        Way = field.Formula is not { Length: > 0 } || field.Live ? LiveWay : field.Fills switch { FillMode.Untouched => "untouched", FillMode.Chosen => field.Locked ? "locked" : "chosen", _ => "kept" },
         StartingValue = field.StartingValue ?? "",
         FillExisting = field.FillExisting,
         Required = field.Required,
@@ -229,9 +245,9 @@ public sealed class FieldInput
         var isLink = Kind is "link" or "links";
         var isSeen = Kind == FieldKinds.Seen;
         var isChoice = Kind is "choice" or "choices";
-        var isComputed = Computed && !isSeen && !isLink && Kind is not ("choices" or "file" or "image" or "secret");
+        var isComputed = Computed && !isSeen && Kind is not ("links" or "file" or "image" or "secret");
         if (isComputed && string.IsNullOrWhiteSpace(Formula)) problems.Add(new(id, "formula", "Write the formula that fills it."));
-        var isTyped = !isSeen && !isComputed;
+        var isTyped = !isSeen && (!isComputed || IsChangeable);
         return known with
         {
             RecordType = part[0],
@@ -263,7 +279,9 @@ public sealed class FieldInput
             Finds = isLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
             CarriedAlong = isTyped && CarriedAlong,
             Formula = isComputed ? OrNull(Formula) : null,
-            Live = isComputed && Live,
+            Live = isComputed && Way == LiveWay,
+            Fills = !isComputed ? FillMode.Always : Way switch { "untouched" => FillMode.Untouched, "chosen" or "locked" => FillMode.Chosen, _ => FillMode.Always },
+            Locked = isComputed && Way == "locked",
             StartingValue = isLink || !isTyped ? null : OrNull(StartingValue),
             FillExisting = !isLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
             Required = isTyped && Required,

@@ -9,9 +9,10 @@ const showSizes = () => {
   });
   const mayCompute = !form.querySelector('[data-computed]').closest('.step').dataset.notKinds.split(' ').includes(kind);
   const computed = mayCompute && form.querySelector('[name=Computed]:checked')?.value === 'true';
+  const changeable = ['untouched', 'chosen'].includes(form.querySelector('[name=Way]:checked')?.value);
   form.querySelector('[data-computed]').hidden = !computed;
   form.querySelectorAll('[data-not-kinds]').forEach(step => {
-    step.hidden = step.dataset.notKinds.split(' ').includes(kind) || ('typed' in step.dataset && computed);
+    step.hidden = step.dataset.notKinds.split(' ').includes(kind) || ('typed' in step.dataset && computed && !changeable);
   });
 };
 

@@ -145,7 +145,11 @@ async function show(button, form) {
 // What another person saved, put in place of what stands here.
 export function take(button) {
   const { takeTheirs: value, takeText: text, takeUnit: unit } = button.dataset;
-  const input = document.getElementById(button.dataset.for);
+  return put(document.getElementById(button.dataset.for), value, text, unit);
+}
+
+// Puts a value into an input of whatever kind, as if it had been entered there.
+export function put(input, value, text, unit) {
   const box = input.closest('[data-tags], [data-editor], [data-file], .pick, .amount') ?? input;
   if (box.matches('[data-tags]')) {
     box.querySelector('[data-chosen]').replaceChildren();

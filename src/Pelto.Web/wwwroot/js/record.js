@@ -2,6 +2,7 @@
 import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
 import { attachHere } from './here.js';
+import { attachFilled, showFilled } from './filled.js';
 import { attachInputs, take } from './inputs.js';
 import { isInside, tellOutside } from './inside.js';
 import './card.js';
@@ -185,6 +186,7 @@ async function tryNow() {
     output.textContent = text;
     output.classList.toggle('error', failed);
   }
+  showFilled(form, answer.filled);
   const said = new Map(answer.messages.map(message => [message.at, message.text]));
   form.querySelectorAll('.message').forEach(place => {
     if (place.querySelector('[data-take-theirs]')) return;
@@ -348,6 +350,7 @@ function attach() {
   });
   attachPickers(form);
   attachInputs(form);
+  attachFilled(form, changed);
   attachLines(form);
 }
 

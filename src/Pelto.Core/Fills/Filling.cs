@@ -1,0 +1,138 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Fills;
+
+/// <summary>Fills a record: computed fields always, others by their rule, each after what it reads.</summary>
+/// <param name="state">The record.</param>
+/// <param name="before">The record as it was before the changes; null where nothing changed but the record itself is new, or looked at.</param>
+/// <param name="changes">What somebody entered; null where nobody did.</param>
+/// <param name="by">Who.</param>
+public sealed class Filling(RecordState state, RecordState? before = null, RecordChanges? changes = null, string? by = null)
+{
+    private readonly DateTime now = state.Around?.Clock.Now ?? DateTime.UtcNow;
+
+    /// <summary>Fills those of these fields that the record has.</summary>
+    public void Run(Func<Field, bool> which)
+    {
+        if (state.Type.FillOrder.Count == 0) return;
+        var frame = state.FrameAt(null);
+        foreach (var field in state.Type.FillOrder.Where(which))
+        {
+            if (!field.Part.IsLines)
+            {
+                Fill(field, new(null, state.Header, state.Origins), frame);
+                continue;
+            }
+
+            foreach (var line in state.LinesOf(field.Part)) Fill(field, new(line, line.Values, line.Origins), frame with { Line = line.Values });
+        }
+    }
+
+    /// <summary>Asks what would fill the fields that stay as they are, so that what it reads is at hand.</summary>
+    internal void Look()
+    {
+        foreach (var field in state.Type.FillOrder.Where(field => !field.IsComputed))
+        {
+            if (!field.Part.IsLines) Given(field, state, null);
+            else foreach (var line in state.LinesOf(field.Part)) Given(field, state, line);
+        }
+    }
+
+    /// <summary>What fills a field gives there now, and from which record.</summary>
+    public static (Value Value, string? From) Given(Field field, RecordState state, LineState? line) => Given(field, state, line, state.FrameAt(line));
+
+    private static (Value Value, string? From) Given(Field field, RecordState state, LineState? line, Frame frame)
+    {
+        foreach (var carried in field.CarriedFrom)
+        {
+            if (state.Header[carried.Follow.Link.Slot] is not { Type: ValueForm.Link } document) continue;
+            long? row = line is null ? document.Target : line.Values[carried.Follow.Lines!.Reference.Slot] is { Type: ValueForm.Number } reference ? (long)reference.Number : null;
+            if (row is not null && frame.Reach?.Invoke(carried.From.Part, row.Value) is { } values) return (values[carried.From.Slot], $"{carried.Follow.Source.Code}/{document.Target}");
+        }
+
+        return field.Formula is null ? (Value.Empty, null) : (Computed(field, frame), field.Formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to ? $"{link.Target!.Code}/{to.Target}" : null);
+    }
+
+    private static Value Computed(Field field, Frame frame)
+    {
+        var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
+        return value.IsEmpty || value.IsError || (field.IsLive && field.Kind.IsBoundlessLive) || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
+    }
+
+    private static Value Of(Field field, RecordState state, LineState? line) => field.Part.IsLines ? line is null ? Value.Empty : line.Values[field.Slot] : state.Header[field.Slot];
+
+    private void Fill(Field field, Row row, Frame frame)
+    {
+        if (field.IsComputed)
+        {
+            row.Values[field.Slot] = Computed(field, frame);
+            return;
+        }
+
+        // What nobody can look up now stays; a document that is confirmed stays as it is.
+        if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || DocumentRules.IsLocked(before ?? state)) return;
+        var (given, from) = Given(field, state, row.Line, frame);
+        if (given.IsError) given = Value.Empty;
+        var earlier = Before(field.Part, row.Line);
+        var isAgain = changes?.FilledAgain.Contains(new(field.Part, row.Line?.Key, field)) == true;
+        if (!isAgain && Entered(field, row.Line) is { } entered)
+        {
+            var value = row.Values[field.Slot];
+            var isTyped = entered.Refusal is not null || (value != given && (changes!.Opened is not null || earlier is null || value != earlier[field.Slot]));
+            if (isTyped)
+            {
+                if (earlier is null || value != earlier[field.Slot] || !row.Origins.TryGetValue(field, out var known) || !known.IsTyped) row.Origins[field] = new(now, by ?? "somebody");
+                return;
+            }
+
+            if (value == given && (earlier is null || value != earlier[field.Slot]))
+            {
+                row.Origins[field] = new(now, null, from);
+                return;
+            }
+        }
+
+        if (!isAgain)
+        {
+            if (row.Origins.TryGetValue(field, out var origin) && origin.IsTyped && (field.Mode == FillMode.Untouched || earlier is null || !IsChosen(field, row.Line))) return;
+            if (field.Mode == FillMode.Chosen && !IsChosen(field, row.Line)) return;
+        }
+
+        // Where nothing is chosen yet there is nothing to carry: a starting value stays.
+        if (field.Mode == FillMode.Chosen && given.IsEmpty && earlier is null) return;
+        if (row.Values[field.Slot] != given || !row.Origins.TryGetValue(field, out var same) || same.IsTyped || same.From != from) row.Origins[field] = new(now, null, from);
+        row.Values[field.Slot] = given;
+    }
+
+    private Parsed? Entered(Field field, LineState? line)
+    {
+        if (changes is null) return null;
+        if (line is null) return changes.Header.TryGetValue(field, out var entered) ? entered : null;
+        return changes.Lines.TryGetValue(field.Part, out var rows) && rows.Find(row => row.Key == line.Key) is { } mine && mine.Values.TryGetValue(field, out var there) ? there : null;
+    }
+
+    // True when what it is read from is another than before; in what is new, all is.
+    private bool IsChosen(Field field, LineState? line)
+    {
+        var earlier = Before(field.Part, line);
+        if (earlier is null) return true;
+        var sources = field.CarriedFrom.SelectMany(carried => line is null ? [carried.Follow.Link] : new[] { carried.Follow.Link, carried.Follow.Lines!.Reference });
+        if (field.Formula is { } formula) sources = sources.Concat(formula.Reads);
+        return sources.Any(source => Of(source, state, line) != (source.Part.IsLines ? earlier[source.Slot] : Was[source.Slot]));
+    }
+
+    private Value[] Was => (before ?? state).Header;
+
+    // Null for what was not there before.
+    private Value[]? Before(Part part, LineState? line)
+    {
+        if (!part.IsLines) return state.Id is null ? null : Was;
+        if (line?.Id is not { } id) return null;
+        return before is null ? line.Values : before.LinesOf(part).Find(other => other.Id == id)?.Values;
+    }
+
+    private readonly record struct Row(LineState? Line, Value[] Values, Dictionary<Field, Origin> Origins);
+}

@@ -1,0 +1,58 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Fills;
+
+/// <summary>When what fills a field does so.</summary>
+[JsonConverter(typeof(JsonStringEnumConverter<FillMode>))]
+public enum FillMode
+{
+    /// <summary>Each time that its record is worked out; nobody types it.</summary>
+    [JsonStringEnumMemberName("always")]
+    Always,
+
+    /// <summary>Each time as well, until somebody types over it.</summary>
+    [JsonStringEnumMemberName("untouched")]
+    Untouched,
+
+    /// <summary>When what it is read from is chosen: the link that it comes through, the field of the header, the document before.</summary>
+    [JsonStringEnumMemberName("chosen")]
+    Chosen,
+}
+
+/// <summary>Where the value of a field that is filled and may be changed comes from.</summary>
+/// <param name="At">When it was filled, or typed.</param>
+/// <param name="By">Who typed it; null while it is as it was filled.</param>
+/// <param name="From">The record that it was carried from, such as <c>partner/17</c>; null for what was worked out.</param>
+public sealed record Origin(DateTime At, string? By = null, string? From = null)
+{
+    /// <summary>True when somebody typed over what filled it.</summary>
+    [JsonIgnore]
+    public bool IsTyped => By is not null;
+}
+
+/// <summary>A field of the document before, from which a field is carried along.</summary>
+/// <param name="Follow">How the documents follow each other.</param>
+/// <param name="From">The field there.</param>
+public sealed record CarriedFrom(Follow Follow, Field From);
+
+/// <summary>Origins as they are kept beside the values: an object from lasting ids of fields.</summary>
+public static class Origins
+{
+    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault };
+
+    /// <summary>Writes them; null when there are none.</summary>
+    public static string? Write(IReadOnlyDictionary<Field, Origin> origins) =>
+        origins.Count == 0 ? null : JsonSerializer.Serialize(origins.OrderBy(pair => pair.Key.Slot).ToDictionary(pair => pair.Key.Id, pair => pair.Value), Json);
+
+    /// <summary>Reads them; those of fields that are not there any more, or that nothing fills, are left out.</summary>
+    public static Dictionary<Field, Origin> Read(string? kept, Part part)
+    {
+        if (string.IsNullOrEmpty(kept)) return [];
+        var origins = new Dictionary<Field, Origin>();
+        foreach (var (id, origin) in JsonSerializer.Deserialize<Dictionary<string, Origin>>(kept, Json)!)
+            if (part.Fields.FirstOrDefault(field => field.Id == id) is { IsFilled: true, IsComputed: false } field) origins[field] = origin;
+        return origins;
+    }
+}

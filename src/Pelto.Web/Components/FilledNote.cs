@@ -1,0 +1,51 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+
+namespace Pelto.Web.Components;
+
+/// <summary>What a record says of a value that was filled and may be changed: where it came from, who typed over it, what it would be now.</summary>
+/// <param name="Text">The sentences; empty when there is nothing to say.</param>
+/// <param name="MayFill">True when it would be something else now, and can be filled again.</param>
+/// <param name="IsOff">True when it is not what fills it.</param>
+public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
+{
+    /// <summary>The note on a field at its place; null for one that nothing fills, or that nobody could change.</summary>
+    /// <param name="form">The form.</param>
+    /// <param name="field">The field.</param>
+    /// <param name="line">The line, for a field of lines.</param>
+    public static FilledNote? Of(RecordForm form, Field field, LineState? line)
+    {
+        if (field is not { IsFilled: true, IsComputed: false } || form.Viewer.Form is not null) return null;
+        var value = (line?.Values ?? form.State.Header)[field.Slot];
+        var origin = (line?.Origins ?? form.State.Origins).GetValueOrDefault(field);
+        var (given, from) = Filling.Given(field, form.State, line);
+
+        // What it would be is told to those only who may see what it is read from.
+        var mayKnow = (field.Formula?.Reaches ?? Enumerable.Empty<Field>()).Concat(field.CarriedFrom.Select(carried => carried.From)).All(read => form.Viewer.LevelAt(read) >= AccessLevel.Read);
+        if (!mayKnow) given = value;
+        var would = given.IsError ? given.Reason : given.IsEmpty ? "" : field.Kind is LinkKind or LinksKind ? "another" : field.Kind.Format(given, form.Viewer.Locale);
+        var differs = !given.IsError && value != given;
+        if (origin is { IsTyped: true })
+            return new($"Typed over by {origin.By}{On(form, origin)}.{(differs && would.Length > 0 ? $" Otherwise {would}." : given.IsError ? $" {would}" : "")}", field.IsChangeable && !given.IsError, true);
+
+        var source = Source(form, field, origin?.From ?? from);
+        if (given.IsError && value.IsEmpty) return new(would, false, true);
+        var isKnown = origin is not null || field.Mode == FillMode.Chosen;
+        if (!differs || !isKnown) return new(source is null || value.IsEmpty ? "" : $"From {source}{(origin is null ? "" : On(form, origin))}.", false, false);
+        if (given.IsEmpty && source is null) return new("", false, false);
+        return new($"{(source is null ? "" : $"From {source}{(origin is null ? "" : On(form, origin))}. ")}{(source is null ? "Filled now, it would be" : "There it is now")} {(would.Length == 0 ? "empty" : would)}.", field.IsChangeable, true);
+    }
+
+    // Of a record that is not on file yet, everybody knows when.
+    private static string On(RecordForm form, Origin origin) => form.State.Id is null ? "" : $", {Times.Stamp(new(DateTime.SpecifyKind(origin.At, DateTimeKind.Utc)), form.Viewer.Locale)}";
+
+    private static string? Source(RecordForm form, Field field, string? from)
+    {
+        if (from?.Split('/') is [var code, var id] && form.Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(link => link.Target?.Code == code)?.Target is { } target)
+            return form.Targets.GetValueOrDefault((code, long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))?.Text is { Length: > 0 } title ? $"{target.Label.ToLowerInvariant()} {title}" : $"a {target.Label.ToLowerInvariant()}";
+        return field.Part.IsLines && field.Formula?.Source is { Part.IsLines: false } header && header.Part.RecordType == field.Part.RecordType ? $"the {form.Type.Label.ToLowerInvariant()}, {header.Label}" : null;
+    }
+}

@@ -1,0 +1,45 @@
+// Inputs that something fills and people may change: who typed is told to the server, and one key fills them again.
+import { put } from './inputs.js';
+
+export function attachFilled(form, tell) {
+  const mark = (box, by) => {
+    const flag = box?.querySelector('[data-by]');
+    if (flag) flag.value = by;
+    return Boolean(flag);
+  };
+  const again = box => {
+    if (!box || box.querySelector('[data-fill-again]')?.hidden !== false || !mark(box, 'again')) return;
+    tell();
+  };
+  // What a person changes is theirs; what comes from the server raises no event.
+  for (const kind of ['input', 'change']) form.addEventListener(kind, event => mark(event.target.closest('[data-filled]'), 'hand'), true);
+  form.addEventListener('click', event => {
+    const button = event.target.closest('[data-fill-again]');
+    if (!button) return;
+    const box = button.closest('[data-filled]');
+    again(box);
+    box.querySelector('input:not([type=hidden]), select, textarea, [contenteditable]')?.focus();
+  });
+  form.addEventListener('keydown', event => {
+    if (!event.altKey || event.ctrlKey || event.code !== 'KeyB') return;
+    event.preventDefault();
+    again(event.target.closest('[data-filled]'));
+  });
+}
+
+/** Shows what the server filled in, and what is said of it. */
+export function showFilled(form, filled) {
+  for (const [name, { id, value, text, unit, read, note, again, off, byHand }] of Object.entries(filled)) {
+    const box = form.querySelector(`[data-filled="${CSS.escape(name)}"]`);
+    const input = document.getElementById(id);
+    if (!box || !input) continue;
+    if (read !== null) input.textContent = read;
+    else if (!byHand && !(box.contains(document.activeElement) && box.querySelector('[data-by]')?.value === 'hand')) put(input, value, text, unit);
+    const said = box.querySelector('[data-note]');
+    said.hidden = !note;
+    said.classList.toggle('off', off);
+    said.firstElementChild.textContent = note;
+    const button = said.querySelector('[data-fill-again]');
+    if (button) button.hidden = !again;
+  }
+}

@@ -1,0 +1,168 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
+using Pelto.Core.Formulas;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Xunit;
+
+namespace Pelto.Core.Tests.Fills;
+
+/// <summary>Fields that something fills and people may change: when they are filled, what is kept, and what the record tells of it.</summary>
+public sealed class FillingTests
+{
+    private static readonly Clock Now = Clock.At(new(2026, 11, 25, 9, 0, 0, DateTimeKind.Utc));
+
+    private static readonly FieldDefinition Wish = new() { Id = "f-wish", RecordType = "customer", Code = "wish", Label = "Certificate wish", Kind = "text", Length = 40 };
+
+    private static FieldDefinition Carried(FillMode mode, string formula = "customer.wish", bool locked = false, string part = "header") =>
+        new() { Id = "f-carried", RecordType = "order", Part = part, Code = "carried", Label = "Carried", Kind = "text", Length = 40, Formula = formula, Fills = mode, Locked = locked };
+
+    private static RecordType Type(FieldDefinition carried)
+    {
+        var catalogue = Sample.Catalogue(Wish, carried);
+        Assert.Empty(catalogue.Problems);
+        return catalogue.Find("order")!;
+    }
+
+    // Customer 1 wishes paper, customer 2 wishes mail, customer 3 nothing.
+    private static RecordState With(RecordState state)
+    {
+        state.Around = new((part, id) =>
+        {
+            var values = new Value[part.Fields.Count];
+            values[part.Find("wish")!.Slot] = id switch { 1 => Value.Of("paper"), 2 => Value.Of("mail"), _ => Value.Empty };
+            return values;
+        }, Now);
+        return state;
+    }
+
+    private static RecordChanges Enter(RecordType type, params (string Code, Value Value)[] entered)
+    {
+        var changes = new RecordChanges();
+        foreach (var (code, value) in entered) changes.Header[type.Header.Find(code)!] = value;
+        return changes;
+    }
+
+    private static RecordState Run(RecordState current, RecordChanges changes) => Pipeline.Run(current, changes, Sample.Desk, Sample.Today).State;
+
+    private static RecordState Fresh(RecordType type) => With(Pipeline.Fresh(type, Sample.Today));
+
+    private static Origin? OriginOf(RecordState state) => state.Origins.GetValueOrDefault(state.Type.Header.Find("carried")!);
+
+    private static RecordState OnFile(RecordState state)
+    {
+        var kept = new RecordState(state.Type) { Id = 9, Version = "1", Around = state.Around, Origins = new(state.Origins) };
+        state.Header.CopyTo(kept.Header, 0);
+        return kept;
+    }
+
+    [Fact(DisplayName = "Carried over when chosen: from the link's target, with where it came from; later changes there do not reach it, another choice does")]
+    public void Filled_when_chosen()
+    {
+        var type = Type(Carried(FillMode.Chosen));
+        var state = Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1))));
+        Assert.Equal((Value.Of("paper"), new Origin(Now.Now, null, "customer/1")), (state.Get("carried"), OriginOf(state)));
+
+        var kept = OnFile(state);
+        Sample.Set(kept, "carried", Value.Of("as it was then"));
+        Assert.Equal(Value.Of("as it was then"), Run(kept, Enter(type, ("note", Value.Of("changed")))).Get("carried"));
+        var other = Run(kept, Enter(type, ("customer", Value.LinkTo(2))));
+        Assert.Equal((Value.Of("mail"), "customer/2"), (other.Get("carried"), OriginOf(other)!.From));
+        Assert.Equal(Value.Empty, Run(kept, Enter(type, ("customer", Value.LinkTo(3)))).Get("carried"));
+    }
+
+    [Fact(DisplayName = "What somebody types over is theirs, until the source is chosen anew or it is filled again")]
+    public void Typed_over()
+    {
+        var type = Type(Carried(FillMode.Chosen));
+        var field = type.Header.Find("carried")!;
+        var typed = Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("none"))));
+        Assert.Equal((Value.Of("none"), "Dee"), (typed.Get("carried"), OriginOf(typed)!.By));
+
+        var kept = OnFile(typed);
+        Assert.Equal((Value.Of("none"), "Dee"), (Run(kept, Enter(type, ("note", Value.Of("x")))).Get("carried"), OriginOf(Run(kept, Enter(type, ("note", Value.Of("x")))))!.By));
+        var again = Enter(type);
+        again.FilledAgain.Add(new(type.Header, null, field));
+        var back = Run(kept, again);
+        Assert.Equal((Value.Of("paper"), null, "customer/1"), (back.Get("carried"), OriginOf(back)!.By, OriginOf(back)!.From));
+        var other = Run(kept, Enter(type, ("customer", Value.LinkTo(2))));
+        Assert.Equal((Value.Of("mail"), null), (other.Get("carried"), OriginOf(other)!.By));
+
+        // Emptied by hand counts as typed; what equals the source does not.
+        Assert.Equal((Value.Empty, "Dee"), (Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))).Get("carried"), OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))))!.By));
+        Assert.Null(OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("paper")))))!.By);
+    }
+
+    [Fact(DisplayName = "A program that sends back what it read changes nothing: only another value counts as typed")]
+    public void Sent_back_unchanged()
+    {
+        var type = Type(Carried(FillMode.Untouched, "IF(total > 20; \"large\"; \"small\")"));
+        var order = With(Sample.Order(type));
+        Pipeline.Fill(order);
+        Assert.Equal(Value.Of("large"), order.Get("carried"));
+        var changes = Enter(type, ("carried", Value.Of("large")));
+        changes.Lines[type.LineParts[0]] = [];
+        var after = Run(order, changes);
+        Assert.Equal((Value.Of("small"), null), (after.Get("carried"), OriginOf(after)!.By));
+    }
+
+    [Fact(DisplayName = "Until somebody types over it, it follows what it is worked out from; then it stays, and comes back when it is filled again")]
+    public void Untouched()
+    {
+        var type = Type(Carried(FillMode.Untouched, "IF(total > 20; \"large\"; \"small\")"));
+        var order = With(Sample.Order(type));
+        Pipeline.Fill(order);
+        var none = Enter(type);
+        none.Lines[type.LineParts[0]] = [];
+        Assert.Equal(Value.Of("small"), Run(order, none).Get("carried"));
+
+        var typed = Run(order, Enter(type, ("carried", Value.Of("odd"))));
+        var after = Run(OnFile(typed), none);
+        Assert.Equal((Value.Of("odd"), "Dee"), (after.Get("carried"), OriginOf(after)!.By));
+        none.FilledAgain.Add(new(type.Header, null, type.Header.Find("carried")!));
+        Assert.Equal(Value.Of("small"), Run(OnFile(typed), none).Get("carried"));
+    }
+
+    [Fact(DisplayName = "Locked: filled by the choice, and whoever types is told that it cannot be changed")]
+    public void Locked()
+    {
+        var type = Type(Carried(FillMode.Chosen, locked: true));
+        var outcome = Pipeline.Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("mine"))), Sample.Desk, Sample.Today);
+        Assert.Equal("Carried is carried over and locked: it cannot be changed here.", Assert.Single(outcome.Messages, message => message.At.Field?.Code == "carried").Sentence);
+        Assert.Equal(Value.Of("paper"), Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)))).Get("carried"));
+    }
+
+    [Fact(DisplayName = "From the header to each line, when the line is new or the header's field changes; a line that was typed over is told apart")]
+    public void To_lines()
+    {
+        var type = Type(Carried(FillMode.Chosen, "note", part: "lines"));
+        var part = type.LineParts[0];
+        var order = With(Sample.Order(type));
+        Assert.Equal(Value.Empty, order.Get(0, "carried"));
+        var changes = Enter(type, ("note", Value.Of("red ribbon")));
+        changes.Lines[part] = [new("1", 1, new Dictionary<Field, Parsed>()), new("2", 2, new Dictionary<Field, Parsed> { [part.Find("carried")!] = Value.Of("blue ribbon") }), new("n", null, new Dictionary<Field, Parsed>())];
+        var after = Run(order, changes);
+        Assert.Equal(["red ribbon", "blue ribbon", "red ribbon"], Enumerable.Range(0, 3).Select(at => after.Get(at, "carried").Text));
+        Assert.Equal([null, "Dee", null], after.Lines[0].Select(line => line.Origins[part.Find("carried")!].By));
+    }
+
+    [Fact(DisplayName = "Origins are kept with the record's copy and read back; those of fields that nothing fills any more are left out")]
+    public void Origins_read_back()
+    {
+        var type = Type(Carried(FillMode.Chosen));
+        var origins = new Dictionary<Field, Origin> { [type.Header.Find("carried")!] = new(Now.Now, "Dee"), [type.Header.Find("note")!] = new(Now.Now, "Dee") };
+        Assert.Equal("carried", Assert.Single(Origins.Read(Origins.Write(origins), type.Header)).Key.Code);
+        Assert.Null(Origins.Write(new Dictionary<Field, Origin>()));
+    }
+
+    [Fact(DisplayName = "What makes no sense is said at its place: live and changeable, a link to others, demanded and locked")]
+    public void Refused_definitions()
+    {
+        string Only(FieldDefinition field) => Assert.Single(Sample.Catalogue(Wish, field).Problems).Sentence;
+        Assert.Contains("is kept with its record", Only(Carried(FillMode.Untouched) with { Live = true }));
+        Assert.Contains("nobody could type what is demanded", Only(Carried(FillMode.Chosen, locked: true) with { Required = true }));
+        Assert.Contains("gives a link to customers", Only(Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "order", Length = null }));
+        Assert.Empty(Sample.Catalogue(Wish, Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "customer", Length = null }).Problems);
+    }
+}
