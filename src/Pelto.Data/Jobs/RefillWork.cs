@@ -53,7 +53,7 @@ internal sealed class RefillWork(Field field, Guid job) : JobWork(field)
             : $"jsonb_build_array({All("b", "::text")}, {All("v", "::text")})::text";
         command.CommandText =
             $"""
-            WITH given AS MATERIALIZED (SELECT {rows.Row}.id, {rows.Beside}.id IS NULL AS fresh, {string.Join(", ", values)} FROM {rows.From(withKept: true)} WHERE {rows.Row}.id = ANY($1)),
+            WITH given AS MATERIALIZED (SELECT {rows.Row}.id, {rows.Beside}.id IS NULL AS fresh, {string.Join(", ", values)} FROM {rows.From(withKept: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Prepend($"{rows.Row}.id = ANY($1)"))}),
             differ AS MATERIALIZED (SELECT * FROM given WHERE ({All("v")}) IS DISTINCT FROM ({All("b")})),
             updated AS (UPDATE {Table} t SET ({Names()}) = ROW({All("d.v")}) FROM differ d WHERE t.id = d.id AND NOT d.fresh),
             inserted AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {All("v")} FROM differ WHERE fresh ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")})),

@@ -109,7 +109,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     {
         var rows = new FormulaRows(field, command, Clock.Utc);
         var differs = rows.Values.Zip(Columns.Quoted(field, rows.Beside + "."), (value, column) => $"{value} IS DISTINCT FROM {column}");
-        return $"SELECT count(*) FROM {rows.From(withKept: true)} WHERE {string.Join(" OR ", differs)}";
+        return $"SELECT count(*) FROM {rows.From(withKept: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Append($"({string.Join(" OR ", differs)})"))}";
     }
 
     private static (string Value, string Unit) NowOf(Field live, FormulaNames names)

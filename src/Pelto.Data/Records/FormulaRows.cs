@@ -47,6 +47,15 @@ internal sealed class FormulaRows
         return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la")}" : records;
     }
 
+    /// <summary>Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.</summary>
+    /// <param name="command">Takes the parameters.</param>
+    public IEnumerable<string> Refillable(NpgsqlCommand command)
+    {
+        if (filled.IsComputed) yield break;
+        yield return $"({Beside}.{Sql.Origins}::jsonb -> {command.Add(Core.Values.ColumnType.Text, filled.Id)} ->> 'by') IS NULL";
+        foreach (var carried in filled.CarriedFrom) yield return $"{(filled.Part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
+    }
+
     /// <summary>A part of a formula, empty where it fails.</summary>
     public static string Unfailing(SqlPart part, string text) => part.Fails is { } fails ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
 

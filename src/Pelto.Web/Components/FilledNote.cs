@@ -42,10 +42,15 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
     // Of a record that is not on file yet, everybody knows when.
     private static string On(RecordForm form, Origin origin) => form.State.Id is null ? "" : $", {Times.Stamp(new(DateTime.SpecifyKind(origin.At, DateTimeKind.Utc)), form.Viewer.Locale)}";
 
+    // The link that it came through, which stands on the same record; the document before goes first.
     private static string? Source(RecordForm form, Field field, string? from)
     {
-        if (from?.Split('/') is [var code, var id] && form.Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(link => link.Target?.Code == code)?.Target is { } target)
-            return form.Targets.GetValueOrDefault((code, long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)))?.Text is { Length: > 0 } title ? $"{target.Label.ToLowerInvariant()} {title}" : $"a {target.Label.ToLowerInvariant()}";
-        return field.Part.IsLines && field.Formula?.Source is { Part.IsLines: false } header && header.Part.RecordType == field.Part.RecordType ? $"the {form.Type.Label.ToLowerInvariant()}, {header.Label}" : null;
+        if (from?.Split('/')[0] is { } code)
+        {
+            var link = field.CarriedFrom.Select(carried => carried.Follow.Link).Append(field.Formula?.Through).FirstOrDefault(link => link?.Target?.Code == code);
+            return link?.TextIn(form.Viewer.Locale).Label;
+        }
+
+        return field.Part.IsLines && field.Formula?.Source is { Part.IsLines: false } header && header.Part.RecordType == field.Part.RecordType ? $"{form.Type.Label}, {header.TextIn(form.Viewer.Locale).Label}" : null;
     }
 }
