@@ -185,7 +185,7 @@ internal static class OpenApi
         {
             var origin = new JsonObject { ["at"] = new JsonObject { ["type"] = "string", ["format"] = "date-time" }, ["typedBy"] = new JsonObject { ["type"] = "string" }, ["from"] = new JsonObject { ["type"] = "string", ["description"] = "The record that it was carried from, such as partner/17." } };
             properties["origins"] = new JsonObject { ["type"] = "object", ["readOnly"] = true, ["description"] = "Where values come from that were filled and may be changed, by JSON pointers to them.", ["additionalProperties"] = new JsonObject { ["type"] = "object", ["properties"] = origin } };
-            properties[RecordJson.FillAgain] = new JsonObject { ["type"] = "array", ["writeOnly"] = true, ["items"] = new JsonObject { ["type"] = "string" }, ["description"] = "JSON pointers to values that are to be as they are filled again, such as /values/price." };
+            properties[Core.Records.RecordJson.FillAgain] = new JsonObject { ["type"] = "array", ["writeOnly"] = true, ["items"] = new JsonObject { ["type"] = "string" }, ["description"] = "JSON pointers to values that are to be as they are filled again, such as /values/price." };
         }
 
         return new() { ["type"] = "object", ["title"] = type.Label, ["properties"] = properties };
