@@ -100,6 +100,7 @@ internal sealed partial class Server : IAsyncDisposable
 
         NpgsqlConnection.ClearAllPools();
         await AdministerAsync($"DROP DATABASE IF EXISTS {Database} WITH (FORCE)");
+        await AdministerAsync($"DROP ROLE IF EXISTS {Database}_queries");
     }
 
     private async Task AdministerAsync(string sql)

@@ -5,6 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Jobs;
+using Pelto.Data.Queries;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
 
@@ -40,6 +41,8 @@ public static class PeltoData
         services.AddSingleton<Drafts>();
         services.AddSingleton<ReleaseHistory>();
         services.AddSingleton(_ => new Secrets(keyFile));
+        services.AddSingleton(provider => ActivatorUtilities.CreateInstance<QueryRole>(provider, connection));
+        services.AddSingleton<QueryRunner>();
         services.AddSingleton<Files>();
         services.AddSingleton<Carrying>();
         services.AddSingleton<DataSaver>();

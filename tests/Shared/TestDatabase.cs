@@ -33,7 +33,7 @@ public sealed class TemplateDatabase : IAsyncLifetime
     public async ValueTask DisposeAsync()
     {
         File.Delete(KeyFile);
-        await RunAsync($"DROP DATABASE IF EXISTS {Name} WITH (FORCE)");
+        await DropAsync(Name);
     }
 
     /// <summary>Makes a copy to work on; gives its connection string.</summary>
@@ -43,8 +43,12 @@ public sealed class TemplateDatabase : IAsyncLifetime
         return ConnectionTo(copy);
     }
 
-    /// <summary>Throws a copy away.</summary>
-    public static Task DropAsync(string copy) => RunAsync($"DROP DATABASE IF EXISTS {copy} WITH (FORCE)");
+    /// <summary>Throws a copy away, with the role of its queries.</summary>
+    public static async Task DropAsync(string copy)
+    {
+        await RunAsync($"DROP DATABASE IF EXISTS {copy} WITH (FORCE)");
+        await RunAsync($"DROP ROLE IF EXISTS {Data.Queries.QueryRole.NameFor(copy)}");
+    }
 
     private static string ConnectionTo(string database) => new NpgsqlConnectionStringBuilder(Server) { Database = database }.ConnectionString;
 

@@ -15,6 +15,12 @@ export function sql(text, database = 'postgres') {
   return made.stdout.trim();
 }
 
+// The role of its queries goes with it.
+export function dropDatabase(name) {
+  sql(`DROP DATABASE IF EXISTS ${name} WITH (FORCE)`);
+  sql(`DROP ROLE IF EXISTS ${name}_queries`);
+}
+
 const settings = database => ({ ...process.env, PELTO_DATABASE: `${server};Database=${database}`, ASPNETCORE_ENVIRONMENT: 'Production' });
 
 function command(database, ...args) {
@@ -60,7 +66,7 @@ export class Pelto {
 
   async stop() {
     await this.kill('SIGTERM');
-    sql(`DROP DATABASE IF EXISTS ${this.database} WITH (FORCE)`);
+    dropDatabase(this.database);
   }
 
   sql(text) {

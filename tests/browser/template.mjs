@@ -1,9 +1,9 @@
 // Once for all browser tests: a database with the sample company, of which each file of tests works on a copy.
-import { install, sql } from './pelto.mjs';
+import { dropDatabase, install, sql } from './pelto.mjs';
 
 export default async function setUp() {
   process.env.PELTO_TEMPLATE = `pelto_test_browser_${process.pid}`;
   sql(`CREATE DATABASE ${process.env.PELTO_TEMPLATE}`);
   install(process.env.PELTO_TEMPLATE);
-  return () => sql(`DROP DATABASE IF EXISTS ${process.env.PELTO_TEMPLATE} WITH (FORCE)`);
+  return () => dropDatabase(process.env.PELTO_TEMPLATE);
 }

@@ -1,6 +1,7 @@
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
+using Pelto.Core.Queries;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
@@ -29,6 +30,9 @@ internal sealed class CatalogueBuilder
         foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);
         foreach (var (field, text) in formulas) BindFormula(field, text);
         foreach (var type in types) BindCarrying(type);
+        var queries = new QueryBinder(site, types, problems);
+        queries.CheckQueries();
+        foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)) queries.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         var pointing = types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Target is not null && !field.IsSeen).ToLookup(field => field.Target!);
         foreach (var type in types) type.PointedBy = [.. pointing[type]];
@@ -111,6 +115,7 @@ internal sealed class CatalogueBuilder
         if (kind is not null && TargetOf(kind) is { } target) CheckLink(definition, target, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
+        if (definition is { Query: not null, Locked: true } && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))) Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
         if (kind is not null && definition.Formula is { Length: > 0 }) CheckFilled(definition, kind);
         var parts = new List<(Part Part, string Id)>();
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
@@ -319,9 +324,9 @@ internal sealed class CatalogueBuilder
     private static List<Field> Guards(Field field, HashSet<Field> known)
     {
         var guards = new List<Field>();
-        foreach (var read in field.Formula!.Reads.Concat(field.Formula.Reaches).Where(known.Add))
+        foreach (var read in field.Inputs.Concat(field.Asking?.Reads ?? []).Where(known.Add))
         {
-            if (read is { IsAdded: true, IsComputed: true }) guards.AddRange(Guards(read, known));
+            if (read is { IsAdded: true } and ({ IsComputed: true } or { Asking: not null })) guards.AddRange(Guards(read, known));
             else guards.Add(read);
         }
 
@@ -330,13 +335,13 @@ internal sealed class CatalogueBuilder
 
     private void Finish(RecordType type)
     {
-        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Formula is not null)) field.GuardedBy = Guards(field, [field]);
+        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Formula is not null || field.Asking is not null)) field.GuardedBy = Guards(field, [field]);
         var before = problems.Count;
         type.FillOrder = FillOrders.Of(type, problems);
         var goesRound = problems.Count > before;
         foreach (var field in type.FillOrder.Where(field => !goesRound && field is { IsAdded: true, Formula: not null } && !SqlProbe.Fits(field)))
             problems.Add(new(field.Definition!.Id, "formula", "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."));
-        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.Check }).OfType<Formula>().SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
+        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => field.Formulas.Concat([field.Rules.RequiredWhen, field.Rules.Check])).OfType<Formula>().SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
         type.Screen = LayoutResolver.Resolve(type, site.Layers);
         problems.AddRange(type.Screen.Clashes);
         var shown = type.Screen.Layout.Fields.ToHashSet();

@@ -70,6 +70,9 @@ public abstract record FieldContent
     /// <summary>For what a formula fills: when it does, and so whether people may change it.</summary>
     public Fills.FillMode Fills { get; init; }
 
+    /// <summary>The query that fills it, and when.</summary>
+    public Queries.QueryUse? Query { get; init; }
+
     /// <summary>For what is filled when its source is chosen: true when nobody may change it then.</summary>
     public bool Locked { get; init; }
 

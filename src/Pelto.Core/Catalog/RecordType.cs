@@ -2,6 +2,7 @@ using System.Diagnostics.CodeAnalysis;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;
@@ -73,10 +74,19 @@ public sealed class Field
     public IReadOnlyList<CarriedFrom> CarriedFrom { get; internal set; } = [];
 
     /// <summary>When what fills it does so.</summary>
-    public FillMode Mode => Formula is null && CarriedFrom.Count > 0 ? FillMode.Chosen : Content.Fills;
+    public FillMode Mode => Formula is null && (CarriedFrom.Count > 0 || Asking is not null) ? FillMode.Chosen : Content.Fills;
 
     /// <summary>True when something fills it.</summary>
-    public bool IsFilled => Formula is not null || CarriedFrom.Count > 0;
+    public bool IsFilled => Formula is not null || CarriedFrom.Count > 0 || Asking is not null;
+
+    /// <summary>The query that fills it, or null.</summary>
+    public Asking? Asking { get; internal set; }
+
+    /// <summary>All that it is filled from, of this record and of others; of a query, what its parameters are worked out from.</summary>
+    public IEnumerable<Field> Inputs => Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches));
+
+    /// <summary>The formula that fills it, or those that a query's parameters are.</summary>
+    public IEnumerable<Formula> Formulas => Formula is { } formula ? [formula] : Asking?.Arguments ?? [];
 
     /// <summary>True when something fills it and people may change it all the same.</summary>
     public bool IsChangeable => IsFilled && Mode != FillMode.Always && !Content.Locked;

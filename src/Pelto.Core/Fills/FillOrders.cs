@@ -26,7 +26,7 @@ internal static class FillOrders
             }
 
             path.Add(field);
-            foreach (var read in field.Formula?.Reads.Concat(field.Formula.Reaches) ?? []) Visit(read);
+            foreach (var read in field.Inputs) Visit(read);
             path.RemoveAt(path.Count - 1);
             if (done.Add(field) && field.Part.RecordType == type) order.Add(field);
         }

@@ -1,5 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 
@@ -34,15 +35,23 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// <summary>Asks what would fill the fields that stay as they are, so that what it reads is at hand.</summary>
     internal void Look()
     {
-        foreach (var field in state.Type.FillOrder.Where(field => !field.IsComputed))
+        foreach (var field in state.Type.FillOrder.Where(field => field is { IsComputed: false, Asking: null }))
         {
             if (!field.Part.IsLines) Given(field, state, null);
             else foreach (var line in state.LinesOf(field.Part)) Given(field, state, line);
         }
     }
 
-    /// <summary>What fills a field gives there now, and from which record.</summary>
-    public static (Value Value, string? From) Given(Field field, RecordState state, LineState? line) => Given(field, state, line, state.FrameAt(line));
+    /// <summary>What fills a field gives there now, and from which record or query; null where that is not known, such as what a query would answer that was not asked.</summary>
+    public static (Value? Value, string? From) Given(Field field, RecordState state, LineState? line)
+    {
+        if (field.Asking is { } asking) return (Asked(field, asking, state, state.FrameAt(line)), QueryPrefix + asking.Query.Id);
+        var (value, from) = Given(field, state, line, state.FrameAt(line));
+        return (value, from);
+    }
+
+    /// <summary>Before the id of the query that a value came from.</summary>
+    public const string QueryPrefix = "query/";
 
     private static (Value Value, string? From) Given(Field field, RecordState state, LineState? line, Frame frame)
     {
@@ -74,6 +83,12 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
 
         // What nobody can look up now stays; a document that is confirmed stays as it is.
         if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || DocumentRules.IsLocked(before ?? state)) return;
+        if (field.Asking is { } asking)
+        {
+            FillByQuery(field, asking, row, frame);
+            return;
+        }
+
         var (given, from) = Given(field, state, row.Line, frame);
         if (given.IsError) given = Value.Empty;
         var earlier = Before(field.Part, row.Line);
@@ -107,6 +122,40 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         row.Values[field.Slot] = given;
     }
 
+    private void FillByQuery(Field field, Asking asking, Row row, Frame frame)
+    {
+        var earlier = Before(field.Part, row.Line);
+        var isAgain = changes?.FilledAgain.Contains(new(field.Part, row.Line?.Key, field)) == true;
+        if (!isAgain && Entered(field, row.Line) is not null)
+        {
+            if (changes!.Opened is not null || earlier is null || row.Values[field.Slot] != earlier[field.Slot]) row.Origins[field] = new(now, by ?? "somebody");
+            return;
+        }
+
+        var isTyped = row.Origins.TryGetValue(field, out var origin) && origin.IsTyped;
+        if (!isAgain && (!IsAsked(asking.When, isTyped, earlier is null, () => IsChosen(field, row.Line)) || (isTyped && earlier is null))) return;
+        if (Asked(field, asking, state, frame) is not { IsError: false } given || (given.IsEmpty && earlier is null && !isAgain)) return;
+        row.Values[field.Slot] = given;
+        row.Origins[field] = new(now, null, QueryPrefix + asking.Query.Id);
+    }
+
+    private bool IsAsked(QueryWhen when, bool isTyped, bool isNew, Func<bool> isChosen) => when switch
+    {
+        QueryWhen.New => isNew,
+        QueryWhen.Save => state.Around?.IsSaving == true && !isTyped,
+        QueryWhen.Demand => false,
+        _ => isChosen(),
+    };
+
+    // Null where the field stays as it is, or where the answer is not known yet. Without all of its parameters nothing is asked.
+    private static Value? Asked(Field field, Asking asking, RecordState state, Frame frame)
+    {
+        var arguments = asking.Arguments.Select(argument => argument.Evaluate(frame)).ToList();
+        if (arguments.Find(argument => argument.IsError) is { IsError: true } failed) return failed;
+        if (arguments.Exists(argument => argument.IsEmpty)) return Value.Empty;
+        return state.Around?.Ask?.Invoke(asking.Query, arguments) is { } answer ? asking.Take(field, answer) : null;
+    }
+
     private Parsed? Entered(Field field, LineState? line)
     {
         if (changes is null) return null;
@@ -120,7 +169,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         var earlier = Before(field.Part, line);
         if (earlier is null) return true;
         var sources = field.CarriedFrom.SelectMany(carried => line is null ? [carried.Follow.Link] : new[] { carried.Follow.Link, carried.Follow.Lines!.Reference });
-        if (field.Formula is { } formula) sources = sources.Concat(formula.Reads);
+        sources = sources.Concat(field.Formulas.SelectMany(formula => formula.Reads));
         return sources.Any(source => Of(source, state, line) != (source.Part.IsLines ? earlier[source.Slot] : Was[source.Slot]));
     }
 

@@ -1,6 +1,7 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -18,7 +19,14 @@ public sealed record LineState(string Key, long? Id, Value[] Values)
 /// <summary>What formulas read beside the record at hand.</summary>
 /// <param name="Reach">Finds a row of another record: the header that a link points to, or a line of the document before; null when it is not there, or not read yet.</param>
 /// <param name="Clock">What the clock says.</param>
-public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock);
+public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock)
+{
+    /// <summary>Asks a query with these parameters; null when it was not answered yet.</summary>
+    public Func<QueryDefinition, IReadOnlyList<Value>, QueryAnswer?>? Ask { get; init; }
+
+    /// <summary>True when the record is being saved, rather than looked at or tried.</summary>
+    public bool IsSaving { get; init; }
+}
 
 /// <summary>A record while it is edited: values by slot for the header, and lines for each part that has them.</summary>
 public sealed class RecordState

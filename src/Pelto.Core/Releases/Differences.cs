@@ -60,6 +60,20 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         };
     }
 
+    public IEnumerable<PlannedChange> OfQueries()
+    {
+        foreach (var query in draft.Site.Queries)
+        {
+            var old = live.Site.FindQuery(query.Id);
+            if (old is not null && SiteDefinition.Same(old, query)) continue;
+            var fills = draft.Site.Fields.Where(field => field.Query?.Id == query.Id && !field.Retired).ToList();
+            var type = fills.Select(field => draft.Find(field.RecordType)).FirstOrDefault(found => found is not null) ?? draft.RecordTypes[0];
+            yield return new(query.Id, type, old is null ? $"Adds the query {query.Label}." : $"Changes the query {query.Label}.", fills.Count == 0 ? "It fills no field yet." : $"It fills {string.Join(", ", fills.Select(field => field.Label))}; values on file stay until it is asked again.");
+        }
+
+        foreach (var gone in live.Site.Queries.Where(query => draft.Site.FindQuery(query.Id) is null)) yield return new(gone.Id, draft.RecordTypes[0], $"Deletes the query {gone.Label}.", "It fills no field.");
+    }
+
     public IEnumerable<PlannedChange> OfLists()
     {
         foreach (var list in draft.Site.ChoiceLists)
@@ -112,6 +126,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (old.CarriedAlong != now.CarriedAlong) yield return (now.CarriedAlong ? $"The next document takes {now.Label} over." : $"The next document does not take {now.Label} over any more.", "Documents that are made from now on, by people and by programs; it can be changed there.");
         if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Live ? "Everywhere at once: it is worked out when it is read." : now.Formula is null ? "Values on file stay as they are." : "When a record is saved; what is stored now is filled again in the background, which can be undone.");
         if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null) yield return ($"{now.Label} is filled {InWords(now)}.", "Values on file stay until their record is saved, or filled again.");
+        if (!SiteDefinition.Same(old.Query, now.Query)) yield return (now.Query is null ? $"No query fills {now.Label} any more." : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.", "Values on file stay until it is asked.");
         if (old.Live != now.Live && now.Fills == FillMode.Always && old.Fills == FillMode.Always && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? "Nothing is stored any more; the column stays until the field is removed." : "Records on file get their value in the background, which can be undone.");
         if (old.Path != now.Path) yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
         if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage) yield return (now.Offers is null ? $"{now.Label} offers everything that it can point to." : $"{now.Label} offers only what keeps to {now.Offers}.", StaysAsIs + " They are checked when they, or what the condition reads, change.");
@@ -159,6 +174,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
     private string EffectOfNew(Field field)
     {
         var type = field.Part.RecordType;
+        if (field.Asking is { } asking) return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. Records on file stay as they are until it is asked.";
         if (field is { Formula: { } carried, IsComputed: false }) return $"Filled by {carried.Text} {InWords(field.Definition!)}. Records on file {(field.Mode == FillMode.Untouched ? "get their value in the background, which can be undone" : "stay as they are")}.";
         if (field.Formula is { } formula) return field.IsLive ? $"Worked out whenever it is read, by {formula.Text}. It is right for all {type.Plural.ToLowerInvariant()} on file at once; nothing is stored." : $"Filled when a record is saved, by {formula.Text}. Records on file get their value in the background, which can be undone.";
         var fills = field.Definition!.FillExisting && !string.IsNullOrWhiteSpace(field.Content.StartingValue);

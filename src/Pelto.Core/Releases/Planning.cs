@@ -36,6 +36,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         foreach (var gone in live.Site.Fields.Where(old => draft.Site.Find(old.Id) is null && draft.Site.Removed.All(removed => removed.Id != old.Id))) changes.AddRange(differences.TakenOff(gone));
         foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null)) problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
         changes.AddRange(differences.OfLists());
+        changes.AddRange(differences.OfQueries());
         changes.AddRange(differences.OfPlaces());
         changes.AddRange(differences.OfPlacedLists());
         return new(changes, before, after, problems) { Jobs = jobs };

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Queries;
 
 namespace Pelto.Core.Releases;
 
@@ -27,6 +28,9 @@ public sealed record SiteDefinition
 
     /// <summary>Lists of choices that several fields can share.</summary>
     public IReadOnlyList<ChoiceList> ChoiceLists { get; init; } = [];
+
+    /// <summary>Saved questions to the database.</summary>
+    public IReadOnlyList<QueryDefinition> Queries { get; init; } = [];
 
     /// <summary>Fields that were removed for good, with their columns; whoever reads the history finds them here.</summary>
     public IReadOnlyList<RemovedField> Removed { get; init; } = [];
@@ -59,6 +63,15 @@ public sealed record SiteDefinition
     public SiteDefinition With(RecordTypeDefinition type) => this with
     {
         RecordTypes = FindType(type.Id) is null ? [.. RecordTypes, type] : [.. RecordTypes.Select(old => old.Id == type.Id ? type : old)],
+    };
+
+    /// <summary>Finds a query by its lasting id.</summary>
+    public QueryDefinition? FindQuery(string? id) => Queries.FirstOrDefault(query => query.Id == id);
+
+    /// <summary>The site with this query put in: changed when its id is known, else added at the end.</summary>
+    public SiteDefinition With(QueryDefinition query) => this with
+    {
+        Queries = FindQuery(query.Id) is null ? [.. Queries, query] : [.. Queries.Select(old => old.Id == query.Id ? query : old)],
     };
 
     /// <summary>The choices that a field offers: those of its list, or its own.</summary>

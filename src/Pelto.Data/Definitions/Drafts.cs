@@ -113,6 +113,12 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
             if (old != now) yield return Row(id, old, now);
         }
 
+        foreach (var id in before.Queries.Concat(after.Queries).Select(query => query.Id).Distinct())
+        {
+            var (old, now) = (Said(before.FindQuery(id), null), Said(after.FindQuery(id), null));
+            if (old != now) yield return Row(id, old, now);
+        }
+
         foreach (var id in before.RecordTypes.Concat(after.RecordTypes).Select(type => type.Id).Distinct())
         {
             var (old, now) = (Said(before.FindType(id), null), Said(after.FindType(id), null));

@@ -34,6 +34,9 @@ public sealed class Secrets
         return Prefix + Convert.ToBase64String(sealedBytes);
     }
 
+    /// <summary>A password that follows from the key and a purpose, and is kept nowhere (HMAC-SHA-256, RFC 2104).</summary>
+    public string Derive(string purpose) => Convert.ToHexStringLower(HMACSHA256.HashData(key, Encoding.UTF8.GetBytes(purpose)));
+
     /// <summary>Decrypts. Null when the key, the place or the text is not the one that it was sealed with.</summary>
     public string? Open(string kept, string place)
     {

@@ -7,6 +7,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
 
@@ -14,7 +15,7 @@ namespace Pelto.Data.Hosts;
 
 /// <summary>Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.</summary>
 public sealed class Installer(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, HostReader reader, HostDescription host, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, HostReader reader, HostDescription host, QueryRole queries, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
 {
     /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
     public const string DemoSetting = "demo";
@@ -35,6 +36,9 @@ public sealed class Installer(
             if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
             else await RefuseEarlierHostAsync(guard, cancel);
 
+            await queries.EnsureAsync(guard, cancel);
+            await MakeReadableAsync(context, cancel);
+
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes)
                 if (await IsMissingAsync(guard, PickSql.LastIndex(type), cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
@@ -43,6 +47,14 @@ public sealed class Installer(
         {
             await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
         }
+    }
+
+    // What queries read; also for installations that are older than these views.
+    private async Task MakeReadableAsync(PeltoContext context, CancellationToken cancel)
+    {
+        if (queries.Source is null) return;
+        var newest = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).FirstAsync(cancel);
+        await ReadableViews.MakeAsync(source, Catalogue.Build(newest.Number, host, SiteDefinition.FromJson(newest.Definition)), queries.Name, cancel);
     }
 
     // What formulas call in the database; made again when this version has others. The comment on their schema says which are there.
@@ -78,7 +90,7 @@ public sealed class Installer(
     public async Task ResetAsync(CancellationToken cancel = default)
     {
         await using (var connection = await source.OpenConnectionAsync(cancel))
-            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE", cancel);
+            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE", cancel);
         await EnsureAsync(cancel);
     }
 

@@ -1,8 +1,10 @@
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
+using Pelto.Data.Queries;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
@@ -13,18 +15,25 @@ namespace Pelto.Data.Records;
 /// <param name="transaction">The save's, or null.</param>
 /// <param name="clock">What the clock says.</param>
 /// <param name="also">Fields of other records that are read besides those that the type's own formulas read.</param>
-internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? transaction, Clock clock, IEnumerable<Field>? also = null)
+/// <param name="runner">Asks queries; null where none are asked.</param>
+internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? transaction, Clock clock, IEnumerable<Field>? also = null, QueryRunner? runner = null)
 {
     // A way through more links than anybody writes.
     private const int MostSteps = 12;
 
     private readonly Dictionary<(Part Part, long Id), Value[]?> known = [];
     private readonly HashSet<(Part Part, long Id)> missing = [];
+    private readonly Dictionary<string, QueryAnswer> answers = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, (QueryDefinition Query, IReadOnlyList<Value> Arguments)> unasked = new(StringComparer.Ordinal);
+    private readonly HashSet<string> stopped = new(StringComparer.Ordinal);
+
+    /// <summary>True when the record is being saved.</summary>
+    public bool IsSaving { get; init; }
 
     /// <summary>Lets a record's formulas reach through links.</summary>
     public RecordState Around(RecordState state)
     {
-        state.Around = new(Find, clock);
+        state.Around = new(Find, clock) { Ask = runner is null ? null : Ask, IsSaving = IsSaving };
         return state;
     }
 
@@ -37,10 +46,30 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         for (var step = 0; ; step++)
         {
             var result = work();
-            if (missing.Count == 0 || step == MostSteps) return result;
+            if ((missing.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
             foreach (var group in missing.GroupBy(one => one.Part).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
+            foreach (var (key, (query, arguments)) in unasked.ToList()) answers[key] = await AskAsync(query, arguments, cancel);
+            unasked.Clear();
         }
+    }
+
+    // One that was stopped once is not asked again for each line: people would wait for as long as there are lines.
+    private async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
+    {
+        if (stopped.Contains(query.Id)) return new([], $"{query.Label} was stopped on another line: it takes too long.");
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        var answer = await runner!.AskAsync(query, arguments, cancel);
+        if (answer.Failure is not null && watch.Elapsed >= QueryRunner.Longest * 0.9) stopped.Add(query.Id);
+        return answer;
+    }
+
+    private QueryAnswer? Ask(QueryDefinition query, IReadOnlyList<Value> arguments)
+    {
+        var key = $"{query.Id}|{string.Join('|', arguments.Select(argument => $"{argument.Type}:{argument}"))}";
+        if (answers.TryGetValue(key, out var answer)) return answer;
+        unasked[key] = (query, arguments);
+        return null;
     }
 
     private Value[]? Find(Part part, long id)

@@ -9,6 +9,7 @@ using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
@@ -43,7 +44,7 @@ public sealed record Saving(SaveResult Result, Outcome Outcome);
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, TimeProvider clock)
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -78,7 +79,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<RecordState> SeenAsync(RecordState state, CancellationToken cancel = default)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
-        var reaches = new Reaches(connection, null, Clock);
+        var reaches = new Reaches(connection, null, Clock, runner: queries);
         reaches.Around(state);
         await reaches.RunAsync(state.Type, () => { Pipeline.Fill(state); return state; }, cancel);
         await SeeThrough.FillAsync(connection, null, state, cancel);
@@ -101,10 +102,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         else MustWrite(type, viewer);
         var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
         if (current is null) return null;
-        if (viewer.Form is null && type.Reaches.Count == 0 && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Pipeline.Run(current, changes, viewer, Today, isDemanded);
+        if (viewer.Form is null && type.Reaches.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Pipeline.Run(current, changes, viewer, Today, isDemanded);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        var reaches = new Reaches(connection, transaction, Clock);
+        var reaches = new Reaches(connection, transaction, Clock, runner: queries);
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
@@ -217,7 +218,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             current = Pipeline.Fresh(type, Today);
         }
 
-        var reaches = new Reaches(connection, transaction, Clock);
+        var reaches = new Reaches(connection, transaction, Clock, runner: queries) { IsSaving = true };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         var checks = new OutsideChecks(transaction, current, outcome.State, viewer);

@@ -6,6 +6,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Storage;
@@ -23,7 +24,7 @@ public sealed class PublishRefusedException(string message, IReadOnlyList<Proble
 /// one killed after the switch leaves the new release whole; in both cases <see cref="ResumeAsync"/> finishes the work.
 /// </remarks>
 public sealed class Publisher(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, Carrying carrying, DataSaver saver, TimeProvider clock, ILogger<Publisher> log)
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, Carrying carrying, DataSaver saver, QueryRole queries, QueryRunner runner, TimeProvider clock, ILogger<Publisher> log)
 {
     /// <summary>How long requests that began under the earlier release get to end before columns are dropped.</summary>
     public static TimeSpan Draining { get; set; } = TimeSpan.FromSeconds(4);
@@ -71,9 +72,11 @@ public sealed class Publisher(
         var plan = Plan.Make(catalogues.Live, next, await facts.ReadStorageAsync(next, cancel));
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
+        var (settled, unsound) = await runner.SettleAsync(draft.Site, catalogues.Live, cancel);
+        if (unsound.Count > 0) throw new PublishRefusedException(unsound[0].Sentence, unsound);
         if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
 
-        return await PutDownAsync(draft.Site, draft.Version, comment.Trim(), viewer, cancel);
+        return await PutDownAsync(settled, draft.Version, comment.Trim(), viewer, cancel);
     }
 
     /// <summary>Puts down that a small change of what is live goes live by itself, beside the draft: a choice that somebody added while entering a record.</summary>
@@ -148,11 +151,11 @@ public sealed class Publisher(
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
-        var runner = new StepRunner(source, new StepSql(context), facts, carrying, saver);
+        var steps = new StepRunner(source, new StepSql(context), facts, carrying, saver);
         try
         {
-            if (row.State == PublishingState.Preparing) await PrepareAndSwitchAsync(context, row, runner, cancel);
-            if (row.State == PublishingState.Settling) await SettleAsync(context, row, runner, cancel);
+            if (row.State == PublishingState.Preparing) await PrepareAndSwitchAsync(context, row, steps, cancel);
+            if (row.State == PublishingState.Settling) await SettleAsync(context, row, steps, cancel);
         }
         catch (Exception error) when (error is PublishRefusedException or PostgresException && !DatabaseErrors.IsDown(error))
         {
@@ -162,7 +165,7 @@ public sealed class Publisher(
         return row;
     }
 
-    private async Task PrepareAndSwitchAsync(PeltoContext context, PublishingRow row, StepRunner runner, CancellationToken cancel)
+    private async Task PrepareAndSwitchAsync(PeltoContext context, PublishingRow row, StepRunner steps, CancellationToken cancel)
     {
         await catalogues.CatchUpAsync(cancel);
         var live = catalogues.Live;
@@ -171,8 +174,9 @@ public sealed class Publisher(
         var plan = Plan.Make(live, next, await facts.ReadStorageAsync(next, cancel));
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
 
-        await runner.RunAsync(plan.Before, saying => SayAsync(context, row, saying, cancel), cancel);
+        await steps.RunAsync(plan.Before, saying => SayAsync(context, row, saying, cancel), cancel);
         await models.PrepareAsync(next, source, cancel);
+        if (queries.Source is not null) await ReadableViews.MakeAsync(source, next, queries.Name, cancel);
         await SwitchAsync(row, next, plan, cancel);
         await catalogues.GoToAsync(next, cancel);
     }
@@ -208,7 +212,7 @@ public sealed class Publisher(
         if (plan.Jobs.Count > 0) JobsBegan?.Invoke();
     }
 
-    private async Task SettleAsync(PeltoContext context, PublishingRow row, StepRunner runner, CancellationToken cancel)
+    private async Task SettleAsync(PeltoContext context, PublishingRow row, StepRunner doing, CancellationToken cancel)
     {
         var (live, earlier) = (catalogues.Live, await catalogues.AtAsync(row.Base, cancel));
         var plan = Plan.Make(earlier, live, await facts.ReadTablesAsync(cancel));
@@ -219,7 +223,7 @@ public sealed class Publisher(
             await Task.Delay(Draining, cancel);
         }
 
-        await runner.RunAsync(steps, saying => SayAsync(context, row, saying, cancel), cancel);
+        await doing.RunAsync(steps, saying => SayAsync(context, row, saying, cancel), cancel);
         await SetAsync(context, row, PublishingState.Done, $"Release {row.Release} is live.", cancel);
     }
 

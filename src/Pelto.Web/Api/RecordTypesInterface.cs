@@ -53,7 +53,7 @@ internal static class RecordTypesInterface
         check = field.Rules.Check?.Text,
         texts = field.Content.Texts,
         startingValue = field.Content.StartingValue,
-        filledBy = field.IsFilled ? field.Formula is null ? "document" : "formula" : field.Numbering is not null ? "numbering" : field.IsKeptUp ? "erp" : field.IsSeen ? "link" : "hand",
+        filledBy = field.IsFilled ? field.Asking is not null ? "query" : field.Formula is null ? "document" : "formula" : field.Numbering is not null ? "numbering" : field.IsKeptUp ? "erp" : field.IsSeen ? "link" : "hand",
         path = field.Content.Path,
         offers = field.Content.Offers,
         finds = field.Content.Finds,

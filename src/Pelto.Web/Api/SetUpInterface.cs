@@ -4,6 +4,7 @@ using System.Text.Json.Nodes;
 using Json.Schema;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Api;
@@ -37,7 +38,7 @@ internal static class SetUpInterface
         return Document(draft.Site);
     }
 
-    private static async Task<IResult> PutDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, CancellationToken cancel)
+    private static async Task<IResult> PutDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, QueryRunner queries, CancellationToken cancel)
     {
         SiteDefinition site;
         try
@@ -60,6 +61,7 @@ internal static class SetUpInterface
         try
         {
             long? version = long.TryParse(context.Request.Headers.IfMatch.ToString().Trim('"'), out var wanted) ? wanted : null;
+            (site, _) = await queries.SettleAsync(site, request.Catalogue, cancel);
             var draft = await drafts.ChangeAsync(_ => site, "Sent a whole definition through the programming interface", request.Viewer, version, cancel);
             context.Response.Headers.ETag = $"\"{draft.Version}\"";
             return Document(draft.Site);

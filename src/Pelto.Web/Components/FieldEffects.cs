@@ -41,6 +41,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         };
         if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
         if (field is { Formula: null, Content: Core.Releases.FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
+        if (field.Asking is { } asking) return OfQuery(field, asking, many);
         if (field is { Formula: not null, IsComputed: false }) return CarriedOver(field, many);
         if (field.Formula is { } formula) return
         [
@@ -63,6 +64,22 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
         return said;
     }
+
+    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string many) =>
+    [
+        asking.When switch
+        {
+            Core.Queries.QueryWhen.New => "The database is asked in new records and lines, once what it is asked with is filled in.",
+            Core.Queries.QueryWhen.Save => "The database is asked each time that the record is saved.",
+            Core.Queries.QueryWhen.Demand => "The database is asked when somebody presses Alt B in the field.",
+            _ => $"The database is asked when {string.Join(" or ", asking.Arguments.SelectMany(argument => argument.Reads).Select(read => read.Label).Distinct())} changes, at once on the screen; without all of these it is not asked.",
+        },
+        field.Content.Locked ? "Nobody changes what it gave." : "People may change what it gave; the record says who did, and Alt B asks again.",
+        "A query only reads, and is stopped when it does not come to an end; then the field says so, and nobody is held up.",
+        $"The {many} on file stay as they are until it is asked.",
+        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {string.Join(", ", asking.Reads.Select(read => $"{read.Label} of {read.Part.Plural.ToLowerInvariant()}").Distinct().Take(8))}. Who may not see one of these does not see the field.",
+        $"Programs read and write it as {field.Code}.",
+    ];
 
     // What a formula fills and people may change, or what stays as it was when its source was chosen.
     private static List<string> CarriedOver(Field field, string many)

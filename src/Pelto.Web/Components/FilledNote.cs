@@ -21,16 +21,17 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
         if (field is not { IsFilled: true, IsComputed: false } || form.Viewer.Form is not null) return null;
         var value = (line?.Values ?? form.State.Header)[field.Slot];
         var origin = (line?.Origins ?? form.State.Origins).GetValueOrDefault(field);
-        var (given, from) = Filling.Given(field, form.State, line);
+        var (known, from) = Filling.Given(field, form.State, line);
 
         // What it would be is told to those only who may see what it is read from.
         var mayKnow = (field.Formula?.Reaches ?? Enumerable.Empty<Field>()).Concat(field.CarriedFrom.Select(carried => carried.From)).All(read => form.Viewer.LevelAt(read) >= AccessLevel.Read);
-        if (!mayKnow) given = value;
+        var given = known is { } told && mayKnow ? told : value;
         var would = given.IsError ? given.Reason : given.IsEmpty ? "" : field.Kind is LinkKind or LinksKind ? "another" : field.Kind.Format(given, form.Viewer.Locale);
         var differs = !given.IsError && value != given;
         if (origin is { IsTyped: true })
-            return new($"Typed over by {origin.By}{On(form, origin)}.{(differs && would.Length > 0 ? $" Otherwise {would}." : given.IsError ? $" {would}" : "")}", field.IsChangeable && !given.IsError, true);
+            return new($"Typed over by {origin.By}{On(form, origin)}.{(differs && would.Length > 0 ? $" Otherwise {would}." : given.IsError ? $" {would}" : "")}", field.IsChangeable && (field.Asking is not null || !given.IsError), true);
 
+        if (field.Asking is { } asking) return new(given.IsError ? given.Reason : origin is null || value.IsEmpty ? "" : $"From {asking.Query.Label}{On(form, origin)}.", field.IsChangeable, given.IsError);
         var source = Source(form, field, origin?.From ?? from);
         if (given.IsError && value.IsEmpty) return new(would, false, true);
         var isKnown = origin is not null || field.Mode == FillMode.Chosen;

@@ -49,6 +49,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         foreach (var type in request.ReadableTypes()) yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
         yield return new("Do", "New record type", "", "/setup/types/new");
         yield return new("Do", "New choice list", "", "/setup/lists/new");
+        yield return new("Do", "New query", "", "/setup/queries/new");
         yield return new("Do", "Review and publish the draft", "", "/setup/draft");
     }
 
@@ -58,7 +59,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         foreach (var type in request.ReadableTypes().Where(type => type.PublicForm is not null && request.Viewer.MayCreate(type))) yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
         yield return new("Go to", "Your settings", "", "/account/settings");
         if (!request.Viewer.MaySetUp) yield break;
-        foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("Jobs", "jobs"), ("Removed fields", "removed") })
+        foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Queries", "queries"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("Jobs", "jobs"), ("Removed fields", "removed") })
             yield return new("Go to", name, "Set-up", $"/setup/{address}");
     }
 
@@ -66,6 +67,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     {
         foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).DistinctBy(field => field.Definition!.Id))
             yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", $"/setup/fields/{field.Definition!.Id}");
+        foreach (var query in request.Catalogue.Site.Queries) yield return new("Fields", query.Label, "query", $"/setup/queries/{query.Id}");
         foreach (var type in request.Catalogue.Site.RecordTypes) yield return new("Fields", type.Label, "record type", $"/setup/types/{type.Id}");
         foreach (var type in request.Catalogue.RecordTypes.Where(type => type.PublicForm is not null)) yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
     }

@@ -350,6 +350,9 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         Uses = FieldEffects.UsesOf(catalogue, Known);
     }
 
+    /// <summary>The saved queries, of the draft too.</summary>
+    public IReadOnlyList<Core.Queries.QueryDefinition> Queries => [.. draft.Site.Queries.OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
+
     private Part? PartOf(string text) => text.Split('/', 2) is [var type, var part] ? catalogue.Find(type)?.FindPart(part) : null;
 
     private IEnumerable<string> Taken() => PartOf(Input.Part)?.Fields.Where(field => field.Id != fieldId).Select(field => field.Code) ?? [];

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
+using Pelto.Core.Queries;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
@@ -113,8 +114,29 @@ public sealed class FieldInput
     /// <summary>Whether the next document takes it over.</summary>
     public bool CarriedAlong { get; set; }
 
+    /// <summary>Who or what fills it: <c>people</c>, <c>formula</c> or <c>query</c>.</summary>
+    public string Filler { get; set => field = value ?? "people"; } = "people";
+
     /// <summary>True when a formula fills it, rather than people.</summary>
-    public bool Computed { get; set; }
+    public bool Computed => Filler == "formula";
+
+    /// <summary>True when a query fills it.</summary>
+    public bool Asked => Filler == "query";
+
+    /// <summary>The lasting id of the query that fills it.</summary>
+    public string Query { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For each query, by its id: the column that the field takes.</summary>
+    public Dictionary<string, string> Columns { get; set; } = [];
+
+    /// <summary>For each query and parameter, written <c>id:name</c>: what it is, as a formula.</summary>
+    public Dictionary<string, string> With { get; set; } = [];
+
+    /// <summary>When the query is asked.</summary>
+    public QueryWhen When { get; set; }
+
+    /// <summary>True when nobody changes what the query gave.</summary>
+    public bool LockedAnswer { get; set; }
 
     /// <summary>What fills it; kept while people fill it, so that nothing typed is lost.</summary>
     public string Formula { get; set => field = value ?? ""; } = "";
@@ -213,7 +235,12 @@ public sealed class FieldInput
         OffersMessage = field.OffersMessage ?? "",
         Finds = string.Join(", ", field.Finds ?? []),
         CarriedAlong = field.CarriedAlong,
-        Computed = field.Formula is { Length: > 0 },
+        Filler = field.Query is not null ? "query" : field.Formula is { Length: > 0 } ? "formula" : "people",
+        Query = field.Query?.Id ?? "",
+        Columns = field.Query is { Column: { } column } use ? new() { [use.Id] = column } : [],
+        With = field.Query?.With.ToDictionary(pair => $"{field.Query.Id}:{pair.Key}", pair => pair.Value) ?? [],
+        When = field.Query?.When ?? QueryWhen.Change,
+        LockedAnswer = field is { Query: not null, Locked: true },
         Formula = field.Formula ?? "",
         Way = field.Formula is not { Length: > 0 } || field.Live ? LiveWay : field.Fills switch { FillMode.Untouched => "untouched", FillMode.Chosen => field.Locked ? "locked" : "chosen", _ => "kept" },
         StartingValue = field.StartingValue ?? "",
@@ -247,7 +274,9 @@ public sealed class FieldInput
         var isChoice = Kind is "choice" or "choices";
         var isComputed = Computed && !isSeen && Kind is not ("links" or "file" or "image" or "secret");
         if (isComputed && string.IsNullOrWhiteSpace(Formula)) problems.Add(new(id, "formula", "Write the formula that fills it."));
-        var isTyped = !isSeen && (!isComputed || IsChangeable);
+        var isAsked = Asked && !isSeen && Kind is not ("links" or "choices" or "file" or "image" or "secret");
+        if (isAsked && Query.Length == 0) problems.Add(new(id, "query", "Choose the query that fills it."));
+        var isTyped = !isSeen && (!isComputed || IsChangeable) && !(isAsked && LockedAnswer);
         return known with
         {
             RecordType = part[0],
@@ -277,11 +306,12 @@ public sealed class FieldInput
             Offers = isLink ? OrNull(Offers) : null,
             OffersMessage = isLink ? OrNull(OffersMessage) : null,
             Finds = isLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
-            CarriedAlong = isTyped && CarriedAlong,
+            CarriedAlong = isTyped && !isAsked && CarriedAlong,
+            Query = isAsked && Query.Length > 0 ? new() { Id = Query, Column = OrNull(Columns.GetValueOrDefault(Query) ?? ""), With = With.Where(pair => pair.Key.StartsWith(Query + ":", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(pair.Value)).ToDictionary(pair => pair.Key[(Query.Length + 1)..], pair => pair.Value.Trim()), When = When } : null,
             Formula = isComputed ? OrNull(Formula) : null,
             Live = isComputed && Way == LiveWay,
             Fills = !isComputed ? FillMode.Always : Way switch { "untouched" => FillMode.Untouched, "chosen" or "locked" => FillMode.Chosen, _ => FillMode.Always },
-            Locked = isComputed && Way == "locked",
+            Locked = (isComputed && Way == "locked") || (isAsked && LockedAnswer),
             StartingValue = isLink || !isTyped ? null : OrNull(StartingValue),
             FillExisting = !isLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
             Required = isTyped && Required,

@@ -8,11 +8,16 @@ const showSizes = () => {
     size.hidden = !size.dataset.kinds.split(' ').includes(kind) || ('ofOwn' in size.dataset && Boolean(shared));
   });
   const mayCompute = !form.querySelector('[data-computed]').closest('.step').dataset.notKinds.split(' ').includes(kind);
-  const computed = mayCompute && form.querySelector('[name=Computed]:checked')?.value === 'true';
+  const filler = mayCompute ? form.querySelector('[name=Filler]:checked')?.value : 'people';
+  const computed = filler === 'formula';
+  const asked = filler === 'query';
+  form.querySelector('[data-asked]').hidden = !asked;
+  form.querySelectorAll('[data-of-query]').forEach(part => { part.hidden = part.dataset.ofQuery !== form.querySelector('[data-query]').value; });
+  const locked = asked && form.querySelector('[name=LockedAnswer]')?.checked;
   const changeable = ['untouched', 'chosen'].includes(form.querySelector('[name=Way]:checked')?.value);
   form.querySelector('[data-computed]').hidden = !computed;
   form.querySelectorAll('[data-not-kinds]').forEach(step => {
-    step.hidden = step.dataset.notKinds.split(' ').includes(kind) || ('typed' in step.dataset && computed && !changeable);
+    step.hidden = step.dataset.notKinds.split(' ').includes(kind) || ('typed' in step.dataset && ((computed && !changeable) || locked));
   });
 };
 

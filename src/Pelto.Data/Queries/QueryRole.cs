@@ -1,0 +1,99 @@
+using System.Globalization;
+using Microsoft.Extensions.Logging;
+using Npgsql;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Queries;
+
+/// <summary>The database role that queries run as, and its connections: it reads the views of schema <c>readable</c>, and nothing else.</summary>
+/// <remarks>
+/// It signs in for itself, so no query can become another role. Its transactions are read-only. Functions with effects, such as those that sleep, lock, notify or change settings, are taken from everybody but Pelto's own role,
+/// in this database: that it cannot call them is the database's doing, not a list of words.
+/// </remarks>
+/// <param name="connection">The connection string of the database.</param>
+/// <param name="secrets">Derives its password, which is kept nowhere.</param>
+/// <param name="log">Takes why there are no queries.</param>
+public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryRole> log) : IAsyncDisposable
+{
+    private const int MostConnections = 10;
+    private const int LongestName = 63;
+    private readonly string database = new NpgsqlConnectionStringBuilder(connection).Database ?? "pelto";
+    private NpgsqlDataSource? source;
+
+    /// <summary>Its name: that of the database with a word behind, since roles belong to a whole server.</summary>
+    public string Name => NameFor(database);
+
+    /// <summary>The name of the role of a database.</summary>
+    public static string NameFor(string database) => (database.Length > LongestName - 8 ? database[..(LongestName - 8)] : database) + "_queries";
+
+    /// <summary>Its connections; null where this server lets Pelto make no role.</summary>
+    public NpgsqlDataSource? Source => source;
+
+    private string Password => secrets.Derive("query role " + Name);
+
+    /// <summary>Makes the role and what it may do. Safe to repeat.</summary>
+    /// <param name="owner">A connection of Pelto's own.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task EnsureAsync(NpgsqlConnection owner, CancellationToken cancel)
+    {
+        var role = Sql.Name(Name);
+        try
+        {
+            await ExecuteAsync(owner, $"""
+                DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
+                ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOINHERIT PASSWORD '{Password}' CONNECTION LIMIT {(MostConnections * 4).ToString(CultureInfo.InvariantCulture)};
+                ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET default_transaction_read_only = on;
+                ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET search_path = {ReadableViews.Schema};
+                ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET statement_timeout = '{(int)QueryRunner.Longest.TotalMilliseconds}';
+                CREATE SCHEMA IF NOT EXISTS {ReadableViews.Schema};
+                GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {role};
+                GRANT TEMPORARY ON DATABASE {Sql.Name(database)} TO CURRENT_USER;
+                REVOKE TEMPORARY ON DATABASE {Sql.Name(database)} FROM PUBLIC;
+                REVOKE CREATE ON SCHEMA public FROM PUBLIC;
+                GRANT USAGE ON SCHEMA {ReadableViews.Schema}, {Core.Formulas.Functions.Schema}, public TO {role};
+                """, cancel);
+        }
+        catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
+        {
+            log.LogWarning(refused, "Queries are off: the database lets Pelto make no role for them. Give its role CREATEROLE, and start again");
+            return;
+        }
+
+        await TakeFunctionsAsync(owner, cancel);
+        source ??= NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { Username = Name, Password = Password, MaxPoolSize = MostConnections, ApplicationName = "Pelto queries" });
+    }
+
+    /// <inheritdoc/>
+    public async ValueTask DisposeAsync()
+    {
+        if (source is not null) await source.DisposeAsync();
+    }
+
+    // Once for a database. Where Pelto does not own the server the functions stay; the read-only transaction, the limit of time and the text's own check are left.
+    private async Task TakeFunctionsAsync(NpgsqlConnection owner, CancellationToken cancel)
+    {
+        try
+        {
+            await ExecuteAsync(owner, """
+                DO $$ DECLARE one text; BEGIN
+                  IF NOT has_function_privilege('public', 'pg_catalog.pg_sleep(double precision)', 'EXECUTE') THEN RETURN; END IF;
+                  FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.provolatile = 'v' AND p.prokind = 'f' LOOP
+                    EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO CURRENT_USER';
+                    EXECUTE 'REVOKE EXECUTE ON FUNCTION ' || one || ' FROM PUBLIC';
+                  END LOOP;
+                END $$
+                """, cancel);
+        }
+        catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
+        {
+            log.LogWarning("Functions with effects stay open to all roles of this database: Pelto's role may not take them away");
+        }
+    }
+
+    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(sql, connection);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

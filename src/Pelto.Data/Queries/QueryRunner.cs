@@ -1,0 +1,270 @@
+using System.Data;
+using System.Diagnostics;
+using System.Globalization;
+using System.Text.Json;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Queries;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Queries;
+
+/// <summary>What became of a query that was tried.</summary>
+/// <param name="Columns">The names of its columns.</param>
+/// <param name="Rows">The first rows, as texts.</param>
+/// <param name="IsMore">True when there are more.</param>
+/// <param name="Took">How long it took, in milliseconds.</param>
+/// <param name="Cost">What the database's planner reckons it costs, in its own units, where reading one page in order costs 1.</param>
+/// <param name="Failure">Why it gave nothing, as a sentence.</param>
+public sealed record QueryTrial(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, bool IsMore, double Took, double? Cost, string? Failure = null);
+
+/// <summary>Asks queries, as their own role, in read-only transactions that end by themselves; and finds out what a query gives and reads.</summary>
+public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
+{
+    /// <summary>How long a query may run.</summary>
+    public static TimeSpan Longest { get; set; } = TimeSpan.FromSeconds(2);
+
+    /// <summary>How many rows are shown of one that is tried.</summary>
+    public const int MostShown = 20;
+
+    // One row is taken; a second tells that there are several.
+    private const int MostTaken = 2;
+    private const int LongestText = 2000;
+    private const string NoRole = "Queries cannot run here: the database lets Pelto make no role for them.";
+
+    /// <summary>Asks a query. Never throws for what the query does: the answer says why there is none.</summary>
+    /// <param name="query">The query.</param>
+    /// <param name="arguments">Its parameters, in their order in the definition.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
+    {
+        var rows = new List<object?[]>();
+        var failure = await RunAsync(query, arguments, MostTaken, async reader =>
+        {
+            while (await reader.ReadAsync(cancel)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Read(reader, at))]);
+        }, cancel);
+        return new(failure is null ? rows : [], failure is null ? null : $"{query.Label}: {failure}");
+    }
+
+    /// <summary>Tries a query, and says what it costs.</summary>
+    public async Task<QueryTrial> TryAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
+    {
+        var (columns, rows) = (new List<string>(), new List<IReadOnlyList<string>>());
+        var cost = await CostAsync(query, arguments, cancel);
+        var watch = Stopwatch.StartNew();
+        var failure = await RunAsync(query, arguments, MostShown + 1, async reader =>
+        {
+            columns.AddRange(Enumerable.Range(0, reader.FieldCount).Select(reader.GetName));
+            while (await reader.ReadAsync(cancel)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Text(Read(reader, at)))]);
+        }, cancel);
+        return new(columns, [.. rows.Take(MostShown)], rows.Count > MostShown, watch.Elapsed.TotalMilliseconds, cost, failure);
+    }
+
+    /// <summary>A query with what it gives and what it reads, found out by the database from its text alone; nothing of it is run. What the database refuses goes to <paramref name="problems"/>.</summary>
+    /// <param name="query">The query.</param>
+    /// <param name="catalogue">The live catalogue, whose views it reads.</param>
+    /// <param name="problems">Takes what is wrong.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<QueryDefinition> InspectAsync(QueryDefinition query, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
+    {
+        var text = QueryText.Read(query.Sql);
+        problems.AddRange(text.Problems);
+        if (problems.Count > 0) return query with { Columns = [], Reads = [] };
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        try
+        {
+            // A view is read by the database and written down with all that it depends on; it is gone with the transaction. Each parameter becomes an empty value of its type.
+            await ExecuteAsync(transaction, $"SET LOCAL search_path = {ReadableViews.Schema}; SET LOCAL statement_timeout = '2s'; SET LOCAL lock_timeout = '2s'", cancel);
+            var typed = text.Names.Select((name, at) => (Mark: string.Create(CultureInfo.InvariantCulture, $"${at + 1}"), Sql: $"NULL::{TypeOf(query, name).SqlType()}")).Reverse().Aggregate(text.Sql, (sql, parameter) => sql.Replace(parameter.Mark, parameter.Sql, StringComparison.Ordinal));
+            await ExecuteAsync(transaction, $"CREATE TEMPORARY VIEW pelto_inspected AS {typed}", cancel);
+            var columns = await ColumnsAsync(transaction, problems, cancel);
+            return query with { Columns = columns, Reads = await ReadsAsync(transaction, catalogue, problems, cancel) };
+        }
+        catch (PostgresException refused)
+        {
+            problems.Add(new(0, Said(refused)));
+            return query with { Columns = [], Reads = [] };
+        }
+        finally
+        {
+            await transaction.RollbackAsync(CancellationToken.None);
+        }
+    }
+
+    /// <summary>A site whose queries all say what they give and read, whoever wrote that down before.</summary>
+    public async Task<(SiteDefinition Site, IReadOnlyList<Problem> Problems)> SettleAsync(SiteDefinition site, Catalogue live, CancellationToken cancel)
+    {
+        var problems = new List<Problem>();
+        foreach (var query in site.Queries)
+        {
+            var found = new List<QueryProblem>();
+            site = site.With(await InspectAsync(query, live, found, cancel));
+            problems.AddRange(found.Select(problem => new Problem(query.Id, "sql", $"{(problem.At > 0 ? $"At character {problem.At + 1}: " : "")}{problem.Message}")));
+        }
+
+        return (site, problems);
+    }
+
+    private static async Task<IReadOnlyList<QueryColumn>> ColumnsAsync(NpgsqlTransaction transaction, List<QueryProblem> problems, CancellationToken cancel)
+    {
+        var columns = new List<QueryColumn>();
+        await using var command = new NpgsqlCommand("SELECT attname, format_type(atttypid, NULL) FROM pg_attribute WHERE attrelid = 'pg_temp.pelto_inspected'::regclass AND attnum > 0 ORDER BY attnum", transaction.Connection, transaction);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) columns.Add(new(reader.GetString(0), Simple(reader.GetString(1))));
+        if (columns.Find(column => column.Name.StartsWith('?')) is not null) problems.Add(new(0, "Give each column a name with AS."));
+        return columns;
+    }
+
+    private static async Task<IReadOnlyList<string>> ReadsAsync(NpgsqlTransaction transaction, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
+    {
+        var reads = new List<string>();
+        var parts = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(ReadableViews.NameOf, StringComparer.Ordinal);
+        await using var command = new NpgsqlCommand(
+            """
+            SELECT DISTINCT n.nspname, c.relname, a.attname FROM pg_rewrite r
+            JOIN pg_depend d ON d.classid = 'pg_rewrite'::regclass AND d.objid = r.oid AND d.refclassid = 'pg_class'::regclass AND d.refobjid <> r.ev_class
+            JOIN pg_class c ON c.oid = d.refobjid JOIN pg_namespace n ON n.oid = c.relnamespace
+            LEFT JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.refobjsubid AND d.refobjsubid > 0
+            WHERE r.ev_class = 'pg_temp.pelto_inspected'::regclass ORDER BY 1, 2, 3
+            """, transaction.Connection, transaction);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            var (schema, view) = (reader.GetString(0), reader.GetString(1));
+            if (schema != ReadableViews.Schema || !parts.TryGetValue(view, out var part))
+            {
+                problems.Add(new(0, $"{schema}.{view} cannot be read by queries. They read {string.Join(", ", parts.Keys.Take(6))} …"));
+                continue;
+            }
+
+            // Without a column it is the rows themselves that are read: whoever may see the record type may know of them.
+            var column = reader.IsDBNull(2) ? null : reader.GetString(2);
+            reads.Add((part.Fields.FirstOrDefault(field => column is not null && ReadableViews.ColumnsOf(field).Contains(column)) ?? part.RecordType.Identifier).Id);
+        }
+
+        return [.. reads.Distinct(StringComparer.Ordinal)];
+    }
+
+    private async Task<string?> RunAsync(QueryDefinition query, IReadOnlyList<Value> arguments, int most, Func<NpgsqlDataReader, Task> read, CancellationToken cancel)
+    {
+        if (role.Source is null) return NoRole;
+        try
+        {
+            await using var connection = await role.Source.OpenConnectionAsync(cancel);
+            await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.ReadCommitted, cancel);
+            await ExecuteAsync(transaction, $"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)Longest.TotalMilliseconds}'", cancel);
+            await using (var command = Command(query, arguments, transaction, sql => $"SELECT * FROM ({sql}\n) AS asked LIMIT {most}"))
+            await using (var reader = await command.ExecuteReaderAsync(CommandBehavior.Default, cancel)) await read(reader);
+            await transaction.RollbackAsync(cancel);
+            return null;
+        }
+        catch (PostgresException refused)
+        {
+            return Said(refused);
+        }
+        catch (Exception failed) when (failed is NpgsqlException or InvalidCastException or OverflowException)
+        {
+            return failed is NpgsqlException ? "The database could not be asked just now." : "It gives a value that is too large to be taken.";
+        }
+    }
+
+    private async Task<double?> CostAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
+    {
+        if (role.Source is null) return null;
+        try
+        {
+            await using var connection = await role.Source.OpenConnectionAsync(cancel);
+            await using var transaction = await connection.BeginTransactionAsync(cancel);
+            await using var command = Command(query, arguments, transaction, sql => $"EXPLAIN (FORMAT JSON) {sql}");
+            using var plan = JsonDocument.Parse((string)(await command.ExecuteScalarAsync(cancel))!);
+            return plan.RootElement[0].GetProperty("Plan").GetProperty("Total Cost").GetDouble();
+        }
+        catch (Exception refused) when (refused is NpgsqlException or JsonException)
+        {
+            return null;
+        }
+    }
+
+    private static NpgsqlCommand Command(QueryDefinition query, IReadOnlyList<Value> arguments, NpgsqlTransaction transaction, Func<string, string> around)
+    {
+        var text = QueryText.Read(query.Sql);
+        var command = new NpgsqlCommand(around(text.Sql), transaction.Connection, transaction) { CommandTimeout = (int)Math.Ceiling(Longest.TotalSeconds) + 5 };
+        foreach (var name in text.Names)
+        {
+            var at = query.Parameters.ToList().FindIndex(parameter => parameter.Name == name);
+            var type = TypeOf(query, name);
+            command.Parameters.Add(new() { NpgsqlDbType = type.DbType(), Value = at < 0 || at >= arguments.Count ? DBNull.Value : Kept(arguments[at], type) });
+        }
+
+        return command;
+    }
+
+    private static ColumnType TypeOf(QueryDefinition query, string name) =>
+        query.Parameters.FirstOrDefault(parameter => parameter.Name == name) is { } known && QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Kind == known.Kind) is { Kind: not null } found ? found.Type : ColumnType.Text;
+
+    private static object Kept(Value value, ColumnType type) => value.Type switch
+    {
+        ValueForm.Text => value.Text,
+        ValueForm.Number when type == ColumnType.Integer => (long)decimal.Round(value.Number),
+        ValueForm.Number => value.Number,
+        ValueForm.Link => value.Target,
+        ValueForm.Date => value.Date,
+        ValueForm.Time => value.Time,
+        ValueForm.Moment => value.Moment,
+        ValueForm.YesNo => value.Yes,
+        _ => DBNull.Value,
+    };
+
+    // The few types that values have; all else is read as text.
+    private static string Simple(string type) => type switch
+    {
+        "smallint" or "integer" or "bigint" => "bigint",
+        "numeric" or "real" or "double precision" => "numeric",
+        "text" or "character varying" or "character" or "name" => "text",
+        "timestamp without time zone" or "timestamp with time zone" => "timestamp with time zone",
+        _ => type,
+    };
+
+    private static object? Read(NpgsqlDataReader reader, int at)
+    {
+        if (reader.IsDBNull(at)) return null;
+        return Simple(reader.GetDataTypeName(at).Split('(')[0]) switch
+        {
+            "bigint" => reader.GetFieldValue<long>(at),
+            "numeric" => reader.GetDataTypeName(at) is "real" or "double precision" ? (decimal)reader.GetFieldValue<double>(at) : reader.GetDecimal(at),
+            "text" => reader.GetString(at) is { Length: > LongestText } far ? far[..LongestText] : reader.GetString(at),
+            "date" => reader.GetFieldValue<DateOnly>(at),
+            "boolean" => reader.GetBoolean(at),
+            "time without time zone" => reader.GetFieldValue<TimeOnly>(at),
+            "timestamp with time zone" => DateTime.SpecifyKind(reader.GetDateTime(at), DateTimeKind.Utc),
+            _ => Convert.ToString(reader.GetValue(at), CultureInfo.InvariantCulture),
+        };
+    }
+
+    private static string Text(object? value) => value switch
+    {
+        null => "",
+        bool yes => yes ? "yes" : "no",
+        DateOnly day => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+        DateTime moment => moment.ToString("yyyy-MM-dd HH:mm:ss", CultureInfo.InvariantCulture),
+        IFormattable other => other.ToString(null, CultureInfo.InvariantCulture),
+        _ => value.ToString() ?? "",
+    };
+
+    private static string Said(PostgresException refused) => refused.SqlState switch
+    {
+        PostgresErrorCodes.QueryCanceled => string.Create(CultureInfo.InvariantCulture, $"It was stopped: a query may run for {Longest.TotalSeconds:0.#} seconds, and this one did not come to an end."),
+        PostgresErrorCodes.InsufficientPrivilege => $"The database refuses that to queries: {refused.MessageText}.",
+        PostgresErrorCodes.ReadOnlySqlTransaction => "A query only reads.",
+        _ => $"The database says: {refused.MessageText}.{(refused.Hint is { Length: > 0 } hint ? $" {hint}" : "")}",
+    };
+
+    private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+}

@@ -1,0 +1,93 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Queries;
+
+/// <summary>The views that queries read: one for each record type and one for each of its lines, with columns named by the codes of fields, built in, added and live alike.</summary>
+/// <remarks>Secrets and files stand in none of them, nor does what the clock changes. Who may see what comes of a query follows from the columns that it reads.</remarks>
+internal static class ReadableViews
+{
+    /// <summary>The schema of the views.</summary>
+    public const string Schema = "readable";
+
+    /// <summary>The name of a part's view.</summary>
+    public static string NameOf(Part part) => part.Table;
+
+    /// <summary>The columns of a field in its part's view; none for what stands in no view.</summary>
+    public static IEnumerable<string> ColumnsOf(Field field) => IsReadable(field) ? field.Kind.Columns.Select(column => field.Code + column.Suffix) : [];
+
+    /// <summary>Makes the views those of a catalogue; those that are as they should be are not touched.</summary>
+    /// <param name="source">Where.</param>
+    /// <param name="catalogue">What should be readable.</param>
+    /// <param name="reader">The role that reads.</param>
+    /// <param name="cancel">Stops it.</param>
+    public static async Task MakeAsync(NpgsqlDataSource source, Catalogue catalogue, string reader, CancellationToken cancel)
+    {
+        var wanted = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(NameOf, SqlOf, StringComparer.Ordinal);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        var there = new Dictionary<string, string>(StringComparer.Ordinal);
+        await using (var ask = new NpgsqlCommand($"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'", connection))
+        await using (var rows = await ask.ExecuteReaderAsync(cancel))
+            while (await rows.ReadAsync(cancel)) there[rows.GetString(0)] = rows.GetString(1);
+        var script = new StringBuilder();
+        foreach (var gone in there.Keys.Where(name => !wanted.ContainsKey(name))) script.Append(CultureInfo.InvariantCulture, $"DROP VIEW {Sql.Table(Schema, gone)};\n");
+        foreach (var (name, sql) in wanted)
+        {
+            var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(sql)))[..16];
+            if (there.GetValueOrDefault(name) == mark) continue;
+            var view = Sql.Table(Schema, name);
+            script.Append(CultureInfo.InvariantCulture, $"DROP VIEW IF EXISTS {view}; CREATE VIEW {view} AS {sql}; COMMENT ON VIEW {view} IS '{mark}'; GRANT SELECT ON {view} TO {Sql.Name(reader)};\n");
+        }
+
+        if (script.Length == 0) return;
+
+        // A query that is running holds its views for as long as it may run.
+        await using var command = new NpgsqlCommand($"BEGIN; SET LOCAL lock_timeout = '{(int)QueryRunner.Longest.TotalMilliseconds + 2000}'; {script} COMMIT;", connection);
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private static bool IsReadable(Field field) => field is { IsSeen: false, Kind: not (SecretKind or FileKind) } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
+
+    private static string SqlOf(Part part)
+    {
+        var names = part.IsLines ? new FormulaNames(new QueryRow("h", "a"), Literal, new QueryRow("l", "la")) : new FormulaNames(new QueryRow(), Literal);
+        var (row, beside) = part.IsLines ? ("l", "la") : ("h", "a");
+        var live = new LiveJoins(names);
+        var columns = new List<string> { $"{row}.id" };
+        if (part.IsLines) columns.AddRange([$"{row}.parent", $"{row}.position"]);
+        foreach (var field in part.Fields.Where(IsReadable))
+        {
+            var from = field.ColumnNames(field.IsLive ? live.Prefix(field) : field.IsAdded ? beside + "." : row + ".");
+            columns.AddRange(field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(field.Code + column.Suffix)}"));
+        }
+
+        var header = part.RecordType.Header;
+        var tables = part.IsLines
+            ? $"{Sql.Base(part)} l{Beside(part, "l", "la")}{(live.Sql.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}" : "")}"
+            : $"{Sql.Base(part)} h{Beside(part, "h", "a")}";
+        return $"SELECT {string.Join(", ", columns)} FROM {tables}{live.Sql}";
+    }
+
+    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
+
+    // A view has no parameters.
+    private static string Literal(ColumnType type, object? value) => value switch
+    {
+        null => "NULL",
+        string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)}'",
+        decimal number => number.ToString(CultureInfo.InvariantCulture),
+        long number => number.ToString(CultureInfo.InvariantCulture),
+        bool yes => yes ? "true" : "false",
+        DateOnly day => $"'{day:yyyy-MM-dd}'",
+        TimeOnly time => $"'{time:HH:mm:ss}'",
+        DateTime moment => $"'{moment:yyyy-MM-dd HH:mm:ss}+00'",
+        string[] codes => $"ARRAY[{string.Join(", ", codes.Select(code => Literal(ColumnType.Text, code)))}]::text[]",
+        _ => throw new InvalidOperationException($"A {value.GetType().Name} cannot stand in a view."),
+    };
+}

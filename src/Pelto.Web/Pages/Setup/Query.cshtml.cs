@@ -1,0 +1,208 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
+using Pelto.Data.Records;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>One saved query: its text, what it is asked with, what it gives and reads, and a try on a real record.</summary>
+public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, QueryRunner runner, FormulaTrials trials, RecordLists lists, FieldEffects effects) : PageModel
+{
+    private SiteDefinition site = SiteDefinition.Nothing;
+    private string queryId = "";
+
+    /// <summary>What stands in the inputs.</summary>
+    public QueryInput Input { get; private set; } = new();
+
+    /// <summary>The query that the inputs make, with what the database found out of it.</summary>
+    public QueryDefinition Query { get; private set; } = new();
+
+    /// <summary>True for one that is not in the draft yet.</summary>
+    public bool IsNew { get; private set; }
+
+    /// <summary>True when the draft says something else of it than what is live.</summary>
+    public bool IsInDraft { get; private set; }
+
+    /// <summary>What is wrong.</summary>
+    public IReadOnlyList<Problem> Problems { get; private set; } = [];
+
+    /// <summary>The fields that it reads.</summary>
+    public IReadOnlyList<Field> Reads { get; private set; } = [];
+
+    /// <summary>The fields that it fills.</summary>
+    public IReadOnlyList<FieldDefinition> Fills { get; private set; } = [];
+
+    /// <summary>Parts from whose records its parameters can be taken.</summary>
+    public IReadOnlyList<(string Value, string Label)> Parts { get; private set; } = [];
+
+    /// <summary>What became of it when it was tried; null before that.</summary>
+    public QueryTrial? Trial { get; private set; }
+
+    /// <summary>What its parameters were, by name.</summary>
+    public IReadOnlyList<(string Name, string Text, bool IsWrong)> Asked { get; private set; } = [];
+
+    /// <summary>The record that it was tried on.</summary>
+    public string? TriedOn { get; private set; }
+
+    /// <summary>What to tell on arrival.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>Who changed what, newest first.</summary>
+    public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
+
+    /// <summary>The conventions of the person who looks.</summary>
+    public Locale Locale => request.Locale;
+
+    /// <summary>What queries can read: each view with its columns.</summary>
+    public IEnumerable<(string View, string Columns)> Views() => request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Select(part => (part.Table, string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(part.Fields.Where(field => !field.IsSeen).Select(field => field.Code)))));
+
+    /// <summary>Shows it.</summary>
+    public async Task<IActionResult> OnGetAsync(string id, bool kept)
+    {
+        await LoadAsync(id);
+        if (!IsNew && site.FindQuery(queryId) is null) return NotFound();
+        Input = site.FindQuery(queryId) is { } known ? QueryInput.Of(known) : new();
+        if (Fills is [{ Query: { } use } first, ..])
+        {
+            Input.Where = $"{first.RecordType}/{first.Part}";
+            Input.With = new(use.With);
+        }
+
+        Said = kept ? "It is in the draft." : null;
+        await LookAsync(isAsked: false);
+        if (!IsNew) History = await effects.HistoryAsync(queryId);
+        return Page();
+    }
+
+    /// <summary>Runs on every pause in typing: what the database says of the text. Nothing is asked of the data.</summary>
+    public async Task<IActionResult> OnPostLookAsync(string id, [FromForm] QueryInput input)
+    {
+        await LoadAsync(id);
+        Input = input;
+        await LookAsync(isAsked: false);
+        return Partial("Setup/_QueryLooked", this);
+    }
+
+    /// <summary>Asks it once, with parameters from a real record.</summary>
+    public async Task<IActionResult> OnPostTryAsync(string id, [FromForm] QueryInput input, CancellationToken cancel)
+    {
+        await LoadAsync(id);
+        Input = input;
+        await LookAsync(isAsked: true);
+        if (Problems.All(problem => problem.Property == "label")) await TryAsync(cancel);
+        return Partial("Setup/_QueryTried", this);
+    }
+
+    /// <summary>Puts it in the draft.</summary>
+    public async Task<IActionResult> OnPostAsync(string id, [FromForm] QueryInput input, [FromForm] string? then)
+    {
+        await LoadAsync(id);
+        Input = input;
+        await LookAsync(isAsked: true);
+        if (Problems.Count > 0)
+        {
+            if (!IsNew) History = await effects.HistoryAsync(queryId);
+            return Page();
+        }
+
+        await drafts.ChangeAsync(now => now.With(Query), (IsNew ? "Added the query " : "Changed the query ") + Query.Label, request.Viewer);
+        return Redirect(then == "review" ? "/setup/draft" : $"/setup/queries/{queryId}?kept=true");
+    }
+
+    /// <summary>Takes it out; only one that fills nothing.</summary>
+    public async Task<IActionResult> OnPostDeleteAsync(string id)
+    {
+        await LoadAsync(id);
+        if (Fills.Count == 0) await drafts.ChangeAsync(now => now with { Queries = [.. now.Queries.Where(query => query.Id != queryId)] }, "Deleted the query " + site.FindQuery(queryId)?.Label, request.Viewer);
+        return Redirect("/setup/queries");
+    }
+
+    private bool IsLink(string name) => request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Any(part => part.Find(name) is { Target: not null });
+
+    private async Task LoadAsync(string id)
+    {
+        site = (await drafts.ReadAsync()).Site;
+        IsNew = id == "new";
+        queryId = IsNew ? QueryDefinition.NewId() : id;
+        IsInDraft = !IsNew && !SiteDefinition.Same(site.FindQuery(id), request.Catalogue.Site.FindQuery(id));
+        Fills = [.. site.Fields.Where(field => field.Query?.Id == queryId && !field.Retired)];
+        Parts = [.. request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label))];
+    }
+
+    private async Task LookAsync(bool isAsked)
+    {
+        var found = new List<QueryProblem>();
+        Query = Input.ToQuery(queryId, IsLink);
+        if (Query.Sql.Length > 0) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted);
+        Reads = [.. Query.Reads.Select(request.Catalogue.FindField).OfType<Field>()];
+        var said = found.Select(problem => new Problem(queryId, "sql", $"{(problem.At > 0 ? $"At character {problem.At + 1}: " : "")}{problem.Message}")).ToList();
+
+        // What the database said goes first; the rest is what the definition itself is held to.
+        var others = catalogues.Build(site.With(Query)).Problems.Where(problem => problem.Element == queryId && (problem.Property != "sql" || (said.Count == 0 && Query.Sql.Length > 0)));
+        said.AddRange(others.Where(problem => isAsked || problem.Property != "label" || Query.Label.Length > 0));
+        if (isAsked && Query.Sql.Length == 0) said.Add(new(queryId, "sql", "Write a SELECT."));
+        Problems = said;
+    }
+
+    private async Task TryAsync(CancellationToken cancel)
+    {
+        var part = Input.Where.Split('/', 2) is [var type, var code] ? request.Catalogue.Find(type)?.FindPart(code) : null;
+        var record = part is null ? null : await RecordAsync(part.RecordType, cancel);
+        TriedOn = record?.Title;
+        var (asked, arguments) = (new List<(string, string, bool)>(), new List<Value>());
+        foreach (var parameter in Query.Parameters)
+        {
+            var (value, wrong) = await ArgumentAsync(parameter, part, record, cancel);
+            arguments.Add(value);
+            asked.Add((parameter.Name, wrong ?? (value.IsEmpty ? "empty" : value.ToString()), wrong is not null));
+        }
+
+        Asked = asked;
+        if (asked.TrueForAll(one => !one.Item3)) Trial = await runner.TryAsync(Query, arguments, cancel);
+    }
+
+    private async Task<RecordState?> RecordAsync(RecordType type, CancellationToken cancel)
+    {
+        long? id = Input.Record.Trim() is { Length: > 0 } number ? await lists.FindAsync(type, number, request.Viewer, cancel) : null;
+        if (id is null && Input.Record.Trim().Length == 0)
+        {
+            RecordLists.TryOrder(type, null, request.Viewer, out var order);
+            id = (await lists.ReadAsync(new(type, order, 1), request.Viewer, cancel)).Rows.FirstOrDefault()?.Id;
+        }
+
+        return id is { } known ? await trials.RecordAsync(type, known, new(), request.Viewer, cancel) : null;
+    }
+
+    private async Task<(Value Value, string? Wrong)> ArgumentAsync(QueryParameter parameter, Part? part, RecordState? record, CancellationToken cancel)
+    {
+        if (Input.With.GetValueOrDefault(parameter.Name) is not { Length: > 0 } text) return (Value.Empty, null);
+        var wanted = QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Form;
+        Value value;
+        if (part is null || record is null)
+        {
+            var problems = new List<FormulaProblem>();
+            if (part is not null) return (Value.Empty, "There is no such record.");
+            if (Formula.Bind(text, null, problems) is not { } formula) return (Value.Empty, problems[0].Message);
+            value = formula.Evaluate(new([], null, []));
+        }
+        else
+        {
+            var trial = await trials.WithReachAsync(record, text, part, part.IsLines ? record.LinesOf(part).FirstOrDefault() : null, request.Viewer, cancel);
+            if ((trial.Refusal ?? trial.Problems.FirstOrDefault()?.Message) is { } refusal) return (Value.Empty, refusal);
+            value = trial.Value;
+        }
+
+        if (value.IsError) return (Value.Empty, value.Reason);
+        if (wanted == ValueForm.Link && value.Type == ValueForm.Number) value = Value.LinkTo((long)value.Number);
+        return value.IsEmpty || value.Type == wanted ? (value, null) : (Value.Empty, $"This gives {value.Type}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is wanted.");
+    }
+}

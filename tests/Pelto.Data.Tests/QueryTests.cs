@@ -1,0 +1,197 @@
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Queries;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Saved queries: what they fill and when, what they read, and that they can do nothing else.</summary>
+public sealed class QueryTests(Site site) : IClassFixture<Site>
+{
+    private const string LastPrice = """
+        SELECT l.price, o.number FROM sales_order_lines l JOIN sales_order o ON o.id = l.parent
+        WHERE o.customer = :customer AND l.item = :item ORDER BY o.order_date DESC, o.id DESC
+        """;
+
+    private QueryRunner Runner => site.Services.GetRequiredService<QueryRunner>();
+
+    private static QueryDefinition Query(string sql, params QueryParameter[] parameters) => new() { Id = "q-test", Label = "Test", Sql = sql, Parameters = parameters };
+
+    private static QueryDefinition Last { get; } = new() { Id = "q-last", Label = "Last price", Sql = LastPrice, Parameters = [new("customer", "link"), new("item", "link")] };
+
+    private async Task<string?> FailureOfAsync(string sql) => (await Runner.TryAsync(Query(sql), [], default)).Failure;
+
+    private async Task GoLiveAsync(QueryDefinition query, params FieldDefinition[] fields)
+    {
+        await site.Drafts.ChangeAsync(now => fields.Aggregate(now.With(query), (then, field) => then.With(field)), "Test", Site.Administrator);
+
+        // What a query gives is found out when the draft is put there; here a test stands in for the page.
+        var (settled, problems) = await Runner.SettleAsync((await site.Drafts.ReadAsync()).Site, site.Catalogues.Live, default);
+        Assert.Empty(problems);
+        await site.Drafts.ChangeAsync(_ => settled, "Test", Site.Administrator);
+        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+    }
+
+    [Fact(DisplayName = "The last price that a customer paid for an item comes to each new line, with the order that it was paid on from the same query; typed over it stays")]
+    public async Task Last_price()
+    {
+        var use = new QueryUse { Id = "q-last", Column = "price", With = new Dictionary<string, string> { ["customer"] = "customer", ["item"] = "item" } };
+        await GoLiveAsync(
+            Last,
+            Site.Field("last_price", "decimal", "lines") with { Digits = 12, Decimals = 2, Query = use },
+            Site.Field("last_order", "text", "lines") with { Length = 12, Query = use with { Column = "number" } });
+        var orders = site.Type("sales_order");
+        var part = orders.LineParts[0];
+        var (price, number) = (part.Find("last_price")!, part.Find("last_order")!);
+        var paid = ((string)(await site.ScalarAsync("SELECT o.customer || '|' || l.item || '|' || round(l.price, 2) || '|' || o.number FROM erp.sales_order_lines l JOIN erp.sales_order o ON o.id = l.parent ORDER BY o.order_date DESC, o.id DESC, l.position LIMIT 1"))!).Split('|');
+        var expected = Value.Of(decimal.Parse(paid[2], System.Globalization.CultureInfo.InvariantCulture));
+        var (customer, item) = (Value.LinkTo(long.Parse(paid[0], System.Globalization.CultureInfo.InvariantCulture)), Value.LinkTo(long.Parse(paid[1], System.Globalization.CultureInfo.InvariantCulture)));
+
+        var changes = site.Changes("sales_order", ("customer", customer));
+        changes.Lines[part] = [site.Line("a", null, ("item", item), ("quantity", Value.Of(1m)), ("price", Value.Of(1m))), site.Line("b", null, ("quantity", Value.Of(1m)), ("price", Value.Of(2m)), ("item", Value.LinkTo(1900))), site.Line("c", null, ("item", item), ("quantity", Value.Of(1m)), ("price", Value.Of(1m)), ("last_price", Value.Of(5m)))];
+        var tried = (await site.Store.TryAsync(orders, null, changes, Site.Desk))!.State;
+        Assert.Equal((expected, Value.Of(paid[3])), (tried.Lines[0][0].Values[price.Slot], tried.Lines[0][0].Values[number.Slot]));
+        var saved = (await site.Store.SaveAsync(orders, null, changes, Site.Desk)).Outcome.State;
+        Assert.Equal([expected, Value.Empty, Value.Of(5m)], saved.Lines[0].Select(line => line.Values[price.Slot]));
+        Assert.Equal(("query/q-last", null, Site.Desk.Name), (saved.Lines[0][0].Origins[price].From, saved.Lines[0][0].Origins[price].By, saved.Lines[0][2].Origins[price].By));
+
+        // Saved again without a change of what it is asked with, it stays as it was; another item asks anew.
+        var again = new RecordChanges();
+        again.Lines[part] = [site.Line("x", saved.Lines[0][0].Id, ("quantity", Value.Of(9m))), site.Line("y", saved.Lines[0][1].Id, ("item", item))];
+        var after = (await site.Store.SaveAsync(orders, saved.Id, again, Site.Desk)).Outcome.State;
+        Assert.Equal([expected, Value.Of(1m)], after.Lines[0].Select(line => line.Values[price.Slot]));
+    }
+
+    [Fact(DisplayName = "What a query reads is found out by the database: who may not see one of its columns does not see what comes of it")]
+    public async Task Guarded()
+    {
+        var problems = new List<QueryProblem>();
+        var query = await Runner.InspectAsync(Query("SELECT count(*) AS calls, max(e.name) AS who FROM call c JOIN employee e ON e.id = c.employee WHERE c.partner = :customer", new QueryParameter("customer", "link")), site.Catalogues.Live, problems, default);
+        Assert.Empty(problems);
+        Assert.Equal([new("calls", "bigint"), new QueryColumn("who", "text")], query.Columns);
+        Assert.Contains("employee.name", query.Reads);
+        await GoLiveAsync(query with { Id = "q-who", Label = "Who takes their calls" }, Site.Field("calls_by", "text") with { Length = 60, Query = new() { Id = "q-who", Column = "who", With = new Dictionary<string, string> { ["customer"] = "customer" } } });
+        var field = site.Type("sales_order").Header.Find("calls_by")!;
+        Assert.Equal((AccessLevel.Write, AccessLevel.None), (Site.Administrator.LevelAt(field), Site.Guest.LevelAt(field)));
+
+        // Whoever writes down that it reads nothing is not believed.
+        await site.Drafts.ChangeAsync(now => now.With(now.FindQuery("q-who")! with { Reads = [], About = "Harmless" }), "Test", Site.Administrator);
+        await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        Assert.Contains("employee.name", site.Catalogues.Live.Site.FindQuery("q-who")!.Reads);
+        Assert.Equal(AccessLevel.None, Site.Guest.LevelAt(site.Type("sales_order").Header.Find("calls_by")!));
+    }
+
+    [Theory(DisplayName = "It cannot write, read what is not for it, sleep, lock, call out, or become somebody else: the database refuses, whatever the text looks like")]
+    [InlineData("SELECT * FROM erp.partner")]
+    [InlineData("SELECT * FROM pelto.person")]
+    [InlineData("SELECT * FROM added.item")]
+    [InlineData("SELECT id FROM readable.partner FOR UPDATE")]
+    [InlineData("SELECT pg_sleep(1)")]
+    [InlineData("SELECT \"pg_sleep\"(1)")]
+    [InlineData("SELECT U&\"pg!005fsleep\" UESCAPE '!' (1)")]
+    [InlineData("SELECT set_config('role', 'pelto', true)")]
+    [InlineData("SELECT set_config('statement_timeout', '0', false)")]
+    [InlineData("SELECT query_to_xml('SELECT * FROM pelto.person', true, false, '')")]
+    [InlineData("SELECT lo_create(0)")]
+    [InlineData("SELECT pg_advisory_lock(7301002)")]
+    [InlineData("SELECT pg_notify('pelto', '{}')")]
+    [InlineData("SELECT nextval('pelto.draft_version_seq')")]
+    [InlineData("SELECT pg_read_file('/etc/passwd')")]
+    [InlineData("SELECT pg_terminate_backend(1)")]
+    [InlineData("SELECT dblink('host=127.0.0.1', 'SELECT 1')")]
+    [InlineData("WITH gone AS (DELETE FROM partner RETURNING id) SELECT * FROM gone")]
+    [InlineData("SELECT 1) AS x; DROP SCHEMA readable CASCADE; --")]
+    [InlineData("SELECT password_hash FROM partner")]
+    public async Task Can_do_nothing_else(string sql)
+    {
+        var failure = await FailureOfAsync(sql);
+        Assert.NotNull(failure);
+        Assert.Equal(412L, await site.ScalarAsync("SELECT count(*) FROM erp.partner"));
+    }
+
+    [Fact(DisplayName = "The role itself, signed in by hand, reads the views and nothing else, and makes nothing")]
+    public async Task Role()
+    {
+        var role = site.Services.GetRequiredService<QueryRole>();
+        await using var connection = await role.Source!.OpenConnectionAsync();
+        async Task<string> StateAsync(string sql)
+        {
+            try
+            {
+                await using var command = new NpgsqlCommand(sql, connection);
+                await command.ExecuteNonQueryAsync();
+                return "";
+            }
+            catch (PostgresException refused)
+            {
+                return refused.SqlState;
+            }
+        }
+
+        Assert.Equal("", await StateAsync("SELECT count(*) FROM readable.partner"));
+        foreach (var sql in new[] { "SELECT 1 FROM erp.partner", "SELECT 1 FROM pelto.release", "SET ROLE pelto", "SET SESSION AUTHORIZATION pelto" }) Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, await StateAsync(sql));
+        await StateAsync("SET default_transaction_read_only = off");
+        foreach (var sql in new[] { "CREATE TABLE readable.mine (id int)", "CREATE TABLE public.mine (id int)", "CREATE TEMPORARY TABLE mine (id int)", "UPDATE readable.partner SET name = 'x'", "CREATE FUNCTION readable.f() RETURNS int LANGUAGE sql AS 'SELECT 1'" })
+            Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, await StateAsync(sql));
+    }
+
+    [Fact(DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, however many lines there are")]
+    public async Task Endless()
+    {
+        var longest = QueryRunner.Longest;
+        try
+        {
+            QueryRunner.Longest = TimeSpan.FromMilliseconds(400);
+            const string Sql = "SELECT count(*) AS endless FROM generate_series(1, 1000000000000) AS n WHERE n % 7 = :item";
+            Assert.Contains("did not come to an end", (await Runner.TryAsync(Query(Sql, new QueryParameter("item", "link")), [Value.LinkTo(1)], default)).Failure);
+            await GoLiveAsync(Query(Sql, new QueryParameter("item", "link")) with { Id = "q-endless", Label = "Endless" }, Site.Field("endless", "integer", "lines") with { Query = new() { Id = "q-endless", With = new Dictionary<string, string> { ["item"] = "item" } } });
+            var orders = site.Type("sales_order");
+            var part = orders.LineParts[0];
+            var changes = site.Changes("sales_order", ("customer", Value.LinkTo(3)));
+            changes.Lines[part] = [.. Enumerable.Range(1, 40).Select(at => site.Line($"n{at}", null, ("item", Value.LinkTo(at)), ("quantity", Value.Of(1m)), ("price", Value.Of(1m))))];
+            var watch = System.Diagnostics.Stopwatch.StartNew();
+            var saving = await site.Store.SaveAsync(orders, null, changes, Site.Desk);
+            Assert.Equal(SaveResult.Saved, saving.Result);
+            Assert.True(watch.Elapsed < TimeSpan.FromSeconds(8), $"took {watch.Elapsed}");
+            var tried = (await site.Store.TryAsync(orders, null, changes, Site.Desk))!.State;
+            Assert.Contains("Endless", Core.Fills.Filling.Given(part.Find("endless")!, tried, tried.Lines[0][0]).Value?.Reason ?? "", StringComparison.Ordinal);
+        }
+        finally
+        {
+            QueryRunner.Longest = longest;
+        }
+    }
+
+    [Fact(DisplayName = "No row, one row, many rows: each ends as was said")]
+    public async Task Outcomes()
+    {
+        var orders = site.Type("sales_order");
+        var field = orders.Header.Find("reference")!;
+        Value? Take(NoRow none, ManyRows many, int rows) => new Asking(Last with { None = none, Many = many }, [], [0], [], QueryWhen.Change).Take(field, new([.. Enumerable.Range(1, rows).Select(at => new object?[] { $"r{at}" })]));
+        Assert.Equal((Value.Empty, null), (Take(NoRow.Empty, ManyRows.First, 0), Take(NoRow.Keep, ManyRows.First, 0)));
+        Assert.Equal("Last price found nothing.", Take(NoRow.Say, ManyRows.First, 0)!.Value.Reason);
+        Assert.Equal((Value.Of("r1"), Value.Empty), (Take(NoRow.Empty, ManyRows.First, 2), Take(NoRow.Empty, ManyRows.Empty, 2)));
+        Assert.Equal("Last price found several rows, and one is wanted.", Take(NoRow.Empty, ManyRows.Say, 2)!.Value.Reason);
+        Assert.Equal(Value.Of("r1"), Take(NoRow.Say, ManyRows.Say, 1));
+        Assert.Equal("A query begins with SELECT or WITH: it only reads.", Assert.Single(QueryText.Read("UPDATE partner x").Problems, problem => problem.At == 0).Message);
+        await Task.CompletedTask;
+    }
+
+    [Theory(DisplayName = "The text of a query: parameters where they stand, not in texts, comments, casts or names")]
+    [InlineData("SELECT :a, ':b', \":c\", 1::text /* :d */ -- :e\n, :a + :f", "a f", "SELECT $1, ':b', \":c\", 1::text /* :d */ -- :e\n, $1 + $2")]
+    [InlineData("SELECT 'it''s :x' || :y", "y", "SELECT 'it''s :x' || $1")]
+    public void Text(string text, string names, string sql)
+    {
+        var read = QueryText.Read(text);
+        Assert.Equal((names, sql), (string.Join(' ', read.Names), read.Sql));
+        Assert.Empty(read.Problems);
+    }
+}
