@@ -1,0 +1,106 @@
+// Saved queries: written with what can be read, tried on a record, filling order lines, and stopped when they do not end.
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, useServer } from './pelto.mjs';
+
+const pelto = useServer();
+
+const publish = async (henna, why) => {
+  await henna.getByRole('button', { name: 'Review and publish' }).click();
+  await henna.getByLabel(/Why does this/).fill(why);
+  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
+  await henna.getByText(/Release \d+ is live/).first().waitFor();
+};
+
+const violations = async page => (await new AxeBuilder({ page }).setLegacyMode(true).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations.map(violation => violation.id);
+
+const question = 'SELECT l.price, o.number FROM sales_order_lines l JOIN sales_order o ON o.id = l.parent WHERE o.customer = :customer AND l.item = :item ORDER BY o.order_date DESC, o.id DESC';
+
+test('the last price that this customer paid for this item comes to each line by a query that was tried on a real order', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/setup/queries`);
+  await henna.getByRole('link', { name: 'Ask one' }).click();
+  await henna.getByLabel('Name in the library').fill('Last price');
+
+  // Mistakes are said at the question; nothing typed is lost.
+  await henna.getByLabel('Question').fill('SELECT prize FROM sales_order_lines');
+  await expect(henna.locator('#m-sql')).toContainText(/column "prize" does not exist/);
+  await henna.getByLabel('Question').fill('DELETE FROM partner');
+  await expect(henna.locator('#m-sql')).toContainText('A query begins with SELECT or WITH: it only reads.');
+  await henna.getByLabel('Question').fill('SELECT name FROM erp.partner');
+  await expect(henna.locator('#m-sql')).toContainText('erp.partner cannot be read by queries.');
+  await henna.getByLabel('Question').fill(question);
+  await expect(henna.getByText('It reads Customer of sales orders')).toBeVisible();
+  await expect(henna.getByLabel('Kind of customer')).toHaveValue('link');
+
+  const [order, price, from] = pelto.sql(`SELECT o.number || '|' || l.price || '|' || (SELECT p.number FROM erp.sales_order_lines x JOIN erp.sales_order p ON p.id = x.parent WHERE p.customer = o.customer AND x.item = l.item ORDER BY p.order_date DESC, p.id DESC LIMIT 1) FROM erp.sales_order o JOIN erp.sales_order_lines l ON l.parent = o.id WHERE l.position = 0 ORDER BY o.order_date DESC, o.id DESC LIMIT 1`).split('|');
+  await henna.getByLabel('Of', { exact: true }).selectOption('sales_order/lines');
+  await henna.getByLabel('Number', { exact: true }).fill(order);
+  await henna.getByLabel('Value of customer').fill('customer');
+  await henna.getByLabel('Value of item').fill('item');
+  await henna.getByRole('button', { name: 'Ask the database' }).click();
+  await expect(henna.locator('#query-tried')).toContainText(from);
+  await expect(henna.locator('#query-tried')).toContainText(/ ms; the planner reckons/);
+  expect(await violations(henna)).toEqual([]);
+  await henna.setViewportSize({ width: 390, height: 844 });
+  expect(await violations(henna)).toEqual([]);
+  expect(await henna.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  await henna.setViewportSize({ width: 1280, height: 800 });
+  await publish(henna, 'What did they pay?');
+
+  await henna.goto(`${pelto.url}/setup/fields/new?type=sales_order&part=lines`);
+  await henna.getByLabel('Label on screens').fill('Last price');
+  await henna.getByRole('radio', { name: 'Decimal', exact: true }).check({ force: true });
+  await henna.getByRole('radio', { name: 'A query' }).check({ force: true });
+  await henna.getByLabel('Query', { exact: true }).selectOption({ label: 'Last price' });
+  await expect(henna.locator('#m-with')).toContainText('Say what the parameter customer is.');
+  await henna.getByRole('textbox', { name: ':customer is' }).fill('customer');
+  await henna.getByRole('textbox', { name: ':item is' }).fill('item');
+  await expect(henna.locator('#m-with')).toBeHidden();
+  await expect(henna.locator('#proof')).toContainText('The database is asked when Customer or Item changes');
+  expect(await violations(henna)).toEqual([]);
+  await publish(henna, 'For the order desk');
+
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  const [customer, item] = pelto.sql(`SELECT p.number || '|' || i.number FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer JOIN erp.sales_order_lines l ON l.parent = o.id JOIN erp.item i ON i.id = l.item WHERE o.number = '${order}' AND l.position = 0`).split('|');
+  await eero.goto(`${pelto.url}/records/sales_order/new`);
+  await eero.locator('input[data-pick=partner]').first().fill(customer);
+  await eero.getByRole('option', { name: new RegExp(customer) }).first().waitFor();
+  await eero.keyboard.press('Enter');
+  await eero.getByRole('button', { name: /Add a line/ }).click();
+  await eero.locator('input[data-pick=item]').first().fill(item);
+  await eero.getByRole('option', { name: new RegExp(item) }).first().waitFor();
+  await eero.keyboard.press('Enter');
+  await expect(eero.getByLabel('Last price')).toHaveValue(price);
+  await eero.keyboard.press('Control+s');
+  await eero.getByText('Saved.').waitFor();
+  await expect(eero.getByLabel('Last price')).toHaveValue(price);
+  await henna.goto(`${pelto.url}/setup/queries`);
+  await expect(henna.getByRole('row', { name: /Last price/ })).toContainText('customer, item');
+});
+
+test('a query that never ends is stopped, tried by the administrator and on the form, and a save goes on', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/setup/queries/new`);
+  await henna.getByLabel('Name in the library').fill('Endless');
+  await henna.getByLabel('Question').fill('SELECT count(*) AS n FROM generate_series(1, 1000000000000) AS n WHERE n % 7 = :customer');
+  await henna.getByLabel('Value of customer').fill('3');
+  await henna.getByRole('button', { name: 'Ask the database' }).click();
+  await expect(henna.getByRole('alert')).toContainText('It was stopped: a query may run for 2 seconds, and this one did not come to an end.');
+  await publish(henna, 'Should not be, and holds nobody up');
+  await henna.goto(`${pelto.url}/setup/fields/new?type=sales_order&part=header`);
+  await henna.getByLabel('Label on screens').fill('Endless');
+  await henna.getByRole('radio', { name: 'Integer', exact: true }).check({ force: true });
+  await henna.getByRole('radio', { name: 'A query' }).check({ force: true });
+  await henna.getByLabel('Query', { exact: true }).selectOption({ label: 'Endless' });
+  await henna.getByRole('textbox', { name: ':customer is' }).fill('customer');
+  await publish(henna, 'Should not be, and holds nobody up');
+
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  await eero.goto(`${pelto.url}/records/sales_order/new`);
+  await eero.locator('input[data-pick=partner]').first().fill('P-0001');
+  await eero.getByRole('option', { name: /P-0001/ }).first().waitFor();
+  await eero.keyboard.press('Enter');
+  await expect(eero.locator('.f', { hasText: 'Endless' })).toContainText('Endless: It was stopped');
+  await eero.keyboard.press('Control+s');
+  await eero.getByText('Saved.').waitFor();
+});
