@@ -35,6 +35,11 @@ const screens = {
   'field seen through a link': '/setup/fields/f-seen',
   'field filled by a formula, live': '/setup/fields/f-room',
   'field filled by a formula, kept': '/setup/fields/f-kept',
+  'field filled by a query': '/setup/fields/f-lastp',
+  'queries': '/setup/queries',
+  'query': '/setup/queries/q-last',
+  'map': '/setup/map',
+  'map of one field, as a list': '/setup/map?follow=f-room&view=list',
   'jobs': '/setup/jobs',
   'removed fields': '/setup/removed',
   'settings': '/account/settings',
@@ -56,6 +61,9 @@ test.beforeAll(async () => {
   for (const [kind, more] of Object.entries(kinds)) all.fields.push({ recordType: 'item', code: `k_${kind}`, label: `Kind ${kind.replace('_', ' ')}`, kind, help: 'What to fill in', ...more });
   all.fields.push({ id: 'f-seen', recordType: 'item', code: 'their_city', label: 'Their city', kind: 'seen', path: 'vendor.city' });
   all.fields.push({ id: 'f-room', recordType: 'sales_order', code: 'room', label: 'Room', kind: 'decimal', decimals: 2, formula: 'customer.credit_limit / (net_total - 100) * SUM(lines.quantity)', live: true }, { id: 'f-kept', recordType: 'sales_order', code: 'doubled', label: 'Doubled', kind: 'decimal', decimals: 2, formula: 'net_total * 2' });
+  all.queries.push({ id: 'q-last', label: 'Last price', sql: 'SELECT l.price, o.number FROM sales_order_lines l JOIN sales_order o ON o.id = l.parent WHERE o.customer = :customer ORDER BY o.id DESC', parameters: [{ name: 'customer', kind: 'link' }] });
+  all.fields.push({ id: 'f-lastp', recordType: 'sales_order', part: 'lines', code: 'last_price', label: 'Last price', kind: 'decimal', decimals: 2, query: { id: 'q-last', column: 'price', with: { customer: 'customer' } } });
+  all.fields.push({ id: 'f-to', recordType: 'sales_order', code: 'to_city', label: 'To', kind: 'text', length: 60, formula: 'customer.city', fills: 'untouched' });
   await api('setup/draft', { method: 'PUT', body: all });
   await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
   await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_links: [1, 2], k_money: { amount: 5, currency: 'NOK' } } } });
