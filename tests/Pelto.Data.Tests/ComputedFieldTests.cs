@@ -88,6 +88,37 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
         Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"), (long)(await ListAsync("number", "ratio~empty")).Count + 30);
     }
 
+    [Fact(DisplayName = "Over what links here: a customer's orders and an item's order lines, live and kept, on the record, in lists, and by hand in SQL the same")]
+    public async Task Over_what_links_here()
+    {
+        await GoLiveAsync(
+            Computed("turnover", "SUM(sales_order.customer.gross_total)", type: "partner"),
+            Computed("still_open", "COUNTIF(sales_order.customer.status; \"open\")", type: "partner"),
+            Computed("newest", "LAST(sales_order.customer.number; sales_order.customer.order_date)", "text", type: "partner"),
+            Computed("sold", "SUM(sales_order.lines.item.quantity * sales_order.lines.item.price)", type: "item", live: false),
+            Computed("headroom_of", "customer.credit_limit - customer.turnover"));
+        await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
+        var type = site.Type("partner");
+        Assert.Null(RecordLists.TryOrder(type, "-turnover", Site.Desk, out var keys));
+        var rows = (await site.Lists.ReadAsync(new(type, keys, 500), Site.Desk)).Rows;
+        var first = rows.First(row => !row.Values[type.Header.Find("turnover")!.Slot].IsEmpty);
+        var record = (await site.Store.FindAsync(type, first.Id, Site.Desk))!;
+        foreach (var code in new[] { "turnover", "still_open", "newest" }) Assert.Equal(first.Values[type.Header.Find(code)!.Slot], record.Header[type.Header.Find(code)!.Slot]);
+        Assert.Equal(await site.ScalarAsync($"SELECT sum(gross_total) || '|' || count(*) FILTER (WHERE status = 'open') FROM erp.sales_order WHERE customer = {first.Id}"), $"{record.Header[type.Header.Find("turnover")!.Slot].Number}|{record.Header[type.Header.Find("still_open")!.Slot].Number}");
+        Assert.Equal(await site.ScalarAsync("SELECT max(sum) FROM (SELECT sum(gross_total) FROM erp.sales_order GROUP BY customer) s"), record.Header[type.Header.Find("turnover")!.Slot].Number);
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.item i LEFT JOIN added.item a ON a.id = i.id LEFT JOIN (SELECT item, round(sum(quantity * price), 2) AS s FROM erp.sales_order_lines GROUP BY item) l ON l.item = i.id WHERE coalesce(a.sold, 0) <> coalesce(l.s, 0)"));
+
+        // Through a link to a live field over what links there.
+        var order = (long)(await site.ScalarAsync($"SELECT id FROM erp.sales_order WHERE customer = {first.Id} LIMIT 1"))!;
+        var orders = site.Type("sales_order");
+        Assert.Equal((decimal)(await site.ScalarAsync($"SELECT credit_limit FROM erp.partner WHERE id = {first.Id}"))! - record.Header[type.Header.Find("turnover")!.Slot].Number, (await site.Store.FindAsync(orders, order, Site.Desk))!.Header[orders.Header.Find("headroom_of")!.Slot].Number);
+
+        // Nothing links to a record that is not on file yet; what cannot be seen there is not seen here.
+        Assert.Equal(Value.Of(0m), site.Store.Fresh(type, Site.Desk).Header[type.Header.Find("turnover")!.Slot]);
+        Assert.Contains("is a list over all sales orders that link here", Assert.Single(ProblemsOf(Computed("wrong", "sales_order.customer.gross_total", type: "partner"))), StringComparison.Ordinal);
+        Assert.Contains("Did you mean gross_total?", Assert.Single(ProblemsOf(Computed("wrong", "SUM(sales_order.customer.gross_totl)", type: "partner"))), StringComparison.Ordinal);
+    }
+
     [Fact(DisplayName = "Kept fields are columns: written with each save, typed by nobody")]
     public async Task Kept_fields_are_columns()
     {

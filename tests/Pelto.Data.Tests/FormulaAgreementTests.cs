@@ -97,6 +97,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                     more.Add(Gen.Select(One("SUM", "COUNT", "COUNTA", "AVERAGE", "MIN", "MAX", "FIRST", "LAST"), Of(type, 1, inList: true), (name, list) => $"{name}({list})"));
                     more.Add(Gen.Select(One("SUM", "COUNT", "COUNTA", "AVERAGE", "MIN", "MAX"), Of(type, 2, inList: true), Next(type), (name, list, one) => $"{name}({list}; {one})"));
                     more.Add(Gen.Select(One("SUMIF(lines.quantity; \">1\"; {0})", "AVERAGEIF(lines.unit; \"pcs\"; {0})", "SUMIFS({0}; lines.quantity; \">=2\"; lines.discount; \"\")", "MAXIFS({0}; lines.price; \">\" & 50)", "MINIFS({0}; lines.quantity; \"<>1\")"), Of(type, 2, inList: true), (form, list) => form.Replace("{0}", list)));
+                    more.Add(One("SUM(delivery.order.parcels * net_total)", "AVERAGE(delivery.order.parcels)", "COUNT(delivery.order.delivered_on)", "COUNTIF(delivery.order.status; \"open\")", "LAST(delivery.order.parcels; delivery.order.delivered_on)", "FIRST(delivery.order.parcels)", "MAX(delivery.order.parcels; lines.quantity)", "SUMIF(delivery.order.parcels; \">1\"; 10 / (delivery.order.parcels - 2))", "COUNTA(delivery.order.customer.name)"));
                     more.Add(One("COUNTIF(lines.quantity; \">2\")", "COUNTIF(lines.discount; \"\")", "COUNTIFS(lines.quantity; 1; lines.unit; \"pcs\")", "COUNTA(lines.description)", "FIRST(lines.price; lines.quantity)", "LAST(lines.quantity; lines.price)", "AMOUNT(SUM(MONEY(lines.amount; currency)))", "AMOUNT(SUM(QUANTITY(lines.quantity; \"MTR\"); QUANTITY(1; \"INH\")))"));
                 }
 
@@ -105,6 +106,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 more.Add(Gen.Select(Next(type), Gen.OneOf(Next(ValueForm.Number), Next(ValueForm.Date), Next(type)), (a, b) => $"({a} & {b})"));
                 more.Add(Gen.Select(Next(ValueForm.Number), One("0", "0.00", "#,##0.00", "000", "0.0%", "#,##0"), (a, format) => $"TEXT({a}; \"{format}\")"));
                 more.Add(Gen.Select(Next(ValueForm.Date), One("yyyy-mm-dd", "d.m.yyyy", "dd/mm/yy", "yyyy", "d"), (a, format) => $"TEXT({a}; \"{format}\")"));
+                if (!inList) more.Add(One("TEXTJOIN(\", \"; TRUE(); delivery.order.number)", "TEXTJOIN(\"/\"; FALSE(); delivery.order.customer.name & delivery.order.shipping_note)"));
                 if (!inList) more.Add(Gen.Select(Of(type, 2, inList: true), Gen.Bool, (list, skips) => $"TEXTJOIN(\", \"; {(skips ? "TRUE()" : "FALSE()")}; {list}; \"end\")"));
                 break;
             case ValueForm.Date:
@@ -143,6 +145,16 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             }
         }
 
+        var deliveries = new List<(long Order, Value[] Values)>();
+        RecordLists.TryOrder(site.Type("delivery"), null, Site.Administrator, out var byNumber);
+        for (string? after = null; ;)
+        {
+            var page = await site.Lists.ReadAsync(new(site.Type("delivery"), byNumber, 500, after), Site.Administrator);
+            deliveries.AddRange(page.Rows.OrderBy(row => row.Id).Select(row => (row.Values[site.Type("delivery").Header.Find("order")!.Slot] is { Type: ValueForm.Link } order ? order.Target : 0, row.Values)));
+            if ((after = page.Next) is null) break;
+        }
+
+        var linking = deliveries.ToLookup(delivery => delivery.Order, delivery => delivery.Values);
         await using var connection = await site.Source.OpenConnectionAsync();
         var (cases, filled, errors, beyond, refused) = (0, 0, 0, 0, 0);
         var wanted = Gen.OneOf(Of(ValueForm.Number, 0), Of(ValueForm.Text, 0), Of(ValueForm.Date, 0), Of(ValueForm.YesNo, 0), Of(ValueForm.Number, 0), Of(ValueForm.Money, 0), Of(ValueForm.Quantity, 0));
@@ -178,7 +190,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
 
                 foreach (var order in orders)
                 {
-                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
+                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Linking = (_, id) => [.. linking[id]], Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
                     var there = database[order.Id!.Value];
                     cases++;
                     filled += memory.IsEmpty || memory.IsError ? 0 : 1;

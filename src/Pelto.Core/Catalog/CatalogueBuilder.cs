@@ -28,14 +28,14 @@ internal sealed class CatalogueBuilder
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
         foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);
+        var pointing = types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Target is not null && !field.IsSeen).ToLookup(field => field.Target!);
+        foreach (var type in types) type.PointedBy = [.. pointing[type]];
         foreach (var (field, text) in formulas) BindFormula(field, text);
         foreach (var type in types) BindCarrying(type);
         var queries = new QueryBinder(site, types, problems);
         queries.CheckQueries();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)) queries.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
-        var pointing = types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Target is not null && !field.IsSeen).ToLookup(field => field.Target!);
-        foreach (var type in types) type.PointedBy = [.. pointing[type]];
         foreach (var type in types) Finish(type);
         new PublicFormBinder(problems).Bind(types);
         return new(release, host, site, types, problems);

@@ -23,7 +23,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
 
     // While an argument that may be a list is bound: whether one may stand here, and over which lines it turned out to go.
     private bool mayBeList;
-    private int? over;
+    private (Part Rows, Field? By)? over;
 
     /// <summary>The fields that the formula depends on, without those of the record at hand.</summary>
     public IReadOnlySet<Field> Reads => reads;
@@ -61,10 +61,11 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (part is null) return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
         if (names.Count > 1 && lines >= 0) return BindLines(path, lines);
+        if (names.Count > 2 && LinkAt(names) is var (link, after) && part.Find(first) is null && part.RecordType.Header.Find(first) is null) return BindLinking(path, link, after);
         if (part.IsLines && part.Find(first) is { } own) return Reached(names, 0, Read(new BoundField(own, Place.Line, names[0].Span)), path);
         if (part.RecordType.Header.Find(first) is { } header) return Reached(names, 0, Read(new BoundField(header, Place.Header, names[0].Span)), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
-        return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)) : known);
+        return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)).Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code)) : known);
     }
 
     private Bound AtHand(Part of, Place place, Token name)
@@ -100,10 +101,42 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         var list = part!.RecordType.LineParts[lines];
         if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
         if (!mayBeList) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
-        if (over is { } other && other != lines) return Refuse(path.Span, $"One list goes over one kind of lines: here it goes over {part.RecordType.LineParts[other].Code} already.");
-        over = lines;
+        if (!GoesOver(list, null)) return Refuse(path.Span, $"One list goes over one kind of rows: here it goes over {Named(over!.Value)} already.");
         return Reached(path.Names, 1, Read(new BoundField(field, Place.Item, path.Span)), path);
     }
+
+    // Type, its lines where the link stands there, then the link: rows of another record type that point to this record.
+    private (Field Link, int After)? LinkAt(IReadOnlyList<Token> names)
+    {
+        foreach (var link in part!.RecordType.PointedBy.Where(link => link.Kind is LinkKind && link.Part.RecordType.Code == names[0].Text))
+        {
+            if (!link.Part.IsLines && link.Code == names[1].Text) return (link, 2);
+            if (link.Part.IsLines && link.Part.Code == names[1].Text && names.Count > 3 && link.Code == names[2].Text) return (link, 3);
+        }
+
+        return null;
+    }
+
+    private Bound BindLinking(PathSyntax path, Field link, int at)
+    {
+        if (atHand is not null) return Refuse(path.Span, "What links to a candidate cannot be gone over here.");
+        if (link.Part.Find(path.Names[at].Text) is not { } field) return Unknown(path.Names[at], link.Part.Fields.Select(candidate => candidate.Code));
+        if (!mayBeList) return Refuse(path.Span, $"{string.Join('.', path.Names.Select(name => name.Text))} is a list over all {link.Part.Plural.ToLowerInvariant()} that link here; a function such as SUM makes one value of it.");
+        if (!GoesOver(link.Part, link)) return Refuse(path.Span, $"One list goes over one kind of rows: here it goes over {Named(over!.Value)} already.");
+        if (field.IsSeen) return Refuse(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
+        if (RefusesSeveral(field) is { } refusal) return Refuse(path.Names[at].Span, refusal);
+        reaches.Add(link);
+        reaches.Add(field);
+        return Reached(path.Names, at, new BoundField(field, Place.Item, path.Span), path);
+    }
+
+    private bool GoesOver(Part rows, Field? by)
+    {
+        over ??= (rows, by);
+        return over == (rows, by);
+    }
+
+    private static string Named((Part Rows, Field? By) over) => over.By is null ? over.Rows.Code : $"{over.Rows.Plural.ToLowerInvariant()} by {over.By.Label}";
 
     private static string? RefusesSeveral(Field field) => field.Kind is LinksKind ? $"{field.Label} can point to several records; formulas read one." : null;
 
@@ -206,7 +239,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (parameter.Type is { } type) argument = Wanted(argument, type);
         if (parameter.IsList)
         {
-            if (over is { } lines) argument = new BoundList(part!.RecordType.LineParts[lines], lines, argument, argument.Span);
+            if (over is var (rows, by)) argument = new BoundList(rows, by is null ? part!.RecordType.LineParts.ToList().IndexOf(rows) : -1, argument, argument.Span) { By = by };
             (mayBeList, over) = (wasList, wasOver);
         }
 

@@ -15,6 +15,12 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>Finds a row beside the record, by its part and id; null when it is not there. For formulas that read through links.</summary>
     public Func<Part, long, Value[]?>? Reach { get; init; }
 
+    /// <summary>The id of the record, once it is kept.</summary>
+    public long? Id { get; init; }
+
+    /// <summary>Finds the rows whose link points to a record, in order; null when they were not read yet. For formulas over what links here.</summary>
+    public Func<Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
+
     /// <summary>What the clock says, for TODAY and NOW.</summary>
     public Clock Clock { get; init; } = Clock.Utc;
 
@@ -71,13 +77,16 @@ internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(
     public override IReadOnlyList<Bound> Parts => [Link];
 }
 
-/// <summary>A value for each row of the lines; stands only where a function takes a list.</summary>
+/// <summary>A value for each row of the lines, or of the rows that link here; stands only where a function takes a list.</summary>
 /// <param name="Lines">The part with the lines.</param>
 /// <param name="At">Its place among the parts with lines.</param>
 /// <param name="Item">What is worked out for each.</param>
 /// <param name="Span">Where it stands.</param>
 internal sealed record BoundList(Part Lines, int At, Bound Item, Span Span) : Bound(Item.Type, Span)
 {
+    /// <summary>For rows that link here: the link. The part is its part then, of whatever record type.</summary>
+    public Field? By { get; init; }
+
     public override IReadOnlyList<Bound> Parts => [Item];
 }
 

@@ -42,12 +42,22 @@ public static class Completions
         foreach (var field in Readable(part)) yield return Named(field);
         if (part.IsLines) foreach (var field in Readable(part.RecordType.Header).Where(field => part.Find(field.Code) is null)) yield return Named(field);
         foreach (var lines in part.RecordType.LineParts) yield return new(lines.Code, lines.Plural, "all lines", GoesOn: true);
+        if (atHand is null)
+            foreach (var link in Linking(part.RecordType)) yield return new(Way(link), $"{link.Part.Plural} by {link.Label}", "all that link here", GoesOn: true);
         if (!withFunctions) yield break;
         foreach (var function in Functions.ByName.Values) yield return new($"{function.Name}(", function.Signature, function.Summary);
     }
 
     private static IEnumerable<Completion> After(List<string> path, Part part, Part? atHand)
     {
+        var linking = Linking(part.RecordType).FirstOrDefault(link => path.Count >= Way(link).Split('.').Length && string.Join('.', path.Take(Way(link).Split('.').Length)) == Way(link));
+        if (atHand is null && linking is not null && part.Find(path[0]) is null && part.RecordType.Header.Find(path[0]) is null)
+        {
+            var reached = linking.Part;
+            foreach (var step in path.Skip(Way(linking).Split('.').Length)) reached = reached?.Find(step)?.Target?.Header;
+            return reached is null ? [] : Readable(reached).Select(Named);
+        }
+
         var at = path[0] switch
         {
             Binder.RecordName when atHand is not null => atHand.RecordType.Header,
@@ -58,6 +68,10 @@ public static class Completions
         foreach (var step in path.Skip(1)) at = at?.Find(step)?.Target?.Header;
         return at is null ? [] : Readable(at).Select(Named);
     }
+
+    private static IEnumerable<Field> Linking(RecordType type) => type.PointedBy.Where(static link => link.Kind is Values.LinkKind);
+
+    private static string Way(Field link) => link.Part.IsLines ? $"{link.Part.RecordType.Code}.{link.Part.Code}.{link.Code}" : $"{link.Part.RecordType.Code}.{link.Code}";
 
     private static IEnumerable<Field> Readable(Part part) => part.Fields.Where(static field => field is { IsSeen: false, Kind: not (Values.LinksKind or Values.SecretKind) });
 

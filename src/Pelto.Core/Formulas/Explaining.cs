@@ -35,6 +35,7 @@ internal static class Explaining
         BoundField { Of: Place.AtHand or Place.AtHandLine } field => $"{field.Field.Label} at hand",
         BoundField field => field.Field.Label,
         BoundThrough through => $"{through.Field.Label} of {Say(through.Link)}",
+        BoundList { By: { } link } linking => $"{Say(linking.Item)} of each {linking.Lines.Label.ToLowerInvariant()} whose {link.Label} is this {link.Target!.Label.ToLowerInvariant()}",
         BoundList list => $"{Say(list.Item)} of each {list.Lines.Label.ToLowerInvariant()}",
         BoundNegate negate => $"minus {Inner(negate.Operand)}",
         BoundConvert convert => Say(convert.Operand),

@@ -98,13 +98,15 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     // What a function takes from a list, as subqueries over its rows.
     private SqlPart EmitList(BoundCall call, BoundList list)
     {
-        var rows = new ListRows(names.Lines(list.Lines));
+        var rows = new ListRows(RowsOf(list));
         var each = new SqlEmitter(names, atHand, rows.Row).Emit(list.Item);
         var (fails, lacks) = rows.Fails(each);
         if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate) return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
         if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum") return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
         return new(rows.Over(each.Text, $"{aggregate}(v)"), fails, lacks, ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null);
     }
+
+    private SqlRows RowsOf(BoundList list) => list.By is { } link ? names.Linking(link) : names.Lines(list.Lines);
 
     private static SqlPart EmitTotal(bool isMoney, ListRows rows, SqlPart each, string? fails, string? lacks)
     {
@@ -118,7 +120,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
 
     private SqlPart EmitOrdered(BoundList of, BoundList? by, bool isLast)
     {
-        var rows = new ListRows(names.Lines(of.Lines));
+        var rows = new ListRows(RowsOf(of));
         var inner = new SqlEmitter(names, atHand, rows.Row);
         var (value, key) = (inner.Emit(of.Item), by is null ? (SqlPart?)null : inner.Emit(by.Item));
         var (fails, lacks) = rows.Fails(new SqlPart("").After(key is { } other ? [value, other] : [value]));

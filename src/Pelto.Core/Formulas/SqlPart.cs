@@ -78,6 +78,9 @@ public abstract class SqlNames
     /// <summary>The lines of the record that the formula is about, as rows to select from.</summary>
     public abstract SqlRows Lines(Part lines);
 
+    /// <summary>The rows whose link points to the record that the formula is about, as rows to select from.</summary>
+    public abstract SqlRows Linking(Field link);
+
     /// <summary>A value, as a parameter or a literal, for values of one column.</summary>
     public abstract string Of(Value value, ColumnType type);
 }

@@ -34,6 +34,9 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
     public override SqlRows Lines(Part lines) => new Row();
 
     /// <inheritdoc/>
+    public override SqlRows Linking(Field link) => new Row();
+
+    /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) => "$10::numeric";
 
     private static bool Fits(Func<SqlPart> emit)

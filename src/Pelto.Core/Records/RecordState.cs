@@ -21,6 +21,9 @@ public sealed record LineState(string Key, long? Id, Value[] Values)
 /// <param name="Clock">What the clock says.</param>
 public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock)
 {
+    /// <summary>Finds the rows whose link points to a record, in order; null when they were not read yet.</summary>
+    public Func<Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
+
     /// <summary>Asks a query with these parameters; null when it was not answered yet.</summary>
     public Func<QueryDefinition, IReadOnlyList<Value>, QueryAnswer?>? Ask { get; init; }
 
@@ -69,8 +72,8 @@ public sealed class RecordState
     /// <summary>What formulas read, for the header or for a line.</summary>
     public Frame FrameAt(LineState? line)
     {
-        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]);
-        return Around is null ? frame : frame with { Reach = Around.Reach, Clock = Around.Clock };
+        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]) { Id = Id };
+        return Around is null ? frame : frame with { Reach = Around.Reach, Linking = Around.Linking, Clock = Around.Clock };
     }
 
     /// <summary>A copy that can be changed without touching this one.</summary>

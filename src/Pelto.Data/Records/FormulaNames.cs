@@ -20,10 +20,13 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRow? Line => line;
 
     /// <inheritdoc/>
-    public override SqlRows Reached(RecordType type, string id) => new TableRows(type.Header, aliases.Next(), alias => $"{alias}.id = {id}");
+    public override SqlRows Reached(RecordType type, string id) => new TableRows(type.Header, aliases.Next(), rows => $"{rows.Alias}.id = {id}");
 
     /// <inheritdoc/>
-    public override SqlRows Lines(Part lines) => new TableRows(lines, aliases.Next(), alias => $"{alias}.parent = {header.Id}");
+    public override SqlRows Lines(Part lines) => new TableRows(lines, aliases.Next(), rows => $"{rows.Alias}.parent = {header.Id}");
+
+    /// <inheritdoc/>
+    public override SqlRows Linking(Field link) => new TableRows(link.Part, aliases.Next(), rows => $"{rows.Column(link, "")} = {header.Id}");
 
     /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";

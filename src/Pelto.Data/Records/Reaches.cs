@@ -23,6 +23,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
 
     private readonly Dictionary<(Part Part, long Id), Value[]?> known = [];
     private readonly HashSet<(Part Part, long Id)> missing = [];
+    private readonly Dictionary<(Field Link, long Id), List<Value[]>> linking = [];
+    private readonly HashSet<(Field Link, long Id)> unlinked = [];
     private readonly Dictionary<string, QueryAnswer> answers = new(StringComparer.Ordinal);
     private readonly Dictionary<string, (QueryDefinition Query, IReadOnlyList<Value> Arguments)> unasked = new(StringComparer.Ordinal);
     private readonly HashSet<string> stopped = new(StringComparer.Ordinal);
@@ -33,7 +35,7 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     /// <summary>Lets a record's formulas reach through links.</summary>
     public RecordState Around(RecordState state)
     {
-        state.Around = new(Find, clock) { Ask = runner is null ? null : Ask, IsSaving = IsSaving };
+        state.Around = new(Find, clock) { Linking = FindLinking, Ask = runner is null ? null : Ask, IsSaving = IsSaving };
         return state;
     }
 
@@ -46,9 +48,11 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         for (var step = 0; ; step++)
         {
             var result = work();
-            if ((missing.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
+            if ((missing.Count == 0 && unlinked.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
             foreach (var group in missing.GroupBy(one => one.Part).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
+            foreach (var group in unlinked.GroupBy(one => one.Link).ToList()) await ReadLinkingAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
+            unlinked.Clear();
             foreach (var (key, (query, arguments)) in unasked.ToList()) answers[key] = await AskAsync(query, arguments, cancel);
             unasked.Clear();
         }
@@ -79,21 +83,43 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         return null;
     }
 
+    private List<Value[]>? FindLinking(Field link, long id)
+    {
+        if (linking.TryGetValue((link, id), out var rows)) return rows;
+        unlinked.Add((link, id));
+        return null;
+    }
+
     private async Task ReadAsync(RecordType of, Part part, long[] ids, CancellationToken cancel)
     {
         foreach (var id in ids) known[(part, id)] = null;
+        await foreach (var (id, values) in RowsAsync(of, part, ids, "h.id", cancel)) known[(part, id)] = values;
+    }
+
+    private async Task ReadLinkingAsync(RecordType of, Field link, long[] ids, CancellationToken cancel)
+    {
+        foreach (var id in ids) linking[(link, id)] = [];
+        await foreach (var (id, values) in RowsAsync(of, link.Part, ids, link.ColumnNames(link.IsAdded ? "a." : "h.")(""), cancel)) linking[(link, id)].Add(values);
+    }
+
+    // Rows by the value of one of their columns, with the fields that are reached.
+    private async IAsyncEnumerable<(long Key, Value[] Values)> RowsAsync(RecordType of, Part part, long[] keys, string by, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    {
         var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
-        command.Parameters.Add(new() { Value = ids });
-        var live = new LiveJoins(new(new QueryRow(), command.Add) { Clock = clock });
+        command.Parameters.Add(new() { Value = keys });
+        var live = new LiveJoins(part.IsLines ? new(new QueryRow("p", "pa"), command.Add, new QueryRow()) { Clock = clock } : new(new QueryRow(), command.Add) { Clock = clock });
         var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? live.Prefix(field) : field.IsAdded ? "a." : "h.")).ToList();
-        command.CommandText = $"SELECT h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{(part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id" : "")}{live.Sql} WHERE h.id = ANY($1)";
+        var header = part.IsLines && live.Sql.Length > 0 ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}" : "";
+        command.CommandText = $"SELECT {by}{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{live.Sql} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.position, " : "")}h.id";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
             var (values, at) = (new Value[part.Fields.Count], 1);
             foreach (var field in fields) values[field.Slot] = Columns.Read(reader, ref at, field);
-            known[(part, reader.GetInt64(0))] = values;
+            yield return (reader.GetInt64(0), values);
         }
     }
+
+    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
 }
