@@ -20,6 +20,7 @@ public sealed class JobService(JobRunner runner, Publisher publisher, ILogger<Jo
         {
             try
             {
+                await runner.RefillNightlyAsync(stoppingToken);
                 await runner.RunOpenAsync(stoppingToken);
                 await wanted.WaitAsync(NowAndThen, stoppingToken);
             }

@@ -307,7 +307,6 @@ internal sealed class CatalogueBuilder
             problems.Add(new(id, "formula", $"The formula gives {Binder.Said(formula.Type)}, and the field takes {Binder.Said(field.Kind.Holds)}."));
         else if (formula.Type is ValueForm.Link or ValueForm.Links && formula.Source?.Target != field.Target)
             problems.Add(new(id, "formula", $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."));
-        if (formula.IsVolatile && !field.IsLive && field.Mode != FillMode.Chosen) problems.Add(new(id, "live", "The clock changes what it gives without anybody saving: let it be worked out live."));
     }
 
     // What documents copy, or carry along, goes before what a formula would fill in.

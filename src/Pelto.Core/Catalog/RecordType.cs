@@ -94,6 +94,11 @@ public sealed class Field
     /// <summary>True when a formula alone says what it holds.</summary>
     public bool IsComputed => Formula is not null && Mode == FillMode.Always;
 
+    /// <summary>True when it is stored and the clock changes what fills it, by itself or by what it is worked out from: then it is filled again each night.</summary>
+    public bool GrowsOld => IsAdded && IsStored && Formula is not null && Mode != FillMode.Chosen && ChangesByItself([]);
+
+    private bool ChangesByItself(HashSet<Field> known) => known.Add(this) && Mode != FillMode.Chosen && Formula is { } formula && (formula.IsVolatile || Inputs.Any(input => input.ChangesByItself(known)));
+
     /// <summary>For an added field that a formula fills: all that it is worked out from in the end, through other such fields; who may not see one of these does not see it.</summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
 

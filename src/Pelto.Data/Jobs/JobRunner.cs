@@ -16,6 +16,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 {
     private const long RunnerLock = 7_301_004;
     private const int Patience = 50;
+    private const string ByNight = "Pelto, each night";
+    private DateOnly? lastNight;
 
     /// <summary>All jobs, newest first.</summary>
     public async Task<IReadOnlyList<JobRow>> AllAsync(CancellationToken cancel = default)
@@ -28,6 +30,11 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     public async Task RefillAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators fill fields again.");
+        await BeginAsync(field, viewer.Name, cancel);
+    }
+
+    private async Task BeginAsync(Field field, string by, CancellationToken cancel)
+    {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         if (await context.Jobs.AnyAsync(job => job.Field == field.Id && job.Work == PlannedJob.Refill && job.State == JobState.Running, cancel)) return;
         context.Jobs.Add(new()
@@ -37,11 +44,29 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             Field = field.Id,
             Says = $"Stores in {field.Label} what its formula gives, where that is something else.",
             Release = catalogues.Live.Release,
-            StartedBy = viewer.Name,
+            StartedBy = by,
             StartedAt = clock.GetUtcNow(),
             State = JobState.Running,
         });
         await context.SaveChangesAsync(cancel);
+    }
+
+    /// <summary>Once a day, on whichever node comes first: begins to fill again what the clock has made old. Earlier nights are not kept for undoing.</summary>
+    public async Task RefillNightlyAsync(CancellationToken cancel = default)
+    {
+        var today = DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
+        if (today == lastNight) return;
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var mark = new NpgsqlCommand("INSERT INTO pelto.setting (name, value) VALUES ('filled_again', $1) ON CONFLICT (name) DO UPDATE SET value = excluded.value WHERE pelto.setting.value < excluded.value", connection);
+        mark.Parameters.Add(new() { Value = today.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture) });
+        var isFirst = await mark.ExecuteNonQueryAsync(cancel) == 1;
+        lastNight = today;
+        if (!isFirst) return;
+        foreach (var field in catalogues.Live.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field.GrowsOld))
+        {
+            await SetAsync(connection, "DELETE FROM pelto.job_batch WHERE job_id IN (SELECT id FROM pelto.job WHERE field = $1 AND work = $2 AND started_by = $3 AND state = 'Done')", cancel, field.Id, PlannedJob.Refill, ByNight);
+            await BeginAsync(field, ByNight, cancel);
+        }
     }
 
     /// <summary>Stops a job at its next batch; false when it has ended.</summary>
@@ -67,6 +92,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             await command.ExecuteNonQueryAsync(CancellationToken.None);
         }
     }
+
+    private Core.Formulas.Clock Clock => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
 
     private async Task<bool> MoveAsync(Guid id, JobState from, JobState to, Viewer viewer, CancellationToken cancel)
     {
@@ -105,7 +132,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
-            PlannedJob.Refill => new RefillWork(field, job.Id),
+            PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.EstimateAsync(connection, cancel));
@@ -160,7 +187,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
-            PlannedJob.Refill => new RefillWork(field, job.Id),
+            PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         while (true)

@@ -10,14 +10,15 @@ namespace Pelto.Data.Jobs;
 /// <summary>Stores anew what a formula gives, where something else is stored: worked out in the database, a batch at a time, which puts down there as well what it needs to be undone.</summary>
 /// <param name="field">The kept field.</param>
 /// <param name="job">The job.</param>
-internal sealed class RefillWork(Field field, Guid job) : JobWork(field)
+/// <param name="clock">What the clock says.</param>
+internal sealed class RefillWork(Field field, Guid job, Clock clock) : JobWork(field)
 {
     private const char Mark = '|';
 
     public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         await using var command = new NpgsqlCommand { Connection = connection, CommandTimeout = 0 };
-        command.CommandText = FormulaProofs.StaleSql(Field, command);
+        command.CommandText = FormulaProofs.StaleSql(Field, command, clock);
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
@@ -42,7 +43,7 @@ internal sealed class RefillWork(Field field, Guid job) : JobWork(field)
         await using var command = new NpgsqlCommand { Connection = transaction.Connection, Transaction = transaction, CommandTimeout = 0 };
         command.Parameters.Add(P(held.ToArray()));
         command.Parameters.Add(P(job));
-        var rows = new FormulaRows(Field, command, Clock.Utc);
+        var rows = new FormulaRows(Field, command, clock);
         var names = Columns.Quoted(Field).ToList();
         var values = rows.Values.Select((value, i) => $"{value} AS v{i}").Concat(names.Select((name, i) => $"{rows.Beside}.{name} AS b{i}")).ToList();
         string All(string prefix, string suffix = "") => string.Join(", ", names.Select((_, i) => $"{prefix}{i}{suffix}"));

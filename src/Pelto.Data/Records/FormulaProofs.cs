@@ -93,7 +93,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         {
             await using (var limit = new NpgsqlCommand(Limit, connection, transaction)) await limit.ExecuteNonQueryAsync(cancel);
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
-            command.CommandText = StaleSql(field, command);
+            command.CommandText = StaleSql(field, command, Clock);
             return (long)(await command.ExecuteScalarAsync(cancel))!;
         }
         catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.QueryCanceled)
@@ -105,9 +105,9 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     private Clock Clock => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
 
     /// <summary>A count of the rows of a kept field whose stored value is not what the formula gives.</summary>
-    internal static string StaleSql(Field field, NpgsqlCommand command)
+    internal static string StaleSql(Field field, NpgsqlCommand command, Clock clock)
     {
-        var rows = new FormulaRows(field, command, Clock.Utc);
+        var rows = new FormulaRows(field, command, clock);
         var differs = rows.Values.Zip(Columns.Quoted(field, rows.Beside + "."), (value, column) => $"{value} IS DISTINCT FROM {column}");
         return $"SELECT count(*) FROM {rows.From(withKept: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Append($"({string.Join(" OR ", differs)})"))}";
     }

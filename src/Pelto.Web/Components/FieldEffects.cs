@@ -46,6 +46,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         if (field.Formula is { } formula) return
         [
             field.IsLive ? "It is worked out whenever it is read: nothing is stored, nothing grows old." : "It is stored when its record is saved, as it comes out then; what is on file now is filled in the background, which can be undone.",
+            .. field.GrowsOld ? new[] { "The clock changes what it gives while nobody saves: what is stored is filled again each night, and can be a day old until then. Live, it would always be right." } : [],
             $"Nobody types it. On the screen it follows as people type{(formula.Reaches.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.Reaches.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
             field.Part.IsLines ? $"Lists of {many} filter by it." : field.Kind.IsOrdered ? $"Lists of {many} show it, sort by it and filter by it{(field.IsLive ? ", worked out in the database" : "")}." : $"Lists of {many} show it and filter by it.",
             formula.Reaches.Concat(formula.Reads).Any(read => read.Part.RecordType != type) ? "Who may not see what it reads does not see it either." : $"Everyone who sees {many} sees it.",
