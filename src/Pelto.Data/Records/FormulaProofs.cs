@@ -30,6 +30,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
 {
     private const int Most = 20_000;
     private const int Shown = 6;
+    private const int ShownOfRefill = 12;
     private const string Limit = "SET LOCAL statement_timeout = '2s'";
 
     /// <summary>Looks at the newest rows. Null when the database cannot tell yet: it takes too long, or reads what is only in the draft.</summary>
@@ -37,7 +38,13 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="live">The same field as it is live; null for a new one.</param>
     /// <param name="viewer">For whom; whoever may not see the field gets nothing.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, CancellationToken cancel)
+    public Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, CancellationToken cancel) => OfAsync(field, live, viewer, static (_, _) => "", Shown, cancel);
+
+    /// <summary>What filling a stored field again would do: to the rows that a refill may touch, with what is stored and what it would be.</summary>
+    public Task<FormulaProof?> OfRefillAsync(Field field, Viewer viewer, CancellationToken cancel) =>
+        OfAsync(field, field, viewer, static (rows, command) => string.Join(" AND ", rows.Refillable(command)) is { Length: > 0 } where ? $" WHERE {where}" : "", ShownOfRefill, cancel);
+
+    private async Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, Func<FormulaRows, NpgsqlCommand, string> where, int shown, CancellationToken cancel)
     {
         if (viewer.LevelAt(field) < AccessLevel.Read) return null;
         var type = field.Part.RecordType;
@@ -55,10 +62,10 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
             command.CommandText =
                 $"""
                 WITH worked AS MATERIALIZED (SELECT h.id, h.{Sql.Name(type.Identifier.Columns[0].Name)}::text AS t, {value} AS v, {unit} AS u, {draft.Fails ?? "false"} AS f, {now} AS n, {nowUnit} AS nu
-                    FROM {rows.From(live is { IsAdded: true, IsStored: true })} ORDER BY h.id DESC LIMIT {Most}),
+                    FROM {rows.From(live is { IsAdded: true, IsStored: true })}{where(rows, command)} ORDER BY h.id DESC LIMIT {Most}),
                 given AS (SELECT *, {differs} AS d FROM worked),
                 counted AS (SELECT count(*) AS looked, count(v) AS filled, count(*) FILTER (WHERE f) AS failing, count(*) FILTER (WHERE d) AS changed, count(*) FILTER (WHERE d AND v IS NULL) AS emptied FROM given)
-                SELECT looked, filled, failing, changed, emptied, e.* FROM counted LEFT JOIN LATERAL (SELECT id, t, f, v{(field.Columns.Count > 1 ? ", u" : "")}{(live is null ? "" : $", n{(live.Columns.Count > 1 ? ", nu" : "")}")} FROM given ORDER BY f DESC, d DESC, v IS NULL, id DESC LIMIT {Shown}) AS e ON true
+                SELECT looked, filled, failing, changed, emptied, e.* FROM counted LEFT JOIN LATERAL (SELECT id, t, f, v{(field.Columns.Count > 1 ? ", u" : "")}{(live is null ? "" : $", n{(live.Columns.Count > 1 ? ", nu" : "")}")} FROM given ORDER BY f DESC, d DESC, v IS NULL, id DESC LIMIT {shown}) AS e ON true
                 """;
             await using var reader = await command.ExecuteReaderAsync(cancel);
             FormulaProof? proof = null;

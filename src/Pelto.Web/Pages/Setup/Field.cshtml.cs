@@ -345,13 +345,27 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         if (IsNew) return;
         History = await effects.HistoryAsync(fieldId);
         if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
-        if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept) (IsKeptComputed, Stale) = (true, await formulaProofs.CountStaleAsync(kept, HttpContext.RequestAborted));
+        if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept) 
+        {
+            (IsKeptComputed, KeptField, Stale) = (true, kept, await formulaProofs.CountStaleAsync(kept, HttpContext.RequestAborted));
+            if (Stale is null or > 0) RefillProof = await formulaProofs.OfRefillAsync(kept, request.Viewer, HttpContext.RequestAborted);
+        }
+
         EarlierKinds = await effects.EarlierKindsAsync(Live);
         Uses = FieldEffects.UsesOf(catalogue, Known);
     }
 
     /// <summary>The saved queries, of the draft too.</summary>
     public IReadOnlyList<Core.Queries.QueryDefinition> Queries => [.. draft.Site.Queries.OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
+
+    /// <summary>That the record that was asked for is not there.</summary>
+    public string? NoRecord { get; private set; }
+
+    /// <summary>For a field whose formula's values are stored: itself, as it is live.</summary>
+    public Field? KeptField { get; private set; }
+
+    /// <summary>What filling it again would do.</summary>
+    public FormulaProof? RefillProof { get; private set; }
 
     private Part? PartOf(string text) => text.Split('/', 2) is [var type, var part] ? catalogue.Find(type)?.FindPart(part) : null;
 
@@ -453,7 +467,18 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
 
     private async Task<RecordState?> RecordAsync(RecordType type)
     {
-        if (long.TryParse(Input.Record, out var id) && await store.FindAsync(type, id, request.Viewer) is { } asked) return asked;
+        if (Input.Record.Trim() is { Length: > 0 } number)
+        {
+            var id = await lists.FindAsync(type, number, request.Viewer, HttpContext.RequestAborted) ?? (long.TryParse(number, out var known) ? known : null);
+            if (id is { } found && await store.FindAsync(type, found, request.Viewer) is { } asked)
+            {
+                Input.Record = asked.Title;
+                return asked;
+            }
+
+            NoRecord = $"There is no {type.Label.ToLowerInvariant()} {number}: it is shown on the newest.";
+        }
+
         RecordLists.TryOrder(type, null, request.Viewer, out var order);
         var page = await lists.ReadAsync(new(type, order, 1), request.Viewer);
         return page.Rows.Count == 0 ? null : await store.FindAsync(type, page.Rows[0].Id, request.Viewer);

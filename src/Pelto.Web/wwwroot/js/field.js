@@ -40,7 +40,7 @@ showSizes();
 // The sample stands outside the form's element, in the proof that each answer replaces: its cursor is kept.
 let cursor = null;
 document.addEventListener('input', event => {
-  if (event.target.id === 'Sample') window.htmx.trigger(form, 'change');
+  if (['Sample', 'Record'].includes(event.target.id)) window.htmx.trigger(form, 'change');
 });
 document.body.addEventListener('htmx:beforeSwap', () => {
   const active = document.activeElement;
