@@ -78,11 +78,13 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
     [Fact(DisplayName = "What cannot be worked out is shown with its reason, empty in lists, and holds nobody up")]
     public async Task Errors_hold_nobody_up()
     {
-        await GoLiveAsync(Computed("ratio", "net_total / (vat_percent - vat_percent)"), Computed("code_of", "\"Order \" & number & \" for \" & customer.name & REPT(\"!\"; 60)", "text"), Computed("kept_ratio", "1 / (vat_percent - vat_percent)", live: false));
+        await GoLiveAsync(Computed("ratio", "net_total / (vat_percent - vat_percent)"), Computed("code_of", "\"Order \" & number & \" for \" & customer.name & REPT(\"!\"; 60)", "text"), Computed("kept_ratio", "1 / (vat_percent - vat_percent)", live: false), Computed("huge", "POWER(10; 27) * gross_total * 1000"));
         var type = site.Type("sales_order");
         var record = (await site.Store.FindAsync(type, 20, Site.Desk))!;
         Assert.Equal("Division by zero.", record.Header[type.Header.Find("ratio")!.Slot].Reason);
         Assert.Contains("60", record.Header[type.Header.Find("code_of")!.Slot].Reason, StringComparison.Ordinal);
+        Assert.Equal("The result is larger than can be reckoned with.", record.Header[type.Header.Find("huge")!.Slot].Reason);
+        Assert.All(await ListAsync("-huge"), row => Assert.True(row.Values[type.Header.Find("huge")!.Slot].IsEmpty));
         Assert.All(await ListAsync("-ratio"), row => Assert.True(row.Values[type.Header.Find("ratio")!.Slot].IsEmpty && row.Values[type.Header.Find("code_of")!.Slot].IsEmpty));
         Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 20, site.Changes("sales_order", ("reference", Value.Of("none of it matters"))), Site.Desk)).Result);
         Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"), (long)(await ListAsync("number", "ratio~empty")).Count + 30);

@@ -170,6 +170,24 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         }
     }
 
+    [Fact(DisplayName = "A query can offer choices: what it finds for this record, to those who may see what it reads, without filling anything")]
+    public async Task Offers()
+    {
+        await GoLiveAsync(
+            Last with { Id = "q-places", Label = "Places", Sql = "SELECT DISTINCT unloading_place AS place FROM sales_order WHERE customer = :customer AND unloading_place IS NOT NULL ORDER BY 1", Parameters = [new("customer", "link")] },
+            Site.Field("gate_at", "text") with { Length = 60, Query = new() { Id = "q-places", When = QueryWhen.Offer, With = new Dictionary<string, string> { ["customer"] = "customer" } } });
+        var orders = site.Type("sales_order");
+        var field = orders.Header.Find("gate_at")!;
+        var customer = (long)(await site.ScalarAsync("SELECT customer FROM erp.sales_order WHERE unloading_place IS NOT NULL GROUP BY 1 ORDER BY count(DISTINCT unloading_place) DESC, 1 LIMIT 1"))!;
+        var tried = (await site.Store.TryAsync(orders, null, site.Changes("sales_order", ("customer", Value.LinkTo(customer))), Site.Desk))!.State;
+        Assert.Equal((true, Value.Empty), (field.IsTyped, tried.Header[field.Slot]));
+        var (offered, failure) = await site.Store.OfferedAsync(field, tried, null, Site.Desk);
+        Assert.Equal((string)(await site.ScalarAsync($"SELECT string_agg(DISTINCT unloading_place, '|' ORDER BY unloading_place) FROM erp.sales_order WHERE customer = {customer}"))!, string.Join('|', offered.Select(value => value.Text)));
+        Assert.Null(failure);
+        Assert.Empty((await site.Store.OfferedAsync(field, tried, null, Site.Guest)).Offered);
+        Assert.Empty((await site.Store.OfferedAsync(field, site.Store.Fresh(orders, Site.Desk), null, Site.Desk)).Offered);
+    }
+
     [Fact(DisplayName = "No row, one row, many rows: each ends as was said")]
     public async Task Outcomes()
     {

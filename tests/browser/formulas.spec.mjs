@@ -127,3 +127,31 @@ test('what is stored grows old behind its back: the page counts it, fills it aga
   await henna.getByRole('button', { name: 'Undo' }).first().click();
   await expect.poll(() => pelto.sql('SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.headroom IS DISTINCT FROM p.credit_limit - o.gross_total')).toBe(stale);
 });
+
+test('the next examination follows from the last and the item’s class, and “due within 60 days” is a list', async ({ person }) => {
+  const api = await pelto.api('administrator');
+  const all = await (await api('setup/draft')).json();
+  all.fields.push(
+    { id: 'f-last-ex', recordType: 'item', code: 'last_examination', label: 'Last examination', kind: 'date' },
+    { id: 'f-next-ex', recordType: 'item', code: 'next_examination', label: 'Next examination', kind: 'date', formula: 'EDATE(last_examination; IF(category = "hoist"; 6; 12))', live: true },
+    { id: 'f-due', recordType: 'item', code: 'due', label: 'Due within 60 days', kind: 'yes_no', formula: 'next_examination - TODAY() <= 60', live: true },
+    { id: 'f-huge', recordType: 'item', code: 'huge', label: 'Huge', kind: 'decimal', formula: 'POWER(10; 27) * price * 1000', live: true });
+  expect((await api('setup/draft', { method: 'PUT', body: all })).status).toBe(200);
+  expect((await api('setup/publish', { method: 'POST', body: { comment: 'When is it due?' } })).status).toBe(200);
+  const eero = await person(pelto, 'Henna Aro');
+  const day = days => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10);
+  const [hoist, sling] = pelto.sql("SELECT string_agg(id::text, '|' ORDER BY c DESC) FROM (SELECT min(id) AS id, category = 'hoist' AS c FROM erp.item WHERE price > 1 GROUP BY 2) x").split('|');
+  for (const [id, last] of [[hoist, day(-140)], [sling, day(-200)]]) {
+    await eero.goto(`${pelto.url}/records/item/${id}`);
+    await eero.getByLabel('Last examination').fill(last);
+    await eero.getByLabel('Last examination').blur();
+    await expect(eero.getByLabel('Next examination')).toHaveText(/^\d{4}-\d\d-\d\d$/);
+    await eero.keyboard.press('Control+s');
+    await eero.getByText('Saved.').waitFor();
+  }
+  await expect(eero.getByLabel('Due within 60 days')).toHaveText('No');
+  await expect(eero.getByLabel('Huge')).toContainText(/larger than can be reckoned with/);
+  await eero.goto(`${pelto.url}/records/item?filter=due~is~yes`);
+  await expect(eero.locator('tbody tr')).toHaveCount(1);
+  await expect(eero.locator('tbody tr')).toContainText(pelto.sql(`SELECT number FROM erp.item WHERE id = ${hoist}`));
+});

@@ -78,6 +78,27 @@ test('the last price that this customer paid for this item comes to each line by
   await expect(henna.getByRole('row', { name: /Last price/ })).toContainText('customer, item');
 });
 
+test('a query offers what was written for this customer before, and something else can be typed', async ({ person }) => {
+  const api = await pelto.api('administrator');
+  const all = await (await api('setup/draft')).json();
+  (all.queries ??= []).push({ id: 'q-places', label: 'Places', sql: 'SELECT DISTINCT unloading_place AS place FROM sales_order WHERE customer = :customer AND unloading_place IS NOT NULL', parameters: [{ name: 'customer', kind: 'link' }] });
+  all.fields.push({ id: 'f-gate', recordType: 'sales_order', code: 'gate_at', label: 'Gate at', kind: 'text', length: 60, query: { id: 'q-places', when: 'offer', with: { customer: 'customer' } } });
+  expect((await api('setup/draft', { method: 'PUT', body: all })).status).toBe(200);
+  expect((await api('setup/publish', { method: 'POST', body: { comment: 'Offered' } })).status).toBe(200);
+  const [customer, place] = pelto.sql("SELECT p.number || '|' || o.unloading_place FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE o.unloading_place IS NOT NULL ORDER BY o.id LIMIT 1").split('|');
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  await eero.goto(`${pelto.url}/records/sales_order/new`);
+  await eero.locator('input[data-pick=partner]').first().fill(customer);
+  await eero.getByRole('option', { name: new RegExp(customer) }).first().waitFor();
+  await eero.keyboard.press('Enter');
+  await eero.getByLabel('Gate at').focus();
+  await expect(eero.locator(`datalist option[value="${place}"]`)).toHaveCount(1);
+  await eero.getByLabel('Gate at').fill('Elsewhere');
+  await eero.keyboard.press('Control+s');
+  await eero.getByText('Saved.').waitFor();
+  await expect(eero.getByLabel('Gate at')).toHaveValue('Elsewhere');
+});
+
 test('a query that never ends is stopped, tried by the administrator and on the form, and a save goes on', async ({ person }) => {
   const henna = await person(pelto, 'Henna Aro');
   await henna.goto(`${pelto.url}/setup/queries/new`);

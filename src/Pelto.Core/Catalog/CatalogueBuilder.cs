@@ -334,7 +334,7 @@ internal sealed class CatalogueBuilder
 
     private void Finish(RecordType type)
     {
-        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Formula is not null || field.Asking is not null)) field.GuardedBy = Guards(field, [field]);
+        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Formula is not null || field.Asking is { When: not QueryWhen.Offer })) field.GuardedBy = Guards(field, [field]);
         var before = problems.Count;
         type.FillOrder = FillOrders.Of(type, problems);
         var goesRound = problems.Count > before;

@@ -74,10 +74,10 @@ public sealed class Field
     public IReadOnlyList<CarriedFrom> CarriedFrom { get; internal set; } = [];
 
     /// <summary>When what fills it does so.</summary>
-    public FillMode Mode => Formula is null && (CarriedFrom.Count > 0 || Asking is not null) ? FillMode.Chosen : Content.Fills;
+    public FillMode Mode => Formula is null && IsFilled ? FillMode.Chosen : Content.Fills;
 
     /// <summary>True when something fills it.</summary>
-    public bool IsFilled => Formula is not null || CarriedFrom.Count > 0 || Asking is not null;
+    public bool IsFilled => Formula is not null || CarriedFrom.Count > 0 || Asking is { When: not QueryWhen.Offer };
 
     /// <summary>The query that fills it, or null.</summary>
     public Asking? Asking { get; internal set; }

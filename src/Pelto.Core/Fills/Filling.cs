@@ -68,7 +68,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     private static Value Computed(Field field, Frame frame)
     {
         var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
-        return value.IsEmpty || value.IsError || (field.IsLive && field.Kind.IsBoundlessLive) || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
+        if (field.IsLive && field.Kind.IsBoundlessLive && value.Type == ValueForm.Number) return Math.Abs(value.Number) < FieldKind.MostLive ? value : Value.Failed(Reasons.TooLarge);
+        return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
     private static Value Of(Field field, RecordState state, LineState? line) => field.Part.IsLines ? line is null ? Value.Empty : line.Values[field.Slot] : state.Header[field.Slot];

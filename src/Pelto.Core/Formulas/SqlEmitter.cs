@@ -70,7 +70,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var text = field.Formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
         var fitted = given with { Text = field.Kind.FitSql(text, given.Unit), Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null) };
         // It is rounded already: how many decimals there are need not be asked.
-        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Where(check => check.Name != "scale" && !(field.IsLive && field.Kind.IsBoundlessLive)).Select(check => check.Sql).ToList();
+        if (field.IsLive && field.Kind.IsBoundlessLive) return fitted.After([given], $"coalesce(abs({fitted.Text}) >= {FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture)}, false)");
+        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Where(check => check.Name != "scale").Select(check => check.Sql).ToList();
         return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
     }
 

@@ -45,7 +45,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         string? Problem(string id, string element) => problems.GetValueOrDefault(element) ?? notes?.GetValueOrDefault(id);
         var (nodes, edges) = (new Dictionary<string, MapNode>(StringComparer.Ordinal), new Dictionary<(string, string), string>());
         MapNode Add(Field field) => nodes.TryGetValue(field.Id, out var known) ? known : nodes[field.Id] = NodeOf(field, Problem(field.Id, field.Definition?.Id ?? field.Id) ?? Missing(field));
-        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.IsFilled || field.IsSeen))
+        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.IsFilled || field.IsSeen || field.Asking is not null))
         {
             var node = Add(field);
             foreach (var (from, how) in Sources(field)) edges.TryAdd((Add(from).Id, node.Id), how);
@@ -53,7 +53,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
             var query = asking.Query;
             if (nodes.TryAdd(query.Id, new(query.Id, MapKind.Query, query.Label, "query", null, Problem(query.Id, query.Id))))
                 foreach (var read in asking.Reads) edges.TryAdd((Add(read).Id, query.Id), "read by");
-            edges.TryAdd((query.Id, node.Id), "answers");
+            edges.TryAdd((query.Id, node.Id), asking.When == Queries.QueryWhen.Offer ? "offers" : "answers");
             foreach (var input in asking.Arguments.SelectMany(argument => argument.Reads.Concat(argument.Reaches)))
             {
                 if (edges.Remove((input.Id, node.Id))) edges.TryAdd((Add(input).Id, query.Id), "asked with");

@@ -35,8 +35,14 @@ public sealed class Asking(QueryDefinition query, IReadOnlyList<Formula> argumen
         if (answer.Failure is { } failure) return Value.Failed(failure);
         if (answer.Rows.Count == 0) return query.None switch { NoRow.Empty => Value.Empty, NoRow.Keep => null, _ => Value.NotAvailable($"{query.Label} found nothing.") };
         if (answer.Rows.Count > 1 && query.Many != ManyRows.First) return query.Many == ManyRows.Empty ? Value.Empty : Value.Failed($"{query.Label} found several rows, and one is wanted.");
+        return TakeRow(field, answer.Rows[0]);
+    }
+
+    /// <summary>What a field takes of one row.</summary>
+    public Value TakeRow(Field field, object?[] row)
+    {
         var kept = new object?[columns.Count];
-        for (var at = 0; at < kept.Length; at++) kept[at] = Turned(answer.Rows[0][columns[at]], field.Columns[at].Type);
+        for (var at = 0; at < kept.Length; at++) kept[at] = Turned(row[columns[at]], field.Columns[at].Type);
         var value = field.Kind.Fit(field.Kind.FromColumns(kept));
         return !value.IsEmpty && !value.IsError && field.Kind.Refuse(value) is { } refusal ? Value.Failed(refusal) : value;
     }

@@ -53,6 +53,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
         if (definition.Formula is { Length: > 0 }) Refuse(definition.Id, "query", "Either a formula fills it, or a query.");
         if (definition.CarriedAlong) Refuse(definition.Id, "carriedAlong", "A query fills it, on each document anew.");
         if (field.Kind is SecretKind or FileKind or LinksKind or SeveralChoicesKind) Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
+        if (use.When == QueryWhen.Offer && field.Kind is LinkKind or AnyChoiceKind or YesNoKind or LongTextKind or FormattedTextKind or MoneyKind or QuantityKind) Refuse(definition.Id, "query", $"For the kind {field.Kind.Label.ToLowerInvariant()} a query cannot offer choices.");
+        if (use.When == QueryWhen.Offer && definition.Locked) Refuse(definition.Id, "query", "What is offered is chosen by people: it cannot be locked.");
         if (query.Columns.Count == 0) return;
         var count = problems.Count;
         var arguments = query.Parameters.Select(parameter => Argument(field, definition.Id, parameter, use.With.GetValueOrDefault(parameter.Name))).ToList();

@@ -55,6 +55,10 @@ public enum QueryWhen
     /// <summary>When somebody asks for it, by a key.</summary>
     [JsonStringEnumMemberName("demand")]
     Demand,
+
+    /// <summary>While somebody enters the field: all that it finds is offered, and the person chooses one or types something else.</summary>
+    [JsonStringEnumMemberName("offer")]
+    Offer,
 }
 
 /// <summary>A saved question to the database.</summary>

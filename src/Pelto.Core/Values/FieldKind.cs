@@ -95,6 +95,9 @@ public abstract record FieldKind
     /// <summary>True when a live field of this kind, which no column holds, takes a fitted value of any size.</summary>
     public virtual bool IsBoundlessLive => false;
 
+    /// <summary>Where even those end, either way: what is beyond, with its decimals, fits no number that memory and the database both hold.</summary>
+    public const decimal MostLive = 100_000_000_000_000_000_000m;
+
     /// <summary>A computed value as this field takes it: rounded to its decimals, halves away from zero.</summary>
     public virtual Value Fit(Value value) => value;
 

@@ -34,14 +34,18 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     private const int LongestText = 2000;
     private const string NoRole = "Queries cannot run here: the database lets Pelto make no role for them.";
 
+    /// <summary>How many rows are offered to choose from.</summary>
+    public const int MostOffered = 50;
+
     /// <summary>Asks a query. Never throws for what the query does: the answer says why there is none.</summary>
     /// <param name="query">The query.</param>
     /// <param name="arguments">Its parameters, in their order in the definition.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
+    /// <param name="most">How many rows are taken.</param>
+    public async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel, int most = MostTaken)
     {
         var rows = new List<object?[]>();
-        var failure = await RunAsync(query, arguments, MostTaken, async reader =>
+        var failure = await RunAsync(query, arguments, most, async reader =>
         {
             while (await reader.ReadAsync(cancel)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Read(reader, at))]);
         }, cancel);

@@ -5,6 +5,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -111,6 +112,17 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
         var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
         return outcome with { Messages = [.. outcome.Messages, .. unoffered] };
+    }
+
+    /// <summary>What a field's query offers to choose from, for a record as it stands in a form; and why there is nothing, where something went wrong.</summary>
+    public async Task<(IReadOnlyList<Value> Offered, string? Failure)> OfferedAsync(Field field, RecordState state, LineState? line, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (field.Asking is not { When: QueryWhen.Offer } asking || viewer.LevelAt(field) < AccessLevel.Write) return ([], null);
+        if (field.Inputs.Concat(asking.Reads).Any(read => viewer.LevelAt(read) < AccessLevel.Read)) return ([], null);
+        var arguments = asking.Arguments.Select(argument => argument.Evaluate(state.FrameAt(line))).ToList();
+        if (arguments.Exists(argument => argument.IsEmpty || argument.IsError)) return ([], null);
+        var answer = await queries.AskAsync(asking.Query, arguments, cancel, QueryRunner.MostOffered);
+        return ([.. answer.Rows.Select(row => asking.TakeRow(field, row)).Where(value => !value.IsEmpty && !value.IsError).Distinct()], answer.Failure);
     }
 
     /// <summary>Saves a new record (no id) or changes one.</summary>

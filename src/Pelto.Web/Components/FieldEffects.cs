@@ -66,7 +66,12 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         return said;
     }
 
-    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string many) =>
+    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string many) => asking.When == Core.Queries.QueryWhen.Offer ?
+    [
+        $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MostOffered)} rows at most, and chooses one or types something else.",
+        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {string.Join(", ", asking.Reads.Select(read => $"{read.Label} of {read.Part.Plural.ToLowerInvariant()}").Distinct().Take(8))}. Who may not see one of these is offered nothing.",
+        $"Programs read and write it as {field.Code}.",
+    ] :
     [
         asking.When switch
         {

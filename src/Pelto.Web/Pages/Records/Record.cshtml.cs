@@ -175,6 +175,16 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         });
     }
 
+    /// <summary>What a field's query offers to choose from, with all that stands in the form.</summary>
+    public async Task<IActionResult> OnPostAskedAsync(string type, string id, string field, string? line, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || await RunAsync(type, id, cancel) is not { } run) return NotFound();
+        var at = asked.Part.IsLines ? run.Outcome.State.LinesOf(asked.Part).FirstOrDefault(row => row.Key == line) : null;
+        if (asked.Part.IsLines && at is null) return NotFound();
+        var (offered, failure) = await store.OfferedAsync(asked, run.Outcome.State, at, request.Viewer, cancel);
+        return new JsonResult(new { offered = offered.Select(value => asked.Kind.Format(value, request.Locale)), failure });
+    }
+
     /// <summary>The main facts of a record, for the card that a link shows.</summary>
     public async Task<IActionResult> OnGetCardAsync(string type, string id) =>
         request.Find(type) is { } found && TryId(id, out var known) && await store.FindAsync(found, known, request.Viewer) is { } state ? Partial("Records/_Card", await forms.OfAsync(state)) : NotFound();

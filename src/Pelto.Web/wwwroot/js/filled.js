@@ -43,3 +43,19 @@ export function showFilled(form, filled) {
     if (button) button.hidden = !again;
   }
 }
+
+/** Inputs that a query offers choices for: asked when somebody comes to them, with all that stands in the form. */
+export function attachAsked(form) {
+  form.addEventListener('focusin', async event => {
+    const input = event.target.closest('[data-asks]');
+    if (!input?.dataset.asks) return;
+    const data = new FormData(form);
+    data.set('field', input.dataset.asks);
+    const line = input.closest('tr[data-line]')?.dataset.line;
+    if (line) data.set('line', line);
+    const answer = await fetch(`${location.pathname}?handler=Asked`, { method: 'POST', body: data }).then(got => got.ok ? got.json() : null).catch(() => null);
+    if (!answer) return;
+    input.list?.replaceChildren(...answer.offered.map(text => Object.assign(document.createElement('option'), { value: text })));
+    input.title = answer.failure ?? '';
+  });
+}

@@ -2,7 +2,7 @@
 import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
 import { attachHere } from './here.js';
-import { attachFilled, showFilled } from './filled.js';
+import { attachAsked, attachFilled, showFilled } from './filled.js';
 import { attachInputs, take } from './inputs.js';
 import { isInside, tellOutside } from './inside.js';
 import './card.js';
@@ -351,6 +351,7 @@ function attach() {
   attachPickers(form);
   attachInputs(form);
   attachFilled(form, changed);
+  attachAsked(form);
   attachLines(form);
 }
 
