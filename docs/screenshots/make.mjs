@@ -93,7 +93,6 @@ await publish('Inspection bodies ask for copies');
 await eero.getByRole('button', { name: 'Show them' }).waitFor();
 await shoot(eero, 'live');
 await henna.goto(`${url}/setup/releases`);
-await shoot(henna, 'releases');
 
 // Definitions in full, on the item: a set of fields, a list of choices, Origins, the register.
 const makes = [['Before use', 'formatted_text'], ['List price', 'money', { currencies: ['EUR', 'NOK'] }], ['Duty', 'percent'], ['Least breaking force', 'quantity', { units: ['B47', 'NEW'] }], ['Counted at', 'date_time'], ['Core', 'choice', { choiceList: 'l-cores' }], ['Suits', 'choices', { choices: [{ code: 'sea', label: 'Sea' }, { code: 'forest', label: 'Forest' }, { code: 'yard', label: 'Yard' }], mayAdd: true }], ['Maker phone', 'phone'], ['GTIN', 'identifier', { scheme: 'gtin' }], ['Locker', 'secret']];
@@ -167,18 +166,24 @@ await outside.getByRole('button', { name: 'Add a line' }).click();
 await outside.getByRole('textbox', { name: 'Description' }).fill('Jib');
 await outside.getByRole('button', { name: 'Send' }).click();
 await outside.getByText('It is here.').waitFor();
-await eero.goto(`${url}/records/rigging_plan/entries`);
-await eero.getByRole('link', { name: 'Look and accept' }).click();
-await eero.locator('body[data-ready]').waitFor();
-for (const words of ['E-003', 'E-001']) {
-  await eero.getByRole('combobox', { name: 'Add to Riggers' }).fill(words);
-  await eero.locator('.options li', { hasText: words }).waitFor();
-  await eero.keyboard.press('Enter');
-}
-await eero.getByRole('combobox', { name: 'Add to Riggers' }).fill('press');
-await eero.waitForTimeout(600);
-await shoot(eero, 'accepting');
-eero.once('dialog', dialog => dialog.accept());
+
+// A saved query that fills order lines, and the map of all that fills what.
+const filled = await api('GET', 'setup/draft');
+(filled.queries ??= []).push({ id: 'q-last', label: 'Last price paid', about: 'What this customer last paid for this item', sql: 'SELECT l.price, o.number, o.order_date AS paid_on\nFROM sales_order_lines l JOIN sales_order o ON o.id = l.parent\nWHERE o.customer = :customer AND l.item = :item\nORDER BY o.order_date DESC, o.id DESC', parameters: [{ name: 'customer', kind: 'link' }, { name: 'item', kind: 'link' }] });
+filled.fields.push(
+  { recordType: 'sales_order', part: 'lines', code: 'last_price', label: 'Last price', kind: 'decimal', decimals: 2, query: { id: 'q-last', column: 'price', with: { customer: 'customer', item: 'item' } } },
+  { id: 'f-weakest', recordType: 'sales_order', code: 'weakest', label: 'Weakest line, kN', kind: 'decimal', decimals: 2, formula: 'MIN(lines.item.breaking_load) / 5', live: true },
+  { recordType: 'sales_order', code: 'room', label: 'Room for credit', kind: 'decimal', decimals: 2, formula: 'customer.credit_limit - gross_total', live: true });
+await api('PUT', 'setup/draft', filled);
+await api('POST', 'setup/publish', { comment: 'What did they pay?' });
+await henna.goto(`${url}/setup/queries/q-last`);
+await henna.getByLabel('Number', { exact: true }).fill('SO-10482');
+await henna.getByRole('button', { name: 'Ask the database' }).click();
+await henna.locator('#query-tried table').waitFor();
+await shoot(henna, 'query');
+await henna.goto(`${url}/setup/map?type=sales_order`);
+await henna.locator('[data-node="f-weakest"]').focus();
+await shoot(henna, 'map');
 
 const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
 await kaisa.goto(`${url}/records/sales_order/300`);

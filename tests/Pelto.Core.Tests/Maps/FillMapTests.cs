@@ -1,7 +1,7 @@
 using CsCheck;
+using Pelto.Core.Fills;
 using Pelto.Core.Maps;
 using Pelto.Core.Releases;
-using Pelto.Core.Fills;
 using Xunit;
 
 namespace Pelto.Core.Tests.Maps;

@@ -345,7 +345,7 @@ public sealed class FieldModel(CurrentRequest request, Drafts drafts, Catalogues
         if (IsNew) return;
         History = await effects.HistoryAsync(fieldId);
         if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
-        if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept) 
+        if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept)
         {
             (IsKeptComputed, KeptField, Stale) = (true, kept, await formulaProofs.CountStaleAsync(kept, HttpContext.RequestAborted));
             if (Stale is null or > 0) RefillProof = await formulaProofs.OfRefillAsync(kept, request.Viewer, HttpContext.RequestAborted);
