@@ -170,6 +170,15 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         }
     }
 
+    [Fact(DisplayName = "A field that a query reads is not taken away from under it: the draft says which query")]
+    public async Task Reads_what_is_taken_away()
+    {
+        await site.PublishAsync(Site.Field("remark", "text") with { Length = 40 });
+        await GoLiveAsync(Query("SELECT remark FROM sales_order WHERE customer = :customer", new QueryParameter("customer", "link")) with { Id = "q-remark", Label = "Remarks" });
+        var without = site.Catalogues.Build(site.Catalogues.Live.Site.With(site.Catalogues.Live.Site.Find("f-remark")! with { Retired = true }));
+        Assert.Equal("It reads a field that is not there any more (f-remark).", Assert.Single(without.Problems, problem => problem.Element == "q-remark").Sentence);
+    }
+
     [Fact(DisplayName = "A query can offer choices: what it finds for this record, to those who may see what it reads, without filling anything")]
     public async Task Offers()
     {

@@ -1,15 +1,8 @@
 // Values that are carried over: from a link's target, from the document before; typed over, filled again.
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, useServer } from './pelto.mjs';
+import { expect, publishByHand as publish, test, useServer } from './pelto.mjs';
 
 const pelto = useServer();
-
-const publish = async (henna, why) => {
-  await henna.getByRole('button', { name: 'Review and publish' }).click();
-  await henna.getByLabel(/Why does this/).fill(why);
-  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
-  await henna.getByText(/Release \d+ is live/).first().waitFor();
-};
 
 const define = async (henna, part, label, choices) => {
   await henna.goto(`${pelto.url}/setup/fields/new?type=${part.split('/')[0]}&part=${part.split('/')[1]}`);

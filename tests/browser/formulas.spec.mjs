@@ -1,15 +1,8 @@
 // Fields that formulas fill: written with help and proof, live at the desk as one types, listed, refilled.
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, useServer } from './pelto.mjs';
+import { expect, publishByHand as publish, test, useServer } from './pelto.mjs';
 
 const pelto = useServer();
-
-const publish = async (henna, why) => {
-  await henna.getByRole('button', { name: 'Review and publish' }).click();
-  await henna.getByLabel(/Why does this/).fill(why);
-  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
-  await henna.getByText(/Release \d+ is live/).first().waitFor();
-};
 
 const begin = async (henna, part, label, decimals) => {
   await henna.goto(`${pelto.url}/setup/fields/new?type=${part.split('/')[0]}&part=${part.split('/')[1]}`);

@@ -133,3 +133,11 @@ export const test = base.extend({
 });
 
 export { expect };
+
+// From a page on which something is defined: reviews and publishes, as an administrator does by hand.
+export async function publishByHand(page, why) {
+  await page.getByRole('button', { name: 'Review and publish' }).click();
+  await page.getByLabel(/Why does this/).fill(why);
+  await page.getByRole('button', { name: 'Publish', exact: true }).click();
+  await page.getByText(/Release \d+ is live/).first().waitFor();
+}

@@ -1,15 +1,8 @@
 // Saved queries: written with what can be read, tried on a record, filling order lines, and stopped when they do not end.
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test, useServer } from './pelto.mjs';
+import { expect, publishByHand as publish, test, useServer } from './pelto.mjs';
 
 const pelto = useServer();
-
-const publish = async (henna, why) => {
-  await henna.getByRole('button', { name: 'Review and publish' }).click();
-  await henna.getByLabel(/Why does this/).fill(why);
-  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
-  await henna.getByText(/Release \d+ is live/).first().waitFor();
-};
 
 const violations = async page => (await new AxeBuilder({ page }).setLegacyMode(true).withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']).analyze()).violations.map(violation => violation.id);
 

@@ -29,6 +29,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
             var text = QueryText.Read(query.Sql);
             foreach (var problem in text.Problems) Refuse(query.Id, "sql", $"At character {problem.At + 1}: {problem.Message}");
             if (text.Problems.Count == 0 && query.Columns.Count == 0) Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft anew.");
+            foreach (var gone in query.Reads.Where(id => !types.Any(type => type.TryFindField(id, out _)))) Refuse(query.Id, "sql", $"It reads a field that is not there any more ({gone}).");
             foreach (var name in text.Names.Where(name => query.Parameters.All(parameter => parameter.Name != name))) Refuse(query.Id, "parameters", $"The parameter :{name} has no kind.");
             foreach (var parameter in query.Parameters)
             {

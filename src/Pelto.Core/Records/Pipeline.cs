@@ -46,7 +46,9 @@ public static class Pipeline
         var state = current.Copy();
         var merging = new Merging(state, changes, viewer, today);
         merging.Apply();
-        new Filling(state, current, changes, viewer.Name).Run(static _ => true);
+
+        // Somebody outside is shown nothing that comes from other records: what is carried over is filled in by whoever accepts.
+        new Filling(state, current, changes, viewer.Name).Run(viewer.Form is null ? static _ => true : static field => field.IsComputed);
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
         var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded ?? (static _ => true)).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);

@@ -182,7 +182,9 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
     {
         using var json = JsonDocument.Parse(row.Record);
         var changes = RecordJson.ReadChanges(json.RootElement, type, []);
+        foreach (var left in changes.Header.Where(pair => pair.Key.IsChangeable && pair.Value.Value.IsEmpty).Select(pair => pair.Key).ToList()) changes.Header.Remove(left);
         var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
+        foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList()) begun.Origins[field] = origin with { By = "somebody outside" };
         return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty).Select(pair => pair.Key)]);
     }
 
