@@ -121,6 +121,21 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
         Assert.Contains("Did you mean gross_total?", Assert.Single(ProblemsOf(Computed("wrong", "SUM(sales_order.customer.gross_totl)", type: "partner"))), StringComparison.Ordinal);
     }
 
+    [Theory(DisplayName = "Working days by the company's own holidays: Christmas 2026 in Finland and Norway, worked by hand (holidays from memory; Easter Sundays 2024 to 2028 from memory)")]
+    [InlineData("NETWORKDAYS(DATE(2026; 12; 23); DATE(2026; 12; 28); HOLIDAYS(\"fi\"))", 2)]
+    [InlineData("NETWORKDAYS(DATE(2026; 12; 23); DATE(2026; 12; 28); HOLIDAYS(\"NO\"))", 3)]
+    [InlineData("NETWORKDAYS(DATE(2026; 12; 23); DATE(2026; 12; 28))", 4)]
+    [InlineData("NETWORKDAYS(DATE(2026; 5; 11); DATE(2026; 5; 22); HOLIDAYS(\"no\"))", 9)]
+    [InlineData("DAY(WORKDAY(DATE(2024; 3; 27); 1; HOLIDAYS(\"no\")))", 2)]
+    [InlineData("DAY(WORKDAY(DATE(2025; 4; 17); 1; HOLIDAYS(\"fi\")))", 22)]
+    [InlineData("DAY(WORKDAY(DATE(2027; 3; 25); 1; HOLIDAYS(\"fi\")))", 30)]
+    [InlineData("DAY(WORKDAY(DATE(2028; 4; 12); 1; HOLIDAYS(\"no\")))", 18)]
+    public void Holidays(string text, int expected)
+    {
+        var type = site.Type("sales_order");
+        Assert.Equal(Value.Of((decimal)expected), Core.Formulas.Formula.Bind(text, type.Header, [])!.Evaluate(new RecordState(type).FrameAt(null)));
+    }
+
     [Fact(DisplayName = "Kept fields are columns: written with each save, typed by nobody")]
     public async Task Kept_fields_are_columns()
     {

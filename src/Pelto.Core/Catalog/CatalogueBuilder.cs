@@ -61,7 +61,7 @@ internal sealed class CatalogueBuilder
 
     private RecordType Built(RecordTypeDescription description, RecordTypeDefinition? own)
     {
-        var type = new RecordType { Description = description, Own = own };
+        var type = new RecordType { Description = description, Own = own, Companies = host.Companies };
         type.Header = new Part { Code = Part.HeaderCode, Label = description.Label, Plural = description.Plural, RecordType = type };
         type.LineParts = [.. description.Lines.Select(lines => new Part { Code = lines.Code, Label = lines.Label, Plural = lines.Plural, RecordType = type })];
         AddBuiltIn(type.Header, description.Fields, description.Code);

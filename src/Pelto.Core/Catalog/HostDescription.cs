@@ -24,7 +24,11 @@ public sealed record HostDescription(
 /// <param name="Label">What people call it.</param>
 /// <param name="Country">ISO 3166 code of its country.</param>
 /// <param name="Currency">ISO 4217 code of its currency.</param>
-public sealed record CompanyDescription(string Code, string Label, string Country, string Currency);
+public sealed record CompanyDescription(string Code, string Label, string Country, string Currency)
+{
+    /// <summary>Days on which nobody works in its country, weekends aside.</summary>
+    public IReadOnlyList<DateOnly> Holidays { get; init; } = [];
+}
 
 /// <summary>A role that people have.</summary>
 public sealed record RoleDescription(string Code, string Label);

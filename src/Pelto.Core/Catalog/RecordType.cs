@@ -230,6 +230,9 @@ public sealed class RecordType
     /// <summary>The parts that a record can have many lines of.</summary>
     public IReadOnlyList<Part> LineParts { get; internal set; } = [];
 
+    /// <summary>The companies of the host, whose holidays formulas can read.</summary>
+    public IReadOnlyList<CompanyDescription> Companies { get; init; } = [];
+
     /// <summary>What makes it a document, or null.</summary>
     public Document? Document { get; internal set; }
 

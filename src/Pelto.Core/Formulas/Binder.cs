@@ -157,6 +157,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private Bound BindBinary(BinarySyntax binary)
     {
         var (left, right) = (Bind(binary.Left), Bind(binary.Right));
+        if (left is BoundCall { Function: HolidayList } || right is BoundCall { Function: HolidayList }) return Refuse(binary.Span, ManyDays);
         switch (binary.Operator)
         {
             case "&":
@@ -210,17 +211,22 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         return left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty ? $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.".Capital() : null;
     }
 
+    private const string ManyDays = "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.";
+
     private Bound BindCall(CallSyntax call)
     {
         if (!Functions.ByName.TryGetValue(call.Name.Text, out var function))
             return Unknown(call.Name, Functions.ByName.Keys, "function");
         if (!function.Takes(call.Arguments.Count)) return Refuse(call.Span, $"{function.Name} is written {function.Signature}.");
         if (function is Conditionals conditional) return Bind(conditional.Lower(call));
+        if (function is HolidayList) function = HolidayList.Of(part?.RecordType.Companies ?? []);
+        if (function is HolidayList && !mayBeList) return Refuse(call.Span, ManyDays);
         IsVolatile |= function.IsVolatile;
         var arguments = new List<Bound>();
         for (var i = 0; i < call.Arguments.Count; i++) arguments.Add(BindArgument(function, call.Arguments[i], function.ParameterAt(i)));
         for (var i = arguments.Count; i < function.Parameters.Count; i++)
             if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false }) arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
+        if (!DateFunctions.TakesHolidays(function) && arguments.Find(argument => argument is BoundCall { Function: HolidayList }) is { } many) return Refuse(many.Span, ManyDays);
         if (problems.Count == 0 && function.Refuse(arguments) is { } refusal) return Refuse(refusal.At.Span.Length > 0 ? refusal.At.Span : call.Span, refusal.Message);
         var result = function.ResultType(arguments);
 

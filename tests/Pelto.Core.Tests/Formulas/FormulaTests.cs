@@ -7,6 +7,18 @@ namespace Pelto.Core.Tests.Formulas;
 
 public sealed class FormulaTests
 {
+    [Theory(DisplayName = "HOLIDAYS stands only where working days are counted, and knows the host's companies")]
+    [InlineData("HOLIDAYS(\"\")", "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.")]
+    [InlineData("COUNT(HOLIDAYS(\"fi\"))", "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.")]
+    [InlineData("NETWORKDAYS(TODAY(); TODAY(); HOLIDAYS(\"fi\") + 1)", "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.")]
+    public void Holidays_stand_with_working_days(string text, string message)
+    {
+        var problems = new List<FormulaProblem>();
+        Assert.Null(Formula.Bind(text, null, problems));
+        Assert.Equal(message, problems[0].Message);
+        Assert.Equal("No company is known here.", Formula.Bind("NETWORKDAYS(DATE(2026; 1; 1); DATE(2026; 1; 9); HOLIDAYS(\"xx\"))", null, [])!.Evaluate(new([], null, [])).Reason);
+    }
+
     [Theory(DisplayName = "Operators bind as OpenFormula 5.5 has it")]
     [InlineData("2 + 3 * 4", "14"), InlineData("(2 + 3) * 4", "20"), InlineData("10 - 4 - 3", "3"), InlineData("24 / 4 / 2", "3")]
     [InlineData("-2 + 5", "3"), InlineData("2 * -3", "-6"), InlineData("1 + 2 = 3", "yes"), InlineData("2 < 1 + 2", "yes"), InlineData("\"a\" <> \"b\"", "yes")]

@@ -273,6 +273,9 @@ internal static class DateFunctions
     /// <summary>What a function of the clock gives at that moment, or null for any other function.</summary>
     public static Value? AtMoment(Function function, Clock clock) => (function as ClockFunction)?.At(clock);
 
+    /// <summary>True for a function that takes holidays.</summary>
+    public static bool TakesHolidays(Function function) => function is Workdays;
+
     /// <summary>Counts working days; the holidays are single days or lists of them.</summary>
     private sealed class Workdays(string name, ValueForm result, string summary, string example, IReadOnlyList<Parameter> takes, Func<Value[], HashSet<DateOnly>, Value> count) : Function
     {
@@ -308,7 +311,7 @@ internal static class DateFunctions
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var days = arguments.Skip(2).Select((part, at) => call.Arguments[at + 2] is BoundList ? part.Text : $"ARRAY[{part.Text}]::date[]");
+            var days = arguments.Skip(2).Select((part, at) => call.Arguments[at + 2] is BoundList or BoundCall { Function: HolidayList } ? part.Text : $"ARRAY[{part.Text}]::date[]");
             var text = $"formulas.{name.ToLowerInvariant()}({arguments[0].Text}, {arguments[1].Text}, {string.Join(" || ", days.DefaultIfEmpty("ARRAY[]::date[]"))})";
             return new SqlPart(text).After(arguments, result == ValueForm.Date ? $"(({arguments[0].Text}) IS NOT NULL AND ({arguments[1].Text}) IS NOT NULL AND {text} IS NULL)" : null);
         }

@@ -21,6 +21,7 @@ internal static class ListFunctions
     /// <summary>The values of an argument: one, or one for each row.</summary>
     public static IEnumerable<Value> Rows(Bound argument, Evaluator evaluate, Frame frame)
     {
+        if (argument is BoundCall { Function: HolidayList holidays }) return holidays.Days(evaluate(frame));
         if (argument is not BoundList list) return [evaluate(frame)];
         var rows = list.By is null ? frame.Lines[list.At] : frame.Id is { } id ? frame.Linking?.Invoke(list.By, id) ?? [] : [];
         if (list.Item is BoundField { Of: Place.Item } field) return rows.Select(row => row[field.Field.Slot]);
