@@ -148,3 +148,28 @@ test('the next examination follows from the last and the item’s class, and “
   await expect(eero.locator('tbody tr')).toHaveCount(1);
   await expect(eero.locator('tbody tr')).toContainText(pelto.sql(`SELECT number FROM erp.item WHERE id = ${hoist}`));
 });
+
+test('a field shown under a condition comes and goes as people type, is skipped by Tab while it is hidden, and keeps what it holds', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/setup/fields/new?type=sales_order&part=header`);
+  await henna.getByLabel('Label on screens').fill('Reason for the delay');
+  await henna.getByLabel('Shown where this holds').fill('wanted_by < order_dat');
+  await expect(henna.locator('#m-shownWhen')).toContainText('Did you mean order_date?');
+  await henna.getByLabel('Shown where this holds').fill('wanted_by < order_date');
+  await henna.getByLabel(/No record without it/).check();
+  await expect(henna.locator('#proof')).toContainText('It is shown where wanted_by < order_date');
+  await publish(henna, 'Only where it is late');
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  await eero.goto(`${pelto.url}/records/sales_order/45`);
+  await expect(eero.getByLabel('Reason for the delay')).toBeHidden();
+  await eero.getByLabel('Wanted by').fill('2001-01-01');
+  await expect(eero.getByLabel('Reason for the delay')).toBeVisible();
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Reason for the delay is needed.')).toBeVisible();
+  await eero.getByLabel('Reason for the delay').fill('Ice on the sea');
+  await eero.getByLabel('Wanted by').fill('');
+  await expect(eero.getByLabel('Reason for the delay')).toBeHidden();
+  await eero.keyboard.press('Control+s');
+  await eero.getByText('Saved.').waitFor();
+  expect(pelto.sql('SELECT reason_for_the_delay FROM added.sales_order WHERE id = 45')).toBe('Ice on the sea');
+});

@@ -67,6 +67,12 @@ public static class AccessRules
         return level == AccessLevel.Write && !(field.IsTyped && viewer.MaySeeThrough(field)) ? AccessLevel.Read : level;
     }
 
+    /// <summary>True when the person may see all that a formula reads, and so may be told what it gives.</summary>
+    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.Concat(formula.Reaches).All(read => viewer.LevelAt(read) >= AccessLevel.Read);
+
+    /// <summary>True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or would tell what they may not see.</summary>
+    public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) => field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);
+
     /// <summary>True unless the field is a link to records that the person may not see: it is shown then, but not what it points to, nor is anything sorted or found by that.</summary>
     public static bool MaySeeThrough(this Viewer viewer, Field field) => field.Target is null || viewer.MayRead(field.Target);
 

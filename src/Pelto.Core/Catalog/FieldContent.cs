@@ -98,6 +98,9 @@ public abstract record FieldContent
     /// <summary>A condition, as a formula, under which a record cannot be saved without it.</summary>
     public string? RequiredWhen { get; init; }
 
+    /// <summary>A condition, as a formula, under which it is shown on its record's screen; always when not given. What it holds stays, and it is not demanded while it is not shown.</summary>
+    public string? ShownWhen { get; init; }
+
     /// <summary>The least that is taken, written as a person would type it.</summary>
     [JsonConverter(typeof(ScalarAsText))]
     public string? Least { get; init; }

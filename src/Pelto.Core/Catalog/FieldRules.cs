@@ -24,6 +24,12 @@ public sealed record FieldRules
     /// <summary>A condition under which a value is needed, or null.</summary>
     public Formula? RequiredWhen { get; init; }
 
+    /// <summary>The condition under which the field is shown; null for always.</summary>
+    public Formula? ShownWhen { get; init; }
+
+    /// <summary>True when the field is shown in this frame.</summary>
+    public bool IsShown(Frame frame) => ShownWhen is null || ShownWhen.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true };
+
     /// <summary>A condition that must hold, or null.</summary>
     public Formula? Check { get; init; }
 

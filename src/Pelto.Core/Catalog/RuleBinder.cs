@@ -13,7 +13,7 @@ internal sealed class RuleBinder(List<Problem> problems)
         var content = field.Content;
         if (!string.IsNullOrWhiteSpace(content.Offers)) BindOffers(field);
         if (content.Finds is { Count: > 0 }) BindFinds(field, content.Finds);
-        if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, Check: null, Unique: false }) return;
+        if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, ShownWhen: null, Check: null, Unique: false }) return;
         var id = field.Definition?.Id ?? field.Id;
         var (least, greatest) = (Bound(field, id, "least", content.Least), Bound(field, id, "greatest", content.Greatest));
         if (FieldRules.IsBeyond(field.Kind, least, greatest, 1)) Refuse(id, "greatest", "The greatest is less than the least: nothing would be taken.");
@@ -24,6 +24,7 @@ internal sealed class RuleBinder(List<Problem> problems)
             Pattern = Pattern(field, id),
             PatternMessage = content.PatternMessage,
             RequiredWhen = Condition(field, id, "requiredWhen", content.RequiredWhen),
+            ShownWhen = Shown(field, id, content.ShownWhen),
             Check = Condition(field, id, "check", content.Check),
             CheckMessage = content.CheckMessage,
         };
@@ -94,6 +95,15 @@ internal sealed class RuleBinder(List<Problem> problems)
         else if (Patterns.Refuse(field.Content.Pattern) is { } refusal) Refuse(id, "pattern", refusal);
         else if (field.Kind is not IdentifierKind { Scheme: IdentifierKind.Own }) return field.Content.Pattern;
         return null;
+    }
+
+    private Formula? Shown(Field field, string id, string? text)
+    {
+        if (string.IsNullOrWhiteSpace(text)) return null;
+        if (field.Part.IsLines) Refuse(id, "shownWhen", "Columns of lines are shown for all lines or for none.");
+        var condition = Condition(field, id, "shownWhen", text);
+        if (condition?.Reads.Contains(field) == true) Refuse(id, "shownWhen", "Whether it is shown cannot depend on what it holds itself.");
+        return condition;
     }
 
     private Formula? Condition(Field field, string id, string property, string? text)

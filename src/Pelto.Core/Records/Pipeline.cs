@@ -87,7 +87,7 @@ public static class Pipeline
         // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added formula.
         if (value.IsError) return field.IsAdded ? [] : [value.Reason];
         if (!value.IsEmpty) return field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame);
-        if (!field.IsTyped || !isDemanded(field)) return [];
+        if (!field.IsTyped || !isDemanded(field) || !field.Rules.IsShown(frame)) return [];
         if (field.Required) return [$"{field.Label} is needed."];
         return field.Rules.RequiredWhen is { } condition && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } ? [$"{field.Label} is needed here."] : [];
     }

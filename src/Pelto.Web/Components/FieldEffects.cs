@@ -55,6 +55,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         if (field.Definition is { CarriedAlong: true } along && type.Next.Where(follow => follow.Next.FillOrder.Any(next => next.CarriedFrom.Any(carried => carried.From == field))).Select(follow => follow.Next.Plural.ToLowerInvariant()).ToList() is { Count: > 0 } next)
             said.Add($"Made from one of the {many}, {string.Join(" and ", next)} take it over; it can be changed there.");
         if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
+        if (field.Rules.ShownWhen is { } shown) said.Add($"It is shown where {shown.Text}, at once as people type; what it holds stays, and nobody is asked for it while it is not shown.");
         if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
         said.Add($"Everyone who sees {many} sees it; who may change them fills it.");
         if (!field.Part.IsLines) said.Add(field.Kind.IsOrdered ? "Lists show it, sort by it and filter by it." : "Lists show it and filter by it.");
@@ -198,7 +199,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
         var uses = new List<string>();
         foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !ids.Contains(field.Id)))
         {
-            var read = new[] { (field.Formula, "is computed from it"), (field.Rules.RequiredWhen, "is needed by it"), (field.Rules.Check, "is checked by it") }
+            var read = new[] { (field.Formula, "is computed from it"), (field.Rules.RequiredWhen, "is needed by it"), (field.Rules.ShownWhen, "is shown by it"), (field.Rules.Check, "is checked by it") }
                 .Where(pair => pair.Item1?.Reads.Concat(pair.Item1.Reaches).Any(other => ids.Contains(other.Id)) == true).Select(pair => pair.Item2);
             uses.AddRange(read.Select(how => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} {how}."));
         }

@@ -105,6 +105,7 @@ public sealed class RecordForm
             TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
+            IsShown = line is not null || Messages[name].Any() || clash is not null || Viewer.IsShown(field, State.FrameAt(null)),
             Filled = FilledNote.Of(this, field, line),
             By = Texts.GetValueOrDefault(name + FormReader.ByText) ?? (field.IsChangeable && (line is null ? State.Id : line.Id) is null && (line?.Origins ?? State.Origins).GetValueOrDefault(field) is { IsTyped: true } ? FormReader.ByHand : ""),
         };
@@ -228,6 +229,9 @@ public sealed class FieldView
 
     /// <summary>True in a line, where the column's heading is the label.</summary>
     public required bool IsInLine { get; init; }
+
+    /// <summary>False while the condition under which it is shown does not hold.</summary>
+    public bool IsShown { get; init; } = true;
 
     /// <summary>For what is filled and may be changed: what the record says of that.</summary>
     public FilledNote? Filled { get; init; }

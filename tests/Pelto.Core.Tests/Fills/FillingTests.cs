@@ -1,3 +1,4 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
@@ -164,5 +165,21 @@ public sealed class FillingTests
         Assert.Contains("nobody could type what is demanded", Only(Carried(FillMode.Chosen, locked: true) with { Required = true }));
         Assert.Contains("gives a link to customers", Only(Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "order", Length = null }));
         Assert.Empty(Sample.Catalogue(Wish, Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "customer", Length = null }).Problems);
+    }
+
+    [Fact(DisplayName = "A field that is shown under a condition is demanded only while it holds, keeps its value, and is shown to who may not know what the condition reads")]
+    public void Shown_under_a_condition()
+    {
+        FieldDefinition Reason(string when, string part = "header") => new() { Id = "f-reason", RecordType = "order", Part = part, Code = "reason", Label = "Reason", Kind = "text", Length = 40, Required = true, ShownWhen = when };
+        var type = Sample.OrderType(Reason("total > 100"));
+        var order = With(Sample.Order(type));
+        var reason = type.Header.Find("reason")!;
+        Assert.Equal((false, 0), (Sample.Desk.IsShown(reason, order.FrameAt(null)), Pipeline.Run(order, Enter(type, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Count));
+        Sample.Set(order, "reason", Value.Of("kept"));
+        Assert.Equal(Value.Of("kept"), Run(order, Enter(type, ("note", Value.Of("x")))).Get("reason"));
+        var always = Sample.OrderType(Reason("total > 1"));
+        Assert.Contains("Reason is needed.", Pipeline.Run(With(Sample.Order(always)), Enter(always, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Select(message => message.Sentence));
+        Assert.Contains("for all lines or for none", Assert.Single(Sample.Catalogue(Reason("total > 1", "lines")).Problems).Sentence);
+        Assert.Contains("cannot depend on what it holds itself", Assert.Single(Sample.Catalogue(Reason("reason = \"x\"")).Problems).Sentence);
     }
 }

@@ -124,7 +124,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
         var messages = run.Outcome.Messages.Where(message => run.Posted.Texts.TryGetValue(message.At.ToString(), out var text)
             && (text.Length > 0 || run.Posted.Texts.GetValueOrDefault(message.At + FormReader.LinkText, "").Length > 0));
-        return new JsonResult(new { values, filled, messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
+        return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
     }
 
     // What fills inputs while one types, and what is said of it; a person's own typing stays.
@@ -139,6 +139,13 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
                 if (form.At(new(field, 1), line) is { Filled: { } note } view)
                     filled[view.Name] = new { id = view.Id, value = field.Kind is LinkKind or AnyChoiceKind or SeveralChoicesKind or LinksKind or YesNoKind ? Kept(view) : view.Text, text = view.LinkText.Length > 0 ? view.LinkText : view.Read, unit = view.Unit, read = view.IsWritable ? null : view.Read, note = note.Text, again = note.MayFill, off = note.IsOff, byHand = view.By == FormReader.ByHand };
         return filled;
+    }
+
+    // Which of the fields that are shown under a condition are shown now.
+    private Dictionary<string, bool> Shown(RecordState state)
+    {
+        var frame = state.FrameAt(null);
+        return state.Type.Header.Fields.Where(field => field.Rules.ShownWhen is not null).ToDictionary(field => new Spot(field.Part, null, field).ToString(), field => request.Viewer.IsShown(field, frame));
     }
 
     private static string Kept(FieldView view) => view.Value.Type switch { ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture), ValueForm.YesNo => view.Value.Yes ? "yes" : "no", ValueForm.Text => view.Value.Text, _ => view.Text };

@@ -171,6 +171,9 @@ public sealed class FieldInput
     /// <summary>A condition under which a record needs it.</summary>
     public string RequiredWhen { get; set => field = value ?? ""; } = "";
 
+    /// <summary>A condition under which it is shown.</summary>
+    public string ShownWhen { get; set => field = value ?? ""; } = "";
+
     /// <summary>The least that is taken.</summary>
     public string Least { get; set => field = value ?? ""; } = "";
 
@@ -247,6 +250,7 @@ public sealed class FieldInput
         FillExisting = field.FillExisting,
         Required = field.Required,
         RequiredWhen = field.RequiredWhen ?? "",
+        ShownWhen = field.ShownWhen ?? "",
         Least = field.Least ?? "",
         Greatest = field.Greatest ?? "",
         Pattern = field.Pattern ?? "",
@@ -315,6 +319,7 @@ public sealed class FieldInput
             StartingValue = isLink || !isTyped ? null : OrNull(StartingValue),
             FillExisting = !isLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
             Required = isTyped && Required,
+            ShownWhen = OrNull(ShownWhen),
             RequiredWhen = isTyped ? OrNull(RequiredWhen) : null,
             Least = isTyped ? OrNull(Least) : null,
             Greatest = isTyped ? OrNull(Greatest) : null,

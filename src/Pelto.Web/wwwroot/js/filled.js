@@ -34,7 +34,13 @@ export function showFilled(form, filled) {
     const input = document.getElementById(id);
     if (!box || !input) continue;
     if (read !== null) input.textContent = read;
-    else if (!byHand && !(box.contains(document.activeElement) && box.querySelector('[data-by]')?.value === 'hand')) put(input, value, text, unit);
+    else if (!byHand && !(box.contains(document.activeElement) && box.querySelector('[data-by]')?.value === 'hand')) {
+      const before = input.value;
+      put(input, value, text, unit);
+
+      // Who stands in it already and types on means to replace it, not to add to it.
+      if (input.value !== before && document.activeElement === input && input.matches('input')) input.select();
+    }
     const said = box.querySelector('[data-note]');
     said.hidden = !note;
     said.classList.toggle('off', off);

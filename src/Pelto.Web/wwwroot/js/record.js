@@ -186,6 +186,10 @@ async function tryNow() {
     output.textContent = text;
     output.classList.toggle('error', failed);
   }
+  for (const [name, on] of Object.entries(answer.shown)) {
+    const part = form.querySelector(`[data-at="${CSS.escape(name)}"]`);
+    if (part && !part.contains(document.activeElement)) part.hidden = !on;
+  }
   showFilled(form, answer.filled);
   const said = new Map(answer.messages.map(message => [message.at, message.text]));
   form.querySelectorAll('.message').forEach(place => {
