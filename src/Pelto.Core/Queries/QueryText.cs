@@ -64,6 +64,7 @@ public sealed class QueryText
                 continue;
             }
 
+            if (piece is "E" or "e" && end < text.Length && text[end] == '\'') problems.Add(new(at, "Write texts without E: backslashes stand for themselves then."));
             if (piece is ";") problems.Add(new(at, "One query is one SELECT, without a semicolon."));
             else if (char.IsLetter(piece[0]) || piece[0] == '_') Check(piece, at, ref isFirst);
             else if (piece[0] == '$') problems.Add(new(at, "Parameters are written with a colon and a name, such as :customer."));
@@ -105,7 +106,7 @@ public sealed class QueryText
             case '\'' or '"':
                 return After(text, text[at].ToString(), at + 1);
             case '-' when Has(text, at, "--"):
-                return text.IndexOf('\n', at) is >= 0 and var line ? line : text.Length;
+                return text.IndexOfAny(['\n', '\r'], at) is >= 0 and var line ? line : text.Length;
             case '/' when Has(text, at, "/*"):
                 return After(text, "*/", at + 2);
             case ':' when Has(text, at, "::"):

@@ -83,7 +83,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             // A view is read by the database and written down with all that it depends on; it is gone with the transaction. Each parameter becomes an empty value of its type.
             await ExecuteAsync(transaction, $"SET LOCAL search_path = {ReadableViews.Schema}; SET LOCAL statement_timeout = '2s'; SET LOCAL lock_timeout = '2s'", cancel);
             var typed = text.Names.Select((name, at) => (Mark: string.Create(CultureInfo.InvariantCulture, $"${at + 1}"), Sql: $"NULL::{TypeOf(query, name).SqlType()}")).Reverse().Aggregate(text.Sql, (sql, parameter) => sql.Replace(parameter.Mark, parameter.Sql, StringComparison.Ordinal));
-            await ExecuteAsync(transaction, $"CREATE TEMPORARY VIEW pelto_inspected AS {typed}", cancel);
+            await MakeViewAsync(transaction, typed, cancel);
             var columns = await ColumnsAsync(transaction, problems, cancel);
             return query with { Columns = columns, Reads = await ReadsAsync(transaction, catalogue, problems, cancel) };
         }
@@ -110,6 +110,12 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
 
         return (site, problems);
+    }
+
+    internal static async Task MakeViewAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel)
+    {
+        await using var alone = new NpgsqlBatch(transaction.Connection, transaction);
+        await Alone(alone, $"CREATE TEMPORARY VIEW pelto_inspected AS {sql}").ExecuteNonQueryAsync(cancel);
     }
 
     private static async Task<IReadOnlyList<QueryColumn>> ColumnsAsync(NpgsqlTransaction transaction, List<QueryProblem> problems, CancellationToken cancel)
@@ -160,8 +166,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             await using var connection = await role.Source.OpenConnectionAsync(cancel);
             await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.ReadCommitted, cancel);
             await ExecuteAsync(transaction, $"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)Longest.TotalMilliseconds}'", cancel);
-            await using (var command = Command(query, arguments, transaction, sql => $"SELECT * FROM ({sql}\n) AS asked LIMIT {most}"))
-            await using (var reader = await command.ExecuteReaderAsync(CommandBehavior.Default, cancel)) await read(reader);
+            await using (var batch = Command(query, arguments, transaction, sql => $"SELECT * FROM ({sql}\n) AS asked LIMIT {most}"))
+            await using (var reader = await batch.ExecuteReaderAsync(CommandBehavior.Default, cancel)) await read(reader);
             await transaction.RollbackAsync(cancel);
             return null;
         }
@@ -182,8 +188,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         {
             await using var connection = await role.Source.OpenConnectionAsync(cancel);
             await using var transaction = await connection.BeginTransactionAsync(cancel);
-            await using var command = Command(query, arguments, transaction, sql => $"EXPLAIN (FORMAT JSON) {sql}");
-            using var plan = JsonDocument.Parse((string)(await command.ExecuteScalarAsync(cancel))!);
+            await using var batch = Command(query, arguments, transaction, sql => $"EXPLAIN (FORMAT JSON) {sql}");
+            using var plan = JsonDocument.Parse((string)(await batch.ExecuteScalarAsync(cancel))!);
             return plan.RootElement[0].GetProperty("Plan").GetProperty("Total Cost").GetDouble();
         }
         catch (Exception refused) when (refused is NpgsqlException or JsonException)
@@ -192,18 +198,25 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
     }
 
-    private static NpgsqlCommand Command(QueryDefinition query, IReadOnlyList<Value> arguments, NpgsqlTransaction transaction, Func<string, string> around)
+    // The text goes to the database as one statement, whatever stands in it: what a command would take apart at semicolons, a batch does not.
+    private static NpgsqlBatch Alone(NpgsqlBatch batch, string sql)
+    {
+        batch.BatchCommands.Add(new NpgsqlBatchCommand(sql));
+        return batch;
+    }
+
+    private static NpgsqlBatch Command(QueryDefinition query, IReadOnlyList<Value> arguments, NpgsqlTransaction transaction, Func<string, string> around)
     {
         var text = QueryText.Read(query.Sql);
-        var command = new NpgsqlCommand(around(text.Sql), transaction.Connection, transaction) { CommandTimeout = (int)Math.Ceiling(Longest.TotalSeconds) + 5 };
+        var batch = Alone(new NpgsqlBatch(transaction.Connection, transaction) { Timeout = (int)Math.Ceiling(Longest.TotalSeconds) + 5 }, around(text.Sql));
         foreach (var name in text.Names)
         {
             var at = query.Parameters.ToList().FindIndex(parameter => parameter.Name == name);
             var type = TypeOf(query, name);
-            command.Parameters.Add(new() { NpgsqlDbType = type.DbType(), Value = at < 0 || at >= arguments.Count ? DBNull.Value : Kept(arguments[at], type) });
+            batch.BatchCommands[0].Parameters.Add(new NpgsqlParameter { NpgsqlDbType = type.DbType(), Value = at < 0 || at >= arguments.Count ? DBNull.Value : Kept(arguments[at], type) });
         }
 
-        return command;
+        return batch;
     }
 
     private static ColumnType TypeOf(QueryDefinition query, string name) =>
