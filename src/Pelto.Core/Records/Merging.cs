@@ -17,6 +17,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
         foreach (var (field, entered) in changes.Header)
             Apply(new(state.Type.Header, null, field), state.Header, entered, changes.Opened?.Header);
         foreach (var (part, rows) in changes.Lines) ApplyLines(part, rows);
+        foreach (var again in changes.FilledAgain.Where(again => viewer.LevelAt(again.Field!) < AccessLevel.Write)) Messages.Add(new(again, WhyNot(again.Field!)));
     }
 
     // Three values decide: as opened, as entered, as it is now. Only what this person changed is touched;
