@@ -145,7 +145,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     private Dictionary<string, bool> Shown(RecordState state)
     {
         var frame = state.FrameAt(null);
-        return state.Type.Header.Fields.Where(field => field.Rules.ShownWhen is not null).ToDictionary(field => new Spot(field.Part, null, field).ToString(), field => request.Viewer.IsShown(field, frame));
+        return state.Type.Header.Fields.Where(field => field.Rules.ShownWhen is not null && request.Viewer.LevelAt(field) >= AccessLevel.Read).ToDictionary(field => new Spot(field.Part, null, field).ToString(), field => request.Viewer.IsShown(field, frame));
     }
 
     private static string Kept(FieldView view) => view.Value.Type switch { ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture), ValueForm.YesNo => view.Value.Yes ? "yes" : "no", ValueForm.Text => view.Value.Text, _ => view.Text };

@@ -1,0 +1,165 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Pages;
+
+/// <content>What the field page proves: the definition on a real record, on all records by count, and on a value that is tried.</content>
+public sealed partial class FieldModel
+{
+    private async Task ProveAsync(bool isAsked)
+    {
+        var problems = new List<Problem>();
+        var definition = Input.ToField(Known, Taken(), problems);
+        if (Live is { } live) definition = definition with { Code = live.Code, RecordType = live.RecordType, Part = live.Part };
+        var site = draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)).Settled(request.Catalogue.Site);
+        var proved = catalogues.Build(site);
+        problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
+        ReadFormula(proved, definition);
+
+        // Before somebody asks, what is only not filled in yet is no mistake.
+        Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0) && !(problem.Property == "path" && Input.Path.Length == 0) && !(problem.Property == "formula" && Input.Formula.Length == 0))];
+        if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
+        await TrySampleAsync(proved.FindField(fieldId));
+        await ShowAsync(proved, problems);
+    }
+
+    private void ReadFormula(Catalogue proved, FieldDefinition definition)
+    {
+        if (definition.Formula is not { } text || proved.Find(definition.RecordType)?.FindPart(definition.Part) is not { } part) return;
+        var found = new List<FormulaProblem>();
+        FormulaSentence = Formula.Bind(text, part, found)?.Sentence;
+
+        // Inputs keep the spaces before it, which the definition does not.
+        var before = Input.Formula.Length - Input.Formula.TrimStart().Length;
+        FormulaProblem = found.Count == 0 ? null : found[0] with { At = found[0].At with { From = found[0].At.From + before } };
+    }
+
+    // While what is defined is sound: on the record that is shown step by step, and on all records by count.
+    private async Task ProveFormulaAsync(Field field, RecordState shown)
+    {
+        if (field.Formula is not { } formula) return;
+        ProvedField = field;
+        var line = field.Part.IsLines ? shown.LinesOf(field.Part).FirstOrDefault() : null;
+        if (!field.Part.IsLines || line is not null) FormulaSteps = [.. formula.Steps(shown.FrameAt(line))];
+        var live = request.Catalogue.FindField(field.Id);
+        FormulaProof = await formulaProofs.OfAsync(field, live?.Kind.Holds == field.Kind.Holds ? live : null, request.Viewer, HttpContext.RequestAborted);
+    }
+
+    private async Task TrySampleAsync(Field? field)
+    {
+        if (field is null || field.IsSeen || Input.Sample.Length == 0)
+        {
+            SampleAnswer = field?.IsSeen == true ? "Nobody types it: it is seen." : "Type what people may type; it is read by the rules above.";
+            return;
+        }
+
+        var parsed = field.Target is null ? field.Kind.Parse(Input.Sample, request.Locale) : await finder.FindAsync(field, Input.Sample.Trim());
+        var empty = new RecordState(field.Part.RecordType);
+        var refusals = parsed.Refusal is { } refusal ? [refusal] : parsed.Value.IsEmpty ? [] : (field.Rules with { Check = null }).Refusals(field, parsed.Value, empty.FrameAt(null)).ToList();
+        SampleRefused = refusals.Count > 0;
+        var target = field.Target is not null && parsed.Value.Type == ValueForm.Link ? (await lists.TargetsAsync(field.Target, [parsed.Value.Target], request.Viewer)).Values.FirstOrDefault()?.Text : null;
+        SampleAnswer = SampleRefused ? string.Join(" ", refusals) : target is not null ? $"Finds {target}." : $"Reads as {(field.Kind.Format(parsed.Value, request.Locale) is { Length: > 0 } text ? text : "nothing")}.";
+    }
+
+    private async Task ShowAsync(Catalogue proved, List<Problem> problems)
+    {
+        if (proved.FindField(fieldId) is not { } field)
+        {
+            Effects = Known.Retired ? ["It is retired: it stands nowhere, and what was entered is kept."] : ["Nothing yet."];
+            return;
+        }
+
+        var type = field.Part.RecordType;
+        Effects = await effects.OfAsync(field);
+        if (request.Catalogue.FindField(fieldId) is { } live) OnFile = await effects.OnFileAsync(live, field, HttpContext.RequestAborted);
+        ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
+        if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
+
+        var filled = request.Catalogue.Find(type.Code);
+        var record = filled is null ? null : await RecordAsync(filled);
+        var shown = new RecordState(type) { Id = record?.Id };
+        if (record is not null) CopyTo(shown, record);
+        ProofTitle = record?.Title ?? "no record on file yet";
+        await SeeAsync(shown);
+        await ProveFormulaAsync(field, shown);
+        Shorten(shown);
+        var form = await forms.OfAsync(shown);
+        if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, CopyTo, request.Viewer, HttpContext.RequestAborted);
+        Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
+    }
+
+    // What it leads to may be only in the draft; then the proof goes without.
+    private async Task SeeAsync(RecordState shown)
+    {
+        try
+        {
+            await store.SeenAsync(shown, HttpContext.RequestAborted);
+        }
+        catch (Npgsql.PostgresException unknown) when (unknown.SqlState is Npgsql.PostgresErrorCodes.UndefinedColumn or Npgsql.PostgresErrorCodes.UndefinedTable)
+        {
+        }
+    }
+
+    private async Task<RecordState?> RecordAsync(RecordType type)
+    {
+        if (Input.Record.Trim() is { Length: > 0 } number)
+        {
+            var id = await lists.FindAsync(type, number, request.Viewer, HttpContext.RequestAborted) ?? (long.TryParse(number, out var known) ? known : null);
+            if (id is { } found && await store.FindAsync(type, found, request.Viewer) is { } asked)
+            {
+                Input.Record = asked.Title;
+                return asked;
+            }
+
+            NoRecord = $"There is no {type.Label.ToLowerInvariant()} {number}: it is shown on the newest.";
+        }
+
+        RecordLists.TryOrder(type, null, request.Viewer, out var order);
+        var page = await lists.ReadAsync(new(type, order, 1), request.Viewer);
+        return page.Rows.Count == 0 ? null : await store.FindAsync(type, page.Rows[0].Id, request.Viewer);
+    }
+
+    // Beside the definition there is room for few fields: those around the one that it is about.
+    private static LayoutSection Near(LayoutSection section, Field field)
+    {
+        var most = section.Lines is null ? 9 : 4;
+        var at = section.Places.ToList().FindIndex(place => place.Field == field);
+        return section with { Places = [.. section.Places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, section.Places.Count - most))).Take(most)] };
+    }
+
+    // From the live type to the draft's: the same fields may stand at other slots, and a value may become one of another kind.
+    private static void CopyTo(RecordState shown, RecordState record)
+    {
+        Copy(record.Type.Header, record.Header, shown.Type.Header, shown.Header);
+        foreach (var part in shown.Type.LineParts)
+        {
+            var from = record.Type.FindPart(part.Code)!;
+            foreach (var line in record.LinesOf(from))
+            {
+                var values = new Value[part.Fields.Count];
+                Copy(from, line.Values, part, values);
+                shown.LinesOf(part).Add(new(line.Key, line.Id, values));
+            }
+        }
+    }
+
+    // Beside the definition there is room for few lines; what is worked out over all of them is by now.
+    private static void Shorten(RecordState shown)
+    {
+        foreach (var lines in shown.Lines.Where(lines => lines.Count > 3)) lines.RemoveRange(3, lines.Count - 3);
+    }
+
+    private static void Copy(Part from, Value[] values, Part to, Value[] into)
+    {
+        foreach (var field in to.Fields.Where(field => field.IsStored))
+        {
+            if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
+            into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;
+        }
+    }
+}
