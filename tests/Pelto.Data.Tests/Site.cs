@@ -72,6 +72,13 @@ public sealed class Site : IAsyncLifetime
         return await Publisher.RunAsync(await Publisher.StartAsync("For a test", Administrator));
     }
 
+    /// <summary>Puts fields in the draft and publishes them together.</summary>
+    public async Task<PublishingRow> PublishAsync(IEnumerable<FieldDefinition> fields)
+    {
+        await Drafts.ChangeAsync(site => fields.Aggregate(site, static (site, field) => site.With(field)), "Test", Administrator);
+        return await Publisher.RunAsync(await Publisher.StartAsync("For a test", Administrator));
+    }
+
     /// <summary>An added field of the sales order.</summary>
     public static FieldDefinition Field(string code, string kind = "integer", string part = "header", string type = "sales_order") =>
         new() { Id = $"f-{code}", RecordType = type, Part = part, Code = code, Label = code, Kind = kind };

@@ -7,7 +7,8 @@ namespace Pelto.Core.Formulas;
 /// <param name="part">Where names are looked up; null where there are no fields.</param>
 /// <param name="atHand">For the condition of a link: the part in which the link stands. Its record is named <c>record</c>, and in lines its line <c>line</c>.</param>
 /// <param name="problems">Takes what does not fit.</param>
-internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> problems)
+/// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
+internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> problems, IReadOnlyDictionary<string, ValueForm>? parameters = null)
 {
     /// <summary>Before the point: the record in which a link is being filled.</summary>
     public const string RecordName = "record";
@@ -57,6 +58,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (atHand is not null && names.Count > 1 && names[0].Text == RecordName) return Reached(names, 1, AtHand(atHand.RecordType.Header, Place.AtHand, names[1]), path);
         if (atHand is { IsLines: true } && names.Count > 1 && names[0].Text == LineName) return Reached(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
         var first = names[0].Text;
+        if (first[0] == ':') return BindParameter(path, first[1..]);
         if (names.Count == 1 && part?.Find(first) is null && part?.RecordType.Header.Find(first) is null && Functions.ByName.TryGetValue(first, out var constant) && constant.Parameters.Count == 0) return BindCall(new(names[0], [], path.Span));
         if (part is null) return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
@@ -66,6 +68,13 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (part.RecordType.Header.Find(first) is { } header) return Reached(names, 0, Read(new BoundField(header, Place.Header, names[0].Span)), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
         return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)).Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code)) : known);
+    }
+
+    private Bound BindParameter(PathSyntax path, string name)
+    {
+        if (parameters is null) return Refuse(path.Span, $"Parameters such as :{name} stand in queries only.");
+        if (path.Names.Count > 1) return Refuse(path.Span, $"Nothing can be read through a parameter: let :{name} be what is compared in the end.");
+        return parameters.TryGetValue(name, out var type) ? new BoundParameter(name, type, path.Span) : Refuse(path.Span, $"The parameter :{name} has no kind.");
     }
 
     private Bound AtHand(Part of, Place place, Token name)

@@ -68,6 +68,9 @@ internal abstract record Bound(ValueForm Type, Span Span)
 
 internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.Type, Span);
 
+/// <summary>A parameter of the query in which it stands.</summary>
+internal sealed record BoundParameter(string Name, ValueForm Type, Span Span) : Bound(Type, Span);
+
 /// <summary>A field of a header or of a line.</summary>
 internal sealed record BoundField(Field Field, Place Of, Span Span) : Bound(Field.Kind.Holds, Span);
 

@@ -32,6 +32,7 @@ internal static class Explaining
         BoundLiteral { Value.Type: ValueForm.Text } text => $"“{text.Value.Text}”",
         BoundLiteral { Value.IsEmpty: true } => "nothing",
         BoundLiteral literal => literal.Value.ToString(),
+        BoundParameter parameter => $":{parameter.Name}",
         BoundField { Of: Place.AtHand or Place.AtHandLine } field => $"{field.Field.Label} at hand",
         BoundField field => field.Field.Label,
         BoundThrough through => $"{through.Field.Label} of {Say(through.Link)}",

@@ -59,15 +59,21 @@ public sealed class Formula
     /// <param name="part">Where its value stands: names are looked up there first, then in the header. Null for a formula that reads no fields.</param>
     /// <param name="problems">Takes what is wrong, at its place in the text.</param>
     /// <param name="atHand">For the condition of a link, whose <paramref name="part"/> is the candidate's header: the part in which the link stands.</param>
-    public static Formula? Bind(string text, Part? part, List<FormulaProblem> problems, Part? atHand = null)
+    /// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
+    public static Formula? Bind(string text, Part? part, List<FormulaProblem> problems, Part? atHand = null, IReadOnlyDictionary<string, ValueForm>? parameters = null)
     {
         var syntax = Parser.Parse(text, problems);
         if (problems.Count > 0) return null;
-        var binder = new Binder(part, atHand, problems);
+        var binder = new Binder(part, atHand, problems, parameters);
         var bound = binder.Bind(syntax);
         if (problems.Count == 0 && !SqlProbe.Fits(bound, atHand)) problems.Add(new(new(0, text.Length), "The formula repeats itself so often that the database could not read it. Divide it over several fields."));
         return problems.Count > 0 ? null : new(text, bound, binder);
     }
+
+    /// <summary>The parameters in a text, each once in their order, with the type of what it is compared with; empty where that is not told.</summary>
+    /// <param name="text">The formula, right or wrong.</param>
+    /// <param name="part">Where names are looked up.</param>
+    public static IEnumerable<(string Name, ValueForm Type)> ParametersOf(string text, Part part) => Parameters.Of(Parser.Parse(text, []), part).GroupBy(one => one.Name).Select(group => (group.Key, group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty)));
 
     internal Bound Bound => bound;
 

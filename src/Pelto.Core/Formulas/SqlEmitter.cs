@@ -5,7 +5,7 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Formulas;
 
 /// <summary>Turns a bound tree into SQL. Each rule here has its twin in <see cref="Compiler"/>; a test holds them against each other.</summary>
-internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = null)
+internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = null, bool isFarItem = false)
 {
     /// <summary>The longest SQL that one formula becomes.</summary>
     public const int LongestSql = 100_000;
@@ -25,17 +25,19 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     private SqlPart Written(Bound bound) => bound switch
     {
         BoundLiteral { Value.IsEmpty: true } => new("NULL"),
+        BoundParameter parameter => new(names.Parameter(parameter.Name, parameter.Type)),
         BoundLiteral literal => new(names.Of(literal.Value, ColumnOf(literal.Type))),
         BoundField { Of: Place.AtHand } field => Given(field.Field, atHand!.Header[field.Field.Slot]),
         BoundField { Of: Place.AtHandLine } field => Given(field.Field, atHand!.Line![field.Field.Slot]),
-        BoundField field => Column(field.Field, field.Of switch { Place.Item => item!, Place.Line => names.Line!, _ => names.Header }),
+        BoundField field => Column(field.Field, field.Of switch { Place.Item => item!, Place.Line => names.Line!, _ => names.Header }, isFarItem && field.Of == Place.Item),
         BoundThrough through => Reached(through),
         BoundNegate negate => Emit(negate.Operand) is var operand ? operand with { Text = $"(-{operand.Text})" } : default,
         BoundConvert convert => Convert(convert, Emit(convert.Operand)),
         BoundBinary { Operator: "&" } binary => Join(Emit(binary.Left), Emit(binary.Right)),
         BoundBinary { Operator: "+" or "-" or "*" or "/" or "^" } binary => Reckon(binary, Emit(binary.Left), Emit(binary.Right)),
+        BoundBinary binary when binary.Left is BoundParameter || binary.Right is BoundParameter => Meet(binary, Emit(binary.Left), Emit(binary.Right)),
         BoundBinary binary => Compare(binary.Operator, binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type, Emit(binary.Left), Emit(binary.Right)),
-        BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Of(now, ColumnOf(call.Type))),
+        BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Now(now, ColumnOf(call.Type))),
         BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(of, call.Arguments[1] as BoundList, isLast),
         BoundCall call => call.Function.Emit(call, [.. call.Arguments.Select(argument => argument is BoundList list ? EmitList(call, list) : Emit(argument))]),
         _ => throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be written as SQL."),
@@ -58,6 +60,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     private bool IsFilled(Bound bound) => bound switch
     {
         BoundLiteral literal => !literal.Value.IsEmpty,
+        BoundParameter => true,
         BoundField { Of: Place.AtHand } field => !atHand!.Header[field.Field.Slot].IsEmpty,
         BoundField { Of: Place.AtHandLine } field => !atHand!.Line![field.Field.Slot].IsEmpty,
         _ => false,
@@ -70,14 +73,22 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var text = field.Formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
         var fitted = given with { Text = field.Kind.FitSql(text, given.Unit), Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null) };
         // It is rounded already: how many decimals there are need not be asked.
-        if (field.IsLive && field.Kind.IsBoundlessLive) return fitted.After([given], $"coalesce(abs({fitted.Text}) >= {FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture)}, false)");
+        if (field.IsLive && field.Kind.IsBoundlessLive)
+        {
+            // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands there.
+            var most = FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
+            var bounded = $"nullif(greatest(nullif(least({fitted.Text}, {most}), {most}), -{most}), -{most})";
+            return (fitted with { Text = bounded, IsNullThere = given.Fails is null }).After([given], $"coalesce(abs({fitted.Text}) >= {most}, false)");
+        }
+
         var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Where(check => check.Name != "scale").Select(check => check.Sql).ToList();
         return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
     }
 
-    private SqlPart Column(Field field, SqlRow row)
+    // What other records cannot work out counts as empty here, as when they are read into memory.
+    private SqlPart Column(Field field, SqlRow row, bool isFar)
     {
-        if (field.IsLive && names.ExpandsLive) return EmitFitting(field, names.At(field, row));
+        if (field.IsLive && names.ExpandsLive && row.Live(field, () => EmitFitting(field, names.At(field, row))) is var live) return isFar ? live with { Fails = null, Lacks = null } : live;
         var text = row.Column(field, field.Columns[0].Suffix);
         if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer) text = $"({text})::numeric";
         return new(text, Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null);
@@ -91,7 +102,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     {
         var link = Emit(through.Link);
         var row = names.Reached(through.Field.Part.RecordType, link.Text);
-        var column = Column(through.Field, row);
+        var column = Column(through.Field, row, isFar: true);
         string? Selected(string? text) => text is null ? null : $"(SELECT {text} FROM {row.From})";
         return new(Selected(column.Text)!, link.Fails, link.Lacks, Selected(column.Unit));
     }
@@ -100,7 +111,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     private SqlPart EmitList(BoundCall call, BoundList list)
     {
         var rows = new ListRows(RowsOf(list));
-        var each = new SqlEmitter(names, atHand, rows.Row).Emit(list.Item);
+        var each = new SqlEmitter(names, atHand, rows.Row, list.By is not null).Emit(list.Item);
         var (fails, lacks) = rows.Fails(each);
         if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate) return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
         if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum") return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
@@ -122,7 +133,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     private SqlPart EmitOrdered(BoundList of, BoundList? by, bool isLast)
     {
         var rows = new ListRows(RowsOf(of));
-        var inner = new SqlEmitter(names, atHand, rows.Row);
+        var inner = new SqlEmitter(names, atHand, rows.Row, of.By is not null);
         var (value, key) = (inner.Emit(of.Item), by is null ? (SqlPart?)null : inner.Emit(by.Item));
         var (fails, lacks) = rows.Fails(new SqlPart("").After(key is { } other ? [value, other] : [value]));
         string Chosen(string what) => rows.Chosen(what, value.Text, by is null ? null : Key(by.Type, key!.Value.Text), isLast);
@@ -222,6 +233,10 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             _ => $"coalesce({a} {op} {b}, false)",
         }).After([left, right]);
     }
+
+    // An empty parameter meets nothing, whichever way it is compared, as in SQL: who asks for the orders of no customer wants none.
+    private static SqlPart Meet(BoundBinary binary, SqlPart left, SqlPart right) =>
+        new SqlPart($"coalesce({Key(binary.Left.Type, left.Text)} {binary.Operator} {Key(binary.Right.Type, right.Text)}, false)").After([left, right]);
 
     // Texts are compared without regard to case, letter by letter, and in the order of their code points.
     private static string Key(ValueForm type, string text) => type == ValueForm.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;

@@ -8,10 +8,16 @@ namespace Pelto.Core.Formulas;
 /// <param name="Fails">A condition, never NULL, under which it is an error; null when it cannot be.</param>
 /// <param name="Lacks">A condition, never NULL, under which that error is of the kind that found nothing to give; null when it cannot be.</param>
 /// <param name="Unit">The currency of money, the unit of a quantity; null for all else.</param>
-public readonly record struct SqlPart(string Text, string? Fails = null, string? Lacks = null, string? Unit = null)
+/// <param name="IsNullThere">True when the value is known to be NULL wherever it fails, so that nobody has to make it so.</param>
+public readonly record struct SqlPart(string Text, string? Fails = null, string? Lacks = null, string? Unit = null, bool IsNullThere = false)
 {
     /// <summary>Yes or no, where empty counts as no.</summary>
     public string Holds => $"coalesce({Text}, false)";
+
+    /// <summary>What it gives, and its unit, NULL where it fails.</summary>
+    public (string Text, string? Unit) Unfailing => (OrNull(Text)!, OrNull(Unit));
+
+    private string? OrNull(string? text) => Fails is { } fails && text is not null && !IsNullThere ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
 
     /// <summary>A condition under which any of these fails; null when none can.</summary>
     public static string? Any(params IEnumerable<string?> fails) => fails.OfType<string>().ToList() is { Count: > 0 } some ? $"({string.Join(" OR ", some)})" : null;
@@ -40,6 +46,11 @@ public abstract class SqlRow
 
     /// <summary>Names a column of a field of this row, by its suffix.</summary>
     public abstract string Column(Field field, string suffix);
+
+    /// <summary>What a live field gives on this row, NULL where it fails. It is worked out beside the row and has names there, so that it is written once, however often it is read.</summary>
+    /// <param name="field">The live field.</param>
+    /// <param name="written">Writes what works it out.</param>
+    public abstract SqlPart Live(Field field, Func<SqlPart> written);
 }
 
 /// <summary>Rows to select from, with what joins the tables that turned out to be needed.</summary>
@@ -65,7 +76,7 @@ public abstract class SqlNames
     public Clock Clock { get; init; } = Clock.Utc;
 
     /// <summary>True when a live field is written as its formula; false where it only matters that it stands there.</summary>
-    internal virtual bool ExpandsLive => true;
+    public virtual bool ExpandsLive => true;
 
     /// <summary>How the formula of a live field is named that is read of one of these rows.</summary>
     /// <param name="field">The live field.</param>
@@ -80,6 +91,12 @@ public abstract class SqlNames
 
     /// <summary>The rows whose link points to the record that the formula is about, as rows to select from.</summary>
     public abstract SqlRows Linking(Field link);
+
+    /// <summary>What the clock says, for a column of one type.</summary>
+    public virtual string Now(Value now, ColumnType type) => Of(now, type);
+
+    /// <summary>A parameter of the query that is being written.</summary>
+    public virtual string Parameter(string name, ValueForm type) => $":{name}";
 
     /// <summary>A value, as a parameter or a literal, for values of one column.</summary>
     public abstract string Of(Value value, ColumnType type);

@@ -1,3 +1,4 @@
+using System.Text;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
@@ -10,7 +11,7 @@ public sealed class FormulaTooLongException() : Exception("The formula is too lo
 /// <param name="expandsLive">True when live fields are written out.</param>
 internal sealed class SqlProbe(bool expandsLive) : SqlNames
 {
-    internal override bool ExpandsLive => expandsLive;
+    public override bool ExpandsLive => expandsLive;
 
     /// <inheritdoc/>
     public override SqlRow Header { get; } = new Row();
@@ -54,12 +55,27 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
 
     private sealed class Row : SqlRows
     {
+        private readonly Dictionary<Field, SqlPart?> live = [];
+        private readonly StringBuilder joined = new();
+
         public override string Id => "h.id";
 
-        public override string From => "schema.table_of_some_length t WHERE t.parent = h.id";
+        public override string From => $"schema.table_of_some_length t{joined} WHERE t.parent = h.id";
 
         public override IReadOnlyList<string> Order { get; } = ["t.position", "t.id"];
 
         public override string Column(Field field, string suffix) => $"h.\"{field.Code}{suffix}\"";
+
+        public override SqlPart Live(Field field, Func<SqlPart> written)
+        {
+            if (live.TryGetValue(field, out var known)) return known ?? throw new FormulaTooLongException();
+            live[field] = null;
+            var given = written();
+            joined.Append(given.Text).Append(given.Unit).Append(given.Fails).Append(given.Lacks);
+            var column = Column(field, "");
+            var named = new SqlPart(column, given.Fails is null ? null : column, given.Lacks is null ? null : column, given.Unit is null ? null : column);
+            live[field] = named;
+            return named;
+        }
     }
 }

@@ -32,7 +32,7 @@ internal enum TokenType
 
 internal readonly record struct Token(TokenType Type, string Text, Span Span);
 
-/// <summary>Cuts a formula into tokens. OpenFormula 5.2 to 5.5: numbers with a point, texts in double quotes (doubled inside), names, operators.</summary>
+/// <summary>Cuts a formula into tokens. OpenFormula 5.2 to 5.5: numbers with a point, texts in double quotes (doubled inside), names, operators. A name behind a colon is a parameter, as host variables in the SQL standard.</summary>
 internal static class Tokens
 {
     private static readonly string[] Operators = ["<=", ">=", "<>", "+", "-", "*", "/", "^", "&", "%", "=", "<", ">"];
@@ -47,6 +47,7 @@ internal static class Tokens
             else if (char.IsAsciiDigit(text[at]) || (text[at] == '.' && IsDigit(text, at + 1) && tokens is not [.., { Type: TokenType.Name }])) at = Add(TokenType.Number, NumberEnd(text, at));
             else if (text[at] == '"') at = AddText(text, at, tokens, problems);
             else if (char.IsLetter(text[at]) || text[at] == '_') at = Add(TokenType.Name, NameEnd(text, at));
+            else if (text[at] == ':' && NameEnd(text, at + 1) is var end && end > at + 1 && !char.IsAsciiDigit(text[at + 1])) at = Add(TokenType.Name, end);
             else if (text[at] == '(') at = Add(TokenType.Open, at + 1);
             else if (text[at] == ')') at = Add(TokenType.Close, at + 1);
             else if (text[at] is ';' or ',') at = Add(TokenType.Separator, at + 1);

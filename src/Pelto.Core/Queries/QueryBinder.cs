@@ -19,13 +19,16 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
         ("date_time", "Date and time", ValueForm.Moment, ColumnType.Moment), ("yes_no", "Yes or no", ValueForm.YesNo, ColumnType.Boolean),
     ];
 
+    /// <summary>What a parameter is where nobody says so: the clock's day and moment fill themselves. Null for all others.</summary>
+    public static string? OwnArgument(QueryParameter parameter) => (parameter.Name, parameter.Kind) switch { ("today", "date") => "TODAY()", ("now", "date_time") => "NOW()", _ => null };
+
     /// <summary>Checks the queries themselves, as far as their text goes.</summary>
     public void CheckQueries()
     {
         foreach (var query in site.Queries)
         {
             if (string.IsNullOrWhiteSpace(query.Label) || query.Label.Length > 80) Refuse(query.Id, "label", "Give the query a name of at most 80 characters.");
-            if (query.Sql.Length > 8000) Refuse(query.Id, "sql", "A query has at most 8 000 characters.");
+            if (query.Built is null && query.Sql.Length > 8000) Refuse(query.Id, "sql", "A query has at most 8 000 characters.");
             var text = QueryText.Read(query.Sql);
             foreach (var problem in text.Problems) Refuse(query.Id, "sql", $"At character {problem.At + 1}: {problem.Message}");
             if (text.Problems.Count == 0 && query.Columns.Count == 0) Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft anew.");
@@ -58,7 +61,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
         if (use.When == QueryWhen.Offer && definition.Locked) Refuse(definition.Id, "query", "What is offered is chosen by people: it cannot be locked.");
         if (query.Columns.Count == 0) return;
         var count = problems.Count;
-        var arguments = query.Parameters.Select(parameter => Argument(field, definition.Id, parameter, use.With.GetValueOrDefault(parameter.Name))).ToList();
+        var arguments = query.Parameters.Select(parameter => Argument(field, definition.Id, parameter, use.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } said ? said : OwnArgument(parameter))).ToList();
         var columns = field.Columns.Select(column => ColumnOf(definition.Id, query, (use.Column ?? query.Columns[0].Name) + column.Suffix, column.Type)).ToList();
         if (problems.Count > count) return;
         var read = query.Reads.Select(id => types.Select(type => type.TryFindField(id, out var found) ? found : null).FirstOrDefault(found => found is not null)).OfType<Field>();

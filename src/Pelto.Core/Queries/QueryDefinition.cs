@@ -76,6 +76,9 @@ public sealed record QueryDefinition
     /// <summary>One SELECT over the views of schema <c>readable</c>; parameters are written <c>:name</c>, as host variables in the SQL standard.</summary>
     public string Sql { get; init; } = "";
 
+    /// <summary>How it was put together on the page; null for one that is written as SQL. Its SQL is written anew from this whenever it is put in a draft or published.</summary>
+    public QueryBuild? Built { get; init; }
+
     /// <summary>Its parameters.</summary>
     public IReadOnlyList<QueryParameter> Parameters { get; init; } = [];
 

@@ -6,7 +6,12 @@ namespace Pelto.Core.Queries;
 /// <summary>A problem in the text of a query, at its place.</summary>
 /// <param name="At">The character, from 0.</param>
 /// <param name="Message">What is wrong, as a sentence.</param>
-public sealed record QueryProblem(int At, string Message);
+/// <param name="Property">Where: the text itself, or what it was put together from.</param>
+public sealed record QueryProblem(int At, string Message, string Property = "sql")
+{
+    /// <summary>The sentence with its place before it, where it has one.</summary>
+    public string Sentence => At > 0 ? $"At character {At + 1}: {Message}" : Message;
+}
 
 /// <summary>The text of a query, read as far as needed to find its parameters and to refuse early, at its place, what the database would refuse in the end.</summary>
 /// <remarks>What a query may really do is decided by the role that it runs as; this is for clear sentences.</remarks>

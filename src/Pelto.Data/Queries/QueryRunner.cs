@@ -66,13 +66,15 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         return new(columns, [.. rows.Take(MostShown)], rows.Count > MostShown, watch.Elapsed.TotalMilliseconds, cost, failure);
     }
 
-    /// <summary>A query with what it gives and what it reads, found out by the database from its text alone; nothing of it is run. What the database refuses goes to <paramref name="problems"/>.</summary>
+    /// <summary>A query with what it gives and what it reads, and its SQL where it was put together on the page, found out by the database from its text alone; nothing of it is run. What the database refuses goes to <paramref name="problems"/>.</summary>
     /// <param name="query">The query.</param>
     /// <param name="catalogue">The live catalogue, whose views it reads.</param>
     /// <param name="problems">Takes what is wrong.</param>
     /// <param name="cancel">Stops it.</param>
     public async Task<QueryDefinition> InspectAsync(QueryDefinition query, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
     {
+        if (query.Built is not null) query = QueryWriter.Write(query, catalogue, problems);
+        if (problems.Count > 0) return query with { Columns = [], Reads = [] };
         var text = QueryText.Read(query.Sql);
         problems.AddRange(text.Problems);
         if (problems.Count > 0) return query with { Columns = [], Reads = [] };
@@ -106,7 +108,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         {
             var found = new List<QueryProblem>();
             site = site.With(await InspectAsync(query, live, found, cancel));
-            problems.AddRange(found.Select(problem => new Problem(query.Id, "sql", $"{(problem.At > 0 ? $"At character {problem.At + 1}: " : "")}{problem.Message}")));
+            problems.AddRange(found.Select(problem => new Problem(query.Id, problem.Property, problem.Sentence)));
         }
 
         return (site, problems);

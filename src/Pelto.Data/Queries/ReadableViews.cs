@@ -56,22 +56,23 @@ internal static class ReadableViews
 
     private static string SqlOf(Part part)
     {
-        var names = part.IsLines ? new FormulaNames(new QueryRow("h", "a"), Literal, new QueryRow("l", "la")) : new FormulaNames(new QueryRow(), Literal);
+        var (top, line) = (new QueryRow(), new QueryRow("l", "la"));
+        var names = part.IsLines ? new FormulaNames(top, Literal, line) : new FormulaNames(top, Literal);
         var (row, beside) = part.IsLines ? ("l", "la") : ("h", "a");
-        var live = new LiveJoins(names);
+        var live = part.IsLines ? line : top;
         var columns = new List<string> { $"{row}.id" };
         if (part.IsLines) columns.AddRange([$"{row}.parent", $"{row}.position"]);
         foreach (var field in part.Fields.Where(IsReadable))
         {
-            var from = field.ColumnNames(field.IsLive ? live.Prefix(field) : field.IsAdded ? beside + "." : row + ".");
+            var from = field.ColumnNames(field.IsLive ? live.Prefix(field, names) : field.IsAdded ? beside + "." : row + ".");
             columns.AddRange(field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(field.Code + column.Suffix)}"));
         }
 
         var header = part.RecordType.Header;
         var tables = part.IsLines
-            ? $"{Sql.Base(part)} l{Beside(part, "l", "la")}{(live.Sql.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}" : "")}"
+            ? $"{Sql.Base(part)} l{Beside(part, "l", "la")}{(live.Joins.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}{top.Joins}" : "")}"
             : $"{Sql.Base(part)} h{Beside(part, "h", "a")}";
-        return $"SELECT {string.Join(", ", columns)} FROM {tables}{live.Sql}";
+        return $"SELECT {string.Join(", ", columns)} FROM {tables}{live.Joins}";
     }
 
     private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";

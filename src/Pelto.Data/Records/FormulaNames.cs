@@ -59,10 +59,21 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
 /// <summary>A row of a query, <c>h</c> as a rule, and what is added beside it, <c>a</c>.</summary>
 /// <param name="table">What the row is called.</param>
 /// <param name="beside">What the row of what is added is called.</param>
-internal sealed class QueryRow(string table = "h", string beside = "a") : SqlRow
+/// <param name="named">How the names of live fields begin; as the row is called when not given.</param>
+internal sealed class QueryRow(string table = "h", string beside = "a", string? named = null) : SqlRow
 {
+    private readonly LiveJoins live = new(named ?? table);
+
     /// <inheritdoc/>
     public override string Id => $"{table}.id";
+
+    /// <summary>What works out the live fields that were asked for, for behind the tables of the row.</summary>
+    public string Joins => live.Sql;
+
+    /// <summary>The prefix of the columns of a live field.</summary>
+    /// <param name="field">The field, of this row.</param>
+    /// <param name="names">How its formula is named.</param>
+    public string Prefix(Field field, FormulaNames names) => live.Prefix(field, names);
 
     /// <summary>True when what is added was asked for.</summary>
     public bool NeedsAdded { get; private set; }
@@ -73,4 +84,7 @@ internal sealed class QueryRow(string table = "h", string beside = "a") : SqlRow
         NeedsAdded |= field.IsAdded;
         return field.ColumnNames($"{(field.IsAdded ? beside : table)}.")(suffix);
     }
+
+    /// <inheritdoc/>
+    public override SqlPart Live(Field field, Func<SqlPart> written) => live.Part(field, written);
 }

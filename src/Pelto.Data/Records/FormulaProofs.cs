@@ -124,7 +124,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         if (live.IsLive)
         {
             var given = Formula.ToSql(live, names);
-            return (FormulaRows.Unfailing(given, given.Text), given.Unit is null ? "NULL::text" : FormulaRows.Unfailing(given, given.Unit));
+            return (given.Unfailing.Text, given.Unfailing.Unit ?? "NULL::text");
         }
 
         var columns = Columns.Quoted(live, live.Part.IsLines ? live.IsAdded ? "la." : "l." : live.IsAdded ? "a." : "h.").ToList();

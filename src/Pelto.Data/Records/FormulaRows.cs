@@ -36,15 +36,15 @@ internal sealed class FormulaRows
     public string Beside => filled.Part.IsLines ? "la" : "a";
 
     /// <summary>What the formula gives, column by column, empty where it fails.</summary>
-    public IEnumerable<string> Values => new[] { Given.Text, Given.Unit }.Take(filled.Columns.Count).Select((text, at) => $"({Unfailing(Given, text!)})::{filled.Columns[at].Type.SqlType()}");
+    public IEnumerable<string> Values => new[] { Given.Unfailing.Text, Given.Unfailing.Unit }.Take(filled.Columns.Count).Select((text, at) => $"({text})::{filled.Columns[at].Type.SqlType()}");
 
     /// <summary>The rows, for behind FROM; once all columns have been asked for.</summary>
     /// <param name="withKept">True to join what is added beside the field's row in any case.</param>
     public string From(bool withKept)
     {
         var type = filled.Part.RecordType;
-        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !filled.Part.IsLines), "h", "a")}";
-        return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la")}" : records;
+        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !filled.Part.IsLines), "h", "a")}{header.Joins}";
+        return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la")}{line.Joins}" : records;
     }
 
     /// <summary>Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.</summary>
@@ -55,9 +55,6 @@ internal sealed class FormulaRows
         yield return $"({Beside}.{Sql.Origins}::jsonb -> {command.Add(Core.Values.ColumnType.Text, filled.Id)} ->> 'by') IS NULL";
         foreach (var carried in filled.CarriedFrom) yield return $"{(filled.Part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
-
-    /// <summary>A part of a formula, empty where it fails.</summary>
-    public static string Unfailing(SqlPart part, string text) => part.Fails is { } fails ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
 
     private static string Join(Part part, bool isNeeded, string row, string beside) => isNeeded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
 }

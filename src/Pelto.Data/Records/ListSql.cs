@@ -20,7 +20,7 @@ internal sealed class ListSql
 
     // What is joined: for finding the rows of the page, then again for showing them.
     private LinkJoins joins;
-    private LiveJoins live;
+    private QueryRow row;
     private FormulaNames names;
 
     /// <summary>Writes it.</summary>
@@ -45,12 +45,12 @@ internal sealed class ListSql
         sql = $"{shown} FROM ({found}) AS p JOIN {Sql.Base(query.Type.Header)} h ON h.id = p.id{Joins()}{order}";
     }
 
-    [MemberNotNull(nameof(joins), nameof(live), nameof(names))]
+    [MemberNotNull(nameof(joins), nameof(row), nameof(names))]
     private void Begin()
     {
         joins = new(link => link.ColumnNames(link.IsAdded ? "a." : "h.")(""));
-        names = new(new QueryRow(), Parameter) { Clock = clock };
-        live = new(names);
+        row = new();
+        names = new(row, Parameter) { Clock = clock };
     }
 
     public List<NpgsqlParameter> Parameters { get; } = [];
@@ -73,9 +73,9 @@ internal sealed class ListSql
     }
 
     // Written last, when it is known which ways through links are needed.
-    private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}";
+    private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}{offer.Live}";
 
-    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, query.Type.Header.Table)} a ON a.id = h.id" : "")}{joins.Sql}{live.Sql}";
+    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, query.Type.Header.Table)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}";
 
     private string Where()
     {
@@ -96,10 +96,10 @@ internal sealed class ListSql
     private string Condition(Filter filter)
     {
         if (filter.Field.Part is not { IsLines: true } lines) return Compared(filter);
-        ofLines = new((FormulaNames)names.At(filter.Field, new QueryRow("x", "xa")));
+        line = new("x", "xa");
         var condition = Compared(filter);
         var beside = filter.Field.IsAdded && lines.KeptFields.Any() ? $" {(filter.Field.IsLive ? "LEFT " : "")}JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
-        return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{ofLines?.Sql} WHERE x.parent = h.id AND {condition})";
+        return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{line.Joins} WHERE x.parent = h.id AND {condition})";
     }
 
     private string Compared(Filter filter)
@@ -175,10 +175,12 @@ internal sealed class ListSql
         return RecordLists.Inv($"${Parameters.Count}");
     }
 
-    // For a condition over lines: their live fields.
-    private LiveJoins? ofLines;
+    // For a condition over lines: the line.
+    private QueryRow line = new();
 
-    private string Prefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.IsLive ? (field.Part.IsLines ? ofLines! : live).Prefix(field) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
+    private string Prefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.IsLive ? Live(field, field.Part.IsLines ? line : row) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
+
+    private string Live(Field field, QueryRow of) => of.Prefix(field, (FormulaNames)names.At(field, of));
 
     private string Column(Field field) => field.Source.ColumnNames(Prefix(field))("");
 

@@ -1,29 +1,52 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Values;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 
-/// <summary>The live fields that a query asks for, each worked out once for each row: their values then have names like columns, and conditions and order use those.</summary>
-/// <param name="names">How formulas of the header are named.</param>
-internal sealed class LiveJoins(FormulaNames names)
+/// <summary>The live fields that a query reads of one of its rows, each worked out once beside it: their values then have names like columns, and conditions, order and other live fields use those.</summary>
+/// <param name="row">What the row is called.</param>
+internal sealed class LiveJoins(string row)
 {
-    private readonly Dictionary<Field, string> aliases = [];
+    // When a live field fails, and when it found nothing; no code begins so.
+    private const string Fails = "_fails";
+    private const string Lacks = "_lacks";
+
+    private readonly Dictionary<Field, (string Prefix, SqlPart Part)?> named = [];
     private readonly List<string> joins = [];
 
     /// <summary>What works them out, for behind FROM and all rows that they read.</summary>
     public string Sql => string.Concat(joins);
 
     /// <summary>The prefix of the columns of a live field.</summary>
-    public string Prefix(Field field)
+    /// <param name="field">The field.</param>
+    /// <param name="names">How its formula is named.</param>
+    public string Prefix(Field field, FormulaNames names) => Named(field, () => Formula.ToSql(field, names)).Prefix;
+
+    /// <summary>A live field by its names.</summary>
+    /// <param name="field">The field.</param>
+    /// <param name="written">Writes what works it out.</param>
+    public SqlPart Part(Field field, Func<SqlPart> written) => Named(field, written).Part;
+
+    // One that reads itself, over others, is refused when it is defined; until somebody mends that it leads nowhere here either.
+    private (string Prefix, SqlPart Part) Named(Field field, Func<SqlPart> written)
     {
-        if (aliases.TryGetValue(field, out var known)) return known;
-        var prefix = RecordLists.Inv($"c{aliases.Count}.");
-        var given = Formula.ToSql(field, names);
-        string Unfailing(string text) => given.Fails is { } fails ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
-        var columns = field.Columns.Select((column, at) => $"({Unfailing(at == 0 ? given.Text : given.Unit!)})::{column.Type.SqlType()} AS {Storage.Sql.Name(column.Name)}");
-        joins.Add($" LEFT JOIN LATERAL (SELECT {string.Join(", ", columns)}) AS {prefix[..^1]} ON true");
-        aliases.Add(field, prefix);
-        return prefix;
+        if (named.TryGetValue(field, out var known)) return known ?? throw new FormulaTooLongException();
+        named[field] = null;
+        var given = written();
+        var alias = RecordLists.Inv($"{row}c{joins.Count}");
+        var texts = new[] { given.Unfailing.Text, given.Unfailing.Unit };
+        var columns = field.Columns.Select((column, at) => $"({texts[at]})::{column.Type.SqlType()} AS {Storage.Sql.Name(column.Name)}").ToList();
+        if (given.Fails is { } fails) columns.Add($"{fails} AS {Fails}");
+        if (given.Lacks is { } lacks) columns.Add($"{lacks} AS {Lacks}");
+
+        // The database takes such a join apart again and writes the formula wherever its name stands, which lets it use an index. Where live fields read live fields that would grow without end, so there it is told not to.
+        joins.Add($" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}{(field.Formula!.Reads.Any(static read => read.IsLive) ? " OFFSET 0" : "")}) AS {alias}");
+        string Column(int at) => $"{alias}.{Storage.Sql.Name(field.Columns[at].Name)}";
+        var text = field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer ? $"({Column(0)})::numeric" : Column(0);
+        var part = new SqlPart(text, given.Fails is null ? null : $"{alias}.{Fails}", given.Lacks is null ? null : $"{alias}.{Lacks}", field.Columns.Count > 1 && given.Unit is not null ? Column(1) : null);
+        named[field] = (alias + ".", part);
+        return (alias + ".", part);
     }
 }

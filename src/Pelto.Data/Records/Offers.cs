@@ -34,7 +34,7 @@ public sealed record Offer(Field Field, RecordState Record, LineState? Line, IRe
 internal sealed class OfferSql
 {
     private readonly RecordType target;
-    private readonly QueryRow row = new();
+    private readonly QueryRow row = new(named: "offered");
 
     /// <summary>Writes it.</summary>
     /// <param name="offer">The link, or null for one that offers everything.</param>
@@ -58,8 +58,15 @@ internal sealed class OfferSql
     /// <summary>The same behind WHERE conditions that are there already.</summary>
     public string And => string.Concat(Conditions.Select(condition => $" AND ({condition})"));
 
-    /// <summary>What joins the row of what is added, if it is needed.</summary>
-    public string Join => NeedsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, target.Header.Table)} a ON a.id = h.id" : "";
+    /// <summary>What joins what the conditions read: the row of what is added, and live fields.</summary>
+    public string Join => JoinWith(NeedsAdded);
+
+    /// <summary>What works out the live fields that the conditions read.</summary>
+    public string Live => row.Joins;
+
+    /// <summary>What joins all that the conditions read.</summary>
+    /// <param name="added">True to join the row of what is added in any case.</param>
+    public string JoinWith(bool added) => (added || NeedsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, target.Header.Table)} a ON a.id = h.id" : "") + Live;
 
     /// <summary>The ids, of those given, that the link offers.</summary>
     public static async Task<HashSet<long>> FittingAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Offer offer, long[] ids, CancellationToken cancel)

@@ -43,8 +43,8 @@ internal static class PickSql
         var limit = command.Add(ColumnType.Integer, (long)take);
         var offered = new OfferSql(offer, type, command.Add);
         var from = $"{table} h{offered.Join}";
-        var withAdded = finds.NeedsAdded ? $"{table} h{finds.Join}" : from;
-        var recent = $"pelto.recent r JOIN {table} h ON h.id = r.record{(finds.NeedsAdded ? finds.Join : offered.Join)}";
+        var withAdded = $"{table} h{offered.JoinWith(finds.NeedsAdded)}";
+        var recent = $"pelto.recent r JOIN {table} h ON h.id = r.record{offered.JoinWith(finds.NeedsAdded)}";
         var chosen = $"r.person = {command.Add(ColumnType.Uuid, person)} AND r.record_type = {command.Add(ColumnType.Text, type.Code)}{offered.And}";
         var found = $"JOIN {table} h ON h.id = found.id{(finds.NeedsAdded ? finds.Join : "")}";
         var ways = new StringBuilder();

@@ -108,10 +108,11 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         command.Parameters.Add(new() { Value = keys });
-        var live = new LiveJoins(part.IsLines ? new(new QueryRow("p", "pa"), command.Add, new QueryRow()) { Clock = clock } : new(new QueryRow(), command.Add) { Clock = clock });
-        var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? live.Prefix(field) : field.IsAdded ? "a." : "h.")).ToList();
-        var header = part.IsLines && live.Sql.Length > 0 ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}" : "";
-        command.CommandText = $"SELECT {by}{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{live.Sql} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.position, " : "")}h.id";
+        var (row, parent) = (new QueryRow(), new QueryRow("p", "pa"));
+        var names = part.IsLines ? new FormulaNames(parent, command.Add, row) { Clock = clock } : new FormulaNames(row, command.Add) { Clock = clock };
+        var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? row.Prefix(field, names) : field.IsAdded ? "a." : "h.")).ToList();
+        var header = part.IsLines && row.Joins.Length > 0 ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}{parent.Joins}" : "";
+        command.CommandText = $"SELECT {by}{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.position, " : "")}h.id";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {

@@ -10,6 +10,7 @@ namespace Pelto.Data.Records;
 /// <param name="which">Which of its rows, by a way to name their columns.</param>
 internal sealed class TableRows(Part part, string alias, Func<TableRows, string> which) : SqlRows
 {
+    private readonly LiveJoins live = new(alias);
     private bool needsAdded;
 
     /// <summary>What the part's table is called.</summary>
@@ -22,7 +23,7 @@ internal sealed class TableRows(Part part, string alias, Func<TableRows, string>
         get
         {
             var condition = which(this);
-            return $"{Sql.Base(part)} {alias}{(needsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {alias}a ON {alias}a.id = {alias}.id" : "")} WHERE {condition}";
+            return $"{Sql.Base(part)} {alias}{(needsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {alias}a ON {alias}a.id = {alias}.id" : "")}{live.Sql} WHERE {condition}";
         }
     }
 
@@ -33,4 +34,6 @@ internal sealed class TableRows(Part part, string alias, Func<TableRows, string>
         needsAdded |= field.IsAdded;
         return field.ColumnNames(field.IsAdded ? $"{alias}a." : $"{alias}.")(suffix);
     }
+
+    public override SqlPart Live(Field field, Func<SqlPart> written) => live.Part(field, written);
 }

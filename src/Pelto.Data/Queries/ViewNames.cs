@@ -1,0 +1,83 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Queries;
+
+/// <summary>Names what the formulas of a query that was put together read: the views of schema <c>readable</c>, which hold live fields as columns.</summary>
+/// <param name="header">The row of the record, or of the header that a line belongs to.</param>
+/// <param name="line">For a query over lines: the line's row.</param>
+internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
+{
+    private int aliases;
+
+    /// <inheritdoc/>
+    public override SqlRow Header => header;
+
+    /// <inheritdoc/>
+    public override SqlRow? Line => line;
+
+    /// <inheritdoc/>
+    public override bool ExpandsLive => false;
+
+    /// <inheritdoc/>
+    public override SqlNames At(Field field, SqlRow row) => throw new InvalidOperationException("Views hold live fields as columns.");
+
+    /// <inheritdoc/>
+    public override SqlRows Reached(RecordType type, string id) => new ViewRow(type.Header, Next(), row => $"{row.Id} = {id}");
+
+    /// <inheritdoc/>
+    public override SqlRows Lines(Part lines) => new ViewRow(lines, Next(), row => $"{row.Parent} = {header.Id}");
+
+    /// <inheritdoc/>
+    public override SqlRows Linking(Field link) => new ViewRow(link.Part, Next(), row => $"{row.Column(link, "")} = {header.Id}");
+
+    // The clock is asked when the query is, so it comes in as a parameter that fills itself.
+    /// <inheritdoc/>
+    public override string Now(Value now, ColumnType type) => type == ColumnType.Date ? ":today" : ":now";
+
+    /// <inheritdoc/>
+    public override string Parameter(string name, ValueForm type) => type == ValueForm.Number ? $"(:{name})::numeric" : $":{name}";
+
+    /// <inheritdoc/>
+    public override string Of(Value value, ColumnType type) => value.Type switch
+    {
+        ValueForm.Text => $"'{value.Text.Replace("'", "''", StringComparison.Ordinal)}'::text",
+        ValueForm.Number => RecordLists.Inv($"{value.Number}::numeric"),
+        ValueForm.YesNo => value.Yes ? "true" : "false",
+        ValueForm.Date => RecordLists.Inv($"'{value.Date:yyyy-MM-dd}'::date"),
+        ValueForm.Time => RecordLists.Inv($"'{value.Time:HH:mm:ss}'::time"),
+        ValueForm.Moment => RecordLists.Inv($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
+        ValueForm.Empty => $"NULL::{type.SqlType()}",
+        _ => throw new InvalidOperationException($"A value of type {value.Type} does not stand in a formula's text."),
+    };
+
+    private string Next() => RecordLists.Inv($"t{++aliases}");
+}
+
+/// <summary>Rows of a part's view.</summary>
+/// <param name="part">The part.</param>
+/// <param name="alias">What the view is called.</param>
+/// <param name="which">Which of its rows; all when not given.</param>
+internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? which = null) : SqlRows
+{
+    /// <summary>For lines: the id of their record.</summary>
+    public string Parent => $"{alias}.parent";
+
+    /// <inheritdoc/>
+    public override string Id => $"{alias}.id";
+
+    /// <inheritdoc/>
+    public override string From => $"{Sql.Name(ReadableViews.NameOf(part))} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}";
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Order => [part.IsLines ? $"{alias}.position" : Id, Id];
+
+    /// <inheritdoc/>
+    public override string Column(Field field, string suffix) => $"{alias}.{Sql.Name(field.Code + suffix)}";
+
+    /// <inheritdoc/>
+    public override SqlPart Live(Field field, Func<SqlPart> written) => written();
+}
