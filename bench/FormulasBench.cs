@@ -84,6 +84,7 @@ internal static class FormulasBench
     private static async Task FormAsync(Server server, HttpClient administrator)
     {
         await server.ExecuteAsync($"INSERT INTO erp.sales_order_lines (id, parent, position, item, description, quantity, unit, price, amount) SELECT 900000 + n, 30, 100 + n, 1 + n % 900, 'Line', n % 7 + 1, 'pcs', n % 90 + 0.5, 1 FROM generate_series(1, {Lines}) n");
+        await FormsAsync(administrator);
         var without = await FormsAsync(administrator);
         var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
         for (var i = 0; i < 50; i++)

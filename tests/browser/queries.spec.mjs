@@ -13,15 +13,16 @@ test('the last price that this customer paid for this item comes to each line by
   await henna.goto(`${pelto.url}/setup/queries`);
   await henna.getByRole('link', { name: 'Ask one' }).click();
   await henna.getByLabel('Name in the library').fill('Last price');
+  await henna.getByLabel('Written as SQL').check({ force: true });
 
   // Mistakes are said at the question; nothing typed is lost.
-  await henna.getByLabel('Question').fill('SELECT prize FROM sales_order_lines');
+  await henna.getByLabel('SQL', { exact: true }).fill('SELECT prize FROM sales_order_lines');
   await expect(henna.locator('#m-sql')).toContainText(/column "prize" does not exist/);
-  await henna.getByLabel('Question').fill('DELETE FROM partner');
+  await henna.getByLabel('SQL', { exact: true }).fill('DELETE FROM partner');
   await expect(henna.locator('#m-sql')).toContainText('A query begins with SELECT or WITH: it only reads.');
-  await henna.getByLabel('Question').fill('SELECT name FROM erp.partner');
+  await henna.getByLabel('SQL', { exact: true }).fill('SELECT name FROM erp.partner');
   await expect(henna.locator('#m-sql')).toContainText('erp.partner cannot be read by queries.');
-  await henna.getByLabel('Question').fill(question);
+  await henna.getByLabel('SQL', { exact: true }).fill(question);
   await expect(henna.getByText('It reads Customer of sales orders')).toBeVisible();
   await expect(henna.getByLabel('Kind of customer')).toHaveValue('link');
 
@@ -92,11 +93,68 @@ test('a query offers what was written for this customer before, and something el
   await expect(eero.getByLabel('Gate at')).toHaveValue('Elsewhere');
 });
 
+test('a query is put together from a record type, a condition, values and an order; mistakes are said where they stand, and who knows SQL goes on from what it became', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/setup/queries/new`);
+  await henna.getByLabel('Name in the library').fill('Open orders of a customer');
+  await henna.getByLabel('It reads').selectOption('sales_order/header');
+  await henna.getByLabel('Where', { exact: true }).pressSequentially('custo');
+  await expect(henna.getByRole('option', { name: /customer/ }).first()).toBeVisible();
+  await henna.keyboard.press('ArrowDown');
+  await henna.keyboard.press('Enter');
+  await henna.keyboard.type(' = :customer AND');
+  await expect(henna.locator('#m-where')).toContainText('is not expected here');
+  await henna.getByLabel('Where', { exact: true }).fill('AND(customer = :customer; staus = "open")');
+  await expect(henna.locator('#m-where')).toContainText('Did you mean status?');
+  await henna.getByLabel('Where', { exact: true }).fill('AND(customer = :customer; status = "open")');
+  await expect(henna.locator('#m-where')).toBeHidden();
+  await expect(henna.locator('#m-values')).toContainText('Say what it gives of each row');
+  await henna.getByLabel('Value 1, a field or a formula').fill('number');
+  await henna.getByLabel('Value 2, a field or a formula').fill('gross_total * 2');
+  await henna.getByLabel('Name of value 2').fill('twice');
+  await expect(henna.getByLabel('Value 3, a field or a formula')).toBeVisible();
+  await henna.getByLabel('In the order of').fill('order_date');
+  await henna.getByLabel('from', { exact: true }).selectOption('true');
+  await expect(henna.getByLabel('Kind of customer').locator('option:checked')).toHaveText('Link, as compared');
+  await expect(henna.locator('#query-found')).toContainText('twice numeric');
+
+  const [order, newest, twice, count, total] = pelto.sql("SELECT o.number || '|' || n.number || '|' || trim_scale(n.gross_total * 2) || '|' || c.count || '|' || trim_scale(c.sum) FROM erp.sales_order o JOIN LATERAL (SELECT * FROM erp.sales_order WHERE customer = o.customer AND status = 'open' ORDER BY order_date DESC, id DESC LIMIT 1) n ON true JOIN LATERAL (SELECT count(*), sum(gross_total) FROM erp.sales_order WHERE customer = o.customer AND status = 'open') c ON true ORDER BY o.id LIMIT 1").split('|');
+  await henna.getByLabel('Of', { exact: true }).selectOption('sales_order/header');
+  await henna.getByLabel('Number', { exact: true }).fill(order);
+  await henna.getByRole('button', { name: 'Ask the database' }).click();
+  await expect(henna.locator('#query-tried tbody tr').first()).toContainText(newest);
+  await expect(henna.locator('#query-tried tbody tr').first()).toContainText(twice);
+  await henna.getByLabel('and takes').selectOption({ label: 'how many there are' });
+  await expect(henna.getByLabel('Value 1, a field or a formula')).toBeHidden();
+  await henna.getByRole('button', { name: 'Ask the database' }).click();
+  await expect(henna.locator('#query-tried tbody')).toHaveText(count);
+  await henna.getByLabel('and takes').selectOption({ label: 'the total of a value' });
+  await henna.getByLabel('Value 1, a field or a formula').fill('gross_total');
+  await henna.getByRole('button', { name: 'Ask the database' }).click();
+  await expect(henna.locator('#query-tried tbody')).toContainText(total);
+  expect(await violations(henna)).toEqual([]);
+  await henna.setViewportSize({ width: 390, height: 844 });
+  expect(await violations(henna)).toEqual([]);
+  expect(await henna.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
+  await henna.setViewportSize({ width: 1280, height: 800 });
+  await henna.keyboard.press('Control+s');
+  await expect(henna.getByText('It is in the draft.')).toBeVisible();
+  await henna.reload();
+  await expect(henna.getByLabel('Where', { exact: true })).toHaveValue('AND(customer = :customer; status = "open")');
+  await expect(henna.getByLabel('and takes')).toHaveValue('Sum');
+
+  // What it became is SQL like any other.
+  await henna.getByLabel('Written as SQL').check({ force: true });
+  await expect(henna.getByLabel('SQL', { exact: true })).toHaveValue(/SELECT .*sum\(v\)/s);
+  await expect(henna.locator('#query-found')).toContainText('gross_total numeric');
+});
+
 test('a query that never ends is stopped, tried by the administrator and on the form, and a save goes on', async ({ person }) => {
   const henna = await person(pelto, 'Henna Aro');
   await henna.goto(`${pelto.url}/setup/queries/new`);
   await henna.getByLabel('Name in the library').fill('Endless');
-  await henna.getByLabel('Question').fill('SELECT count(*) AS n FROM generate_series(1, 1000000000000) AS n WHERE n % 7 = :customer');
+  await henna.getByLabel('Written as SQL').check({ force: true });
+  await henna.getByLabel('SQL', { exact: true }).fill('SELECT count(*) AS n FROM generate_series(1, 1000000000000) AS n WHERE n % 7 = :customer');
   await henna.getByLabel('Value of customer').fill('3');
   await henna.getByRole('button', { name: 'Ask the database' }).click();
   await expect(henna.getByRole('alert')).toContainText('It was stopped: a query may run for 2 seconds, and this one did not come to an end.');

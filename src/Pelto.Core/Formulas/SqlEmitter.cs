@@ -75,6 +75,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         // It is rounded already: how many decimals there are need not be asked.
         if (field.IsLive && field.Kind.IsBoundlessLive)
         {
+            if (Magnitudes.Most(field.Formula.Bound) < (double)FieldKind.MostLive) return fitted.After([given]);
+
             // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands there.
             var most = FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
             var bounded = $"nullif(greatest(nullif(least({fitted.Text}, {most}), {most}), -{most}), -{most})";

@@ -98,6 +98,9 @@ public abstract record FieldKind
     /// <summary>Where even those end, either way: what is beyond, with its decimals, fits no number that memory and the database both hold.</summary>
     public const decimal MostLive = 100_000_000_000_000_000_000m;
 
+    /// <summary>No number of this kind is larger than this, either way; null where that is not told.</summary>
+    public virtual double? MostNumber => null;
+
     /// <summary>A computed value as this field takes it: rounded to its decimals, halves away from zero.</summary>
     public virtual Value Fit(Value value) => value;
 

@@ -156,6 +156,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             (job.Reached, job.Changed) = (batch.Reached, job.Changed + batch.Changed);
             if (batch.Looked > 0) continue;
 
+            await EndedAsync(connection, cancel);
+
             // Rows that somebody was saving were passed over: they are looked at again, a little later.
             if (await work.CountAsync(connection, cancel) == 0 || patience-- <= 0) break;
             job.Reached = 0;
@@ -163,6 +165,16 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         }
 
         await EndAsync(job, JobState.Done, "", cancel);
+    }
+
+    // Saves that were under way during the last batches count once they have ended, as all do within moments; what goes on for longer is no save.
+    private static async Task EndedAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        await using var begun = new NpgsqlCommand("SELECT pg_snapshot_xmax(pg_current_snapshot())::text", connection);
+        var last = (string)(await begun.ExecuteScalarAsync(cancel))!;
+        await using var ended = new NpgsqlCommand("SELECT pg_snapshot_xmin(pg_current_snapshot()) >= $1::text::xid8", connection);
+        ended.Parameters.Add(new() { Value = last, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text });
+        for (var waited = 0; waited < 40 && await ended.ExecuteScalarAsync(cancel) is false; waited++) await Task.Delay(50, cancel);
     }
 
     // False when somebody stopped the job: then the batch is not kept either.

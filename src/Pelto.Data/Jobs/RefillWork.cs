@@ -15,6 +15,9 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : JobWork(f
 {
     private const char Mark = '|';
 
+    // Few enough that a save which meets them does not wait for long.
+    private const int Together = 2000;
+
     public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         await using var command = new NpgsqlCommand { Connection = connection, CommandTimeout = 0 };
@@ -29,24 +32,26 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : JobWork(f
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
-    // Two statements: what is worked out is worked out from records that nobody is saving by then. Those that somebody is saving just now are passed over, and come out right by that save.
+    // Records are not held, which would cost as much as the work itself: where somebody saved one meanwhile, the row beside it is another one by then and is passed over; and a save whose row this changed is run again.
+    // Lines are: a save changes several of them, in an order of its own.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
-        var lines = Field.Part.IsLines ? $" JOIN {Host} l ON l.parent = h.id" : "";
-        var row = Field.Part.IsLines ? "l" : "h";
-        var held = new List<long>();
-        await using (var hold = Command(transaction.Connection!, transaction, $"SELECT {row}.id FROM {Sql.Base(Field.Part.RecordType.Header)} h{lines} WHERE {row}.id > $1 ORDER BY {row}.id LIMIT {Size} FOR NO KEY UPDATE OF h SKIP LOCKED", P(reached)))
-        await using (var reader = await hold.ExecuteReaderAsync(cancel))
-            while (await reader.ReadAsync(cancel)) held.Add(reader.GetInt64(0));
-        if (held.Count == 0) return new(reached, 0, []);
-
+        var (last, looked, held) = Field.Part.IsLines ? await HoldAsync(transaction, reached, cancel) : await NextAsync(transaction, reached, cancel);
+        if (looked == 0) return new(reached, 0, []);
         await using var command = new NpgsqlCommand { Connection = transaction.Connection, Transaction = transaction, CommandTimeout = 0 };
-        command.Parameters.Add(P(held.ToArray()));
         command.Parameters.Add(P(job));
+        command.Parameters.Add(P(reached));
+        command.Parameters.Add(P(last));
         var rows = new FormulaRows(Field, command, clock);
         var names = Columns.Quoted(Field).ToList();
         var values = rows.Values.Select((value, i) => $"{value} AS v{i}").Concat(names.Select((name, i) => $"{rows.Beside}.{name} AS b{i}")).ToList();
         string All(string prefix, string suffix = "") => string.Join(", ", names.Select((_, i) => $"{prefix}{i}{suffix}"));
+        var which = new List<string> { $"{rows.Row}.id > $2 AND {rows.Row}.id <= $3" };
+        if (held is not null)
+        {
+            command.Parameters.Add(P(held));
+            which.Add(RecordLists.Inv($"{rows.Row}.id = ANY(${command.Parameters.Count})"));
+        }
 
         // Numbers and days are put together by a mark, which costs half of what JSON does; a text could hold any mark.
         var before = Field.Columns.All(column => column.Type is not Core.Values.ColumnType.Text)
@@ -54,14 +59,33 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : JobWork(f
             : $"jsonb_build_array({All("b", "::text")}, {All("v", "::text")})::text";
         command.CommandText =
             $"""
-            WITH given AS MATERIALIZED (SELECT {rows.Row}.id, {rows.Beside}.id IS NULL AS fresh, {string.Join(", ", values)} FROM {rows.From(withKept: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Prepend($"{rows.Row}.id = ANY($1)"))}),
-            differ AS MATERIALIZED (SELECT * FROM given WHERE ({All("v")}) IS DISTINCT FROM ({All("b")})),
-            updated AS (UPDATE {Table} t SET ({Names()}) = ROW({All("d.v")}) FROM differ d WHERE t.id = d.id AND NOT d.fresh),
-            inserted AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {All("v")} FROM differ WHERE fresh ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")})),
-            kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $2, (SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = $2), array_agg(id), array_agg({before}) FROM differ HAVING count(*) > 0)
-            SELECT count(*) FROM differ
+            WITH differ AS MATERIALIZED (SELECT * FROM (SELECT {rows.Row}.id, {rows.Beside}.ctid AS at, {string.Join(", ", values)} FROM {rows.From(withKept: true, $" AND {rows.Beside}.id > $2 AND {rows.Beside}.id <= $3")} WHERE {string.Join(" AND ", which.Concat(rows.Refillable(command)))}) AS given
+                WHERE ({All("v")}) IS DISTINCT FROM ({All("b")})),
+            updated AS (UPDATE {Table} t SET ({Names()}) = ROW({All("d.v")}) FROM differ d WHERE t.ctid = d.at RETURNING d.id, {All("d.b")}, {All("d.v")}),
+            inserted AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {All("v")} FROM differ WHERE at IS NULL ON CONFLICT (id) DO NOTHING RETURNING t.id),
+            done AS (SELECT * FROM updated UNION ALL SELECT d.id, {All("d.b")}, {All("d.v")} FROM inserted JOIN differ d ON d.id = inserted.id),
+            kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $1, (SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = $1), array_agg(id), array_agg({before}) FROM done HAVING count(*) > 0)
+            SELECT count(*) FROM done
             """;
-        return new(held[^1], held.Count, []) { Changed = (long)(await command.ExecuteScalarAsync(cancel))! };
+        return new(last, looked, []) { Changed = (long)(await command.ExecuteScalarAsync(cancel))! };
+    }
+
+    private async Task<(long Last, int Looked, long[]? Held)> NextAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
+    {
+        await using var command = Command(transaction.Connection!, transaction, $"SELECT coalesce(max(id), 0), count(*)::int FROM (SELECT id FROM {Host} WHERE id > $1 ORDER BY id LIMIT {Together}) AS next", P(reached));
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        await reader.ReadAsync(cancel);
+        return (reader.GetInt64(0), reader.GetInt32(1), null);
+    }
+
+    // Those that somebody is saving just now are passed over, and come out right by that save.
+    private async Task<(long Last, int Looked, long[]? Held)> HoldAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
+    {
+        var held = new List<long>();
+        await using var hold = Command(transaction.Connection!, transaction, $"SELECT l.id FROM {Sql.Base(Field.Part.RecordType.Header)} h JOIN {Host} l ON l.parent = h.id WHERE l.id > $1 ORDER BY l.id LIMIT {Size} FOR NO KEY UPDATE OF h SKIP LOCKED", P(reached));
+        await using var reader = await hold.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) held.Add(reader.GetInt64(0));
+        return held.Count == 0 ? (reached, 0, null) : (held[^1], held.Count, [.. held]);
     }
 
     private static string?[] Read(string before) => before[0] == '#' ? [.. before[1..].Split(Mark).Select(text => text.Length == 0 ? null : text)] : JsonSerializer.Deserialize<string?[]>(before)!;

@@ -100,6 +100,10 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
     }
 
+    /// <summary>The kinds of the parameters of a query that was put together, as far as they follow from what each is compared with; none for one that is written as SQL.</summary>
+    public static IReadOnlyDictionary<string, string> KindsTold(QueryDefinition query, Catalogue catalogue) =>
+        query.Built is null ? new Dictionary<string, string>() : QueryWriter.Write(query with { Parameters = [] }, catalogue, []).Parameters.ToDictionary(parameter => parameter.Name, parameter => parameter.Kind);
+
     /// <summary>A site whose queries all say what they give and read, whoever wrote that down before.</summary>
     public async Task<(SiteDefinition Site, IReadOnlyList<Problem> Problems)> SettleAsync(SiteDefinition site, Catalogue live, CancellationToken cancel)
     {

@@ -40,11 +40,12 @@ internal sealed class FormulaRows
 
     /// <summary>The rows, for behind FROM; once all columns have been asked for.</summary>
     /// <param name="withKept">True to join what is added beside the field's row in any case.</param>
-    public string From(bool withKept)
+    /// <param name="besides">What else holds for the row of what is added, to be found sooner.</param>
+    public string From(bool withKept, string besides = "")
     {
         var type = filled.Part.RecordType;
-        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !filled.Part.IsLines), "h", "a")}{header.Joins}";
-        return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la")}{line.Joins}" : records;
+        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !filled.Part.IsLines), "h", "a", filled.Part.IsLines ? "" : besides)}{header.Joins}";
+        return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}" : records;
     }
 
     /// <summary>Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.</summary>
@@ -56,5 +57,5 @@ internal sealed class FormulaRows
         foreach (var carried in filled.CarriedFrom) yield return $"{(filled.Part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
 
-    private static string Join(Part part, bool isNeeded, string row, string beside) => isNeeded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
+    private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") => isNeeded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id{besides}" : "";
 }

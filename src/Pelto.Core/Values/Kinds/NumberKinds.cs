@@ -29,6 +29,9 @@ public sealed record IntegerKind : FieldKind
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), 0, locale);
 
     /// <inheritdoc/>
+    public override double? MostNumber => (double)Largest;
+
+    /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, 0);
 
     /// <inheritdoc/>
@@ -89,6 +92,9 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 
     /// <inheritdoc/>
     public override bool IsBoundlessLive => true;
+
+    /// <inheritdoc/>
+    public override double? MostNumber => Math.Pow(10, Digits - Decimals);
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, Decimals);

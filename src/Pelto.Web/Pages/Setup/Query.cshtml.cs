@@ -70,7 +70,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     {
         await LoadAsync(id);
         if (!IsNew && site.FindQuery(queryId) is null) return NotFound();
-        Input = site.FindQuery(queryId) is { } known ? QueryInput.Of(known) : new();
+        Input = site.FindQuery(queryId) is { } known ? QueryInput.Of(known, QueryRunner.KindsTold(known, request.Catalogue)) : new();
         if (Fills is [{ Query: { } use } first, ..])
         {
             Input.Where = $"{first.RecordType}/{first.Part}";
@@ -90,6 +90,15 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         Input = input;
         await LookAsync(isAsked: false);
         return Partial("Setup/_QueryLooked", this);
+    }
+
+    /// <summary>The names that can stand where somebody is typing in a formula: of the rows that are read, or of the record that it is tried on.</summary>
+    public async Task<IActionResult> OnPostNamesAsync(string id, [FromForm] QueryInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
+    {
+        await LoadAsync(id);
+        if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part) return NotFound();
+        var (from, found) = Completions.Of(text ?? "", at, part);
+        return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
     }
 
     /// <summary>Asks it once, with parameters from a real record.</summary>
@@ -126,6 +135,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         return Redirect("/setup/queries");
     }
 
+    private Part? PartAt(string where) => where.Split('/', 2) is [var type, var code] ? request.Catalogue.Find(type)?.FindPart(code) : null;
+
     private bool IsLink(string name) => request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Any(part => part.Find(name) is { Target: not null });
 
     private async Task LoadAsync(string id)
@@ -142,20 +153,21 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     {
         var found = new List<QueryProblem>();
         Query = Input.ToQuery(queryId, IsLink);
-        if (Query.Sql.Length > 0) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted);
+        var isBegun = Query.Sql.Length > 0 || (Query.Built is { } built && (built.RecordType.Length > 0 || isAsked));
+        if (isBegun) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted);
         Reads = [.. Query.Reads.Select(request.Catalogue.FindField).OfType<Field>()];
-        var said = found.Select(problem => new Problem(queryId, "sql", $"{(problem.At > 0 ? $"At character {problem.At + 1}: " : "")}{problem.Message}")).ToList();
+        var said = found.Select(problem => new Problem(queryId, problem.Property, problem.Sentence)).ToList();
 
         // What the database said goes first; the rest is what the definition itself is held to.
         var others = catalogues.Build(site.With(Query)).Problems.Where(problem => problem.Element == queryId && (problem.Property != "sql" || (said.Count == 0 && Query.Sql.Length > 0)));
         said.AddRange(others.Where(problem => isAsked || problem.Property != "label" || Query.Label.Length > 0));
-        if (isAsked && Query.Sql.Length == 0) said.Add(new(queryId, "sql", "Write a SELECT."));
+        if (isAsked && Input.IsSql && Query.Sql.Length == 0) said.Add(new(queryId, "sql", "Write a SELECT."));
         Problems = said;
     }
 
     private async Task TryAsync(CancellationToken cancel)
     {
-        var part = Input.Where.Split('/', 2) is [var type, var code] ? request.Catalogue.Find(type)?.FindPart(code) : null;
+        var part = PartAt(Input.Where);
         var record = part is null ? null : await RecordAsync(part.RecordType, cancel);
         TriedOn = record?.Title;
         var (asked, arguments) = (new List<(string, string, bool)>(), new List<Value>());
@@ -184,7 +196,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
 
     private async Task<(Value Value, string? Wrong)> ArgumentAsync(QueryParameter parameter, Part? part, RecordState? record, CancellationToken cancel)
     {
-        if (Input.With.GetValueOrDefault(parameter.Name) is not { Length: > 0 } text) return (Value.Empty, null);
+        if ((Input.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } given ? given : QueryBinder.OwnArgument(parameter) ?? (part?.Find(parameter.Name) ?? part?.RecordType.Header.Find(parameter.Name))?.Code) is not { } text) return (Value.Empty, null);
         var wanted = QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Form;
         Value value;
         if (part is null || record is null)

@@ -11,11 +11,35 @@ public sealed class QueryInput
     /// <summary>What it is for.</summary>
     public string About { get; set => field = value ?? ""; } = "";
 
+    /// <summary>True when it is written as SQL, false when it is put together here.</summary>
+    public bool IsSql { get; set; }
+
+    /// <summary>Whose rows are read: record type and part, such as <c>sales_order/lines</c>.</summary>
+    public string Rows { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Which of them.</summary>
+    public string Condition { get; set => field = value ?? ""; } = "";
+
+    /// <summary>What is taken of them.</summary>
+    public QueryTake Take { get; set; }
+
+    /// <summary>What the values are called that it gives, in order.</summary>
+    public List<string?> Names { get; set; } = [];
+
+    /// <summary>The formulas of the values.</summary>
+    public List<string?> Values { get; set; } = [];
+
+    /// <summary>What the rows are put in order by.</summary>
+    public string Order { get; set => field = value ?? ""; } = "";
+
+    /// <summary>True for the greatest or newest first.</summary>
+    public bool Down { get; set; }
+
     /// <summary>Its text.</summary>
     public string Sql { get; set => field = value ?? ""; } = "";
 
     /// <summary>The kinds of its parameters, by name; those of parameters that were taken out of the text meanwhile are remembered.</summary>
-    public Dictionary<string, string> Kinds { get; set; } = [];
+    public Dictionary<string, string?> Kinds { get; set; } = [];
 
     /// <summary>Where it finds nothing.</summary>
     public NoRow None { get; set; }
@@ -33,12 +57,22 @@ public sealed class QueryInput
     public Dictionary<string, string> With { get; set; } = [];
 
     /// <summary>The inputs for a query.</summary>
-    public static QueryInput Of(QueryDefinition query) => new()
+    /// <param name="query">The query.</param>
+    /// <param name="told">The kinds of parameters that follow from what they are compared with: nobody chose those.</param>
+    public static QueryInput Of(QueryDefinition query, IReadOnlyDictionary<string, string> told) => new()
     {
         Label = query.Label,
         About = query.About ?? "",
-        Sql = query.Sql,
-        Kinds = query.Parameters.ToDictionary(parameter => parameter.Name, parameter => parameter.Kind),
+        IsSql = query.Built is null,
+        Rows = query.Built is { } built ? $"{built.RecordType}/{built.Part}" : "",
+        Condition = query.Built?.Where ?? "",
+        Take = query.Built?.Take ?? QueryTake.Rows,
+        Names = [.. query.Built?.Values.Select(value => value.Name) ?? []],
+        Values = [.. query.Built?.Values.Select(value => value.Formula) ?? []],
+        Order = query.Built?.Order ?? "",
+        Down = query.Built?.Descending ?? false,
+        Sql = query.Built is null ? query.Sql : "",
+        Kinds = query.Parameters.Where(parameter => told.GetValueOrDefault(parameter.Name) != parameter.Kind).ToDictionary(parameter => parameter.Name, parameter => (string?)parameter.Kind),
         None = query.None,
         Many = query.Many,
     };
@@ -54,9 +88,23 @@ public sealed class QueryInput
         Id = id,
         Label = Label.Trim(),
         About = string.IsNullOrWhiteSpace(About) ? null : About.Trim(),
-        Sql = Sql.ReplaceLineEndings("\n").Trim(),
-        Parameters = [.. QueryText.Read(Sql.Trim()).Names.Select(name => new QueryParameter(name, KindOf(name, isLink)))],
+        Built = IsSql ? null : Build(),
+        Sql = IsSql ? Sql.ReplaceLineEndings("\n").Trim() : "",
+        Parameters = IsSql ? [.. QueryText.Read(Sql.Trim()).Names.Select(name => new QueryParameter(name, KindOf(name, isLink)))] : [.. Kinds.Where(kind => kind.Value is { Length: > 0 }).Select(kind => new QueryParameter(kind.Key, kind.Value!))],
         None = None,
         Many = Many,
     };
+
+    private QueryBuild Build() => new()
+    {
+        RecordType = Rows.Split('/')[0],
+        Part = Rows.Split('/') is [_, var part] ? part : "header",
+        Where = Said(Condition),
+        Take = Take,
+        Values = Take == QueryTake.Count ? [] : [.. Values.Select((formula, at) => new QueryValue(Said(Names.ElementAtOrDefault(at)), (formula ?? "").Trim())).Where(value => value.Formula.Length > 0).Take(Take == QueryTake.Rows ? int.MaxValue : 1)],
+        Order = Take == QueryTake.Rows ? Said(Order) : null,
+        Descending = Take == QueryTake.Rows && Down,
+    };
+
+    private static string? Said(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
 }

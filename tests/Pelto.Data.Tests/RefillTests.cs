@@ -1,0 +1,100 @@
+using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Jobs;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Filling stored values again while everybody works, and when the server goes down in the middle.</summary>
+public sealed class RefillTests(Site site) : IClassFixture<Site>
+{
+    private const int Records = 30_000;
+    private const long First = 900_001;
+    private const string Wrong = "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.left_over IS DISTINCT FROM round({0} - o.vat_percent, 2)";
+
+    private JobRunner Jobs => site.Services.GetRequiredService<JobRunner>();
+
+    private async Task FillAsync(string formula)
+    {
+        var publishing = await site.PublishAsync(Site.Field("left_over", "decimal") with { Digits = 14, Decimals = 2, Formula = formula });
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+    }
+
+    private Task<object?> WrongAsync(string from) => site.ScalarAsync(string.Format(System.Globalization.CultureInfo.InvariantCulture, Wrong, from));
+
+    private async Task ManyAsync()
+    {
+        if (await site.ScalarAsync($"SELECT count(*) FROM erp.sales_order WHERE id >= {First}") is not 0L) return;
+        await site.ScalarAsync($"""
+            INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, vat_percent)
+            SELECT {First - 1} + n, 'X-' || n, 1 + n % 50, DATE '2026-01-01', 'open', s.payment_terms, 'EUR', s.company, n % 25 FROM generate_series(1, {Records}) n, (SELECT payment_terms, company FROM erp.sales_order LIMIT 1) s
+            """);
+    }
+
+    [Fact(DisplayName = "While a refill runs people save the same records: none fails, and in the end each record holds what the formula gives for it")]
+    public async Task Saves_and_a_refill_cross()
+    {
+        await ManyAsync();
+        await FillAsync("1000 - vat_percent");
+        await Jobs.RunOpenAsync();
+        Assert.Equal(0L, await WrongAsync("1000"));
+        await FillAsync("2000 - vat_percent");
+        var type = site.Type("sales_order");
+        using var ended = new CancellationTokenSource();
+        var saved = 0;
+
+        // Newest first and oldest first, so that the saves meet the work wherever it is; every second one gives back what stood there, which changes nothing of what is stored beside it.
+        var writers = Enumerable.Range(0, 4).Select(writer => Task.Run(async () =>
+        {
+            for (var i = 0; !ended.IsCancellationRequested; i++)
+            {
+                var id = First + (writer % 2 == 0 ? i * 37 % Records : Records - 1 - (i * 53 % Records));
+                Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, id, site.Changes("sales_order", ("vat_percent", Value.Of((decimal)((i + writer) % 25)))), Site.Desk)).Result);
+                Interlocked.Increment(ref saved);
+            }
+        })).ToList();
+        while (Volatile.Read(ref saved) < 20 && writers.TrueForAll(writer => !writer.IsCompleted)) await Task.Delay(5);
+        var before = saved;
+        await Jobs.RunOpenAsync();
+        var during = saved - before;
+        await ended.CancelAsync();
+        await Task.WhenAll(writers);
+        Assert.True(during > 0, "Nobody saved anything meanwhile.");
+        Assert.Equal(0L, await WrongAsync("2000"));
+        Assert.Equal(JobState.Done, (await Jobs.AllAsync())[0].State);
+    }
+
+    [Fact(DisplayName = "A refill that ends with its server is gone on with by the next start, from the batch that it had come to; stopped and undone, all is as it was")]
+    public async Task Goes_on_after_a_crash()
+    {
+        await ManyAsync();
+        await FillAsync("3000 - vat_percent");
+        await Jobs.RunOpenAsync();
+        var before = await site.ScalarAsync("SELECT md5(string_agg(id || ':' || left_over, ',' ORDER BY id)) FROM added.sales_order");
+        await FillAsync("4000 - vat_percent");
+
+        // As when the process dies: the connection is cut in the middle of a batch.
+        for (var turn = 0; turn < 3; turn++)
+        {
+            using var dying = new CancellationTokenSource();
+            var run = Jobs.RunOpenAsync(dying.Token);
+            await Task.Delay(30 * (turn + 1));
+            await site.ScalarAsync("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND query LIKE 'WITH differ%' AND pid <> pg_backend_pid()");
+            await dying.CancelAsync();
+            await Assert.ThrowsAnyAsync<Exception>(() => run.WaitAsync(TimeSpan.FromSeconds(20)).ContinueWith(done => done.IsCompletedSuccessfully ? throw new OperationCanceledException() : done.Exception is { } error ? throw error : 0));
+        }
+
+        var next = await site.AnotherNodeAsync();
+        await next.GetRequiredService<JobRunner>().RunOpenAsync();
+        await next.DisposeAsync();
+        Assert.Equal(0L, await WrongAsync("4000"));
+        var job = (await Jobs.AllAsync())[0];
+        Assert.Equal((JobState.Done, (long)(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))!), (job.State, job.Changed));
+
+        Assert.True(await Jobs.UndoAsync(job.Id, Site.Administrator));
+        await Jobs.RunOpenAsync();
+        Assert.Equal(before, await site.ScalarAsync("SELECT md5(string_agg(id || ':' || left_over, ',' ORDER BY id)) FROM added.sales_order"));
+    }
+}
