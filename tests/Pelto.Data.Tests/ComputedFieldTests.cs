@@ -1,4 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -105,6 +106,50 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
             foreach (var code in new[] { "step_0", "step_30", "step_59", "of_customer" }) Assert.Equal(record.Header[type.Header.Find(code)!.Slot], row.Values[type.Header.Find(code)!.Slot]);
             Assert.Equal(1, row.Values[type.Header.Find("of_customer")!.Slot].Number);
         }
+    }
+
+    [Fact(DisplayName = "Money of another currency: at the rate of the day from the ERP's rates, through their base, the same on the record and in lists and by hand; without a rate it says so")]
+    public async Task Money_is_exchanged()
+    {
+        await GoLiveAsync(
+            Computed("in_euro", "AMOUNT(EXCHANGE(MONEY(gross_total; currency); \"EUR\"; order_date))"),
+            Computed("in_crowns", "AMOUNT(EXCHANGE(MONEY(gross_total; currency); \"SEK\"; order_date))"),
+            Computed("kept_pounds", "AMOUNT(EXCHANGE(MONEY(gross_total; currency); \"GBP\"; order_date))", live: false),
+            Computed("too_early", "AMOUNT(EXCHANGE(MONEY(gross_total; currency); \"USD\"; DATE(1999; 1; 1)))"),
+            Computed("or_nothing", "IFNA(too_early; 7)"));
+        await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
+        await site.ScalarAsync("UPDATE erp.sales_order SET currency = 'NOK' WHERE id % 3 = 0");
+        await site.ScalarAsync("UPDATE erp.exchange_rate SET rate = 0 WHERE currency = 'SEK' AND valid_from = (SELECT max(valid_from) FROM erp.exchange_rate WHERE valid_from <= (SELECT max(order_date) FROM erp.sales_order))");
+        var type = site.Type("sales_order");
+        static int SlotOf(RecordType type, string code) => type.Header.Find(code)!.Slot;
+        var rows = await ListAsync("-in_euro");
+        const string Rate = "(SELECT rate FROM erp.exchange_rate r WHERE r.currency = {0} AND valid_from <= o.order_date ORDER BY valid_from DESC LIMIT 1)";
+        string To(string currency) => string.Format(System.Globalization.CultureInfo.InvariantCulture, Rate, currency);
+        var byHand = ((string)(await site.ScalarAsync($"SELECT string_agg(id || '|' || coalesce(round(gross_total / CASE currency WHEN 'EUR' THEN 1 ELSE nullif({To("o.currency")}, 0) END, 2)::text, '') || '|' || coalesce(CASE currency WHEN 'SEK' THEN gross_total ELSE round(gross_total / CASE currency WHEN 'EUR' THEN 1 ELSE {To("o.currency")} END * nullif({To("'SEK'")}, 0), 2) END::text, ''), ' ') FROM erp.sales_order o"))!)
+            .Split(' ').Select(row => row.Split('|')).ToDictionary(row => row[0], row => (row[1], row[2]), StringComparer.Ordinal);
+        foreach (var row in rows)
+        {
+            var (euro, crowns) = byHand[row.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)];
+            Assert.Equal((euro, crowns), (Text(row.Values[SlotOf(type, "in_euro")]), Text(row.Values[SlotOf(type, "in_crowns")])));
+        }
+
+        Assert.Contains(rows, row => row.Values[SlotOf(type, "in_crowns")].IsEmpty);
+        foreach (var row in rows.Take(6).Concat(rows.Where(row => row.Values[SlotOf(type, "in_crowns")].IsEmpty).Take(2)))
+        {
+            var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
+            Assert.Equal(row.Values[SlotOf(type, "in_euro")], record.Header[SlotOf(type, "in_euro")]);
+            Assert.Contains("There is no rate from", record.Header[SlotOf(type, "too_early")].Reason, StringComparison.Ordinal);
+            Assert.Equal((Value.Of(7m), Value.Of(7m)), (row.Values[SlotOf(type, "or_nothing")], record.Header[SlotOf(type, "or_nothing")]));
+        }
+
+        // Kept ones follow a rate that is corrected, once they are filled again.
+        var pounds = type.Header.Find("kept_pounds")!;
+        var proofs = site.Services.GetRequiredService<FormulaProofs>();
+        var stale = await proofs.CountStaleAsync(pounds, default);
+        await site.ScalarAsync("UPDATE erp.exchange_rate SET rate = rate * 2 WHERE currency = 'GBP'");
+        Assert.True(await proofs.CountStaleAsync(pounds, default) > stale);
+
+        static string Text(Value value) => value.IsEmpty ? "" : value.Number.ToString("0.00", System.Globalization.CultureInfo.InvariantCulture);
     }
 
     [Fact(DisplayName = "Over what links here: a customer's orders and an item's order lines, live and kept, on the record, in lists, and by hand in SQL the same")]

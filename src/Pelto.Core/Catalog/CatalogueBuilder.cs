@@ -27,6 +27,8 @@ internal sealed class CatalogueBuilder
         var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(host.Companies), own))).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
+        var rates = RateTable.Of(host, types, problems);
+        foreach (var type in types) type.Rates = rates;
         foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen)) Add(definition, types);
         var pointing = types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Target is not null && !field.IsSeen).ToLookup(field => field.Target!);
         foreach (var type in types) type.PointedBy = [.. pointing[type]];

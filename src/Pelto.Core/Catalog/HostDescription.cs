@@ -17,7 +17,18 @@ public sealed record HostDescription(
 
     /// <summary>Where stock is kept, or null when it keeps none.</summary>
     public StockDescription? Stock { get; init; }
+
+    /// <summary>Where exchange rates are kept, or null when it keeps none.</summary>
+    public RatesDescription? Rates { get; init; }
 }
+
+/// <summary>Where exchange rates are kept.</summary>
+/// <param name="RecordType">The record type, a record of which says what a currency is worth from a day on.</param>
+/// <param name="Currency">The code of its field with the currency.</param>
+/// <param name="Since">The code of its field with the first day.</param>
+/// <param name="Rate">The code of its field with how much of the currency one unit of the base is worth.</param>
+/// <param name="Base">ISO 4217 code of the currency that all are held against.</param>
+public sealed record RatesDescription(string RecordType, string Currency, string Since, string Rate, string Base);
 
 /// <summary>A company that works in the ERP.</summary>
 /// <param name="Code">Its code, as fields named <c>company</c> hold it.</param>

@@ -233,6 +233,9 @@ public sealed class RecordType
     /// <summary>The companies of the host, whose holidays formulas can read.</summary>
     public IReadOnlyList<CompanyDescription> Companies { get; init; } = [];
 
+    /// <summary>The exchange rates of the host, which formulas can read; null when it has none.</summary>
+    public RateTable? Rates { get; internal set; }
+
     /// <summary>What makes it a document, or null.</summary>
     public Document? Document { get; internal set; }
 

@@ -229,6 +229,12 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (!function.Takes(call.Arguments.Count)) return Refuse(call.Span, $"{function.Name} is written {function.Signature}.");
         if (function is Conditionals conditional) return Bind(conditional.Lower(call));
         if (function is HolidayList) function = HolidayList.Of(part?.RecordType.Companies ?? []);
+        if (function is Exchange)
+        {
+            function = Exchange.Of(part?.RecordType.Rates);
+            reaches.UnionWith(part?.RecordType.Rates?.Fields ?? []);
+        }
+
         if (function is HolidayList && !mayBeList) return Refuse(call.Span, ManyDays);
         IsVolatile |= function.IsVolatile;
         var arguments = new List<Bound>();

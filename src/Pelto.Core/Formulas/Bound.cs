@@ -21,6 +21,9 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>Finds the rows whose link points to a record, in order; null when they were not read yet. For formulas over what links here.</summary>
     public Func<Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
 
+    /// <summary>The rate of a currency on a day: a number, an error where there is none, empty when it was not read yet.</summary>
+    public Func<string, DateOnly, Value>? Rate { get; init; }
+
     /// <summary>What the clock says, for TODAY and NOW.</summary>
     public Clock Clock { get; init; } = Clock.Utc;
 

@@ -73,6 +73,7 @@ internal static class Explaining
             "TODAY" => "today",
             "NOW" => "now",
             "EDATE" => $"{Inner(given[1])} months after {Inner(given[0])}",
+            "EXCHANGE" when given.Count == 3 => $"{Inner(given[0])} in {Inner(given[1])} at the rate of {Inner(given[2])}",
             "CHOICELABEL" => $"the label of {Inner(given[0])}",
             var name => given.Count == 0 ? name : $"{name} of {All(" and ")}",
         };

@@ -39,6 +39,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         BoundBinary binary => Compare(binary.Operator, binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type, Emit(binary.Left), Emit(binary.Right)),
         BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Now(now, ColumnOf(call.Type))),
         BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(of, call.Arguments[1] as BoundList, isLast),
+        BoundCall { Function: Exchange { Rates: { } rates } } call => Exchange.EmitWith([.. call.Arguments.Select(Emit)], currency => RateOf(rates, currency, Emit(call.Arguments[2]).Text)),
         BoundCall call => call.Function.Emit(call, [.. call.Arguments.Select(argument => argument is BoundList list ? EmitList(call, list) : Emit(argument))]),
         _ => throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be written as SQL."),
     };
@@ -118,6 +119,13 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate) return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
         if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum") return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
         return new(rows.Over(each.Text, $"{aggregate}(v)"), fails, lacks, ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null);
+    }
+
+    private string RateOf(RateTable rates, string currency, string day)
+    {
+        var rows = names.All(rates.Rate.Part);
+        var (code, since, rate) = (rows.Column(rates.Currency, ""), rows.Column(rates.Since, ""), rows.Column(rates.Rate, ""));
+        return $"(CASE WHEN {currency} = '{rates.Base}' THEN 1 ELSE (SELECT nullif(greatest({rate}, 0), 0) FROM {rows.From} AND {code} = {currency} AND {since} <= {day} ORDER BY {since} DESC, {rows.Id} DESC LIMIT 1) END)";
     }
 
     private SqlRows RowsOf(BoundList list) => list.By is { } link ? names.Linking(link) : names.Lines(list.Lines);

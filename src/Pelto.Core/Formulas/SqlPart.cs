@@ -89,6 +89,9 @@ public abstract class SqlNames
     /// <summary>The lines of the record that the formula is about, as rows to select from.</summary>
     public abstract SqlRows Lines(Part lines);
 
+    /// <summary>All rows of a part, as rows to select from; more conditions may follow.</summary>
+    public abstract SqlRows All(Part part);
+
     /// <summary>The rows whose link points to the record that the formula is about, as rows to select from.</summary>
     public abstract SqlRows Linking(Field link);
 

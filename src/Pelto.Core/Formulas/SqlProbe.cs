@@ -35,6 +35,9 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
     public override SqlRows Lines(Part lines) => new Row();
 
     /// <inheritdoc/>
+    public override SqlRows All(Part part) => new Row();
+
+    /// <inheritdoc/>
     public override SqlRows Linking(Field link) => new Row();
 
     /// <inheritdoc/>

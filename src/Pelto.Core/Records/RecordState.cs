@@ -27,6 +27,9 @@ public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock)
     /// <summary>Asks a query with these parameters; null when it was not answered yet.</summary>
     public Func<QueryDefinition, IReadOnlyList<Value>, QueryAnswer?>? Ask { get; init; }
 
+    /// <summary>The rate of a currency on a day: a number, an error where there is none, empty when it was not read yet.</summary>
+    public Func<string, DateOnly, Value>? Rate { get; init; }
+
     /// <summary>True when the record is being saved, rather than looked at or tried.</summary>
     public bool IsSaving { get; init; }
 }
@@ -73,7 +76,7 @@ public sealed class RecordState
     public Frame FrameAt(LineState? line)
     {
         var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]) { Id = Id };
-        return Around is null ? frame : frame with { Reach = Around.Reach, Linking = Around.Linking, Clock = Around.Clock };
+        return Around is null ? frame : frame with { Reach = Around.Reach, Linking = Around.Linking, Rate = Around.Rate, Clock = Around.Clock };
     }
 
     /// <summary>A copy that can be changed without touching this one.</summary>

@@ -17,14 +17,14 @@ public sealed class HostReader(string folder)
 {
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
 
-    private sealed record HostFile(string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<string> RecordTypes, IReadOnlyList<CompanyDescription>? Companies, StockDescription? Stock);
+    private sealed record HostFile(string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<string> RecordTypes, IReadOnlyList<CompanyDescription>? Companies, StockDescription? Stock, RatesDescription? Rates);
 
     /// <summary>Reads and checks the description. Throws <see cref="HostException"/> when a file is missing or does not keep to its schema, or when the whole makes no sense.</summary>
     public HostDescription Read()
     {
         var host = Read<HostFile>("host.json", "host.schema.json");
         var types = host.RecordTypes.Select(code => Read<RecordTypeDescription>(Path.Combine("record-types", code + ".json"), "record-type.schema.json")).ToList();
-        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types) { Companies = host.Companies ?? [], Stock = host.Stock };
+        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types) { Companies = host.Companies ?? [], Stock = host.Stock, Rates = host.Rates };
         var problems = Catalogue.Build(0, description, SiteDefinition.Nothing).Problems;
         return problems.Count == 0 ? description : throw new HostException($"The host description in {folder} cannot be used: {problems[0].Element}: {problems[0].Sentence}");
     }

@@ -32,6 +32,9 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override SqlRows Lines(Part lines) => new ViewRow(lines, Next(), row => $"{row.Parent} = {header.Id}");
 
     /// <inheritdoc/>
+    public override SqlRows All(Part part) => new ViewRow(part, Next(), static _ => "true");
+
+    /// <inheritdoc/>
     public override SqlRows Linking(Field link) => new ViewRow(link.Part, Next(), row => $"{row.Column(link, "")} = {header.Id}");
 
     // The clock is asked when the query is, so it comes in as a parameter that fills itself.

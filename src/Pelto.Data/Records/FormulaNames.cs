@@ -26,6 +26,9 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRows Lines(Part lines) => new TableRows(lines, aliases.Next(), rows => $"{rows.Alias}.parent = {header.Id}");
 
     /// <inheritdoc/>
+    public override SqlRows All(Part part) => new TableRows(part, aliases.Next(), static _ => "true");
+
+    /// <inheritdoc/>
     public override SqlRows Linking(Field link) => new TableRows(link.Part, aliases.Next(), rows => $"{rows.Column(link, "")} = {header.Id}");
 
     /// <inheritdoc/>

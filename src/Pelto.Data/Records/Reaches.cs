@@ -25,6 +25,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     private readonly HashSet<(Part Part, long Id)> missing = [];
     private readonly Dictionary<(Field Link, long Id), List<Value[]>> linking = [];
     private readonly HashSet<(Field Link, long Id)> unlinked = [];
+    private readonly Dictionary<(string Currency, DateOnly Day), Value> rates = [];
+    private readonly HashSet<(string Currency, DateOnly Day)> unrated = [];
     private readonly Dictionary<string, QueryAnswer> answers = new(StringComparer.Ordinal);
     private readonly Dictionary<string, (QueryDefinition Query, IReadOnlyList<Value> Arguments)> unasked = new(StringComparer.Ordinal);
     private readonly HashSet<string> stopped = new(StringComparer.Ordinal);
@@ -35,7 +37,7 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     /// <summary>Lets a record's formulas reach through links.</summary>
     public RecordState Around(RecordState state)
     {
-        state.Around = new(Find, clock) { Linking = FindLinking, Ask = runner is null ? null : Ask, IsSaving = IsSaving };
+        state.Around = new(Find, clock) { Linking = FindLinking, Rate = FindRate, Ask = runner is null ? null : Ask, IsSaving = IsSaving };
         return state;
     }
 
@@ -48,11 +50,12 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         for (var step = 0; ; step++)
         {
             var result = work();
-            if ((missing.Count == 0 && unlinked.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
+            if ((missing.Count == 0 && unlinked.Count == 0 && unrated.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
             foreach (var group in missing.GroupBy(one => one.Part).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
             foreach (var group in unlinked.GroupBy(one => one.Link).ToList()) await ReadLinkingAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             unlinked.Clear();
+            if (unrated.Count > 0) await ReadRatesAsync(type.Rates!, cancel);
             foreach (var (key, (query, arguments)) in unasked.ToList()) answers[key] = await AskAsync(query, arguments, cancel);
             unasked.Clear();
         }
@@ -88,6 +91,26 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         if (linking.TryGetValue((link, id), out var rows)) return rows;
         unlinked.Add((link, id));
         return null;
+    }
+
+    private Value FindRate(string currency, DateOnly day)
+    {
+        if (rates.TryGetValue((currency, day), out var rate)) return rate;
+        unrated.Add((currency, day));
+        return Value.Empty;
+    }
+
+    private async Task ReadRatesAsync(RateTable table, CancellationToken cancel)
+    {
+        string Column(Field field) => "r." + Sql.Name(field.Columns[0].Name);
+        await using var command = new NpgsqlCommand(
+            $"SELECT k.currency, k.day, (SELECT {Column(table.Rate)} FROM {Sql.Base(table.Rate.Part)} r WHERE {Column(table.Currency)} = k.currency AND {Column(table.Since)} <= k.day ORDER BY {Column(table.Since)} DESC, r.id DESC LIMIT 1) FROM unnest($1::text[], $2::date[]) AS k(currency, day)",
+            connection, transaction);
+        command.Parameters.Add(new() { Value = unrated.Select(one => one.Currency).ToArray() });
+        command.Parameters.Add(new() { Value = unrated.Select(one => one.Day).ToArray() });
+        unrated.Clear();
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) rates[(reader.GetString(0), reader.GetFieldValue<DateOnly>(1))] = reader.IsDBNull(2) ? Value.NotAvailable("There is no rate.") : Value.Of(reader.GetDecimal(2));
     }
 
     private async Task ReadAsync(RecordType of, Part part, long[] ids, CancellationToken cancel)

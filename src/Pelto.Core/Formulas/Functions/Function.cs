@@ -115,7 +115,7 @@ public static class Functions
 {
     /// <summary>All of them, by name.</summary>
     public static IReadOnlyDictionary<string, Function> ByName { get; } =
-        new[] { LogicFunctions.All, NumberFunctions.All, TextFunctions.All, DateFunctions.All, ListFunctions.All, AmountFunctions.All, ChoiceFunctions.All, [new HolidayList([])] }
+        new[] { LogicFunctions.All, NumberFunctions.All, TextFunctions.All, DateFunctions.All, ListFunctions.All, AmountFunctions.All, ChoiceFunctions.All, [new HolidayList([]), new Exchange(null)] }
             .SelectMany(group => group).ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The schema of the database in which the functions are that formulas use there.</summary>
