@@ -53,6 +53,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
     {
         ("DATEDIF", "unit") => One("\"y\"", "\"m\"", "\"d\"", "\"ym\"", "\"md\"", "\"yd\"", "\"YM\"", "\"w\""),
         ("CONVERT", "unit") => One("\"MTR\"", "\"KGM\"", "\"FOT\"", "reference"),
+        ("EXCHANGE", "currency") => One("\"EUR\"", "\"NOK\"", "\"USD\"", "\"JPY\"", "currency", "reference"),
         ("DATE", "year") => Gen.Int[1895, 2110].Select(year => year.ToString(CultureInfo.InvariantCulture)),
         (_, "digits" or "count" or "from" or "months" or "month" or "day" or "type" or "basis" or "which" or "times" or "days" or "hour" or "minute" or "second" or "mode") when type == ValueForm.Number => Small,
         _ => Of(type, depth + 1, inList),
@@ -155,6 +156,12 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             if ((after = page.Next) is null) break;
         }
 
+        var rates = new List<(string Currency, DateOnly Since, decimal Rate)>();
+        await using (var all = site.Source.CreateCommand("SELECT currency, valid_from, rate FROM erp.exchange_rate"))
+        await using (var reader = await all.ExecuteReaderAsync())
+            while (await reader.ReadAsync()) rates.Add((reader.GetString(0), reader.GetFieldValue<DateOnly>(1), reader.GetDecimal(2)));
+        Value RateOf(string currency, DateOnly day) => rates.Where(one => one.Currency == currency && one.Since <= day).OrderBy(one => one.Since).Select(one => Value.Of(one.Rate)).LastOrDefault(Value.NotAvailable("No rate."));
+
         var linking = deliveries.ToLookup(delivery => delivery.Order, delivery => delivery.Values);
         await using var connection = await site.Source.OpenConnectionAsync();
         var (cases, filled, errors, beyond, refused) = (0, 0, 0, 0, 0);
@@ -191,7 +198,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
 
                 foreach (var order in orders)
                 {
-                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Linking = (_, id) => [.. linking[id]], Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
+                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Linking = (_, id) => [.. linking[id]], Rate = RateOf, Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
                     var there = database[order.Id!.Value];
                     cases++;
                     filled += memory.IsEmpty || memory.IsError ? 0 : 1;
@@ -203,7 +210,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 }
             },
             iter: int.Parse(Environment.GetEnvironmentVariable("PELTO_CASES") ?? "0", CultureInfo.InvariantCulture) is > 0 and var more ? more : Formulas, threads: 1);
-        Assert.True(cases >= 20_000 && filled > cases / 3 && errors > cases / 50 && beyond < cases / 100 && refused < 10, $"{refused} refused, {cases} cases, {filled} with a value, {errors} errors, {beyond} beyond what memory reckons with.");
+        Assert.True(cases >= 20_000 && filled > cases / 3 && errors > cases / 50 && beyond < cases / 100 && refused < 10 + (cases / 20_000), $"{refused} refused, {cases} cases, {filled} with a value, {errors} errors, {beyond} beyond what memory reckons with.");
     }
 
     private static bool Same(Value memory, (string? Text, bool Fails, bool Lacks, string? Unit) there)

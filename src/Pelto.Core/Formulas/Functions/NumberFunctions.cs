@@ -28,7 +28,7 @@ internal static class NumberFunctions
             static given => Step(given, static (x, step) => x - Modulo(x, step)), "formulas.floor({0}, {1}, {2})", StepSql("x - m", "x")),
         Of("MROUND", "The nearest multiple of the step, halves away from zero.", "MROUND(7; 5) = 5", [Number("number"), Number("step")],
             static given => Of(given, static (x, step) => step == 0 ? 0 : Math.Sign(x) * Multiple(Math.Abs(x), Math.Abs(step))), "formulas.mround({0}, {1})",
-            "SELECT CASE WHEN b = 0 THEN 0 ELSE sign(a) * (abs(a) + abs(b) * 0.5 - mod(abs(a) + abs(b) * 0.5, abs(b))) END"),
+            "SELECT CASE WHEN a IS NULL THEN NULL WHEN b = 0 THEN 0 ELSE sign(a) * (abs(a) + abs(b) * 0.5 - mod(abs(a) + abs(b) * 0.5, abs(b))) END"),
         Of("MOD", "What is left over by dividing, with the sign of the divisor.", "MOD(-7; 3) = 2", [Number("number"), Number("divisor")],
             static given => given[1].Number == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Modulo(given[0].Number, given[1].Number)), "formulas.mod({0}, {1})", "SELECT CASE WHEN b <> 0 THEN mod(mod(a, b) + b, b) END"),
         Of("QUOTIENT", "How many times the divisor goes in, without decimals.", "QUOTIENT(-7; 3) = -2", [Number("number"), Number("divisor")],
@@ -120,7 +120,7 @@ internal static class NumberFunctions
     private static string StepSql(string rounded, string of)
     {
         string Rounded(string x) => rounded.Replace("m", $"mod(mod({of}, abs(b)) + abs(b), abs(b))", StringComparison.Ordinal).Replace("x", x, StringComparison.Ordinal);
-        return $"SELECT CASE WHEN a = 0 OR b = 0 THEN 0 WHEN a > 0 AND b < 0 THEN NULL WHEN c = 0 THEN {Rounded("a")} ELSE sign(a) * ({Rounded("abs(a)")}) END";
+        return $"SELECT CASE WHEN a IS NULL OR b IS NULL THEN NULL WHEN a = 0 OR b = 0 THEN 0 WHEN a > 0 AND b < 0 THEN NULL WHEN c = 0 THEN {Rounded("a")} ELSE sign(a) * ({Rounded("abs(a)")}) END";
     }
 
     private static decimal Factorial(int n)
