@@ -38,6 +38,20 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
         Assert.Equal(HttpStatusCode.NotFound, (await api.GetAsync(path)).StatusCode);
     }
 
+    [Fact(DisplayName = "Groups by the interface: values, counts, totals with their currency; what cannot be grouped by is said")]
+    public async Task Groups()
+    {
+        var api = await app.InterfaceAsync("order_desk");
+        var answer = await (await api.GetAsync("records/sales_order/groups?by=order_date:year&by=currency&filter=status~is~open")).JsonAsync();
+        var group = answer["groups"]![0]!;
+        Assert.Matches("^[0-9]{4}$", group["values"]!["order_date"]!.GetValue<string>());
+        Assert.Equal(group["values"]!["currency"]!.GetValue<string>(), group["totals"]!["gross_total"]!["currency"]!.GetValue<string>());
+        Assert.Equal(answer["all"]!["count"]!.GetValue<long>(), answer["groups"]!.AsArray().Sum(one => one!["count"]!.GetValue<long>()));
+        Assert.False(answer["all"]!["totals"]!.AsObject().ContainsKey("gross_total"));
+        foreach (var (query, said) in new[] { ("", "Say with “by”"), ("by=nothing", "There is no field “nothing” to group by."), ("by=status&by=status", "Say with “by”"), ("by=order_date:week", "order_date:month"), ("by=status&filter=x~y", "There is no field “x”") })
+            Assert.Contains(said, (await (await api.GetAsync($"records/sales_order/groups?{query}")).JsonAsync(HttpStatusCode.BadRequest))["detail"]!.GetValue<string>(), StringComparison.Ordinal);
+    }
+
     [Fact(DisplayName = "The next document is made by a program as by people: with what is open, with what is sent before that, and not twice")]
     public async Task Next_document()
     {

@@ -355,3 +355,31 @@ test('lists filter what is added: typed in one’s own way, kept in the address,
   await expect(page.locator('#rows tbody tr').first()).toBeVisible();
   expect(page.url()).not.toContain('filter');
 });
+
+test('a list is put in groups by what is added, twice if one likes; each leads to its records, and back', async ({ person }) => {
+  await pelto.publish({ id: 'f-size', recordType: 'sales_order', code: 'size_of', label: 'Size', kind: 'text', length: 10, live: true, formula: 'IF(gross_total > 5000; "large"; "small")' });
+  const page = await person(pelto, 'Eero Lahdenmaa');
+  await page.goto(`${pelto.url}/records/sales_order?filter=status~is~open`);
+  await page.locator('summary', { hasText: 'Group' }).click();
+  await page.getByLabel('Group by', { exact: true }).selectOption({ label: 'Size' });
+  await page.getByRole('button', { name: 'Put in groups' }).click();
+  const large = pelto.sql("SELECT count(*) FROM erp.sales_order WHERE status = 'open' AND gross_total > 5000");
+  await expect(page.getByRole('row', { name: /^large/ })).toContainText(large);
+  await page.locator('summary', { hasText: 'Group' }).click();
+  await page.getByLabel('Group by', { exact: true }).selectOption({ label: 'Currency' });
+  await page.getByRole('button', { name: 'Put in groups' }).click();
+  const [count, total] = pelto.sql("SELECT count(*) || '|' || to_char(sum(net_total), 'FM999G999G999D00') FROM erp.sales_order WHERE status = 'open' AND gross_total > 5000 AND currency = 'EUR'").split('|');
+  const group = page.getByRole('row', { name: /^large EUR/ });
+  await expect(group).toContainText(count);
+  await expect(group).toContainText(`${total.replaceAll(',', '\u202f')} EUR`);
+  await expect(page.locator('tfoot')).toContainText('Several currencies.');
+  await group.getByRole('link').focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Size is large')).toBeVisible();
+  await expect(page.locator('#rows tbody tr:not(.more)')).toHaveCount(Math.min(Number(count), 50));
+  await page.goBack();
+  await expect(group).toBeVisible();
+  await page.getByRole('link', { name: 'Do not group by Size' }).click();
+  await page.getByRole('link', { name: 'Do not group by Currency' }).click();
+  await expect(page.locator('#rows thead th').first()).toContainText('Number');
+});

@@ -20,6 +20,7 @@ const screens = {
   'live field': '/setup/fields/f-live',
   'item of all kinds': '/records/item/2',
   'list with a filter': '/records/item?filter=price~between~1~20&IsAsked=true&In=price&Test=Between',
+  'list in groups': '/records/sales_order?group=order_date:month&group=currency',
   'choice lists': '/setup/lists',
   'choice list': '/setup/lists/l-makes',
   'new list': '/setup/lists/new',

@@ -108,6 +108,9 @@ public sealed record FieldDescription : FieldContent
     /// <summary>True when the ERP keeps it up itself, such as what is delivered of an order line; nobody types it then.</summary>
     public bool KeptUp { get; init; }
 
+    /// <summary>For a decimal that is an amount of money: the code of the field beside it that holds its currency.</summary>
+    public string? CurrencyIn { get; init; }
+
     /// <summary>How a new record gets its number.</summary>
     public NumberingDescription? Numbering { get; init; }
 }

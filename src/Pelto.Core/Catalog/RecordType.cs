@@ -46,6 +46,9 @@ public sealed class Field
     /// <summary>How new records get it as their number, or null.</summary>
     public NumberingDescription? Numbering { get; init; }
 
+    /// <summary>For a decimal of the host that is an amount of money: the field beside it that holds its currency.</summary>
+    public Field? CurrencyIn => (Content as FieldDescription)?.CurrencyIn is { } code ? Part.Find(code) : null;
+
     /// <summary>The columns that it is kept in, in the order of its kind's; for a live one, those that queries name its value by.</summary>
     public IReadOnlyList<FieldColumn> Columns => columns ??= IsSeen ? [] : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 

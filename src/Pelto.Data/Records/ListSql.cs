@@ -45,6 +45,24 @@ internal sealed class ListSql
         sql = $"{shown} FROM ({found}) AS p JOIN {Sql.Base(query.Type.Header)} h ON h.id = p.id{Joins()}{order}";
     }
 
+    /// <summary>Writes the SQL of the list in groups.</summary>
+    /// <param name="query">What is wanted; its order and its size count for nothing.</param>
+    /// <param name="fields">The fields that the viewer may read.</param>
+    /// <param name="labelled">The links among them whose targets the viewer may see.</param>
+    /// <param name="keys">What it is grouped by.</param>
+    /// <param name="totalled">The fields whose totals are wanted.</param>
+    /// <param name="clock">What the clock says, for live fields.</param>
+    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Clock clock)
+    {
+        (this.query, this.fields, this.clock, Labelled) = (query, fields, clock, labelled);
+        offer = new(query.Offer, query.Type, Parameter);
+        Begin();
+        string Named(Field field, string suffix) => field.Source.ColumnNames(Prefix(field))(suffix);
+        var selected = GroupSql.Select(keys, totalled, Named, link => labelled.Contains(link) ? LinkLabel(link) : null);
+        var (where, behind) = (Where(), GroupSql.Behind(keys, Named));
+        sql = $"{selected}{From()}{where}{behind}";
+    }
+
     [MemberNotNull(nameof(joins), nameof(row), nameof(names))]
     private void Begin()
     {

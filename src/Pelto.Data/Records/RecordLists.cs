@@ -76,13 +76,11 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     /// <summary>Reads a page. Throws <see cref="FormatException"/> for a cursor that is not from such a list.</summary>
     public async Task<ListPage> ReadAsync(ListQuery query, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
+        MustSee(query, viewer);
         if (query.Order.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read || !viewer.MaySeeThrough(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
-        if (query.Filters.Any(filter => viewer.LevelAt(filter.Field) < AccessLevel.Read || !viewer.MaySeeThrough(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
-
         var take = Math.Clamp(query.Take, 1, LargestPage);
-        var fields = query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read).ToList();
-        var text = new ListSql(query, fields, fields.Where(field => field.Target is not null && viewer.MaySeeThrough(field)).ToHashSet(), take + 1, new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime)));
+        var fields = FieldsFor(query, viewer);
+        var text = new ListSql(query, fields, LabelledFor(query, viewer), take + 1, Clock);
         await using var command = source.CreateCommand(text.ToString());
         command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -91,6 +89,33 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         if (rows.Count <= take) return new(rows, null);
         rows.RemoveAt(take);
         return new(rows, Cursor.Write(query.Order, rows[^1]));
+    }
+
+    /// <summary>Puts the records of a list in groups, with how many each has and the totals of their numbers.</summary>
+    /// <param name="query">Which records; its order and its size count for nothing.</param>
+    /// <param name="keys">What they are grouped by, at most <see cref="ListGroups.MostKeys"/>.</param>
+    /// <param name="totalled">The fields whose totals are wanted.</param>
+    /// <param name="viewer">For whom.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<ListGroups> GroupAsync(ListQuery query, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustSee(query, viewer);
+        if (keys.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read || !viewer.MaySeeThrough(key.Field))) throw new AccessRefusedException("You may not group by this field.");
+        if (ListGroups.Totals(totalled, viewer).Count < totalled.Count) throw new AccessRefusedException("You may not see this field.");
+        var text = new ListSql(query, FieldsFor(query, viewer), LabelledFor(query, viewer), keys, totalled, Clock);
+        await using var command = source.CreateCommand(text.ToString());
+        command.Parameters.AddRange(text.Parameters.ToArray());
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        ListGroup? all = null;
+        var groups = new List<ListGroup>();
+        while (await reader.ReadAsync(cancel))
+        {
+            var (isAll, group) = GroupSql.Read(reader, keys, totalled);
+            if (isAll) all = group;
+            else groups.Add(group);
+        }
+
+        return new(keys, totalled, [.. groups.Take(ListGroups.Most)], all!, groups.Count > ListGroups.Most);
     }
 
     /// <summary>The targets with these ids, for showing links; none of them when the viewer may not see such records.</summary>
@@ -147,6 +172,18 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         command.Parameters.Add(new() { Value = Plain(identifier) });
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
+
+    private Core.Formulas.Clock Clock => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
+
+    private static void MustSee(ListQuery query, Viewer viewer)
+    {
+        if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
+        if (query.Filters.Any(filter => viewer.LevelAt(filter.Field) < AccessLevel.Read || !viewer.MaySeeThrough(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
+    }
+
+    private static List<Field> FieldsFor(ListQuery query, Viewer viewer) => [.. query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read)];
+
+    private static HashSet<Field> LabelledFor(ListQuery query, Viewer viewer) => [.. FieldsFor(query, viewer).Where(field => field.Target is not null && viewer.MaySeeThrough(field))];
 
     internal static string Inv(FormattableString text) => text.ToString(CultureInfo.InvariantCulture);
 

@@ -1,6 +1,7 @@
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Data.Records;
 
 namespace Pelto.Web.Api;
 
@@ -98,6 +99,11 @@ internal static class OpenApi
             Parameter("after", "query", new JsonObject { ["type"] = "string" }, "The next of the page before."),
             Parameter("search", "query", new JsonObject { ["type"] = "string" }, "Words to find."),
             Parameter("filter", "query", new JsonObject { ["type"] = "array", ["items"] = new JsonObject { ["type"] = "string", ["pattern"] = "^[a-z][a-z0-9_]*~(is|not|between|from|to|contains|empty|filled)(~.*)?$" } }, "Conditions, written code~test~value, such as weight~between~10~20 or note~empty. All of them hold."));
+        var groups = Operation($"Puts {type.Plural.ToLowerInvariant()} in groups: how many each has, and totals of its numbers, which are left out where they do not add.", Answered("The groups, those with most records first, and all together.", new JsonObject { ["type"] = "object" }));
+        groups["parameters"] = new JsonArray(
+            Parameter("by", "query", new JsonObject { ["type"] = "array", ["minItems"] = 1, ["maxItems"] = ListGroups.MostKeys, ["items"] = new JsonObject { ["type"] = "string", ["pattern"] = "^[a-z][a-z0-9_]*(:(month|quarter|year))?$" } }, "Field codes; days are put together by a word behind, such as order_date:month."),
+            list["get"]!["parameters"]![3]!.DeepClone(), list["get"]!["parameters"]![4]!.DeepClone());
+        paths[$"/records/{type.Code}/groups"] = new JsonObject { ["get"] = groups };
         var one = new JsonObject
         {
             ["parameters"] = new JsonArray(Parameter("id", "path", new JsonObject { ["type"] = "integer" }, "The record's id.")),

@@ -18,6 +18,7 @@ internal static class RecordsInterface
     public static void MapRecords(this RouteGroupBuilder api)
     {
         api.MapGet("records/{type}", ListAsync);
+        api.MapGet("records/{type}/groups", GroupAsync);
         api.MapPost("records/{type}", CreateAsync);
         api.MapPost("records/{type}/try", TryAsync);
         api.MapGet("records/{type}/{id:long}", ReadAsync);
@@ -34,13 +35,7 @@ internal static class RecordsInterface
         if (request.Find(type) is not { } found) return NoType(type);
         if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong) return Problems.Of(StatusCodes.Status400BadRequest, wrong);
         if (!TryTake(take, out var rows)) return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
-        var filters = new List<Filter>();
-        foreach (var (one, refusal) in (filter ?? []).Select(text => Filter.Parse(found, text)))
-        {
-            if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
-            filters.Add(one);
-        }
-
+        if (TryFilters(found, filter, request, out var filters) is { } notFiltered) return notFiltered;
         try
         {
             var page = await lists.ReadAsync(new(found, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
@@ -51,6 +46,47 @@ internal static class RecordsInterface
         {
             return Problems.Of(StatusCodes.Status400BadRequest, unknown.Message);
         }
+    }
+
+    private static IResult? TryFilters(RecordType type, string[]? said, CurrentRequest request, out List<Filter> filters)
+    {
+        filters = [];
+        foreach (var (one, refusal) in (said ?? []).Select(text => Filter.Parse(type, text)))
+        {
+            if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
+            filters.Add(one);
+        }
+
+        return null;
+    }
+
+    private static async Task<IResult> GroupAsync(string type, CurrentRequest request, RecordLists lists, string[]? by, string? search, string[]? filter, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return NoType(type);
+        if (TryFilters(found, filter, request, out var filters) is { } notFiltered) return notFiltered;
+        var keys = new List<GroupKey>();
+        foreach (var (key, refusal) in (by ?? []).Select(text => GroupKey.Parse(found, text)))
+        {
+            if (key is not { } one || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
+            keys.Add(one);
+        }
+
+        if (keys.Count is 0 or > ListGroups.MostKeys || keys.DistinctBy(key => key.Field).Count() < keys.Count) return Problems.Of(StatusCodes.Status400BadRequest, $"Say with “by” what to group by: one field, or {ListGroups.MostKeys} different ones.");
+        var groups = await lists.GroupAsync(new(found, [], 0, Search: search) { Filters = filters }, keys, ListGroups.Totals(found.Header.Fields, request.Viewer), request.Viewer, cancel);
+        return Results.Json(new JsonObject { ["groups"] = new JsonArray([.. groups.Groups.Select(group => Group(groups, group))]), ["all"] = Group(groups, groups.All, isAll: true), ["more"] = groups.IsMore });
+    }
+
+    private static JsonObject Group(ListGroups groups, ListGroup group, bool isAll = false)
+    {
+        var (values, totals) = (new JsonObject(), new JsonObject());
+        foreach (var (key, value) in groups.Keys.Zip(group.Values)) values[key.Field.Code] = value.IsEmpty ? null : key.Step == GroupStep.Value ? key.Field.Kind.ToJson(value) : key.Format(value, Locale.International);
+
+        // What does not add is left out, so that nobody takes it for nothing.
+        foreach (var (field, total) in groups.Totalled.Zip(group.Totals))
+            if (!total.IsError) totals[field.Code] = total.IsEmpty ? null : total.Type == ValueForm.Money ? new JsonObject { ["amount"] = total.Amount, ["currency"] = total.Unit } : field.Kind.ToJson(total);
+        var json = new JsonObject { ["count"] = group.Count, ["totals"] = totals };
+        if (!isAll) json.Insert(0, "values", values);
+        return json;
     }
 
     private static async Task<IResult> BringAsync(string? name, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel)

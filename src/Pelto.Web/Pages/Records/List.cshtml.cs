@@ -33,6 +33,15 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>What rows are held to.</summary>
     public IReadOnlyList<Filter> Filters { get; private set; } = [];
 
+    /// <summary>What the list is grouped by; empty for the records themselves.</summary>
+    public IReadOnlyList<GroupKey> Keys { get; private set; } = [];
+
+    /// <summary>The groups, when it is grouped.</summary>
+    public ListGroups? Groups { get; private set; }
+
+    /// <summary>What it can be grouped by.</summary>
+    public IEnumerable<GroupKey> Groupable => Type.ListColumns.Concat(Type.Header.Fields).Distinct().Where(MayGroup).SelectMany(groupable => GroupKey.StepsOf(groupable).Select(step => new GroupKey(groupable, step)));
+
     /// <summary>What one can look for, and what is about to be added.</summary>
     public FilterInput Adding { get; private set; } = default!;
 
@@ -64,7 +73,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string Words(Filter filter) => filter.InWords(Locale, targets.GetValueOrDefault(filter));
 
     /// <summary>Shows the list, or the rows after a cursor.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, string? inside, string? offer, [FromQuery] FilterInput adding, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, string? inside, string? offer, string[]? group, [FromQuery] FilterInput adding, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NotFound();
         Type = found;
@@ -78,6 +87,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         if (RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) RecordLists.TryOrder(found, null, request.Viewer, out keys);
         else Order = order;
         Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))];
+        Keys = IsInside ? [] : [.. (group ?? []).Select(text => GroupKey.Parse(found, text).Key).OfType<GroupKey>().Where(key => MayGroup(key.Field)).DistinctBy(key => key.Field).Take(ListGroups.MostKeys)];
         Adding = adding.For(found, request.Viewer);
         if (Adding.IsAsked && Adding.Read(Adding.IsOfTarget ? await finder.FindAsync(Adding.Field, Adding.Value!.Trim()) : null) is { } added)
         {
@@ -89,7 +99,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
             foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [.. linked.Value.Targets], request.Viewer, cancel)).Values) targets[linked] = target.Text;
         try
         {
-            Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters, Offer = offered }, request.Viewer, cancel);
+            if (Keys.Count > 0) Groups = await lists.GroupAsync(new(found, [], 0, Search: search) { Filters = Filters }, Keys, ListGroups.Totals(Columns, request.Viewer), request.Viewer, cancel);
+            else Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters, Offer = offered }, request.Viewer, cancel);
         }
         catch (FormatException)
         {
@@ -109,6 +120,20 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         if (request.Find(type) is not { } found) return NotFound();
         return await store.RestoreAsync(request.Catalogue, found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
     }
+
+    /// <summary>The records of a group, as a list.</summary>
+    public string LinkTo(ListGroup group) => Link(null, null, Filters.Concat(Keys.Zip(group.Values, (key, value) => key.FilterFor(value))), []);
+
+    /// <summary>The records themselves again.</summary>
+    public string LinkWithout(GroupKey key) => Link(Order, null, keys: Keys.Where(other => other != key));
+
+    /// <summary>What the records of a group have in common, key by key, as people read it.</summary>
+    public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty" : key.Field.Kind is LinkKind ? of.Second ?? "not yours to see" : key.Format(of.First, Locale));
+
+    /// <summary>A total as people read it.</summary>
+    public string Total(Field field, Value total) => total.IsError ? total.Reason : total.IsEmpty ? "" : total.Type == ValueForm.Money && field.Kind is not MoneyKind ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}" : field.Kind.Format(total, Locale);
+
+    private bool MayGroup(Field field) => request.Viewer.LevelAt(field) >= AccessLevel.Read && request.Viewer.MaySeeThrough(field);
 
     /// <summary>Null when the list is not sorted by this column, else whether downwards.</summary>
     public bool? SortOf(Field column) => keys.Count > 0 && keys[0].Field == column ? keys[0].Descending : null;
@@ -134,9 +159,9 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>A value as it stands in a row.</summary>
     public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, Locale);
 
-    private string Link(string? order, string? after, IEnumerable<Filter>? filters = null)
+    private string Link(string? order, string? after, IEnumerable<Filter>? filters = null, IEnumerable<GroupKey>? keys = null)
     {
-        var query = new[] { ("search", Search), ("order", order), ("after", after), ("inside", IsInside ? "yes" : null), ("offer", Offer) }.Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write())))
+        var query = new[] { ("search", Search), ("order", order), ("after", after), ("inside", IsInside ? "yes" : null), ("offer", Offer) }.Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write()))).Concat((keys ?? Keys).Select(key => ("group", (string?)key.Write())))
             .Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
         return $"/records/{Type.Code}?{string.Join('&', query)}";
     }

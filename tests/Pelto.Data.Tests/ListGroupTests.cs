@@ -1,0 +1,72 @@
+using Pelto.Core.Access;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Lists in groups: counts and totals as the records have them, by built-in, added, live and seen fields.</summary>
+public sealed class ListGroupTests(Site site) : IClassFixture<Site>
+{
+    private async Task<ListGroups> GroupAsync(Viewer viewer, string[] by, params string[] filters)
+    {
+        var type = site.Type("sales_order");
+        return await site.Lists.GroupAsync(new(type, [], 0) { Filters = [.. filters.Select(text => Filter.Parse(type, text).Filter!)] }, [.. by.Select(text => GroupKey.Parse(type, text).Key!.Value)], ListGroups.Totals(type.Header.Fields, viewer), viewer);
+    }
+
+    [Fact(DisplayName = "Each group has the records, and their totals, that the list has when it is held to the group")]
+    public async Task Groups_are_their_records()
+    {
+        var publishing = await site.PublishAsync([
+            Site.Field("size", "text") with { Length = 10, Live = true, Formula = "IF(gross_total > 5000; \"large\"; \"small\")" },
+            Site.Field("weight", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "SUM(lines.quantity * lines.item.weight)" },
+            Site.Field("town", "seen") with { Path = "customer.city" },
+            Site.Field("copies", "integer")]);
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        var type = site.Type("sales_order");
+        await site.ScalarAsync("INSERT INTO added.sales_order (id, copies) SELECT id, id % 4 FROM erp.sales_order WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET copies = excluded.copies");
+        foreach (var by in new[] { new[] { "size" }, ["copies", "status"], ["town"], ["customer"], ["order_date:month"], ["order_date:quarter", "currency"], ["weight"] })
+        {
+            var groups = await GroupAsync(Site.Desk, by);
+            Assert.Equal((long)(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))!, groups.All.Count);
+            if (!groups.IsMore) Assert.Equal(groups.All.Count, groups.Groups.Sum(group => group.Count));
+            foreach (var group in groups.Groups.Take(4).Concat(groups.Groups.TakeLast(2)))
+            {
+                var filters = groups.Keys.Zip(group.Values, (key, value) => key.FilterFor(value)).ToList();
+                RecordLists.TryOrder(type, null, Site.Desk, out var keys);
+                var rows = (await site.Lists.ReadAsync(new(type, keys, 500) { Filters = filters }, Site.Desk)).Rows;
+                Assert.Equal(group.Count, rows.Count);
+                foreach (var (field, total) in groups.Totalled.Zip(group.Totals).Where(pair => pair.First.Code is "net_total" or "weight" or "copies"))
+                {
+                    var values = rows.Select(row => row.Values[field.Slot]).Where(value => !value.IsEmpty).Select(value => value.Number).ToList();
+                    var currencies = rows.Where(row => !row.Values[field.Slot].IsEmpty).Select(row => row.Values[type.Header.Find("currency")!.Slot].Text).Distinct().ToList();
+                    if (field.Code == "net_total" && currencies.Count > 1) Assert.Equal("Several currencies.", total.Reason);
+                    else if (values.Count == 0) Assert.True(total.IsEmpty);
+                    else Assert.Equal(values.Sum(), total.Type == ValueForm.Money ? total.Amount : total.Number);
+                }
+            }
+        }
+
+        // Held to filters, the groups are those of what is left; by days the newest first, else the largest.
+        var open = await GroupAsync(Site.Desk, ["size"], "status~is~open");
+        Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order WHERE status = 'open'"), open.All.Count);
+        Assert.Equal(open.Groups.Select(group => group.Count).OrderDescending(), open.Groups.Select(group => group.Count));
+        var months = (await GroupAsync(Site.Desk, ["order_date:month"])).Groups.Select(group => group.Values[0].Date).ToList();
+        Assert.Equal(months.OrderDescending(), months);
+    }
+
+    [Fact(DisplayName = "Nobody groups by, or totals, what they may not see; names of what links point to stay hidden with it")]
+    public async Task Access_holds()
+    {
+        var type = site.Type("sales_order");
+        var hidden = type.Header.Fields.First(field => Site.Guest.LevelAt(field) < AccessLevel.Read || !Site.Guest.MaySeeThrough(field));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.GroupAsync(new(type, [], 0), [new(hidden)], [], Site.Guest));
+        var publishing = await site.PublishAsync(Site.Field("salesman", "text") with { Length = 60, Live = true, Formula = "salesperson.name" });
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        var salesman = site.Type("sales_order").Header.Find("salesman")!;
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.GroupAsync(new(site.Type("sales_order"), [], 0), [new(salesman)], [], Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.GroupAsync(new(site.Type("sales_order"), [], 0) { Filters = [new(salesman, FilterTest.Filled)] }, [new(site.Type("sales_order").Header.Find("status")!)], [], Site.Guest));
+    }
+}
