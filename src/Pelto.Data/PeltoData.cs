@@ -43,6 +43,7 @@ public static class PeltoData
         services.AddSingleton(_ => new Secrets(keyFile));
         services.AddSingleton(provider => ActivatorUtilities.CreateInstance<QueryRole>(provider, connection));
         services.AddSingleton<QueryRunner>();
+        services.AddSingleton<QueryFills>();
         services.AddSingleton<Files>();
         services.AddSingleton<Carrying>();
         services.AddSingleton<DataSaver>();

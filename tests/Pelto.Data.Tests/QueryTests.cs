@@ -40,6 +40,42 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
+    [Fact(DisplayName = "Asked again for records on file, in the background: what differs is stored with where it came from, what people typed and confirmed documents stay, and all of it is undone")]
+    public async Task Records_on_file_are_asked_for()
+    {
+        var use = new QueryUse { Id = "q-since", With = new Dictionary<string, string> { ["customer"] = "customer" }, When = QueryWhen.New };
+        await GoLiveAsync(
+            new() { Id = "q-since", Label = "Customer since", Sql = "SELECT 'Since ' || min(order_date) AS since, count(*) AS orders FROM sales_order WHERE customer = :customer", Parameters = [new("customer", "link")] },
+            Site.Field("since", "text") with { Length = 40, Query = use },
+            Site.Field("orders_of") with { Query = use with { Column = "orders" } });
+        var type = site.Type("sales_order");
+        var (since, orders) = (type.Header.Find("since")!, type.Header.Find("orders_of")!);
+        var open = (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'open'"))!;
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, open, site.Changes("sales_order", ("since", Value.Of("Since always"))), Site.Desk)).Result);
+        var fills = site.Services.GetRequiredService<QueryFills>();
+        var preview = (await fills.ProofAsync(since, Site.Administrator, default))!;
+        Assert.True(preview is { Changed: > 0, IsAll: false });
+        Assert.Null(await fills.ProofAsync(since, new Viewer(Guid.NewGuid(), "Nobody", []), default) is { } told && told.Examples.Count > 0 ? told : null);
+
+        var jobs = site.Services.GetRequiredService<Jobs.JobRunner>();
+        await jobs.RefillAsync(since, Site.Administrator);
+        await jobs.RefillAsync(orders, Site.Administrator);
+        await jobs.RunOpenAsync();
+        const string Wrong = "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE o.status = 'open' AND (a.since IS DISTINCT FROM 'Since ' || (SELECT min(order_date) FROM erp.sales_order WHERE customer = o.customer) OR a.orders_of IS DISTINCT FROM (SELECT count(*) FROM erp.sales_order WHERE customer = o.customer))";
+        Assert.Equal(1L, await site.ScalarAsync(Wrong));
+        Assert.Equal("Since always", await site.ScalarAsync($"SELECT since FROM added.sales_order WHERE id = {open}"));
+        var other = (await site.Store.FindAsync(type, (long)(await site.ScalarAsync($"SELECT max(id) FROM erp.sales_order WHERE status = 'open' AND id <> {open}"))!, Site.Desk))!;
+        Assert.Equal("query/q-since", other.Origins[since].From);
+        Assert.Equal(0, (await fills.ProofAsync(orders, Site.Administrator, default))!.Changed);
+
+        var job = (await jobs.AllAsync()).First(one => one.Field == since.Id);
+        Assert.True(job.Changed > 50);
+        Assert.True(await jobs.UndoAsync(job.Id, Site.Administrator));
+        await jobs.RunOpenAsync();
+        Assert.Equal(1L, await site.ScalarAsync("SELECT count(since) FROM added.sales_order"));
+        Assert.NotEqual(0L, await site.ScalarAsync("SELECT count(orders_of) FROM added.sales_order"));
+    }
+
     [Fact(DisplayName = "The last price that a customer paid for an item comes to each new line, with the order that it was paid on from the same query; typed over it stays")]
     public async Task Last_price()
     {

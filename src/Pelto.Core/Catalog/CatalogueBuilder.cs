@@ -342,6 +342,8 @@ internal sealed class CatalogueBuilder
         var goesRound = problems.Count > before;
         foreach (var field in type.FillOrder.Where(field => !goesRound && field is { IsAdded: true, Formula: not null } && !SqlProbe.Fits(field)))
             problems.Add(new(field.Definition!.Id, "formula", "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."));
+        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Content.Indexed))
+            if (Indexing.Refuse(field) is { } refusal) problems.Add(new(field.Definition!.Id, "indexed", refusal));
         type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => field.Formulas.Concat([field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check])).OfType<Formula>().SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
         type.Screen = LayoutResolver.Resolve(type, site.Layers);
         problems.AddRange(type.Screen.Clashes);

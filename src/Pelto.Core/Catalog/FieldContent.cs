@@ -118,6 +118,9 @@ public abstract record FieldContent
     /// <summary>True when no two records may have the same value.</summary>
     public bool Unique { get; init; }
 
+    /// <summary>True when the database keeps an index of it, for lists.</summary>
+    public bool Indexed { get; init; }
+
     /// <summary>A formula that must hold, or the record is not saved.</summary>
     public string? Check { get; init; }
 

@@ -210,14 +210,30 @@ public sealed record ValidateLinks(Field Field) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == new KeepLinks(Field).Name;
 }
 
-/// <summary>Drops an index by which no link finds records any more.</summary>
+/// <summary>Makes an index for lists that are held to a field or put in its order, built while people go on writing.</summary>
+public sealed record AddListIndex(Field Field) : PlanStep
+{
+    /// <summary>The index's name. It holds a digest of what is indexed, so that another formula is another index.</summary>
+    public string Name => $"{Field.Columns[0].Name}_list_{Digest($"{Field.Part.Table} {Field.Kind} {(Field.IsLive ? Field.Formula?.Text : "")}")}";
+
+    /// <inheritdoc/>
+    public override bool IsInstant => false;
+
+    /// <inheritdoc/>
+    public override string Says => $"Makes an index, so that lists find and sort by {Field.Label} at once.";
+
+    /// <inheritdoc/>
+    public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);
+}
+
+/// <summary>Drops an index by which nothing is found any more.</summary>
 public sealed record DropFindIndex(string Schema, string Name) : PlanStep
 {
     /// <inheritdoc/>
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => "Drops an index that no link finds records by any more.";
+    public override string Says => "Drops an index that nothing is found by any more.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => !facts.FindIndexes.ContainsKey(Name);

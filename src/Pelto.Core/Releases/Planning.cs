@@ -1,6 +1,7 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
+using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
@@ -160,9 +161,12 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     // Several links may find by the same columns, so this is asked for all of them together.
     private void PlanFinding()
     {
-        var wanted = draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).SelectMany(AddFindIndex.For).DistinctBy(step => step.Name).ToList();
-        after.AddRange(wanted.Where(step => !step.IsDone(facts)));
-        after.AddRange(facts.FindIndexes.Where(index => wanted.TrueForAll(step => step.Name != index.Key)).Select(index => new DropFindIndex(index.Value, index.Key)));
+        var fields = draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).ToList();
+        var finding = fields.SelectMany(AddFindIndex.For).DistinctBy(step => step.Name).ToList();
+        var listing = fields.Where(field => field.Content.Indexed && Indexing.Refuse(field) is null).Select(field => new AddListIndex(field)).ToList();
+        after.AddRange(finding.Cast<PlanStep>().Concat(listing).Where(step => !step.IsDone(facts)));
+        var wanted = finding.Select(step => step.Name).Concat(listing.Select(step => step.Name)).ToHashSet(StringComparer.Ordinal);
+        after.AddRange(facts.FindIndexes.Where(index => !wanted.Contains(index.Key)).Select(index => new DropFindIndex(index.Value, index.Key)));
     }
 
     private void PlanCarrying(Field from, Field to)

@@ -54,7 +54,7 @@ public sealed record StorageFacts(
     /// <summary>The foreign keys by which tables of links hold what they point to: each table's by its name.</summary>
     public IReadOnlyDictionary<string, CheckFacts> LinkTables { get; init; } = new Dictionary<string, CheckFacts>();
 
-    /// <summary>The indexes by which links find records by more than number and name, if they can be used: the schema of each by its name.</summary>
+    /// <summary>The indexes by which links find records by more than number and name, and lists what they are held to, if they can be used: the schema of each by its name.</summary>
     public IReadOnlyDictionary<string, string> FindIndexes { get; init; } = new Dictionary<string, string>();
 
     /// <summary>How many values appear more than once in a field that becomes unique, by its id.</summary>

@@ -12,7 +12,7 @@ using Pelto.Data.Storage;
 namespace Pelto.Data.Jobs;
 
 /// <summary>Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so that a job can be stopped, undone, or cut off at any moment.</summary>
-public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, TimeProvider clock, ILogger<JobRunner> log)
+public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryFills queries, TimeProvider clock, ILogger<JobRunner> log)
 {
     private const long RunnerLock = 7_301_004;
     private const int Patience = 50;
@@ -26,7 +26,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         return await context.Jobs.AsNoTracking().OrderByDescending(job => job.StartedAt).Take(200).ToListAsync(cancel);
     }
 
-    /// <summary>Begins to store anew what a kept field's formula gives; nothing when that is under way already.</summary>
+    /// <summary>Begins to store anew what a kept field's formula or its query gives; nothing when that is under way already.</summary>
     public async Task RefillAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators fill fields again.");
@@ -42,7 +42,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             Id = Guid.CreateVersion7(),
             Work = PlannedJob.Refill,
             Field = field.Id,
-            Says = $"Stores in {field.Label} what its formula gives, where that is something else.",
+            Says = $"Stores in {field.Label} what its {(field.Asking is null ? "formula" : "query")} gives, where that is something else.",
             Release = catalogues.Live.Release,
             StartedBy = by,
             StartedAt = clock.GetUtcNow(),
@@ -112,7 +112,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         try
         {
-            if (catalogues.Live.FindField(job.Field) is not { IsAdded: true, IsStored: true } field || (job.Work == PlannedJob.Refill && field.Formula is null)) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
+            if (catalogues.Live.FindField(job.Field) is not { IsAdded: true, IsStored: true } field || (job.Work == PlannedJob.Refill && field is { Formula: null, Asking: null })) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
             else if (job.State == JobState.Undoing) await UndoAsync(job, field, cancel);
             else await WorkAsync(job, field, cancel);
         }
@@ -132,6 +132,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
+            PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
@@ -199,6 +200,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
+            PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };

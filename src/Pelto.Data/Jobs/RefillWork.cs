@@ -1,4 +1,3 @@
-using System.Text.Json;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
@@ -11,10 +10,8 @@ namespace Pelto.Data.Jobs;
 /// <param name="field">The kept field.</param>
 /// <param name="job">The job.</param>
 /// <param name="clock">What the clock says.</param>
-internal sealed class RefillWork(Field field, Guid job, Clock clock) : JobWork(field)
+internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAgainWork(field)
 {
-    private const char Mark = '|';
-
     // Few enough that a save which meets them does not wait for long.
     private const int Together = 2000;
 
@@ -86,21 +83,5 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : JobWork(f
         await using var reader = await hold.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) held.Add(reader.GetInt64(0));
         return held.Count == 0 ? (reached, 0, null) : (held[^1], held.Count, [.. held]);
-    }
-
-    private static string?[] Read(string before) => before[0] == '#' ? [.. before[1..].Split(Mark).Select(text => text.Length == 0 ? null : text)] : JsonSerializer.Deserialize<string?[]>(before)!;
-
-    // What was stored comes back where what the job stored still stands.
-    public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
-    {
-        var pairs = befores!.Select(Read).ToList();
-        var count = Field.Columns.Count;
-        var sets = Field.Columns.Select((column, i) => $"{Sql.Name(column.Name)} = u.b{i}::{column.Type.SqlType()}");
-        var stands = Field.Columns.Select((column, i) => $"t.{Sql.Name(column.Name)}::text IS NOT DISTINCT FROM u.v{i}");
-        var columns = Enumerable.Range(0, count).Select(i => $"b{i}").Concat(Enumerable.Range(0, count).Select(i => $"v{i}"));
-        await using var command = Command(transaction.Connection!, transaction,
-            $"UPDATE {Table} t SET {string.Join(", ", sets)} FROM unnest($1::bigint[], {string.Join(", ", Enumerable.Range(2, 2 * count).Select(i => RecordLists.Inv($"${i}::text[]")))}) AS u(id, {string.Join(", ", columns)}) WHERE t.id = u.id AND {string.Join(" AND ", stands)}",
-            Enumerable.Range(0, 2 * count).Select(i => Columns.Parameter(Core.Values.ColumnType.TextArray, pairs.Select(pair => pair[i]).ToArray())).Prepend(P(ids)));
-        await command.ExecuteNonQueryAsync(cancel);
     }
 }

@@ -78,7 +78,7 @@ internal static class ReadableViews
     private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
 
     // A view has no parameters.
-    private static string Literal(ColumnType type, object? value) => value switch
+    internal static string Literal(ColumnType type, object? value) => value switch
     {
         null => "NULL",
         string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)}'",

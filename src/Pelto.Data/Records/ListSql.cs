@@ -180,10 +180,13 @@ internal sealed class ListSql
     }
 
     private string OrderBy() =>
-        $" ORDER BY {string.Concat(query.Order.Select(key => $"{SortColumn(key.Field)}{(key.Descending ? " DESC" : "")}{(IsNeverEmpty(key.Field) ? "" : " NULLS LAST")}, "))}h.id";
+        $" ORDER BY {string.Concat(query.Order.Select(key => $"{SortColumn(key.Field)}{(key.Descending ? " DESC" : "")}{(IsNeverEmpty(key.Field) || (key.Descending && IsFilled(key.Field)) ? "" : " NULLS LAST")}, "))}h.id";
 
     // Said only where it matters, so that an index on a column that is never empty serves both directions.
     private static bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required;
+
+    // What the list is held to has a value: then the order of an index serves downwards too.
+    private bool IsFilled(Field field) => query.Filters.Any(filter => filter.Field == field && filter.Test is FilterTest.Is or FilterTest.Between or FilterTest.From or FilterTest.To or FilterTest.Filled);
 
     private string Like(string text) => Parameter(ColumnType.Text, "%" + RecordLists.Escaped(text) + "%");
 

@@ -168,7 +168,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
             SELECT t.relname, substr(g.tgname, 7)
             FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
-            SELECT x.relname, n.nspname FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = x.relnamespace WHERE x.relname ~ '_find_[0-9a-f]{8}$' AND i.indisvalid;
+            SELECT x.relname, n.nspname FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = x.relnamespace WHERE x.relname ~ '_(find|list)_[0-9a-f]{8}$' AND i.indisvalid;
             SELECT t.relname, c.conname, c.convalidated FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace WHERE n.nspname = 'linked' AND c.contype = 'f' AND c.conname LIKE 'target\_%';
             """, connection);
         await using var reader = await command.ExecuteReaderAsync(cancel);

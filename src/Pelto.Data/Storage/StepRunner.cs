@@ -51,7 +51,7 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, FactsReader
             case SaveData save:
                 await saver.SaveAsync(save, cancel);
                 break;
-            case AddUnique or DropUnique or AddLinkIndex or AddFindIndex or DropFindIndex:
+            case AddUnique or DropUnique or AddLinkIndex or AddFindIndex or AddListIndex or DropFindIndex:
                 // Built beside everybody's work: it waits for others, and nobody waits for it.
                 foreach (var statement in sql.For(step)) await RunAsync(statement, cancel, wait: "0");
                 break;

@@ -32,6 +32,7 @@ public sealed class StepSql(PeltoContext context)
         ValidateReference validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         AddLinkIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({Sql.Name(add.Field.Columns[0].Name)});", alone: true)],
         AddFindIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(FindColumns.SchemaOf(add), add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Sql.Of(add.Columns[0])} USING gin ({FindColumns.TextOf(add)} gin_trgm_ops);", alone: true)],
+        AddListIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(ListIndexSql.SchemaOf(add.Field), add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {ListIndexSql.Table(add.Field)} (({ListIndexSql.Over(add.Field)}));", alone: true), Raw($"ANALYZE {ListIndexSql.Table(add.Field)};")],
         KeepLinks keep => LinkTable(keep),
         ValidateLinks validate => [Raw($"ALTER TABLE {Sql.LinkTable(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(new KeepLinks(validate.Field).Name)};")],
         DropFindIndex drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(drop.Schema, drop.Name)};", alone: true)],

@@ -15,7 +15,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a field, with a real record beside it.</summary>
-public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder, OfferProofs offers, FormulaProofs formulaProofs, JobRunner runner, JobService jobs) : PageModel
+public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, RecordLists lists, RecordForms forms, FieldEffects effects, TargetFinder finder, OfferProofs offers, FormulaProofs formulaProofs, JobRunner runner, JobService jobs, QueryFills queryFills) : PageModel
 {
     private Draft draft = default!;
     private Catalogue catalogue = default!;
@@ -282,7 +282,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     /// <summary>Stores anew what the formula gives, in the background.</summary>
     public async Task<IActionResult> OnPostRefillAsync(string id)
     {
-        if (request.Catalogue.FindField(id) is not { IsStored: true, IsAdded: true, Formula: not null } live) return NotFound();
+        if (request.Catalogue.FindField(id) is not { IsStored: true, IsAdded: true } live || live is { Formula: null, Asking: null }) return NotFound();
         await runner.RefillAsync(live, request.Viewer);
         jobs.Wake();
         return Redirect("/setup/jobs");
@@ -350,6 +350,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
             if (Stale is null or > 0) RefillProof = await formulaProofs.OfRefillAsync(kept, request.Viewer, HttpContext.RequestAborted);
         }
 
+        if (request.Catalogue.FindField(fieldId) is { IsStored: true, Asking.When: not Core.Queries.QueryWhen.Offer } asked) (KeptField, RefillProof) = (asked, await queryFills.ProofAsync(asked, request.Viewer, HttpContext.RequestAborted));
         EarlierKinds = await effects.EarlierKindsAsync(Live);
         Uses = FieldEffects.UsesOf(catalogue, Known);
     }

@@ -186,6 +186,9 @@ public sealed class FieldInput
     /// <summary>What people read when it does not fit.</summary>
     public string PatternMessage { get; set => field = value ?? ""; } = "";
 
+    /// <summary>Whether the database keeps an index for lists.</summary>
+    public bool Indexed { get; set; }
+
     /// <summary>Whether values are unique.</summary>
     public bool Unique { get; set; }
 
@@ -256,6 +259,7 @@ public sealed class FieldInput
         Pattern = field.Pattern ?? "",
         PatternMessage = field.PatternMessage ?? "",
         Unique = field.Unique,
+        Indexed = field.Indexed,
         Check = field.Check ?? "",
         CheckMessage = field.CheckMessage ?? "",
         After = placement?.Op == LayerOperation.Hide ? Nowhere : placement?.After ?? "",
@@ -326,6 +330,7 @@ public sealed class FieldInput
             Pattern = isTyped ? OrNull(Pattern) : null,
             PatternMessage = isTyped ? OrNull(PatternMessage) : null,
             Unique = isTyped && Unique,
+            Indexed = !isSeen && !isLink && Indexed,
             Check = isTyped ? OrNull(Check) : null,
             CheckMessage = isTyped ? OrNull(CheckMessage) : null,
         };

@@ -1,0 +1,53 @@
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
+using Pelto.Core.Formulas;
+using Pelto.Core.Values;
+using Pelto.Data.Queries;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Records;
+
+/// <summary>A value on file that a query fills, and what the query gives now.</summary>
+/// <param name="Row">The id of the record, or of the line.</param>
+/// <param name="Now">What is stored.</param>
+/// <param name="Given">What the query gives.</param>
+internal sealed record QueryFill(long Row, Value Now, Value Given);
+
+/// <summary>Asks the query of a field for records on file, one after the other.</summary>
+public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, TimeProvider clock)
+{
+    private const int Shown = 12;
+
+    /// <summary>What asking again would do to the newest records; nothing is stored.</summary>
+    /// <param name="field">The field, as it is live.</param>
+    /// <param name="viewer">For whom; whoever may not see the field gets nothing.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<FormulaProof?> ProofAsync(Field field, Viewer viewer, CancellationToken cancel)
+    {
+        if (viewer.LevelAt(field) < AccessLevel.Read) return null;
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        var type = field.Part.RecordType;
+        var records = new List<(long Id, string Title)>();
+        await using (var newest = new NpgsqlCommand($"SELECT id, coalesce({Sql.Name(type.Identifier.Code)}::text, '') FROM {Sql.Base(type.Header)} ORDER BY id DESC LIMIT {Shown + 1}", connection, transaction))
+        await using (var reader = await newest.ExecuteReaderAsync(cancel))
+            while (await reader.ReadAsync(cancel)) records.Add((reader.GetInt64(0), reader.GetString(1)));
+        var examples = new List<FormulaExample>();
+        foreach (var (id, title) in records.Take(Shown)) examples.AddRange((await OfAsync(transaction, field, id, cancel)).Select(fill => new FormulaExample(id, title, fill.Now, fill.Given, false)));
+        return new(examples.Count, records.Count <= Shown, examples.Count(example => !example.Draft.IsEmpty), 0, examples.Count(example => example.Now != example.Draft), examples.Count(example => example.Draft.IsEmpty && !example.Now.IsEmpty), examples);
+    }
+
+    /// <summary>What the query gives for a record, or for each of its lines; without what somebody typed over, what is confirmed, and what the query has no answer for.</summary>
+    internal async Task<IReadOnlyList<QueryFill>> OfAsync(NpgsqlTransaction transaction, Field field, long record, CancellationToken cancel)
+    {
+        if (await RecordRows.LoadAsync(transaction, field.Part.RecordType, record, Hold.Nothing, cancel) is not { } rows) return [];
+        var state = rows.ToState(record);
+        var reaches = new Reaches(transaction.Connection!, transaction, new Clock(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime)), runner: runner);
+        reaches.Around(state);
+        return await reaches.RunAsync(field.Part.RecordType, () => field.Part.IsLines
+            ? [.. state.LinesOf(field.Part).Where(line => line.Id is not null).Select(line => (Id: line.Id!.Value, Now: line.Values[field.Slot], Given: Filling.Ask(field, state, line))).Where(one => one.Given is not null).Select(one => new QueryFill(one.Id, one.Now, one.Given!.Value))]
+            : (IReadOnlyList<QueryFill>)(Filling.Ask(field, state, null) is { } given ? [new(record, state.Header[field.Slot], given)] : []), cancel);
+    }
+}
