@@ -173,3 +173,26 @@ test('a field shown under a condition comes and goes as people type, is skipped 
   await eero.getByText('Saved.').waitFor();
   expect(pelto.sql('SELECT reason_for_the_delay FROM added.sales_order WHERE id = 45')).toBe('Ice on the sea');
 });
+
+test('a column of lines is shown on the lines on which its condition holds, and goes with the last of them', async ({ person }) => {
+  await pelto.publish({ id: 'f-why', recordType: 'sales_order', part: 'lines', code: 'why_so_many', label: 'Why so many', kind: 'text', length: 40, required: true, shownWhen: 'quantity > 500' });
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  const id = pelto.sql("SELECT o.id FROM erp.sales_order o WHERE status = 'open' AND (SELECT max(quantity) FROM erp.sales_order_lines WHERE parent = o.id) < 400 AND (SELECT count(*) FROM erp.sales_order_lines WHERE parent = o.id) >= 2 ORDER BY id DESC LIMIT 1");
+  await eero.goto(`${pelto.url}/records/sales_order/${id}`);
+  const heading = eero.getByRole('columnheader', { name: 'Why so many' });
+  await expect(heading).toBeHidden();
+  await eero.getByRole('textbox', { name: /^Quantity/ }).first().fill('501');
+  await expect(heading).toBeVisible();
+  await expect(eero.getByRole('textbox', { name: /^Why so many/ })).toHaveCount(1);
+  await eero.keyboard.press('Control+s');
+  await expect(eero.getByText('Why so many is needed.')).toBeVisible();
+  await eero.getByRole('textbox', { name: /^Why so many/ }).fill('A bridge');
+  await eero.keyboard.press('Alt+n');
+  await expect(eero.getByRole('textbox', { name: /^Why so many/ })).toHaveCount(1);
+  await eero.getByRole('button', { name: 'Remove the line' }).last().click();
+  await eero.keyboard.press('Control+s');
+  await eero.getByText('Saved.').waitFor();
+  expect(pelto.sql(`SELECT string_agg(a.why_so_many, ',') FROM added.sales_order_lines a JOIN erp.sales_order_lines l ON l.id = a.id WHERE l.parent = ${id}`)).toBe('A bridge');
+  await eero.getByRole('textbox', { name: /^Quantity/ }).first().fill('2');
+  await expect(heading).toBeHidden();
+});

@@ -100,7 +100,6 @@ internal sealed class RuleBinder(List<Problem> problems)
     private Formula? Shown(Field field, string id, string? text)
     {
         if (string.IsNullOrWhiteSpace(text)) return null;
-        if (field.Part.IsLines) Refuse(id, "shownWhen", "Columns of lines are shown for all lines or for none.");
         var condition = Condition(field, id, "shownWhen", text);
         if (condition?.Reads.Contains(field) == true) Refuse(id, "shownWhen", "Whether it is shown cannot depend on what it holds itself.");
         return condition;

@@ -144,8 +144,9 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     // Which of the fields that are shown under a condition are shown now.
     private Dictionary<string, bool> Shown(RecordState state)
     {
-        var frame = state.FrameAt(null);
-        return state.Type.Header.Fields.Where(field => field.Rules.ShownWhen is not null && request.Viewer.LevelAt(field) >= AccessLevel.Read).ToDictionary(field => new Spot(field.Part, null, field).ToString(), field => request.Viewer.IsShown(field, frame));
+        var conditional = state.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Rules.ShownWhen is not null && request.Viewer.LevelAt(field) >= AccessLevel.Read);
+        return conditional.SelectMany(field => field.Part.IsLines ? state.LinesOf(field.Part).Select(line => (field, line: (LineState?)line)) : [(field, line: null)])
+            .ToDictionary(one => new Spot(one.field.Part, one.line?.Key, one.field).ToString(), one => request.Viewer.IsShown(one.field, state.FrameAt(one.line)));
     }
 
     private static string Kept(FieldView view) => view.Value.Type switch { ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture), ValueForm.YesNo => view.Value.Yes ? "yes" : "no", ValueForm.Text => view.Value.Text, _ => view.Text };

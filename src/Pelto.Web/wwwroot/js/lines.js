@@ -1,5 +1,7 @@
 // Lines: add, remove, move, from the keyboard too; a removed line can be brought back.
 
+import { showColumns } from './shown.js';
+
 export function attachLines(form) {
   form.querySelectorAll('[data-lines]').forEach(section => attach(form, section));
 }
@@ -26,6 +28,7 @@ function attach(form, section) {
     if (after) after.after(row);
     else rows.append(row);
     number();
+    showColumns(form);
     focusFirst(row);
     told();
   };

@@ -4,6 +4,7 @@ import { attachPickers } from './pick.js';
 import { attachHere } from './here.js';
 import { attachAsked, attachFilled, showFilled } from './filled.js';
 import { attachInputs, take } from './inputs.js';
+import { showParts } from './shown.js';
 import { isInside, tellOutside } from './inside.js';
 import './card.js';
 import './origins.js';
@@ -186,10 +187,7 @@ async function tryNow() {
     output.textContent = text;
     output.classList.toggle('error', failed);
   }
-  for (const [name, on] of Object.entries(answer.shown)) {
-    const part = form.querySelector(`[data-at="${CSS.escape(name)}"]`);
-    if (part && !part.contains(document.activeElement)) part.hidden = !on;
-  }
+  showParts(form, answer.shown);
   showFilled(form, answer.filled);
   const said = new Map(answer.messages.map(message => [message.at, message.text]));
   form.querySelectorAll('.message').forEach(place => {
