@@ -91,6 +91,32 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         }
     }
 
+    /// <summary>On how many of the newest rows a condition holds, and how many were looked at. Null when the database cannot tell yet: it takes too long, or the condition reads what is only in the draft.</summary>
+    /// <param name="condition">A formula that gives yes or no.</param>
+    /// <param name="part">The part whose rows it is about.</param>
+    /// <param name="viewer">For whom; whoever may not see all that it reads gets nothing.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<(long Holds, long Looked)?> CountAsync(Formula condition, Part part, Viewer viewer, CancellationToken cancel)
+    {
+        if (!viewer.MayKnow(condition)) return null;
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        try
+        {
+            await using (var limit = new NpgsqlCommand(Limit, connection, transaction)) await limit.ExecuteNonQueryAsync(cancel);
+            await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
+            var rows = new FormulaRows(part, condition, command, Clock);
+            command.CommandText = $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v FROM {rows.From(withKept: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            await reader.ReadAsync(cancel);
+            return (reader.GetInt64(0), reader.GetInt64(1));
+        }
+        catch (Exception unknown) when (unknown is FormulaTooLongException or PostgresException { SqlState: PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable or PostgresErrorCodes.QueryCanceled })
+        {
+            return null;
+        }
+    }
+
     /// <summary>How many stored values are not what their formula gives now; one statement. Null when that takes too long to tell at once.</summary>
     public async Task<long?> CountStaleAsync(Field field, CancellationToken cancel)
     {

@@ -8,7 +8,8 @@ namespace Pelto.Data.Records;
 /// <summary>The rows over which the formula of a field is worked out in the database: <c>h</c> the records, <c>l</c> their lines for a field of lines; <c>a</c> and <c>la</c> what is added beside each.</summary>
 internal sealed class FormulaRows
 {
-    private readonly Field filled;
+    private readonly Part part;
+    private readonly Field? fills;
     private readonly QueryRow header = new();
     private readonly QueryRow line = new("l", "la");
 
@@ -18,43 +19,59 @@ internal sealed class FormulaRows
     /// <param name="clock">What the clock says.</param>
     public FormulaRows(Field field, NpgsqlCommand command, Clock clock)
     {
-        filled = field;
-        Names = new(header, command.Add, field.Part.IsLines ? line : null) { Clock = clock };
+        (fills, part) = (field, field.Part);
+        Names = NamesIn(command, clock);
         Given = Formula.ToSql(field, Names);
     }
+
+    /// <summary>Begins, for a formula that fills nothing, such as a condition.</summary>
+    /// <param name="part">The part whose rows it is about.</param>
+    /// <param name="formula">The formula.</param>
+    /// <param name="command">Takes the parameters.</param>
+    /// <param name="clock">What the clock says.</param>
+    public FormulaRows(Part part, Formula formula, NpgsqlCommand command, Clock clock)
+    {
+        this.part = part;
+        Names = NamesIn(command, clock);
+        Given = formula.ToSql(Names);
+    }
+
+    private Field Filled => fills ?? throw new InvalidOperationException("This formula fills nothing.");
+
+    private FormulaNames NamesIn(NpgsqlCommand command, Clock clock) => new(header, command.Add, part.IsLines ? line : null) { Clock = clock };
 
     /// <summary>How formulas are named over these rows.</summary>
     public FormulaNames Names { get; }
 
-    /// <summary>What the field's formula gives.</summary>
+    /// <summary>What the formula gives.</summary>
     public SqlPart Given { get; }
 
     /// <summary>The field's row: the record's, or the line's.</summary>
-    public string Row => filled.Part.IsLines ? "l" : "h";
+    public string Row => part.IsLines ? "l" : "h";
 
     /// <summary>What stands beside it.</summary>
-    public string Beside => filled.Part.IsLines ? "la" : "a";
+    public string Beside => part.IsLines ? "la" : "a";
 
     /// <summary>What the formula gives, column by column, empty where it fails.</summary>
-    public IEnumerable<string> Values => new[] { Given.Unfailing.Text, Given.Unfailing.Unit }.Take(filled.Columns.Count).Select((text, at) => $"({text})::{filled.Columns[at].Type.SqlType()}");
+    public IEnumerable<string> Values => new[] { Given.Unfailing.Text, Given.Unfailing.Unit }.Take(Filled.Columns.Count).Select((text, at) => $"({text})::{Filled.Columns[at].Type.SqlType()}");
 
     /// <summary>The rows, for behind FROM; once all columns have been asked for.</summary>
     /// <param name="withKept">True to join what is added beside the field's row in any case.</param>
     /// <param name="besides">What else holds for the row of what is added, to be found sooner.</param>
     public string From(bool withKept, string besides = "")
     {
-        var type = filled.Part.RecordType;
-        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !filled.Part.IsLines), "h", "a", filled.Part.IsLines ? "" : besides)}{header.Joins}";
-        return filled.Part.IsLines ? $"{records} JOIN {Sql.Base(filled.Part)} l ON l.parent = h.id{Join(filled.Part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}" : records;
+        var type = part.RecordType;
+        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
+        return part.IsLines ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}" : records;
     }
 
     /// <summary>Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.</summary>
     /// <param name="command">Takes the parameters.</param>
     public IEnumerable<string> Refillable(NpgsqlCommand command)
     {
-        if (filled.IsComputed) yield break;
-        yield return $"({Beside}.{Sql.Origins}::jsonb -> {command.Add(Core.Values.ColumnType.Text, filled.Id)} ->> 'by') IS NULL";
-        foreach (var carried in filled.CarriedFrom) yield return $"{(filled.Part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
+        if (Filled.IsComputed) yield break;
+        yield return $"({Beside}.{Sql.Origins}::jsonb -> {command.Add(Core.Values.ColumnType.Text, Filled.Id)} ->> 'by') IS NULL";
+        foreach (var carried in Filled.CarriedFrom) yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
 
     private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") => isNeeded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id{besides}" : "";

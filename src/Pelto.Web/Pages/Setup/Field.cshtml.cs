@@ -364,6 +364,9 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     /// <summary>For a field whose formula's values are stored: itself, as it is live.</summary>
     public Field? KeptField { get; private set; }
 
+    /// <summary>Its conditions, on the record that is shown.</summary>
+    public IReadOnlyList<ConditionProof> Conditions { get; private set; } = [];
+
     /// <summary>What filling it again would do.</summary>
     public FormulaProof? RefillProof { get; private set; }
 

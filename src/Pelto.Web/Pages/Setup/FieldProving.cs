@@ -8,6 +8,14 @@ using Pelto.Data.Records;
 
 namespace Pelto.Web.Pages;
 
+/// <summary>A condition on the record that is shown.</summary>
+/// <param name="Name">What it decides.</param>
+/// <param name="Sentence">What it says, in words.</param>
+/// <param name="Result">What it gives there; null where there is no line to try it on.</param>
+/// <param name="Steps">Its parts with their values there.</param>
+/// <param name="Count">On how many records it holds, of how many; null when the database cannot tell yet.</param>
+public sealed record ConditionProof(string Name, string Sentence, Value? Result, IReadOnlyList<FormulaStep> Steps, (long Holds, long Looked)? Count);
+
 /// <content>What the field page proves: the definition on a real record, on all records by count, and on a value that is tried.</content>
 public sealed partial class FieldModel
 {
@@ -50,6 +58,21 @@ public sealed partial class FieldModel
         FormulaProof = await formulaProofs.OfAsync(field, live?.Kind.Holds == field.Kind.Holds ? live : null, request.Viewer, HttpContext.RequestAborted);
     }
 
+    // Each condition on the record that is shown, step by step, and on how many it holds.
+    private async Task ProveConditionsAsync(Field field, RecordState shown)
+    {
+        var line = field.Part.IsLines ? shown.LinesOf(field.Part).FirstOrDefault() : null;
+        var proved = new List<ConditionProof>();
+        foreach (var (name, condition) in new[] { ("Needed where", field.Rules.RequiredWhen), ("Shown where", field.Rules.ShownWhen), ("Check", field.Rules.Check) })
+        {
+            if (condition is null) continue;
+            var frame = field.Part.IsLines && line is null ? null : shown.FrameAt(line);
+            proved.Add(new(name, condition.Sentence, frame is null ? null : condition.Evaluate(frame), frame is null ? [] : [.. condition.Steps(frame)], await formulaProofs.CountAsync(condition, field.Part, request.Viewer, HttpContext.RequestAborted)));
+        }
+
+        Conditions = proved;
+    }
+
     private async Task TrySampleAsync(Field? field)
     {
         if (field is null || field.IsSeen || Input.Sample.Length == 0)
@@ -87,6 +110,7 @@ public sealed partial class FieldModel
         ProofTitle = record?.Title ?? "no record on file yet";
         await SeeAsync(shown);
         await ProveFormulaAsync(field, shown);
+        await ProveConditionsAsync(field, shown);
         Shorten(shown);
         var form = await forms.OfAsync(shown);
         if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, CopyTo, request.Viewer, HttpContext.RequestAborted);
