@@ -169,7 +169,7 @@ await outside.getByText('It is here.').waitFor();
 
 // A saved query that fills order lines, and the map of all that fills what.
 const filled = await api('GET', 'setup/draft');
-(filled.queries ??= []).push({ id: 'q-last', label: 'Last price paid', about: 'What this customer last paid for this item', sql: 'SELECT l.price, o.number, o.order_date AS paid_on\nFROM sales_order_lines l JOIN sales_order o ON o.id = l.parent\nWHERE o.customer = :customer AND l.item = :item\nORDER BY o.order_date DESC, o.id DESC', parameters: [{ name: 'customer', kind: 'link' }, { name: 'item', kind: 'link' }] });
+(filled.queries ??= []).push({ id: 'q-last', label: 'Last price paid', about: 'What this customer last paid for this item', built: { recordType: 'sales_order', part: 'lines', where: 'AND(customer = :customer; item = :item)', values: [{ formula: 'price' }, { formula: 'number' }, { name: 'paid_on', formula: 'order_date' }], order: 'order_date', descending: true } });
 filled.fields.push(
   { recordType: 'sales_order', part: 'lines', code: 'last_price', label: 'Last price', kind: 'decimal', decimals: 2, query: { id: 'q-last', column: 'price', with: { customer: 'customer', item: 'item' } } },
   { id: 'f-weakest', recordType: 'sales_order', code: 'weakest', label: 'Weakest line, kN', kind: 'decimal', decimals: 2, formula: 'MIN(lines.item.breaking_load) / 5', live: true },

@@ -9,7 +9,7 @@ export function showParts(form, shown) {
 }
 
 export function showColumns(form) {
-  form.querySelectorAll('th[data-conditional]').forEach(heading => {
+  form.querySelectorAll('th[data-conditional=yes]').forEach(heading => {
     const section = heading.closest('[data-lines]');
     const lines = [...section.querySelectorAll('[data-rows] tr[data-line]')];
     const blank = section.querySelector('[data-blank]')?.content.querySelector('tr');
