@@ -93,7 +93,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         }
     }
 
-    private Core.Formulas.Clock Clock => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
+    private Core.Formulas.Clock Clock => Core.Formulas.Clock.Of(clock);
 
     private async Task<bool> MoveAsync(Guid id, JobState from, JobState to, Viewer viewer, CancellationToken cancel)
     {

@@ -135,7 +135,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         }
     }
 
-    private Clock Clock => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
+    private Clock Clock => Clock.Of(clock);
 
     /// <summary>A count of the rows of a kept field whose stored value is not what the formula gives.</summary>
     internal static string StaleSql(Field field, NpgsqlCommand command, Clock clock)

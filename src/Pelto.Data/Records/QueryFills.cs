@@ -44,7 +44,7 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
     {
         if (await RecordRows.LoadAsync(transaction, field.Part.RecordType, record, Hold.Nothing, cancel) is not { } rows) return [];
         var state = rows.ToState(record);
-        var reaches = new Reaches(transaction.Connection!, transaction, new Clock(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime)), runner: runner);
+        var reaches = new Reaches(transaction.Connection!, transaction, Clock.Of(clock), runner: runner);
         reaches.Around(state);
         return await reaches.RunAsync(field.Part.RecordType, () => field.Part.IsLines
             ? [.. state.LinesOf(field.Part).Where(line => line.Id is not null).Select(line => (Id: line.Id!.Value, Now: line.Values[field.Slot], Given: Filling.Ask(field, state, line))).Where(one => one.Given is not null).Select(one => new QueryFill(one.Id, one.Now, one.Given!.Value))]

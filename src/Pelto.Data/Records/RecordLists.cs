@@ -173,7 +173,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
 
-    private Core.Formulas.Clock Clock => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
+    private Core.Formulas.Clock Clock => Core.Formulas.Clock.Of(clock);
 
     private static void MustSee(ListQuery query, Viewer viewer)
     {
