@@ -76,6 +76,24 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         Assert.NotEqual(0L, await site.ScalarAsync("SELECT count(orders_of) FROM added.sales_order"));
     }
 
+    [Fact(DisplayName = "A query that takes too long is asked once: the page that shows what asking again would do does not wait for it again, and the job ends with a sentence")]
+    public async Task Endless_queries_end_jobs()
+    {
+        var use = new QueryUse { Id = "q-forever", With = new Dictionary<string, string> { ["customer"] = "customer" }, When = QueryWhen.Demand };
+        await GoLiveAsync(new() { Id = "q-forever", Label = "Forever", Sql = "SELECT count(*) AS n FROM generate_series(1, 1000000000000) AS n WHERE n % 7 = :customer", Parameters = [new("customer", "link")] }, Site.Field("forever_of") with { Query = use });
+        var field = site.Type("sales_order").Header.Find("forever_of")!;
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        var proof = (await site.Services.GetRequiredService<QueryFills>().ProofAsync(field, Site.Administrator, default))!;
+        Assert.Equal((1, 0), (proof.Failing, proof.Examples.Count));
+        var jobs = site.Services.GetRequiredService<Jobs.JobRunner>();
+        await jobs.RefillAsync(field, Site.Administrator);
+        await jobs.RunOpenAsync();
+        Assert.True(watch.Elapsed < QueryRunner.Longest * 4);
+        var job = (await jobs.AllAsync()).First(one => one.Field == field.Id);
+        Assert.Equal(JobState.Failed, job.State);
+        Assert.Contains("Forever: It was stopped", job.Saying, StringComparison.Ordinal);
+    }
+
     [Fact(DisplayName = "The last price that a customer paid for an item comes to each new line, with the order that it was paid on from the same query; typed over it stays")]
     public async Task Last_price()
     {

@@ -140,11 +140,11 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         row.Origins[field] = new(now, null, QueryPrefix + asking.Query.Id);
     }
 
-    /// <summary>What the query of a field gives for a record on file; null where it stays as it is: somebody typed over it, it is confirmed, the query has no answer, or the answer is not known yet.</summary>
+    /// <summary>What the query of a field gives for a record on file, or why it gives nothing; null where it stays as it is: somebody typed over it, it is confirmed, or the answer is not known yet.</summary>
     public static Value? Ask(Field field, RecordState state, LineState? line)
     {
         if (DocumentRules.IsLocked(state) || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped)) return null;
-        return field.Asking is { } asking && Asked(field, asking, state, state.FrameAt(line)) is { IsError: false } given ? given : null;
+        return field.Asking is { } asking ? Asked(field, asking, state, state.FrameAt(line)) : null;
     }
 
     private bool IsAsked(QueryWhen when, bool isTyped, bool isNew, Func<bool> isChosen) => when switch

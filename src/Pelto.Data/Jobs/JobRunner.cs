@@ -116,6 +116,10 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             else if (job.State == JobState.Undoing) await UndoAsync(job, field, cancel);
             else await WorkAsync(job, field, cancel);
         }
+        catch (JobEndedException ended)
+        {
+            await EndAsync(job, JobState.Failed, ended.Message, cancel);
+        }
         catch (Exception error) when (error is PostgresException && !DatabaseErrors.IsDown(error))
         {
             log.LogWarning(error, "A job ended early");

@@ -19,6 +19,9 @@ internal sealed record Batch(long Reached, int Looked, long[] Ids, string[]? Bef
     public long Changed { get; init; } = Ids.Length;
 }
 
+/// <summary>Ends a job before its time, with a sentence for people; what it did until then stays, and can be undone.</summary>
+internal sealed class JobEndedException(string sentence) : Exception(sentence);
+
 /// <summary>One kind of work on the rows of a field: counts what is to do, does a batch, takes a batch back.</summary>
 internal abstract class JobWork(Field field)
 {

@@ -34,7 +34,13 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
             while (await reader.ReadAsync(cancel)) records.Add(reader.GetInt64(0));
         if (records.Count == 0) return new(reached, 0, []);
         var differing = new List<QueryFill>();
-        foreach (var record in records) differing.AddRange((await fills.OfAsync(transaction, Field, record, cancel)).Where(fill => fill.Now != fill.Given));
+        foreach (var record in records)
+        {
+            var given = await fills.OfAsync(transaction, Field, record, cancel);
+            if (given.FirstOrDefault(fill => fill is { IsStopped: true, Given.IsError: true }) is { } stopped) throw new JobEndedException($"{stopped.Given.Reason} It was not asked any further.");
+            differing.AddRange(given.Where(fill => !fill.Given.IsError && fill.Now != fill.Given));
+        }
+
         var (ids, befores) = (new List<long>(), new List<string>());
         foreach (var fill in differing.OrderBy(fill => fill.Row))
         {

@@ -3,6 +3,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
+using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;
@@ -12,8 +13,9 @@ namespace Pelto.Data.Records;
 /// <summary>A value on file that a query fills, and what the query gives now.</summary>
 /// <param name="Row">The id of the record, or of the line.</param>
 /// <param name="Now">What is stored.</param>
-/// <param name="Given">What the query gives.</param>
-internal sealed record QueryFill(long Row, Value Now, Value Given);
+/// <param name="Given">What the query gives; an error with its reason where it gives nothing.</param>
+/// <param name="IsStopped">True when it was stopped because it took too long.</param>
+internal sealed record QueryFill(long Row, Value Now, Value Given, bool IsStopped);
 
 /// <summary>Asks the query of a field for records on file, one after the other.</summary>
 public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, TimeProvider clock)
@@ -35,19 +37,30 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
         await using (var reader = await newest.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) records.Add((reader.GetInt64(0), reader.GetString(1)));
         var examples = new List<FormulaExample>();
-        foreach (var (id, title) in records.Take(Shown)) examples.AddRange((await OfAsync(transaction, field, id, cancel)).Select(fill => new FormulaExample(id, title, fill.Now, fill.Given, false)));
-        return new(examples.Count, records.Count <= Shown, examples.Count(example => !example.Draft.IsEmpty), 0, examples.Count(example => example.Now != example.Draft), examples.Count(example => example.Draft.IsEmpty && !example.Now.IsEmpty), examples);
+        var (failing, isStopped) = (0, false);
+        foreach (var (id, title) in records.Take(Shown))
+        {
+            var given = await OfAsync(transaction, field, id, cancel);
+            failing += given.Count(fill => fill.Given.IsError);
+            examples.AddRange(given.Where(fill => !fill.Given.IsError).Select(fill => new FormulaExample(id, title, fill.Now, fill.Given, false)));
+
+            // Who opens a page does not wait for a query that takes too long again and again.
+            isStopped = given.Any(fill => fill.IsStopped);
+            if (isStopped) break;
+        }
+
+        return new(examples.Count + failing, records.Count <= Shown && !isStopped, examples.Count(example => !example.Draft.IsEmpty), failing, examples.Count(example => example.Now != example.Draft), examples.Count(example => example.Draft.IsEmpty && !example.Now.IsEmpty), examples);
     }
 
-    /// <summary>What the query gives for a record, or for each of its lines; without what somebody typed over, what is confirmed, and what the query has no answer for.</summary>
+    /// <summary>What the query gives for a record, or for each of its lines; without what somebody typed over and what is confirmed.</summary>
     internal async Task<IReadOnlyList<QueryFill>> OfAsync(NpgsqlTransaction transaction, Field field, long record, CancellationToken cancel)
     {
         if (await RecordRows.LoadAsync(transaction, field.Part.RecordType, record, Hold.Nothing, cancel) is not { } rows) return [];
         var state = rows.ToState(record);
         var reaches = new Reaches(transaction.Connection!, transaction, Clock.Of(clock), runner: runner);
         reaches.Around(state);
-        return await reaches.RunAsync(field.Part.RecordType, () => field.Part.IsLines
-            ? [.. state.LinesOf(field.Part).Where(line => line.Id is not null).Select(line => (Id: line.Id!.Value, Now: line.Values[field.Slot], Given: Filling.Ask(field, state, line))).Where(one => one.Given is not null).Select(one => new QueryFill(one.Id, one.Now, one.Given!.Value))]
-            : (IReadOnlyList<QueryFill>)(Filling.Ask(field, state, null) is { } given ? [new(record, state.Header[field.Slot], given)] : []), cancel);
+        var lines = field.Part.IsLines ? [.. state.LinesOf(field.Part).Where(line => line.Id is not null)] : new List<LineState?> { null };
+        var given = await reaches.RunAsync(field.Part.RecordType, () => lines.ConvertAll(line => (Line: line, Value: Filling.Ask(field, state, line))), cancel);
+        return [.. given.Where(one => one.Value is not null).Select(one => new QueryFill(one.Line?.Id ?? record, (one.Line?.Values ?? state.Header)[field.Slot], one.Value!.Value, reaches.WasStopped))];
     }
 }

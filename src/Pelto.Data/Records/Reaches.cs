@@ -31,6 +31,9 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     private readonly Dictionary<string, (QueryDefinition Query, IReadOnlyList<Value> Arguments)> unasked = new(StringComparer.Ordinal);
     private readonly HashSet<string> stopped = new(StringComparer.Ordinal);
 
+    /// <summary>True when a query was stopped because it took too long.</summary>
+    public bool WasStopped => stopped.Count > 0;
+
     /// <summary>True when the record is being saved.</summary>
     public bool IsSaving { get; init; }
 

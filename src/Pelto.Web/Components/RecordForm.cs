@@ -105,15 +105,28 @@ public sealed class RecordForm
             TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
-            IsShown = Messages[name].Any() || clash is not null || Viewer.IsShown(field, State.FrameAt(line)),
+            IsShown = IsShown(field, line),
             Filled = FilledNote.Of(this, field, line),
             By = Texts.GetValueOrDefault(name + FormReader.ByText) ?? (field.IsChangeable && (line is null ? State.Id : line.Id) is null && (line?.Origins ?? State.Origins).GetValueOrDefault(field) is { IsTyped: true } ? FormReader.ByHand : ""),
         };
     }
 
     /// <summary>True when a column of lines stands there: where a condition decides, for as long as it holds on a line, or would on a new one where there are none.</summary>
-    public bool ShowsColumn(LayoutPlace place, LineState blank) =>
-        place.Field.Rules.ShownWhen is null || (State.LinesOf(place.Field.Part) is { Count: > 0 } lines ? lines : [blank]).Any(line => At(place, line).IsShown);
+    /// <param name="column">The column.</param>
+    /// <param name="blank">A new line.</param>
+    public bool ShowsColumn(Field column, LineState blank)
+    {
+        if (column.Rules.ShownWhen is null) return true;
+        if (!columns.TryGetValue(column, out var isShown)) columns[column] = isShown = (State.LinesOf(column.Part) is { Count: > 0 } lines ? lines : [blank]).Any(line => IsShown(column, line));
+        return isShown;
+    }
+
+    // Asked once for each column, however many lines there are.
+    private readonly Dictionary<Field, bool> columns = [];
+
+    // What is wrong there is shown in any case.
+    private bool IsShown(Field field, LineState? line) =>
+        field.Rules.ShownWhen is null || new Spot(field.Part, line?.Key, field).ToString() is var name && (Messages[name].Any() || Clashes.ContainsKey(name)) || Viewer.IsShown(field, State.FrameAt(line));
 
     private string Typed(Field field, Value value) => value.Type switch
     {

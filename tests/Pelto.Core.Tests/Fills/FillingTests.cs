@@ -179,7 +179,11 @@ public sealed class FillingTests
         Assert.Equal(Value.Of("kept"), Run(order, Enter(type, ("note", Value.Of("x")))).Get("reason"));
         var always = Sample.OrderType(Reason("total > 1"));
         Assert.Contains("Reason is needed.", Pipeline.Run(With(Sample.Order(always)), Enter(always, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Select(message => message.Sentence));
-        Assert.Contains("for all lines or for none", Assert.Single(Sample.Catalogue(Reason("total > 1", "lines")).Problems).Sentence);
+
+        // Of lines, line by line: the second has a quantity of 3.
+        var byLine = Sample.OrderType(Reason("quantity > 2", "lines"));
+        var demanded = Assert.Single(Pipeline.Run(With(Sample.Order(byLine)), Enter(byLine, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages);
+        Assert.Equal(("Reason is needed.", "2"), (demanded.Sentence, demanded.At.Line));
         Assert.Contains("cannot depend on what it holds itself", Assert.Single(Sample.Catalogue(Reason("reason = \"x\"")).Problems).Sentence);
     }
 }

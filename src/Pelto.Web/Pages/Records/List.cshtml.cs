@@ -40,7 +40,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public ListGroups? Groups { get; private set; }
 
     /// <summary>What it can be grouped by.</summary>
-    public IEnumerable<GroupKey> Groupable => Type.ListColumns.Concat(Type.Header.Fields).Distinct().Where(MayGroup).SelectMany(groupable => GroupKey.StepsOf(groupable).Select(step => new GroupKey(groupable, step)));
+    public IEnumerable<GroupKey> Groupable => Type.ListColumns.Concat(Type.Header.Fields).Distinct().Where(groupable => groupable != Type.Identifier && MayGroup(groupable)).SelectMany(groupable => GroupKey.StepsOf(groupable).Select(step => new GroupKey(groupable, step)));
 
     /// <summary>What one can look for, and what is about to be added.</summary>
     public FilterInput Adding { get; private set; } = default!;
