@@ -1,4 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
@@ -64,6 +65,20 @@ public sealed class RefillTests(Site site) : IClassFixture<Site>
         Assert.True(during > 0, "Nobody saved anything meanwhile.");
         Assert.Equal(0L, await WrongAsync("2000"));
         Assert.Equal(JobState.Done, (await Jobs.AllAsync())[0].State);
+    }
+
+    [Fact(DisplayName = "What is published together is stored in order: each field after those that it is worked out from, over record types too")]
+    public async Task Stored_in_order()
+    {
+        FieldDefinition Kept(string code, string formula, string type) => Site.Field(code, "decimal", type: type) with { Digits = 14, Decimals = 2, Formula = formula };
+        var fields = Enumerable.Range(0, 12).Select(i => Kept($"link_{i}", i == 0 ? "customer.limit_9 + 1" : $"link_{i - 1} + 1", "sales_order")).Reverse()
+            .Concat(Enumerable.Range(0, 10).Select(i => Kept($"limit_{i}", i == 0 ? "credit_limit * 2" : $"limit_{i - 1} + 1", "partner")).Reverse()).ToList();
+        var publishing = await site.PublishAsync(fields);
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        await Jobs.RunOpenAsync();
+        var proofs = site.Services.GetRequiredService<FormulaProofs>();
+        foreach (var field in fields) Assert.Equal(0, await proofs.CountStaleAsync(site.Catalogues.Live.FindField(field.Id)!, default));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer JOIN added.sales_order a ON a.id = o.id WHERE a.link_11 IS DISTINCT FROM p.credit_limit * 2 + 9 + 12"));
     }
 
     [Fact(DisplayName = "A refill that ends with its server is gone on with by the next start, from the batch that it had come to; stopped and undone, all is as it was")]

@@ -3,8 +3,23 @@ using Pelto.Core.Catalog;
 namespace Pelto.Core.Fills;
 
 /// <summary>The order in which fields are filled, so that each comes after what it reads.</summary>
-internal static class FillOrders
+public static class FillOrders
 {
+    /// <summary>Fields of any record types, in an order in which each comes after those of them that it is worked out from, directly or over others.</summary>
+    public static IReadOnlyList<Field> Across(IEnumerable<Field> fields)
+    {
+        var (wanted, order, done) = (fields.ToHashSet(), new List<Field>(), new HashSet<Field>());
+        foreach (var field in wanted) Visit(field);
+        return order;
+
+        void Visit(Field field)
+        {
+            if (!done.Add(field)) return;
+            foreach (var read in field.Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches))) Visit(read);
+            if (wanted.Contains(field)) order.Add(field);
+        }
+    }
+
     /// <summary>Sorts the filled fields of a record type; those that close a circle are left out and reported with the path.</summary>
     public static IReadOnlyList<Field> Of(RecordType type, List<Problem> problems)
     {

@@ -176,10 +176,10 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         after.Insert(0, new FinishCarrying(from, to));
     }
 
-    // What is stored follows its formula when that changes, or anything that it is worked out from.
+    // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as well.
     private void PlanRefills()
     {
-        foreach (var field in draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen }))
+        foreach (var field in FillOrders.Across(draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen })))
             if (Inputs(field, []).Any(IsNewlyFilled)) jobs.Add(new(PlannedJob.Refill, field.Id, null, null, $"Stores in {field.Label} what its formula gives, where that is something else."));
     }
 

@@ -62,7 +62,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         var isFirst = await mark.ExecuteNonQueryAsync(cancel) == 1;
         lastNight = today;
         if (!isFirst) return;
-        foreach (var field in catalogues.Live.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field.GrowsOld))
+        foreach (var field in Core.Fills.FillOrders.Across(catalogues.Live.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field.GrowsOld)))
         {
             await SetAsync(connection, "DELETE FROM pelto.job_batch WHERE job_id IN (SELECT id FROM pelto.job WHERE field = $1 AND work = $2 AND started_by = $3 AND state = 'Done')", cancel, field.Id, PlannedJob.Refill, ByNight);
             await BeginAsync(field, ByNight, cancel);

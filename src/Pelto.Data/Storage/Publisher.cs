@@ -181,6 +181,7 @@ public sealed class Publisher(
         await catalogues.GoToAsync(next, cancel);
     }
 
+    // Jobs are done in the order in which they began, which is that of the plan.
     // The one moment in which the new release becomes the live one: one statement, so all of it or none of it, in one round trip.
     private async Task SwitchAsync(PublishingRow row, Catalogue next, Plan plan, CancellationToken cancel)
     {
@@ -193,8 +194,8 @@ public sealed class Publisher(
             cleared AS (DELETE FROM pelto.draft WHERE version <= $8 AND EXISTS (SELECT FROM moved)),
             begun AS (
                 INSERT INTO pelto.job (id, work, field, "from", "to", says, release, started_by, started_at, state, reached, looked, total, changed, saying)
-                SELECT gen_random_uuid(), j.work, j.field, j.from_choice, j.to_value, j.says, $2, $6, $7, 'Running', 0, 0, 0, 0, ''
-                FROM moved, unnest($11::text[], $12::text[], $13::text[], $14::text[], $15::text[]) AS j(work, field, from_choice, to_value, says))
+                SELECT gen_random_uuid(), j.work, j.field, j.from_choice, j.to_value, j.says, $2, $6, $7 + j.place * interval '1 microsecond', 'Running', 0, 0, 0, 0, ''
+                FROM moved, unnest($11::text[], $12::text[], $13::text[], $14::text[], $15::text[]) WITH ORDINALITY AS j(work, field, from_choice, to_value, says, place))
             SELECT pg_notify($9, $10) FROM moved
             """);
         var values = new object[]

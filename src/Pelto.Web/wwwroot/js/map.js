@@ -36,6 +36,11 @@ if (map) {
     return column[column.indexOf(node) + by];
   };
 
+  // Inputs stand at the left, mostly not at the top: the drawing begins with the first of them in sight, or with the one that is followed.
+  const inputs = [...nodes.values()].filter(node => node.dataset.layer === '0');
+  const first = map.querySelector('.node.here') ?? inputs.sort((a, b) => top(a) - top(b))[0];
+  if (first && map.parentElement.scrollTop === 0) map.parentElement.scrollTop = Math.max(0, top(first) - 24);
+
   map.addEventListener('keydown', event => {
     const node = event.target.closest('[data-node]');
     if (!node) return;
