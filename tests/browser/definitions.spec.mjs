@@ -358,7 +358,7 @@ test('lists filter what is added: typed in one’s own way, kept in the address,
 
 test('a list is put in groups by what is added, twice if one likes; each leads to its records, and back', async ({ person }) => {
   await pelto.publish({ id: 'f-size', recordType: 'sales_order', code: 'size_of', label: 'Size', kind: 'text', length: 10, live: true, formula: 'IF(gross_total > 5000; "large"; "small")' });
-  const page = await person(pelto, 'Eero Lahdenmaa');
+  const page = await person(pelto, 'Henna Aro');
   await page.goto(`${pelto.url}/records/sales_order?filter=status~is~open`);
   await page.locator('summary', { hasText: 'Group' }).click();
   await page.getByLabel('Group by', { exact: true }).selectOption({ label: 'Size' });

@@ -47,7 +47,7 @@ internal static class Tokens
             else if (char.IsAsciiDigit(text[at]) || (text[at] == '.' && IsDigit(text, at + 1) && tokens is not [.., { Type: TokenType.Name }])) at = Add(TokenType.Number, NumberEnd(text, at));
             else if (text[at] == '"') at = AddText(text, at, tokens, problems);
             else if (char.IsLetter(text[at]) || text[at] == '_') at = Add(TokenType.Name, NameEnd(text, at));
-            else if (text[at] == ':' && NameEnd(text, at + 1) is var end && end > at + 1 && !char.IsAsciiDigit(text[at + 1])) at = Add(TokenType.Name, end);
+            else if (text[at] == ':' && ParameterEnd(text, at + 1) is var end && end > at + 1 && !char.IsAsciiDigit(text[at + 1])) at = Add(TokenType.Name, end);
             else if (text[at] == '(') at = Add(TokenType.Open, at + 1);
             else if (text[at] == ')') at = Add(TokenType.Close, at + 1);
             else if (text[at] is ';' or ',') at = Add(TokenType.Separator, at + 1);
@@ -90,6 +90,13 @@ internal static class Tokens
     private static int NameEnd(string text, int at)
     {
         while (at < text.Length && (char.IsLetterOrDigit(text[at]) || text[at] == '_')) at++;
+        return at;
+    }
+
+    // As queries in SQL read them, so that one name means the same in both.
+    private static int ParameterEnd(string text, int at)
+    {
+        while (at < text.Length && (char.IsAsciiLetterOrDigit(text[at]) || text[at] == '_')) at++;
         return at;
     }
 
