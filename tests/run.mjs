@@ -9,6 +9,7 @@ const wanted = process.argv.slice(2);
 const unit = { core: 'Pelto.Core.Tests', data: 'Pelto.Data.Tests', web: 'Pelto.Web.Tests' };
 const suites = wanted.length > 0 ? wanted : [...Object.keys(unit), 'style', 'browser'];
 const totals = { passed: 0, failed: 0 };
+const failures = [];
 
 const run = (command, args, options = {}) => new Promise(done => {
   const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], ...options });
@@ -29,6 +30,7 @@ const add = (name, passed, failed) => {
 async function runUnit(name, project) {
   const { code, said } = await run('dotnet', [`tests/${project}/bin/Release/net10.0/${project}.dll`, '-noColor']);
   const [, total, errors, failed] = said.match(/Total: (\d+), Errors: (\d+), Failed: (\d+)/)?.map(Number) ?? [0, 0, 0, 0];
+  failures.push(...[...said.matchAll(/^\s*(.+) \[FAIL\]\s*$/gm)].map(([, title]) => `${name}: ${title}`));
   const bad = failed + errors + (code !== 0 && failed + errors === 0 ? 1 : 0);
   add(name, total - failed, bad);
 }
@@ -44,7 +46,11 @@ async function runBrowser() {
   const { code } = await run('npx', ['playwright', 'test', '--config', 'tests/browser/playwright.config.mjs', '--reporter=list,json'], { env: { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: report } });
   let stats = { expected: 0, unexpected: 0, flaky: 0 };
   try {
-    ({ stats } = JSON.parse(readFileSync(report, 'utf8')));
+    const read = JSON.parse(readFileSync(report, 'utf8'));
+    stats = read.stats;
+    failures.push(...read.suites.flatMap(function specs(suite) {
+      return [...suite.specs.filter(spec => !spec.ok).map(spec => `${suite.file}: ${spec.title}`), ...(suite.suites ?? []).flatMap(specs)];
+    }));
     rmSync(report);
   } catch {
     // No report: the run itself failed, which the exit code tells.
@@ -67,5 +73,6 @@ for (const suite of suites) {
     process.exit(2);
   }
 }
+for (const failure of failures) console.log(`failed: ${failure}`);
 console.log(`${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed === 0 ? 0 : 1);

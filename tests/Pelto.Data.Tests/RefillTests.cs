@@ -98,7 +98,11 @@ public sealed class RefillTests(Site site) : IClassFixture<Site>
             await Task.Delay(30 * (turn + 1));
             await site.ScalarAsync("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND query LIKE 'WITH differ%' AND pid <> pg_backend_pid()");
             await dying.CancelAsync();
-            await Assert.ThrowsAnyAsync<Exception>(() => run.WaitAsync(TimeSpan.FromSeconds(20)).ContinueWith(done => done.IsCompletedSuccessfully ? throw new OperationCanceledException() : done.Exception is { } error ? throw error : 0));
+
+            // However it ends: by the cut, by being called off, or by having been done in time.
+            var end = run.WaitAsync(TimeSpan.FromSeconds(20));
+            await Task.WhenAny(end);
+            Assert.IsNotType<TimeoutException>(end.Exception?.InnerException);
         }
 
         var next = await site.AnotherNodeAsync();

@@ -28,6 +28,12 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>The conventions in which the person reads and writes.</summary>
     public Locale Locale { get; init; } = Locale.International;
 
+    /// <summary>The code of the company that the person works for; empty for none.</summary>
+    public string Company { get; init; } = "";
+
+    /// <summary>The name by which the person signs in; lasting.</summary>
+    public string SignIn { get; init; } = "";
+
     /// <summary>For somebody outside, who has not signed in: the public form that is open there, which is all that they may do.</summary>
     public PublicForm? Form { get; init; }
 

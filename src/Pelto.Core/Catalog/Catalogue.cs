@@ -28,6 +28,9 @@ public sealed class Catalogue
     /// <summary>What is wrong with the definitions. A catalogue that is live has none.</summary>
     public IReadOnlyList<Problem> Problems { get; }
 
+    /// <summary>What layers say that could not be carried out as it is. A catalogue that is live may have some: an update of the host takes anchors away.</summary>
+    public IReadOnlyList<(RecordType Type, Layouts.LayerClash Clash)> Clashes { get; internal init; } = [];
+
     /// <summary>Finds a record type.</summary>
     public RecordType? Find(string code) => byCode.GetValueOrDefault(code);
 

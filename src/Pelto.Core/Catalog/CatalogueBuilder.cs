@@ -17,13 +17,16 @@ internal sealed class CatalogueBuilder
     private readonly List<Problem> problems = [];
     private readonly Dictionary<Field, string> formulas = [];
     private readonly RuleBinder rules;
+    private readonly LayerRules layers;
+    private readonly List<(RecordType Type, LayerClash Clash)> clashes = [];
 
-    public CatalogueBuilder(HostDescription host, SiteDefinition site) => (this.host, this.site, rules) = (host, site, new(problems));
+    public CatalogueBuilder(HostDescription host, SiteDefinition site) => (this.host, this.site, rules, layers) = (host, site, new(problems), new(host, site, problems));
 
     public Catalogue Build(int release)
     {
         CheckIds();
         CheckLists();
+        layers.Check();
         var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(host.Companies), own))).ToList();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
@@ -40,7 +43,8 @@ internal sealed class CatalogueBuilder
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         foreach (var type in types) Finish(type);
         new PublicFormBinder(problems).Bind(types);
-        return new(release, host, site, types, problems);
+        problems.AddRange(clashes.Where(clash => clash.Clash.Refused).Select(clash => new Problem(clash.Clash.Operation.Part, "place", clash.Clash.Sentence)));
+        return new(release, host, site, types, problems) { Clashes = clashes };
     }
 
     private void CheckIds()
@@ -345,8 +349,8 @@ internal sealed class CatalogueBuilder
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Content.Indexed))
             if (Indexing.Refuse(field) is { } refusal) problems.Add(new(field.Definition!.Id, "indexed", refusal));
         type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => field.Formulas.Concat([field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check])).OfType<Formula>().SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
-        type.Screen = LayoutResolver.Resolve(type, site.Layers);
-        problems.AddRange(type.Screen.Clashes);
+        type.Screens = layers.ScreensOf(type);
+        clashes.AddRange(LayerRules.ClashesOf(type.Screens).Select(clash => (type, clash)));
         var shown = type.Screen.Layout.Fields.ToHashSet();
         type.ListColumns =
         [

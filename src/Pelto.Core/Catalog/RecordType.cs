@@ -260,8 +260,11 @@ public sealed class RecordType
     /// <summary>The fields of other records that its formulas read through links.</summary>
     public IReadOnlySet<Field> Reaches { get; internal set; } = new HashSet<Field>();
 
-    /// <summary>The screen that everyone gets, with the site's layer folded in.</summary>
-    public Resolved Screen { get; internal set; } = default!;
+    /// <summary>Its screens, for all audiences.</summary>
+    public Screens Screens { get; internal set; } = default!;
+
+    /// <summary>The screen that everyone gets, with all that conditions can bring.</summary>
+    public Resolved Screen => Screens.Standard;
 
     /// <summary>Technical name.</summary>
     public string Code => Description.Code;

@@ -1,20 +1,88 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Layouts;
+
+/// <summary>What stands in a section.</summary>
+/// <param name="Width">Columns of twelve that it takes.</param>
+public abstract record LayoutItem(int Width)
+{
+    /// <summary>Lasting id.</summary>
+    public abstract string Id { get; init; }
+
+    /// <summary>What it is called here; null as it is defined.</summary>
+    public Caption? Caption { get; init; }
+}
+
+/// <summary>What a part of a screen is called, in several languages.</summary>
+/// <param name="Label">What people read.</param>
+/// <param name="Texts">The same in other languages, by their code of two letters.</param>
+public sealed record Caption(string Label, IReadOnlyDictionary<string, string>? Texts)
+{
+    /// <summary>What people of a language read.</summary>
+    public string In(Locale locale) => Texts?.GetValueOrDefault(locale.Language) is { Length: > 0 } text ? text : Label;
+}
 
 /// <summary>A field at its place on a screen.</summary>
 /// <param name="Field">The field.</param>
 /// <param name="Width">Columns of twelve that it takes.</param>
-public sealed record LayoutPlace(Field Field, int Width);
+public sealed record LayoutPlace(Field Field, int Width) : LayoutItem(Width)
+{
+    private readonly string? id;
+
+    /// <summary>Lasting id: that of the field, or for one more place of a field an id of its own.</summary>
+    public override string Id
+    {
+        get => id ?? Field.Id;
+        init => id = value;
+    }
+
+    /// <summary>True when nobody types in it here.</summary>
+    public bool IsLocked { get; init; }
+
+    /// <summary>True when a record is not saved from here without it.</summary>
+    public bool IsRequired { get; init; }
+
+    /// <summary>True when the field stands at an earlier place as well, which holds its input.</summary>
+    public bool IsAgain { get; init; }
+
+    /// <summary>What people of a language read: label, column heading and help text.</summary>
+    public (string Label, string Heading, string? Help) TextIn(Locale locale)
+    {
+        var texts = Field.TextIn(locale);
+        return Caption?.In(locale) is { } called ? (called, called, texts.Help) : texts;
+    }
+}
+
+/// <summary>Guidance, or a button, as a layer made it.</summary>
+/// <param name="Made">What was made.</param>
+/// <param name="Width">Columns of twelve that it takes.</param>
+public sealed record LayoutExtra(NewPart Made, int Width) : LayoutItem(Width)
+{
+    /// <inheritdoc/>
+    public override required string Id { get; init; }
+
+    /// <summary>For guidance: the text that people of a language read.</summary>
+    public string TextIn(Locale locale) => Made.Texts?.GetValueOrDefault(locale.Language) is { Length: > 0 } text ? text : Made.Text ?? "";
+}
 
 /// <summary>A section: fields side by side, or the columns of lines.</summary>
 /// <param name="Id">Lasting id.</param>
 /// <param name="Label">Its heading.</param>
 /// <param name="Lines">The part whose lines stand here, or null for fields of the header.</param>
-/// <param name="Places">Fields in reading order.</param>
+/// <param name="Items">What stands there, in reading order.</param>
 /// <param name="Pointing">For a list of what points to the record: by which link.</param>
-public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOnlyList<LayoutPlace> Places, Field? Pointing = null)
+public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOnlyList<LayoutItem> Items, Field? Pointing = null)
 {
+    /// <summary>Its fields, in reading order.</summary>
+    public IReadOnlyList<LayoutPlace> Places => [.. Items.OfType<LayoutPlace>()];
+
+    /// <summary>What it is called here; null as the host calls it.</summary>
+    public Caption? Caption { get; init; }
+
+    /// <summary>What people of a language read.</summary>
+    public string LabelIn(Locale locale) => Caption?.In(locale) ?? Label;
+
     /// <summary>True when fields of this part stand here.</summary>
     public bool Holds(Part part) => Pointing is null && Lines == (part.IsLines ? part : null);
 
@@ -23,7 +91,14 @@ public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOn
 }
 
 /// <summary>A page of a screen.</summary>
-public sealed record LayoutPage(string Id, string Label, IReadOnlyList<LayoutSection> Sections);
+public sealed record LayoutPage(string Id, string Label, IReadOnlyList<LayoutSection> Sections)
+{
+    /// <summary>What it is called here; null as the host calls it.</summary>
+    public Caption? Caption { get; init; }
+
+    /// <summary>What people of a language read.</summary>
+    public string LabelIn(Locale locale) => Caption?.In(locale) ?? Label;
+}
 
 /// <summary>A whole screen, resolved.</summary>
 public sealed record Layout(IReadOnlyList<LayoutPage> Pages)
@@ -31,15 +106,15 @@ public sealed record Layout(IReadOnlyList<LayoutPage> Pages)
     /// <summary>Links whose list of what points here stands on no place, nor below the screen as lists do by themselves.</summary>
     public IReadOnlySet<Field> HiddenLists { get; init; } = new HashSet<Field>();
 
+    /// <summary>Where Tab goes.</summary>
+    public TabOrder Tabs { get; init; } = TabOrder.AsRead;
+
     /// <summary>All sections.</summary>
     public IEnumerable<LayoutSection> Sections => Pages.SelectMany(page => page.Sections);
 
-    /// <summary>All fields on the screen, in reading order, those of lines included.</summary>
-    public IEnumerable<Field> Fields => Sections.SelectMany(section => section.Places).Select(place => place.Field);
-}
+    /// <summary>All places of fields, in reading order, those of lines included.</summary>
+    public IEnumerable<LayoutPlace> Places => Sections.SelectMany(section => section.Places);
 
-/// <summary>What resolving gives: the screen, which operation decided what, and what went wrong.</summary>
-/// <param name="Layout">The screen.</param>
-/// <param name="Trace">For each part that a layer touched, by its id, who decided and how, as a sentence.</param>
-/// <param name="Clashes">Operations that could not be carried out as they are.</param>
-public sealed record Resolved(Layout Layout, IReadOnlyDictionary<string, string> Trace, IReadOnlyList<Problem> Clashes);
+    /// <summary>All fields on the screen, in reading order, those of lines included; each once.</summary>
+    public IEnumerable<Field> Fields => Places.Where(place => !place.IsAgain).Select(place => place.Field);
+}

@@ -1,6 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
 
 namespace Pelto.Core.Releases;
@@ -35,7 +36,7 @@ public sealed record SiteDefinition
     /// <summary>Fields that were removed for good, with their columns; whoever reads the history finds them here.</summary>
     public IReadOnlyList<RemovedField> Removed { get; init; } = [];
 
-    /// <summary>Sets of placement changes. So far one, for everyone.</summary>
+    /// <summary>Sets of placement changes, each for an audience. Of two for the same kind of audience, the later one wins.</summary>
     public IReadOnlyList<Layer> Layers { get; init; } = [];
 
     /// <summary>Finds a field by its lasting id.</summary>
@@ -101,14 +102,22 @@ public sealed record SiteDefinition
     public SiteDefinition Placing(string part, LayerOperation? operation)
     {
         var layer = Layers.FirstOrDefault(candidate => candidate.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
-        var others = layer.Operations.Where(candidate => candidate.Part != part);
-        var changed = layer with { Operations = operation is null ? [.. others] : [.. others, operation] };
-        return this with { Layers = [.. Layers.Where(candidate => candidate.Id != layer.Id), changed] };
+        var others = layer.Operations.Where(candidate => candidate.Part != part || !candidate.IsStanding);
+        return With(layer with { Operations = operation is null ? [.. others] : [.. others, operation] });
     }
 
     /// <summary>What the layer for everyone says of a part of a screen.</summary>
     public LayerOperation? PlacementOf(string part) =>
-        Layers.Where(layer => layer.Audience == Layer.Everyone).SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Part == part);
+        Layers.Where(layer => layer.Audience == Layer.Everyone).SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Part == part && operation.IsStanding);
+
+    /// <summary>Finds a layer by its lasting id.</summary>
+    public Layer? FindLayer(string? id) => Layers.FirstOrDefault(layer => layer.Id == id);
+
+    /// <summary>The site with this layer put in: changed when its id is known, else added at the end.</summary>
+    public SiteDefinition With(Layer layer) => this with
+    {
+        Layers = FindLayer(layer.Id) is null ? [.. Layers, layer] : [.. Layers.Select(old => old.Id == layer.Id ? layer : old)],
+    };
 
     /// <summary>The document as text.</summary>
     public string ToJson() => JsonSerializer.Serialize(this, Json);
@@ -225,45 +234,4 @@ public sealed record ChoiceList
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "l-" + Guid.NewGuid().ToString("N")[..12];
-}
-
-/// <summary>Placement changes for an audience.</summary>
-public sealed record Layer
-{
-    /// <summary>The audience of all.</summary>
-    public const string Everyone = "everyone";
-
-    /// <summary>Lasting id.</summary>
-    public string Id { get; init; } = "";
-
-    /// <summary>What people call it.</summary>
-    public string Label { get; init; } = "";
-
-    /// <summary>For whom.</summary>
-    public string Audience { get; init; } = Everyone;
-
-    /// <summary>In the order in which they are carried out.</summary>
-    public IReadOnlyList<LayerOperation> Operations { get; init; } = [];
-}
-
-/// <summary>One change of placement, anchored to lasting ids.</summary>
-public sealed record LayerOperation
-{
-    /// <summary>Puts a field after its anchor.</summary>
-    public const string Put = "put";
-
-    /// <summary>Takes a field off the screen.</summary>
-    public const string Hide = "hide";
-
-    /// <summary><c>put</c> or <c>hide</c>.</summary>
-    public string Op { get; init; } = "";
-
-    /// <summary>The id of the field that is placed.</summary>
-    public string Part { get; init; } = "";
-
-    /// <summary>For put: the id of the field, or of the section, that it comes after.</summary>
-    public string? After { get; init; }
-
-    /// <summary>For put: columns of twelve; what its kind proposes when not given.</summary>
-    public int? Width { get; init; }
 }

@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
@@ -55,7 +56,7 @@ public sealed class CatalogueTests
     public void Unreachable_required_is_refused()
     {
         var site = new SiteDefinition { Fields = [Sample.Copies with { Required = true }] }.Placing("f-copies", new() { Op = LayerOperation.Hide, Part = "f-copies" });
-        Assert.Contains(Catalogue.Build(1, Sample.Host, site).Problems, problem => problem is { Element: "f-copies", Property: "required" });
+        Assert.Contains(Catalogue.Build(1, Sample.Host, site).Problems, problem => problem is { Element: "f-copies", Property: "place" });
         var filled = site.With(Sample.Copies with { Required = true, StartingValue = "1" });
         Assert.Empty(Catalogue.Build(1, Sample.Host, filled).Problems);
     }

@@ -1,5 +1,6 @@
 using CsCheck;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Xunit;
 
@@ -25,7 +26,8 @@ public sealed class LayoutTests
     public void Lost_anchors_are_reported()
     {
         var catalogue = Catalogue.Build(1, Sample.Host, Site("order.nowhere"));
-        Assert.Contains(catalogue.Problems, problem => problem is { Element: "f-copies", Property: "place" });
+        Assert.Equal("Certificate copies was to stand after order.nowhere, which is not on this screen.", Assert.Single(catalogue.Clashes).Clash.Sentence);
+        Assert.Empty(catalogue.Problems);
         Assert.Contains("copies", Codes(Site("order.nowhere"))["order.main.head"]);
     }
 
@@ -79,7 +81,7 @@ public sealed class LayoutTests
         var hidden = Build(new LayerOperation { Op = "hide", Part = agents }).Find("customer")!.Screen.Layout;
         Assert.Equal("f-for", Assert.Single(hidden.HiddenLists).Id);
         var lost = Build(new LayerOperation { Op = "put", Part = orders, After = "customer.gone" });
-        Assert.Equal("The list Orders by Customer was to stand after customer.gone, which is not on this screen.", Assert.Single(lost.Problems).Sentence);
+        Assert.Equal("The list Orders by Customer was to stand after customer.gone, which is not on this screen; it stands below the screen.", Assert.Single(lost.Clashes).Clash.Sentence);
         Assert.DoesNotContain(lost.Find("customer")!.Screen.Layout.Sections, one => one.Pointing is not null);
 
         // Fields never end up among lists, and a link that is taken out takes its list along.

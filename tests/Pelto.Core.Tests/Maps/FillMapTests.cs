@@ -1,5 +1,6 @@
 using CsCheck;
 using Pelto.Core.Fills;
+using Pelto.Core.Layouts;
 using Pelto.Core.Maps;
 using Pelto.Core.Releases;
 using Xunit;

@@ -153,7 +153,7 @@ public sealed partial class FieldModel
     {
         var most = section.Lines is null ? 9 : 4;
         var at = section.Places.ToList().FindIndex(place => place.Field == field);
-        return section with { Places = [.. section.Places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, section.Places.Count - most))).Take(most)] };
+        return section with { Items = [.. section.Places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, section.Places.Count - most))).Take(most)] };
     }
 
     // From the live type to the draft's: the same fields may stand at other slots, and a value may become one of another kind.

@@ -1,0 +1,70 @@
+using System.Diagnostics.CodeAnalysis;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Layouts;
+
+/// <summary>The kinds of audience, in the order in which their layers are laid over each other: later ones win.</summary>
+public enum AudienceKind
+{
+    /// <summary>All people.</summary>
+    Everyone,
+
+    /// <summary>The people of a company.</summary>
+    Company,
+
+    /// <summary>The people of all companies in a country.</summary>
+    Country,
+
+    /// <summary>The people with a role.</summary>
+    Role,
+
+    /// <summary>One person.</summary>
+    User,
+}
+
+/// <summary>For whom a layer is.</summary>
+/// <param name="Kind">What kind of audience.</param>
+/// <param name="Code">Which company, country (ISO 3166-1, two letters), role or user (by sign-in name); empty for everyone.</param>
+public sealed record Audience(AudienceKind Kind, string Code)
+{
+    /// <summary>All people.</summary>
+    public static Audience Everyone { get; } = new(AudienceKind.Everyone, "");
+
+    /// <summary>Reads an audience as definitions write it: <c>everyone</c>, or such as <c>role:order_desk</c>.</summary>
+    public static bool TryParse(string text, [NotNullWhen(true)] out Audience? audience)
+    {
+        audience = null;
+        if (text == Layer.Everyone) audience = Everyone;
+        else if (text.Split(':', 2) is [var kind, { Length: > 0 } code] && Enum.TryParse<AudienceKind>(kind, ignoreCase: true, out var known) && known != AudienceKind.Everyone && kind == Word(known)) audience = new(known, code);
+        return audience is not null;
+    }
+
+    /// <summary>True when a person belongs to it.</summary>
+    /// <param name="viewer">The person.</param>
+    /// <param name="companies">The host's companies, which say in which country each is.</param>
+    public bool Holds(Viewer viewer, IReadOnlyList<CompanyDescription> companies) => Kind switch
+    {
+        AudienceKind.Everyone => true,
+        AudienceKind.Company => viewer.Company == Code,
+        AudienceKind.Country => companies.Any(company => company.Code == viewer.Company && company.Country == Code),
+        AudienceKind.Role => viewer.Roles.Contains(Code),
+        _ => viewer.SignIn == Code,
+    };
+
+    /// <summary>As definitions write it.</summary>
+    public override string ToString() => Kind == AudienceKind.Everyone ? Layer.Everyone : $"{Word(Kind)}:{Code}";
+
+    /// <summary>As people read it, such as “role Order desk”.</summary>
+    /// <param name="host">Knows what companies and roles are called.</param>
+    public string InWords(HostDescription host) => Kind switch
+    {
+        AudienceKind.Everyone => "everyone",
+        AudienceKind.Company => $"company {host.Companies.FirstOrDefault(company => company.Code == Code)?.Label ?? Code}",
+        AudienceKind.Country => $"country {Code}",
+        AudienceKind.Role => $"role {host.Roles.FirstOrDefault(role => role.Code == Code)?.Label ?? Code}",
+        _ => $"only {Code}",
+    };
+
+    private static string Word(AudienceKind kind) => kind.ToString().ToLowerInvariant();
+}

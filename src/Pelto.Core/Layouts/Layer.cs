@@ -1,0 +1,146 @@
+using System.Text.Json.Serialization;
+
+namespace Pelto.Core.Layouts;
+
+/// <summary>Placement changes for an audience.</summary>
+public sealed record Layer
+{
+    /// <summary>The audience of all.</summary>
+    public const string Everyone = "everyone";
+
+    /// <summary>Lasting id.</summary>
+    public string Id { get; init; } = "";
+
+    /// <summary>What people call it.</summary>
+    public string Label { get; init; } = "";
+
+    /// <summary>Why it is there.</summary>
+    public string? Comment { get; init; }
+
+    /// <summary>For whom: <c>everyone</c>, or such as <c>company:no</c>, <c>country:NO</c>, <c>role:order_desk</c>, <c>user:henna.aro</c>.</summary>
+    public string Audience { get; init; } = Everyone;
+
+    /// <summary>In the order in which they are carried out.</summary>
+    public IReadOnlyList<LayerOperation> Operations { get; init; } = [];
+
+    /// <summary>For whom, read; null when it says nothing that there is.</summary>
+    [JsonIgnore]
+    public Audience? For => Layouts.Audience.TryParse(Audience, out var audience) ? audience : null;
+
+    /// <summary>A new lasting id.</summary>
+    public static string NewId() => "a-" + Guid.NewGuid().ToString("N")[..12];
+}
+
+/// <summary>One change of placement, anchored to lasting ids.</summary>
+public sealed record LayerOperation
+{
+    /// <summary>Puts a part on the screen, after its anchor.</summary>
+    public const string Put = "put";
+
+    /// <summary>Moves a part that stands there; one that is hidden stays so.</summary>
+    public const string Move = "move";
+
+    /// <summary>Takes a part off the screen.</summary>
+    public const string Hide = "hide";
+
+    /// <summary>Shows a part that an earlier layer hides.</summary>
+    public const string Show = "show";
+
+    /// <summary>Calls a part something else here.</summary>
+    public const string Relabel = "relabel";
+
+    /// <summary>Makes a field or a column wider or narrower.</summary>
+    public const string Resize = "resize";
+
+    /// <summary>Keeps a field from being typed in here; with <see cref="Off"/>, allows what an earlier layer keeps from it.</summary>
+    public const string Lock = "lock";
+
+    /// <summary>Asks for a field here; with <see cref="Off"/>, no more than its definition does.</summary>
+    public const string Require = "require";
+
+    /// <summary>Says after which field Tab comes here; with <see cref="Off"/>, that Tab passes by.</summary>
+    public const string Tab = "tab";
+
+    /// <summary>All of them.</summary>
+    public static IReadOnlyList<string> All { get; } = [Put, Move, Hide, Show, Relabel, Resize, Lock, Require, Tab];
+
+    /// <summary>What is done: one of <see cref="All"/>.</summary>
+    public string Op { get; init; } = "";
+
+    /// <summary>The id of the part: of a field, a section, a page, a list of what points here, or of a part that a layer made.</summary>
+    public string Part { get; init; } = "";
+
+    /// <summary>For put, move and tab: the id of the part that it comes after, or of the section or page in which it comes first.</summary>
+    public string? After { get; init; }
+
+    /// <summary>For put and resize: columns of twelve; for put, what its kind proposes when not given.</summary>
+    public int? Width { get; init; }
+
+    /// <summary>For relabel, and for put with <see cref="New"/>: what people read.</summary>
+    public string? Label { get; init; }
+
+    /// <summary>The same in other languages, by their code of two letters.</summary>
+    public IReadOnlyDictionary<string, string>? Texts { get; init; }
+
+    /// <summary>For lock, require and tab: takes back rather than sets.</summary>
+    public bool Off { get; init; }
+
+    /// <summary>Only then: <c>adding</c> or <c>changing</c> a record; null for both.</summary>
+    public string? On { get; init; }
+
+    /// <summary>Only while this condition holds for the record: a formula over its header.</summary>
+    public string? When { get; init; }
+
+    /// <summary>For put: what is made, when the part is none that there is already.</summary>
+    public NewPart? New { get; init; }
+
+    /// <summary>For put with <see cref="New"/>: the code of the record type on whose screen it is made.</summary>
+    public string? Screen { get; init; }
+
+    /// <summary>True for what says in one word where a part stands, without a condition.</summary>
+    [JsonIgnore]
+    public bool IsStanding => Op is Put or Hide && New is null && On is null && When is null;
+}
+
+/// <summary>A part of a screen that a layer makes.</summary>
+public sealed record NewPart
+{
+    /// <summary>A page.</summary>
+    public const string Page = "page";
+
+    /// <summary>A section for fields of the header.</summary>
+    public const string Section = "section";
+
+    /// <summary>One more place of a field that stands elsewhere as well.</summary>
+    public const string Again = "again";
+
+    /// <summary>Text that tells people how to do the work.</summary>
+    public const string Guidance = "guidance";
+
+    /// <summary>A button.</summary>
+    public const string Button = "button";
+
+    /// <summary>All of them.</summary>
+    public static IReadOnlyList<string> All { get; } = [Page, Section, Again, Guidance, Button];
+
+    /// <summary>What is made: one of <see cref="All"/>.</summary>
+    public string What { get; init; } = "";
+
+    /// <summary>For again: the lasting id of the field.</summary>
+    public string? Field { get; init; }
+
+    /// <summary>For guidance: the text, formatted as formatted text is.</summary>
+    public string? Text { get; init; }
+
+    /// <summary>The same in other languages, by their code of two letters.</summary>
+    public IReadOnlyDictionary<string, string>? Texts { get; init; }
+
+    /// <summary>For a button: <c>fill</c>, <c>next</c>, <c>open</c> or <c>print</c>.</summary>
+    public string? Does { get; init; }
+
+    /// <summary>For a button that opens: the web address, as a formula over the header; for one that makes the next document: the code of its record type.</summary>
+    public string? To { get; init; }
+
+    /// <summary>A new lasting id.</summary>
+    public static string NewId() => "p-" + Guid.NewGuid().ToString("N")[..12];
+}

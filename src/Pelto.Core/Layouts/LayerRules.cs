@@ -1,0 +1,133 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Layouts;
+
+/// <summary>Holds layers to what they have to say, and deals out what they say to the screens that it is about.</summary>
+internal sealed class LayerRules(HostDescription host, SiteDefinition site, List<Problem> problems)
+{
+    private const int MostLabel = 80;
+    private const int MostText = 20_000;
+
+    /// <summary>Layers as a whole.</summary>
+    public void Check()
+    {
+        foreach (var twice in site.Layers.GroupBy(layer => layer.Id, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two layers."));
+        foreach (var twice in site.Layers.GroupBy(layer => layer.Audience, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Last().Id, "audience", $"There is a layer for {InWords(twice.Last())} already: {twice.First().Label}."));
+        foreach (var layer in site.Layers)
+        {
+            if (string.IsNullOrWhiteSpace(layer.Label) || layer.Label.Length > MostLabel) problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));
+            if (layer.Audience != Layer.Everyone && string.IsNullOrWhiteSpace(layer.Comment)) problems.Add(new(layer.Id, "comment", "Say why the layer is there."));
+            if (Unknown(layer) is { } sentence) problems.Add(new(layer.Id, "audience", sentence));
+            foreach (var operation in layer.Operations) CheckOperation(layer, operation);
+        }
+    }
+
+    /// <summary>The screens of a record type, its conditions bound.</summary>
+    public Screens ScreensOf(RecordType type)
+    {
+        var conditions = new Dictionary<string, Formula>(StringComparer.Ordinal);
+        var layers = new List<Layer>();
+        var made = new HashSet<string>(StringComparer.Ordinal);
+        var sections = type.Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => section.Id).Prepend(page.Id)).Concat(type.PointedBy.Select(LayoutSection.IdOf)).ToHashSet(StringComparer.Ordinal);
+        var fields = type.Parts.SelectMany(part => part.Fields).Select(field => field.Id).ToHashSet(StringComparer.Ordinal);
+        foreach (var layer in site.Layers)
+        {
+            var own = new List<LayerOperation>();
+            foreach (var operation in layer.Operations)
+            {
+                if (operation.New is not null && operation.Screen == type.Code) made.Add(operation.Part);
+                if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part)) continue;
+                if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, conditions)) own.Add(operation);
+            }
+
+            if (own.Count > 0) layers.Add(layer with { Operations = own });
+        }
+
+        return new(type, layers, conditions);
+    }
+
+    /// <summary>What could not be carried out, for any audience: for people of that audience alone, adding a record and changing one, with all conditions holding and with none.</summary>
+    public static IEnumerable<LayerClash> ClashesOf(Screens screens)
+    {
+        var common = screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone).ToList();
+        var found = new List<LayerClash>();
+        foreach (var layer in screens.Layers)
+        {
+            IReadOnlyList<Layer> laid = common.Contains(layer) ? common : [.. common, layer];
+            foreach (var mode in new[] { RecordMode.Changing, RecordMode.Adding })
+                foreach (var holds in new[] { true, false })
+                    found.AddRange(screens.For(laid, mode, _ => holds).Clashes.Where(clash => clash.Layer == layer));
+        }
+
+        return found.DistinctBy(clash => (clash.Layer.Id, clash.Operation, clash.Sentence));
+    }
+
+    private bool Bind(RecordType type, Layer layer, LayerOperation operation, Dictionary<string, Formula> conditions)
+    {
+        if (conditions.ContainsKey(operation.When!)) return true;
+        var found = new List<FormulaProblem>();
+        var condition = Formula.Bind(operation.When!, type.Header, found);
+        foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {operation.When}: {problem.Message}"));
+        if (condition is null) return false;
+        if (condition.Type == ValueForm.YesNo && !condition.IsVolatile)
+        {
+            conditions[operation.When!] = condition;
+            return true;
+        }
+
+        problems.Add(new(layer.Id, operation.Part, condition.IsVolatile ? $"{operation.When} changes by itself, while nobody types." : $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"."));
+        return false;
+    }
+
+    private void CheckOperation(Layer layer, LayerOperation operation)
+    {
+        void Refuse(string sentence) => problems.Add(new(layer.Id, operation.Part, sentence));
+        if (!LayerOperation.All.Contains(operation.Op)) Refuse($"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.");
+        if (operation.On is not (null or "adding" or "changing")) Refuse($"“{operation.On}” is no moment; there are adding and changing.");
+        if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label)) Refuse("Say what it is called here.");
+        if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true) Refuse($"What people read has at most {MostLabel} characters.");
+        if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12)) Refuse("A width is 1 to 12 of twelve columns.");
+        if (operation.New is { } made) CheckMade(operation, made, Refuse);
+    }
+
+    private void CheckMade(LayerOperation operation, NewPart made, Action<string> refuse)
+    {
+        if (operation.Op != LayerOperation.Put) refuse("Only what is put on a screen is made.");
+        if (host.RecordTypes.All(type => type.Code != operation.Screen) && site.RecordTypes.All(type => type.Code != operation.Screen)) refuse($"There is no screen “{operation.Screen}” to make it on.");
+        if (made.What is NewPart.Page or NewPart.Section or NewPart.Button && string.IsNullOrWhiteSpace(operation.Label)) refuse("Say what it is called.");
+        switch (made.What)
+        {
+            case NewPart.Page or NewPart.Section:
+                break;
+            case NewPart.Again when string.IsNullOrWhiteSpace(made.Field):
+                refuse("Say which field stands here once more.");
+                break;
+            case NewPart.Guidance when string.IsNullOrWhiteSpace(made.Text):
+                refuse("Write the guidance.");
+                break;
+            case NewPart.Guidance when made.Text!.Length > MostText || made.Texts?.Values.Any(text => text.Length > MostText) == true:
+                refuse($"Guidance has at most {Numbers.Format(MostText)} characters.");
+                break;
+            case NewPart.Button when made.Does is not ("print" or "fill") && (made.Does is not ("next" or "open") || string.IsNullOrWhiteSpace(made.To)):
+                refuse("A button prints, fills again, makes the next document (say which), or opens a web address (say which, as a formula).");
+                break;
+            case not (NewPart.Again or NewPart.Guidance or NewPart.Button):
+                refuse($"“{made.What}” cannot be made; there are {string.Join(", ", NewPart.All)}.");
+                break;
+        }
+    }
+
+    private string InWords(Layer layer) => layer.For?.InWords(host) ?? layer.Audience;
+
+    private string? Unknown(Layer layer) => layer.For switch
+    {
+        null => $"“{layer.Audience}” is no audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
+        { Kind: AudienceKind.Company } company when host.Companies.All(known => known.Code != company.Code) => $"There is no company “{company.Code}”.",
+        { Kind: AudienceKind.Country } country when host.Companies.All(known => known.Country != country.Code) => $"No company is in the country “{country.Code}”.",
+        { Kind: AudienceKind.Role } role when host.Roles.All(known => known.Code != role.Code) => $"There is no role “{role.Code}”.",
+        _ => null,
+    };
+}

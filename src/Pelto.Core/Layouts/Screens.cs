@@ -1,0 +1,68 @@
+using System.Collections.Concurrent;
+using System.Text;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Layouts;
+
+/// <summary>The screens of a record type, for all audiences. Each is resolved once: for the layers, the mode and the conditions that it follows from.</summary>
+public sealed class Screens
+{
+    // More than any site has audiences, and few enough to be kept.
+    private const int MostKept = 1000;
+
+    private readonly RecordType type;
+    private readonly IReadOnlyDictionary<string, Formula> conditions;
+    private readonly ConcurrentDictionary<string, Resolved> resolved = new(StringComparer.Ordinal);
+
+    internal Screens(RecordType type, IReadOnlyList<Layer> layers, IReadOnlyDictionary<string, Formula> conditions)
+    {
+        (this.type, this.conditions) = (type, conditions);
+        Layers = [.. LayoutResolver.InOrder(layers)];
+        Standard = LayoutResolver.Resolve(type, Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone));
+    }
+
+    /// <summary>The layers that have something to say of this screen, in the order in which they are laid over each other, with what they say of it.</summary>
+    public IReadOnlyList<Layer> Layers { get; }
+
+    /// <summary>What everyone gets, with all that conditions can bring.</summary>
+    public Resolved Standard { get; }
+
+    /// <summary>The screen that a person gets of a record.</summary>
+    /// <param name="viewer">The person.</param>
+    /// <param name="state">The record, as it stands on the screen.</param>
+    public Resolved For(Viewer viewer, RecordState state)
+    {
+        var frame = state.FrameAt(null);
+        return For(LayersOf(viewer), state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
+    }
+
+    /// <summary>The layers of the audiences that a person belongs to.</summary>
+    public IReadOnlyList<Layer> LayersOf(Viewer viewer) => [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];
+
+    /// <summary>The screen that some layers make.</summary>
+    /// <param name="layers">The layers.</param>
+    /// <param name="mode">Whether a record is being added or changed.</param>
+    /// <param name="holds">Whether the condition of an operation holds.</param>
+    public Resolved For(IReadOnlyList<Layer> layers, RecordMode mode, Func<LayerOperation, bool> holds)
+    {
+        var key = new StringBuilder().Append((int)mode);
+        var judged = new Dictionary<LayerOperation, bool>(ReferenceEqualityComparer.Instance);
+        foreach (var layer in layers)
+        {
+            key.Append('|').Append(layer.Id);
+            foreach (var operation in layer.Operations.Where(operation => !string.IsNullOrWhiteSpace(operation.When))) key.Append((judged[operation] = holds(operation)) ? '+' : '-');
+        }
+
+        if (resolved.TryGetValue(key.ToString(), out var known)) return known;
+        if (resolved.Count > MostKept) resolved.Clear();
+        return resolved[key.ToString()] = LayoutResolver.Resolve(type, layers, mode, operation => judged.GetValueOrDefault(operation));
+    }
+
+    // Who may not know what a condition reads is not told by what stands there.
+    private bool Holds(LayerOperation operation, Viewer viewer, Frame frame) =>
+        conditions.TryGetValue(operation.When!, out var condition) && viewer.MayKnow(condition) ? condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } : LayoutResolver.HoldsAtMost(operation);
+}
