@@ -35,6 +35,8 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
 
     private const string LanguageClaim = "language";
     private const string ZoneClaim = "zone";
+    private const string CompanyClaim = "company";
+    private const string SignInClaim = "sign_in";
 
     /// <summary>The conventions in which this person reads and writes.</summary>
     public Locale Locale => viewer is not null || IsSignedIn ? Viewer.Locale : Locale.International;
@@ -42,11 +44,13 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     /// <summary>The claims that make a viewer.</summary>
     public static ClaimsIdentity ToIdentity(Viewer viewer, string scheme) => new(
         [new(ClaimTypes.NameIdentifier, viewer.Id.ToString()), new(ClaimTypes.Name, viewer.Name), .. viewer.Roles.Select(role => new Claim(ClaimTypes.Role, role)),
-            new(LanguageClaim, viewer.Locale.Culture.Name), new(ZoneClaim, viewer.Locale.Zone.Id)], scheme);
+            new(LanguageClaim, viewer.Locale.Culture.Name), new(ZoneClaim, viewer.Locale.Zone.Id), new(CompanyClaim, viewer.Company), new(SignInClaim, viewer.SignIn)], scheme);
 
     private static Viewer ViewerOf(ClaimsPrincipal person) => new(
         Guid.Parse(person.FindFirstValue(ClaimTypes.NameIdentifier)!), person.FindFirstValue(ClaimTypes.Name) ?? "", [.. person.FindAll(ClaimTypes.Role).Select(claim => claim.Value)])
     {
         Locale = Locale.Of(person.FindFirstValue(LanguageClaim), person.FindFirstValue(ZoneClaim)),
+        Company = person.FindFirstValue(CompanyClaim) ?? "",
+        SignIn = person.FindFirstValue(SignInClaim) ?? "",
     };
 }

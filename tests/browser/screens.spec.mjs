@@ -4,6 +4,9 @@ import { expect, test, useServer } from './pelto.mjs';
 
 const pelto = useServer();
 
+// The longest file: its tests share the workers, each with a server of its own.
+test.describe.configure({ mode: 'parallel' });
+
 const screens = {
   'list of orders': '/records/sales_order',
   'empty list': '/records/item?search=nothing+of+this+kind',

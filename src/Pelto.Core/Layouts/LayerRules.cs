@@ -40,7 +40,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             {
                 if (operation.New is not null && operation.Screen == type.Code) made.Add(operation.Part);
                 if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part)) continue;
-                if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, conditions)) own.Add(operation);
+                if (operation.New is { What: NewPart.Button, Does: "open", To: { } address }) Bind(type, layer, operation, address, ValueForm.Text, conditions);
+                if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions)) own.Add(operation);
             }
 
             if (own.Count > 0) layers.Add(layer with { Operations = own });
@@ -65,21 +66,17 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         return found.DistinctBy(clash => (clash.Layer.Id, clash.Operation, clash.Sentence));
     }
 
-    private bool Bind(RecordType type, Layer layer, LayerOperation operation, Dictionary<string, Formula> conditions)
+    private bool Bind(RecordType type, Layer layer, LayerOperation operation, string text, ValueForm gives, Dictionary<string, Formula> bound)
     {
-        if (conditions.ContainsKey(operation.When!)) return true;
+        if (bound.TryGetValue(text, out var known)) return known.Type == gives;
         var found = new List<FormulaProblem>();
-        var condition = Formula.Bind(operation.When!, type.Header, found);
-        foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {operation.When}: {problem.Message}"));
-        if (condition is null) return false;
-        if (condition.Type == ValueForm.YesNo && !condition.IsVolatile)
-        {
-            conditions[operation.When!] = condition;
-            return true;
-        }
-
-        problems.Add(new(layer.Id, operation.Part, condition.IsVolatile ? $"{operation.When} changes by itself, while nobody types." : $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"."));
-        return false;
+        var formula = Formula.Bind(text, type.Header, found);
+        foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {text}: {problem.Message}"));
+        if (formula is null) return false;
+        if (formula.Type != gives) problems.Add(new(layer.Id, operation.Part, gives == ValueForm.YesNo ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"." : "A web address is a text, such as \"https://example.org/\" & number."));
+        else if (formula.IsVolatile && gives == ValueForm.YesNo) problems.Add(new(layer.Id, operation.Part, $"{text} changes by itself, while nobody types."));
+        else bound[text] = formula;
+        return bound.ContainsKey(text);
     }
 
     private void CheckOperation(Layer layer, LayerOperation operation)

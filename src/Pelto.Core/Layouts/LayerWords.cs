@@ -8,6 +8,29 @@ public static class LayerWords
     /// <param name="nameOf">What a part is called, by its id.</param>
     public static string Done(LayerOperation operation, Func<string, string> nameOf) => Say(operation, "it", nameOf);
 
+    /// <summary>What it will do, with the part's name, such as “moves Payment terms after Currency”.</summary>
+    /// <param name="operation">The operation.</param>
+    /// <param name="nameOf">What a part is called, by its id.</param>
+    public static string Coming(LayerOperation operation, Func<string, string> nameOf)
+    {
+        var said = Whole(operation, nameOf);
+        var verb = said.IndexOf(' ');
+        return said[..verb] switch
+        {
+            "put" => "puts",
+            "moved" => "moves",
+            "hid" => "hides",
+            "showed" => "shows",
+            "called" => "calls",
+            "made" => "makes",
+            "unlocked" => "unlocks",
+            "locked" => "locks",
+            "asked" => "asks",
+            "had" => "has",
+            var other => other,
+        } + said[verb..];
+    }
+
     /// <summary>What it did, with the part's name, such as “moved Payment terms after Currency”.</summary>
     /// <param name="operation">The operation.</param>
     /// <param name="nameOf">What a part is called, by its id.</param>

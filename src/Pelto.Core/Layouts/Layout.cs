@@ -87,7 +87,10 @@ public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOn
     public bool Holds(Part part) => Pointing is null && Lines == (part.IsLines ? part : null);
 
     /// <summary>The id of the list of what points to a record by a link, in operations of layers.</summary>
-    public static string IdOf(Field link) => "pointing:" + link.Id;
+    public static string IdOf(Field link) => Lists + link.Id;
+
+    /// <summary>What such ids begin with.</summary>
+    public const string Lists = "pointing:";
 }
 
 /// <summary>A page of a screen.</summary>

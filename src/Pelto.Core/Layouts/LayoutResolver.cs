@@ -22,8 +22,9 @@ public static class LayoutResolver
     /// <param name="holds">Whether the condition of an operation holds; null for the screen with all that can be on it.</param>
     public static Resolved Resolve(RecordType type, IEnumerable<Layer> layers, RecordMode mode = RecordMode.Changing, Func<LayerOperation, bool>? holds = null)
     {
-        var screen = new ScreenTree(type);
-        foreach (var layer in layers.DistinctBy(layer => layer.Id))
+        var laid = layers.DistinctBy(layer => layer.Id).ToList();
+        var screen = new ScreenTree(type, laid.SelectMany(layer => layer.Operations).Where(operation => operation.New is not null).Select(operation => operation.Part).ToHashSet(StringComparer.Ordinal));
+        foreach (var layer in laid)
             foreach (var operation in layer.Operations)
                 if (Applies(operation, mode, holds ?? HoldsAtMost)) screen.Carry(operation, layer);
         return screen.Result();

@@ -6,6 +6,7 @@ namespace Pelto.Core.Layouts;
 internal sealed class ScreenTree
 {
     private readonly RecordType type;
+    private readonly IReadOnlySet<string> made;
     private readonly ScreenNode root;
     private readonly Dictionary<string, ScreenNode> nodes = new(StringComparer.Ordinal);
     private readonly HashSet<Field> hiddenLists = [];
@@ -13,9 +14,11 @@ internal sealed class ScreenTree
     private readonly List<LayerClash> clashes = [];
     private readonly List<TraceStep> tabs = [];
 
-    public ScreenTree(RecordType type)
+    /// <param name="type">The record type.</param>
+    /// <param name="made">Ids of all that layers make, under whatever condition.</param>
+    public ScreenTree(RecordType type, IReadOnlySet<string> made)
     {
-        this.type = type;
+        (this.type, this.made) = (type, made);
         root = new(NodeKind.Screen, "screen:" + type.Code, type.Label);
         nodes[root.Id] = root;
         foreach (var page in type.Description.Screen.Pages)
@@ -128,6 +131,7 @@ internal sealed class ScreenTree
 
         var anchor = nodes.GetValueOrDefault(after);
         var into = anchor is null ? null : anchor.Takes(node) ? anchor : anchor.Parent?.Takes(node) == true ? anchor.Parent : null;
+        if (anchor is null && made.Contains(after)) return WaitsFor(node);
         if (into is null || Stands(anchor!, node))
         {
             Settle(node);
@@ -142,6 +146,13 @@ internal sealed class ScreenTree
         while (node.Pointing is not null && at < into.Children.Count && into.Children[at].Pointing is not null) at++;
         into.InsertAt(at, node);
         return true;
+    }
+
+    // What was made to stand in a section that a condition takes away goes with it; a field stays where it stood.
+    private bool WaitsFor(ScreenNode node)
+    {
+        if (node.Made is null) Settle(node);
+        return false;
     }
 
     // Nothing stands within itself.

@@ -40,6 +40,14 @@ public sealed class Screens
         return For(LayersOf(viewer), state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
     }
 
+    /// <summary>The formula by which a button makes the web address that it opens; null for another button.</summary>
+    public Formula? FormulaOf(NewPart button) => button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text) : null;
+
+    /// <summary>The screen that a person gets of a record, with all that conditions can bring.</summary>
+    /// <param name="viewer">The person.</param>
+    /// <param name="mode">Whether a record is being added or changed.</param>
+    public Resolved AtMost(Viewer viewer, RecordMode mode) => For(LayersOf(viewer), mode, LayoutResolver.HoldsAtMost);
+
     /// <summary>The layers of the audiences that a person belongs to.</summary>
     public IReadOnlyList<Layer> LayersOf(Viewer viewer) => [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];
 
@@ -59,7 +67,7 @@ public sealed class Screens
 
         if (resolved.TryGetValue(key.ToString(), out var known)) return known;
         if (resolved.Count > MostKept) resolved.Clear();
-        return resolved[key.ToString()] = LayoutResolver.Resolve(type, layers, mode, operation => judged.GetValueOrDefault(operation));
+        return resolved[key.ToString()] = LayoutResolver.Resolve(type, layers, mode, operation => judged.GetValueOrDefault(operation)) with { Key = key.ToString() };
     }
 
     // Who may not know what a condition reads is not told by what stands there.

@@ -1,6 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
@@ -50,7 +51,9 @@ public static class Pipeline
         // Somebody outside is shown nothing that comes from other records: what is carried over is filled in by whoever accepts.
         new Filling(state, current, changes, viewer.Name).Run(viewer.Form is null ? static _ => true : static field => field.IsComputed);
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
-        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded ?? (static _ => true)).Where(message => !refused.Contains(message.At.ToString())));
+        isDemanded ??= static _ => true;
+        var asked = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
+        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded).Concat(asked).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
     }
 

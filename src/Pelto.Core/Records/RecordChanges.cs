@@ -49,6 +49,9 @@ public sealed class RecordChanges
     /// <summary>The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what was sent counts.</summary>
     public RecordState? Opened { get; init; }
 
+    /// <summary>True when it was sent from the record's screen, which may ask for more than definitions do.</summary>
+    public bool IsFromScreen { get; init; }
+
     /// <summary>For a new record: the entry from outside that it accepts.</summary>
     public Guid? Entry { get; set; }
 }

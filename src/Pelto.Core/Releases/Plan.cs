@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 
 namespace Pelto.Core.Releases;
 
@@ -7,7 +8,11 @@ namespace Pelto.Core.Releases;
 /// <param name="RecordType">The record type whose people notice it.</param>
 /// <param name="Sentence">What changes.</param>
 /// <param name="Effect">What follows for records and people.</param>
-public sealed record PlannedChange(string Element, RecordType RecordType, string Sentence, string Effect);
+public sealed record PlannedChange(string Element, RecordType RecordType, string Sentence, string Effect)
+{
+    /// <summary>For a change of placement: the layer that says it. People outside its audience notice nothing.</summary>
+    public Layer? Layer { get; init; }
+}
 
 /// <summary>Work on records that begins once a release is live, in the background.</summary>
 /// <param name="Work">What is to be done: <see cref="FillStart"/> or <see cref="MergeChoice"/>.</param>

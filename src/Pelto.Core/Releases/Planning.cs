@@ -40,6 +40,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         changes.AddRange(differences.OfQueries());
         changes.AddRange(differences.OfPlaces());
         changes.AddRange(differences.OfPlacedLists());
+        changes.AddRange(new LayerDifferences(live, draft).All());
         return new(changes, before, after, problems) { Jobs = jobs };
     }
 

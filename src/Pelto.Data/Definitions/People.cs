@@ -69,14 +69,14 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         if (!token.StartsWith(TokenPrefix, StringComparison.Ordinal)) return null;
         await using var command = source.CreateCommand(
             """
-            SELECT p.id, p.full_name, array_remove(array_agg(r.name), NULL)
+            SELECT p.id, p.full_name, array_remove(array_agg(r.name), NULL), p.user_name, p.company
             FROM pelto.token t JOIN pelto.person p ON p.id = t.person_id
             LEFT JOIN pelto.person_role l ON l.user_id = p.id LEFT JOIN pelto.role r ON r.id = l.role_id
             WHERE t.digest = $1 GROUP BY p.id
             """);
         command.Parameters.Add(new() { Value = Digest(token) });
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        return await reader.ReadAsync(cancel) ? new(reader.GetGuid(0), reader.GetString(1), reader.GetFieldValue<string[]>(2)) : null;
+        return await reader.ReadAsync(cancel) ? new(reader.GetGuid(0), reader.GetString(1), reader.GetFieldValue<string[]>(2)) { SignIn = reader.GetString(3), Company = reader.GetString(4) } : null;
     }
 
     private static async Task<Viewer?> ViewerAsync(PeltoContext context, Guid personId, CancellationToken cancel)
@@ -87,8 +87,8 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
                           from link in links.DefaultIfEmpty()
                           join role in context.Roles on link!.RoleId equals role.Id into roles
                           from role in roles.DefaultIfEmpty()
-                          select new { person.FullName, person.Language, person.Zone, Role = role!.Name }).ToListAsync(cancel);
-        return rows.Count == 0 ? null : new(personId, rows[0].FullName, [.. rows.Select(row => row.Role).OfType<string>()]) { Locale = Locale.Of(rows[0].Language, rows[0].Zone) };
+                          select new { person.FullName, person.UserName, person.Company, person.Language, person.Zone, Role = role!.Name }).ToListAsync(cancel);
+        return rows.Count == 0 ? null : new(personId, rows[0].FullName, [.. rows.Select(row => row.Role).OfType<string>()]) { SignIn = rows[0].UserName!, Company = rows[0].Company, Locale = Locale.Of(rows[0].Language, rows[0].Zone) };
     }
 
     private static string Digest(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));

@@ -16,6 +16,9 @@ public sealed class Person : IdentityUser<Guid>
 
     /// <summary>The person's time zone, by its IANA name; empty for UTC.</summary>
     public string Zone { get; set; } = "";
+
+    /// <summary>The code of the company that the person works for; empty for none.</summary>
+    public string Company { get; set; } = "";
 }
 
 /// <summary>A role; its name is the code that the host gives it.</summary>

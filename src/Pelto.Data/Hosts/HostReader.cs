@@ -9,7 +9,7 @@ namespace Pelto.Data.Hosts;
 public sealed class HostException(string message) : Exception(message);
 
 /// <summary>A person of the sample company who signs in.</summary>
-public sealed record SamplePerson(string SignIn, string Name, IReadOnlyList<string> Roles, string Language = "", string Zone = "");
+public sealed record SamplePerson(string SignIn, string Name, IReadOnlyList<string> Roles, string Language = "", string Zone = "", string Company = "");
 
 /// <summary>Reads a host description from its folder: <c>host.json</c>, <c>record-types/</c>, and the sample data beside them.</summary>
 /// <param name="folder">The folder of one version, such as <c>hosts/rigging/4.2</c>.</param>

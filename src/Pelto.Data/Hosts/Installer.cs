@@ -134,6 +134,7 @@ public sealed class Installer(
                 Position = position,
                 Language = sample.Language,
                 Zone = sample.Zone,
+                Company = sample.Company,
                 SecurityStamp = Guid.NewGuid().ToString(),
             };
             person.PasswordHash = hasher.HashPassword(person, Guid.NewGuid().ToString());

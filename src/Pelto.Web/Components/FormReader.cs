@@ -34,6 +34,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Says that it is to be filled again.</summary>
     public const string ByFilling = "again";
 
+    /// <summary>Stands before the name of an input whose field a condition has taken off the screen: what was typed there is not saved.</summary>
+    public const string KeptPrefix = "kept~";
+
     /// <summary>Holds the record as the person opened it.</summary>
     public const string OpenedInput = "opened";
 
@@ -59,7 +62,8 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <param name="keepsBlank">True to keep new lines that nobody touched yet: when the form is only drawn anew.</param>
     public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current, bool keepsBlank)
     {
-        var changes = new RecordChanges { Opened = Opened(form, type, current), Entry = current.Id is null ? EntryOf(form) : null };
+        if (keepsBlank) form = WithKept(form);
+        var changes = new RecordChanges { IsFromScreen = request.Viewer.Form is null, Opened = Opened(form, type, current), Entry = current.Id is null ? EntryOf(form) : null };
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
             if (IsByHand(form, new(type.Header, null, field), changes, texts) && await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
@@ -68,6 +72,11 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
         return new(changes, texts, release);
     }
+
+    // While it is only drawn anew, what a condition took off the screen comes back with it; it is not saved.
+    private static IFormCollection WithKept(IFormCollection form) => form.Keys.Any(name => name.StartsWith(KeptPrefix, StringComparison.Ordinal))
+        ? new FormCollection(form.Where(input => !input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal)).Concat(form.Where(input => input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal) && !form.ContainsKey(input.Key[KeptPrefix.Length..])).Select(input => KeyValuePair.Create(input.Key[KeptPrefix.Length..], input.Value))).ToDictionary())
+        : form;
 
     private static RecordState Opened(IFormCollection form, RecordType type, RecordState current)
     {

@@ -47,11 +47,32 @@ public sealed class RecordForm
     /// <summary>True when inputs are shown but cannot be used.</summary>
     public bool IsPreview { get; init; }
 
+    /// <summary>What people call the fields of which what was typed would be lost on saving.</summary>
+    public IEnumerable<string> LostOnSaving => KeptFields.Where(off => Kept.GetValueOrDefault(new Spot(off.Part, null, off).ToString()) is { } text && text != Typed(off, OnFile.Header[off.Slot])).Select(off => off.TextIn(Viewer.Locale).Label);
+
+    /// <summary>The web address that a button opens; empty where its formula gives none that is one.</summary>
+    public string AddressOf(LayoutExtra button) =>
+        Type.Screens.FormulaOf(button.Made) is { } formula && Viewer.MayKnow(formula) && formula.Evaluate(State.FrameAt(null)) is { Type: ValueForm.Text } value && Uri.TryCreate(value.Text, UriKind.Absolute, out var address) && address.Scheme is "http" or "https" ? address.ToString() : "";
+
     /// <summary>Its type.</summary>
     public RecordType Type => State.Type;
 
     /// <summary>The screen.</summary>
-    public Layout Layout => Viewer.Form?.Layout ?? Type.Screen.Layout;
+    public Layout Layout => Viewer.Form?.Layout ?? Screen.Layout;
+
+    /// <summary>The screen that this person gets of this record, with who decided what of it.</summary>
+    public Resolved Screen => Shown ?? (screen ??= Type.Screens.For(Viewer, State));
+
+    /// <summary>Another screen than that of the person who looks: of a draft, or of somebody else.</summary>
+    public Resolved? Shown { get; init; }
+
+    private Resolved? screen;
+
+    /// <summary>What somebody typed in fields that a condition has taken off the screen meanwhile, by the input's name: it is not saved, and comes back with them.</summary>
+    public IReadOnlyDictionary<string, string> Kept { get; init; } = new Dictionary<string, string>();
+
+    /// <summary>The fields of which that is so.</summary>
+    public IReadOnlyList<Field> KeptFields { get; init; } = [];
 
     /// <summary>What points to the record, where such lists stand on its screen.</summary>
     public IReadOnlyList<Pointing> Pointing { get; init; } = [];
@@ -78,7 +99,8 @@ public sealed class RecordForm
     public FieldView At(LayoutPlace place, LineState? line)
     {
         var field = place.Field;
-        var name = new Spot(field.Part, line?.Key, field).ToString();
+        var spot = new Spot(field.Part, line?.Key, field).ToString();
+        var name = place.IsAgain ? $"{place.Id}~{spot}" : spot;
         var value = (line?.Values ?? State.Header)[field.Slot];
         var target = TargetOf(field, value);
         var clash = Clashes.GetValueOrDefault(name);
@@ -86,27 +108,30 @@ public sealed class RecordForm
         {
             Field = field,
             Name = name,
+            Of = spot,
+            Place = place,
             Width = place.Width,
             Value = value,
             Locale = Viewer.Locale,
             Record = State.Id,
             LineId = line?.Id,
-            Text = Texts.TryGetValue(name, out var typed) ? typed : Typed(field, value),
+            Text = Texts.TryGetValue(spot, out var typed) ? typed : Typed(field, value),
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
             LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
             Target = target,
             Targets = field.Kind is LinksKind ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", "not yours to see"))] : [],
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
-            IsNeeded = field.Required && field.IsTyped && DocumentRules.MayType(OnFile, field),
-            IsWritable = IsWritable && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field),
+            IsNeeded = (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
+            IsWritable = IsWritable && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && field.Kind is LinksKind or SeveralChoicesKind or FormattedTextKind or FileKind or SecretKind),
             Messages = [.. Messages[name]],
             Clash = clash,
             TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
             IsShown = IsShown(field, line),
-            Filled = FilledNote.Of(this, field, line),
+            Filled = place.IsAgain ? null : FilledNote.Of(this, field, line),
+            Tab = TabOf(place),
             By = Texts.GetValueOrDefault(name + FormReader.ByText) ?? (field.IsChangeable && (line is null ? State.Id : line.Id) is null && (line?.Origins ?? State.Origins).GetValueOrDefault(field) is { IsTyped: true } ? FormReader.ByHand : ""),
         };
     }
@@ -120,6 +145,17 @@ public sealed class RecordForm
         if (!columns.TryGetValue(column, out var isShown)) columns[column] = isShown = (State.LinesOf(column.Part) is { Count: > 0 } lines ? lines : [blank]).Any(line => IsShown(column, line));
         return isShown;
     }
+
+    // Where Tab comes to a place, where a layer says so: its turn, or that Tab passes by.
+    private string? TabOf(LayoutPlace place)
+    {
+        if (Viewer.Form is not null || ReferenceEquals(Layout.Tabs, TabOrder.AsRead)) return null;
+        if (Layout.Tabs.Skipped.Contains(place.Id)) return "skip";
+        turns ??= Layout.Tabs.StopsOf(Layout).Select((id, turn) => (id, turn)).ToDictionary(pair => pair.id, pair => pair.turn, StringComparer.Ordinal);
+        return turns.TryGetValue(place.Id, out var at) ? at.ToString(System.Globalization.CultureInfo.InvariantCulture) : null;
+    }
+
+    private Dictionary<string, int>? turns;
 
     // Asked once for each column, however many lines there are.
     private readonly Dictionary<Field, bool> columns = [];
@@ -167,6 +203,12 @@ public sealed class FieldView
     /// <summary>The input's id.</summary>
     public string Id => Name.Replace('.', '-');
 
+    /// <summary>The name of the input that holds the value; another one's, where the field stands a second time.</summary>
+    public string Of { get; init; } = "";
+
+    /// <summary>Its place on the screen.</summary>
+    public LayoutPlace? Place { get; init; }
+
     /// <summary>Columns of twelve.</summary>
     public required int Width { get; init; }
 
@@ -189,7 +231,7 @@ public sealed class FieldView
     public required long? LineId { get; init; }
 
     /// <summary>What people of this language read.</summary>
-    public (string Label, string Heading, string? Help) Texts => Field.TextIn(Locale);
+    public (string Label, string Heading, string? Help) Texts => Place?.TextIn(Locale) ?? Field.TextIn(Locale);
 
     /// <summary>The value as people read it.</summary>
     public string Read => Field.Kind.Format(Value, Locale);
@@ -249,6 +291,9 @@ public sealed class FieldView
 
     /// <summary>False while the condition under which it is shown does not hold.</summary>
     public bool IsShown { get; init; } = true;
+
+    /// <summary>Where Tab comes to it, where a layer says so: its turn, or <c>skip</c>.</summary>
+    public string? Tab { get; init; }
 
     /// <summary>For what is filled and may be changed: what the record says of that.</summary>
     public FilledNote? Filled { get; init; }
@@ -317,12 +362,15 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <param name="posted">The form that was sent.</param>
     /// <param name="isJudged">True to show what is wrong; false when the person has not asked to save.</param>
     /// <param name="note">What keeps it from being taken, whatever it says.</param>
-    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null)
+    /// <param name="off">Fields that a condition has taken off the screen while they were typed in.</param>
+    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null, IReadOnlyList<Field>? off = null)
     {
         var refused = outcome.Messages.Where(message => message.At.Field is not null).ToLookup(message => message.At.ToString(), message => message.Sentence);
         return new()
         {
             Entry = posted.Changes.Entry,
+            KeptFields = off ?? [],
+            Kept = off is not { Count: > 0 } ? new Dictionary<string, string>() : posted.Texts.Where(text => off.Any(field => new Spot(field.Part, null, field).ToString() is var name && (text.Key == name || text.Key.StartsWith(name + ".", StringComparison.Ordinal)))).ToDictionary(),
             Release = request.Catalogue.Release,
             State = outcome.State,
             OnFile = current,
@@ -340,7 +388,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
 
     // Counted with the form only where a list stands on it.
     private async Task<IReadOnlyList<Pointing>> PointingAsync(RecordState state) =>
-        state.Id is { } id && state.Type.Screen.Layout.Sections.Any(section => section.Pointing is not null) ? await pointers.ReadAsync(request.Catalogue, state.Type, id, request.Viewer) : [];
+        state.Id is { } id && state.Type.Screens.For(request.Viewer, state).Layout.Sections.Any(section => section.Pointing is not null) ? await pointers.ReadAsync(request.Catalogue, state.Type, id, request.Viewer) : [];
 
     // What was typed by hand, and what is to be filled again.
     private static Dictionary<string, string> Flags(PostedForm posted) => posted.Texts.Where(text => text.Key.EndsWith(FormReader.ByText, StringComparison.Ordinal)).ToDictionary();

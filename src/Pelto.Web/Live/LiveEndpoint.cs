@@ -23,7 +23,7 @@ internal static class LiveEndpoint
     {
         if (request.Find(type) is null) return Results.NotFound();
         var before = await catalogues.AtAsync(since);
-        var changes = Plan.Make(before, request.Catalogue, StorageFacts.Nothing).Changes.Where(change => change.RecordType.Code == type).Select(change => change.Element).Distinct().Count();
+        var changes = Plan.Make(before, request.Catalogue, StorageFacts.Nothing).Changes.Where(change => change.RecordType.Code == type && change.Layer?.For?.Holds(request.Viewer, request.Catalogue.Host.Companies) != false).Select(change => change.Element).Distinct().Count();
         return Results.Json(new { release = request.Catalogue.Release, changes });
     }
 

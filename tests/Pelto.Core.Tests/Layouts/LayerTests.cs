@@ -94,7 +94,8 @@ public sealed class LayerTests
         var layer = Layer("everyone",
             new() { Op = "hide", Part = "order.placed", On = "adding" },
             new() { Op = "put", Part = "p-sec", Screen = "order", Label = "Slings", After = "order.main.head", When = "note <> \"\"", New = new() { What = "section" } },
-            new() { Op = "put", Part = "order.note", After = "p-sec", When = "note <> \"\"" });
+            new() { Op = "put", Part = "p-text", Screen = "order", After = "p-sec", New = new() { What = "guidance", Text = "Mind the angle." } },
+            new() { Op = "put", Part = "order.note", After = "p-sec" });
         var catalogue = Catalogue.Build(1, Host, new() { Layers = [layer] });
         Assert.Empty(catalogue.Problems);
         var type = catalogue.Find("order")!;
@@ -104,7 +105,9 @@ public sealed class LayerTests
         Assert.Contains(screen.Layout.Fields, field => field.Code == "placed");
         Assert.Same(screen, type.Screens.For(Sample.Guest, state));
         Sample.Set(state, "note", Value.Empty);
-        Assert.Equal(["note"], Codes(type.Screens.For(Desk, state), "order.more.notes"));
+        var without = type.Screens.For(Desk, state);
+        Assert.Equal(["note"], Codes(without, "order.more.notes"));
+        Assert.DoesNotContain(without.Layout.Sections.SelectMany(section => section.Items), item => item.Id == "p-text");
         Assert.DoesNotContain(type.Screens.For(Desk, Pipeline.Fresh(type, Sample.Today)).Layout.Fields, field => field.Code == "placed");
         Assert.Equal("everyone hid it, when adding.", Assert.Single(type.Screens.For(Desk, Pipeline.Fresh(type, Sample.Today)).Why("order.placed")).Sentence);
         Assert.Contains(Catalogue.Build(1, Host, new() { Layers = [Layer("everyone", new LayerOperation { Op = "hide", Part = "order.note", When = "nott = 1" })] }).Problems, problem => problem.Sentence.Contains("note", StringComparison.Ordinal));

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data;
@@ -124,7 +125,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
         var messages = run.Outcome.Messages.Where(message => run.Posted.Texts.TryGetValue(message.At.ToString(), out var text)
             && (text.Length > 0 || run.Posted.Texts.GetValueOrDefault(message.At + FormReader.LinkText, "").Length > 0));
-        return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
+        return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), screen = run.Type.Screens.For(request.Viewer, run.Outcome.State).Key, messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
     }
 
     // What fills inputs while one types, and what is said of it; a person's own typing stays.
@@ -156,6 +157,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return Gone(type);
         var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: false);
+        var off = await TakeOffAsync(found, current, posted, cancel);
         var saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
         if (saving.Result == SaveResult.Gone) return Gone(type);
         if (saving.Result == SaveResult.Saved)
@@ -164,7 +166,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
             return new JsonResult(new { saved = $"/records/{type}/{target.Id}?saved=true", target = LookUps.Shown(target) });
         }
 
-        return Partial("Records/_Form", await forms.OfAsync((await CurrentAsync(found, id))!, saving.Outcome, posted, isJudged: true));
+        return Partial("Records/_Form", await forms.OfAsync((await CurrentAsync(found, id))!, saving.Outcome, posted, isJudged: true, off: off));
     }
 
     /// <summary>What a link offers, by what was typed and by all that stands in the form.</summary>
@@ -199,7 +201,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
 
     /// <summary>Draws the form under the live release, with all that was entered.</summary>
     public async Task<IActionResult> OnPostDrawAsync(string type, string id, CancellationToken cancel) =>
-        await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, isJudged: false)) : Gone(type);
+        await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, isJudged: false, off: run.Off)) : Gone(type);
 
     /// <summary>Shows a secret, once, and puts down that it was shown.</summary>
     public async Task<IActionResult> OnPostRevealAsync(string type, string id, string field, long? line, CancellationToken cancel)
@@ -230,11 +232,27 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         };
     }
 
-    private async Task<(RecordType Type, RecordState Current, Outcome Outcome, PostedForm Posted)?> RunAsync(string type, string id, CancellationToken cancel)
+    private async Task<(RecordType Type, RecordState Current, Outcome Outcome, PostedForm Posted, IReadOnlyList<Field> Off)?> RunAsync(string type, string id, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return null;
         var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: true);
-        return await store.TryAsync(found, current.Id, posted.Changes, request.Viewer, await DemandedAsync(posted), cancel) is { } outcome ? (found, current, outcome, posted) : null;
+        var off = await TakeOffAsync(found, current, posted, cancel);
+        return await store.TryAsync(found, current.Id, posted.Changes, request.Viewer, await DemandedAsync(posted), cancel) is { } outcome ? (found, current, outcome, posted, off) : null;
+    }
+
+    // What was typed in fields that a condition takes off the screen is not saved, which may take off others; each goes once.
+    private async Task<IReadOnlyList<Field>> TakeOffAsync(RecordType type, RecordState current, PostedForm posted, CancellationToken cancel)
+    {
+        var off = new List<Field>();
+        if (type.Screens.LayersOf(request.Viewer).All(layer => layer.Operations.All(operation => string.IsNullOrWhiteSpace(operation.When)))) return off;
+        var all = type.Screens.AtMost(request.Viewer, current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
+        for (var before = -1; before < off.Count && await store.TryAsync(type, current.Id, posted.Changes, request.Viewer, cancel: cancel) is { } outcome;)
+        {
+            before = off.Count;
+            off.AddRange(ScreenRules.TakeOff(type.Screens.For(request.Viewer, outcome.State).Layout, all, posted.Changes));
+        }
+
+        return off;
     }
 
     // A form that was drawn before a release is not held to what it could not show.

@@ -5,6 +5,8 @@ import { attachHere } from './here.js';
 import { attachAsked, attachFilled, showFilled } from './filled.js';
 import { attachInputs, take } from './inputs.js';
 import { showParts } from './shown.js';
+import { attachAgain, showAgain } from './again.js';
+import { attachTabs } from './tabs.js';
 import { isInside, tellOutside } from './inside.js';
 import './card.js';
 import './origins.js';
@@ -182,13 +184,15 @@ async function tryNow() {
   }
   if (mine !== turn) return;
   for (const [name, { text, failed }] of Object.entries(answer.values)) {
-    const output = form.querySelector(`[data-output="${CSS.escape(name)}"]`);
-    if (!output || output.textContent.trim() === text) continue;
-    output.textContent = text;
-    output.classList.toggle('error', failed);
+    for (const output of form.querySelectorAll(`[data-output="${CSS.escape(name)}"]`)) {
+      if (output.textContent.trim() === text) continue;
+      output.textContent = text;
+      output.classList.toggle('error', failed);
+    }
   }
   showParts(form, answer.shown);
   showFilled(form, answer.filled);
+  showAgain(form);
   const said = new Map(answer.messages.map(message => [message.at, message.text]));
   form.querySelectorAll('.message').forEach(place => {
     if (place.querySelector('[data-take-theirs]')) return;
@@ -205,6 +209,25 @@ async function tryNow() {
     input?.toggleAttribute('aria-invalid', Boolean(text));
     if (text) input.setAttribute('aria-invalid', 'true');
   });
+  if (answer.screen !== form.dataset.screen) await redraw();
+}
+
+// A condition brings another screen: it is drawn with all that was typed, also while it was on its way.
+const written = () => JSON.stringify([...new FormData(form)].filter(([, value]) => typeof value === 'string'));
+
+async function redraw() {
+  for (let turns = 0; turns < 5; turns++) {
+    const before = written();
+    const answer = await post('Draw', new FormData(form)).catch(() => null);
+    if (!answer?.ok || answer.headers.get('content-type')?.includes('json')) return;
+    const html = await answer.text();
+    if (written() !== before) continue;
+    const { id, selectionStart, selectionEnd } = document.activeElement ?? {};
+    replace(html, id);
+    if (id && document.activeElement?.id === id && typeof selectionStart === 'number') document.activeElement.setSelectionRange?.(selectionStart, selectionEnd);
+    remember();
+    return;
+  }
 }
 
 // Saving
@@ -288,6 +311,10 @@ async function offerRelease() {
 }
 
 document.addEventListener('pelto:release', offerRelease);
+document.addEventListener('pelto:said', event => {
+  const said = tell(event.detail);
+  setTimeout(() => said.remove(), 4000);
+});
 
 // Keys and clicks
 
@@ -330,6 +357,8 @@ function attach() {
   form.addEventListener('click', event => {
     const tab = event.target.closest('[role=tab]');
     if (tab) selectPage(tab);
+    if (event.target.closest('[data-print]')) window.print();
+    if (event.target.closest('[data-fill-all]')) form.querySelectorAll('[data-fill-again]').forEach(again => { if (again.getClientRects().length > 0) again.click(); });
     const help = event.target.closest('[data-help]');
     if (help) {
       const text = document.getElementById(help.dataset.help);
@@ -355,6 +384,9 @@ function attach() {
   attachFilled(form, changed);
   attachAsked(form);
   attachLines(form);
+  attachAgain(form);
+  attachTabs(form);
+  showAgain(form);
 }
 
 function takeTheirs(button) {

@@ -3,6 +3,7 @@
 export function showParts(form, shown) {
   for (const [name, on] of Object.entries(shown)) {
     const part = form.querySelector(`[data-at="${CSS.escape(name)}"]`);
+    form.querySelectorAll(`[data-again="${CSS.escape(name)}"]`).forEach(again => { again.hidden = !on; });
     if (part && !part.contains(document.activeElement)) part.hidden = !on;
   }
   showColumns(form);
