@@ -34,10 +34,16 @@ public sealed class Screens
     /// <summary>The screen that a person gets of a record.</summary>
     /// <param name="viewer">The person.</param>
     /// <param name="state">The record, as it stands on the screen.</param>
-    public Resolved For(Viewer viewer, RecordState state)
+    public Resolved For(Viewer viewer, RecordState state) => For(LayersOf(viewer), viewer, state);
+
+    /// <summary>The screen that some layers make of a record, as a person may know it.</summary>
+    /// <param name="layers">The layers.</param>
+    /// <param name="viewer">The person.</param>
+    /// <param name="state">The record, as it stands on the screen.</param>
+    public Resolved For(IReadOnlyList<Layer> layers, Viewer viewer, RecordState state)
     {
         var frame = state.FrameAt(null);
-        return For(LayersOf(viewer), state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
+        return For(layers, state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
     }
 
     /// <summary>The formula by which a button makes the web address that it opens; null for another button.</summary>

@@ -1,6 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
@@ -48,6 +49,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
         }
 
+        said.AddRange(WhyHere(field.Part.RecordType, field.Id));
         said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there", _ => "not see it" }));
         return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MaySetUp && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null);
     }
@@ -55,7 +57,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
     /// <summary>The card of a section or a page; null when the screen has none of that id.</summary>
     public async Task<OriginCard?> OfPartAsync(RecordType type, string id)
     {
-        var layout = type.Screen.Layout;
+        var layout = ScreenOf(type).Layout;
         var section = layout.Sections.FirstOrDefault(candidate => candidate.Id == id);
         var page = layout.Pages.FirstOrDefault(candidate => candidate.Id == id);
         if (section is null && page is null) return null;
@@ -63,12 +65,22 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         var added = fields.Where(field => field.IsAdded).ToList();
         var said = new List<(string, string)>
         {
-            ("Comes with", HostName),
+            ("Comes with", ScreenOf(type).Trace.GetValueOrDefault(id)?.FirstOrDefault(step => step.Operation.New is not null) is { } made ? $"the layer {made.Layer.Label}" : HostName),
             ("What it is", section is null ? $"a page with {page!.Sections.Count} sections" : section.Lines is { } lines ? $"a section with {lines.Plural.ToLowerInvariant()}" : "a section with fields"),
             ("Fields", $"{fields.Count}, {added.Count} of them added"),
             ("Records", Numbers.Format(await counts.OfAsync(type))),
         };
+        said.AddRange(WhyHere(type, id));
         return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.MaySetUp ? $"/setup/fields?type={type.Code}" : null);
+    }
+
+    private Resolved ScreenOf(RecordType type) => type.Screens.AtMost(request.Viewer, RecordMode.Changing);
+
+    // Which layers have a say in where a part stands and how, for the person who looks; the last word counts.
+    private IEnumerable<(string Name, string Text)> WhyHere(RecordType type, string id)
+    {
+        var why = ScreenOf(type).Why(id).Select(step => step.Sentence).ToList();
+        yield return ("Why you see it so", why.Count == 0 ? "No layer says anything of it: it stands as it was delivered or defined." : string.Join(" ", why));
     }
 
     private string HostName => $"{request.Catalogue.Host.Label} {request.Catalogue.Host.Version}";

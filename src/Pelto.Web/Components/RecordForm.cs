@@ -356,6 +356,12 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         return [.. states.Select(state => new RecordForm { Release = request.Catalogue.Release, State = state, OnFile = state, Opened = [], Viewer = request.Viewer, Targets = targets, IsPreview = true })];
     }
 
+    /// <summary>The form of a record as somebody else gets it, for nobody to type in.</summary>
+    /// <param name="state">The record, read for that person.</param>
+    /// <param name="viewer">That person.</param>
+    public async Task<RecordForm> SeenByAsync(RecordState state, Viewer viewer) =>
+        new() { Release = request.Catalogue.Release, State = state, OnFile = state, Opened = [], Viewer = viewer, Targets = await TargetsAsync([state], [], viewer) };
+
     /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>
     /// <param name="current">The record as it is on file, or a new one.</param>
     /// <param name="outcome">What the pipeline made of it.</param>
@@ -415,19 +421,20 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             .Concat(posted.Changes.Lines.SelectMany(part => part.Value.SelectMany(line => line.Values.Select(pair => (new Spot(part.Key, line.Key, pair.Key), pair.Value)))));
 
     // Of several links that were refused, what was chosen is shown all the same.
-    private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(IEnumerable<RecordState> states, IEnumerable<(Field Field, Value Value)> entered)
+    private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(IEnumerable<RecordState> states, IEnumerable<(Field Field, Value Value)> entered, Viewer? viewer = null)
     {
+        viewer ??= request.Viewer;
         var wanted = states.SelectMany(state => state.Type.Header.Fields.Select(field => (field, value: state.Header[field.Slot]))
                 .Concat(state.Type.LineParts.SelectMany(part => state.LinesOf(part).SelectMany(line => part.Fields.Select(field => (field, value: line.Values[field.Slot]))))))
             .Concat(entered.Select(pair => (field: pair.Field, value: pair.Value))).Where(pair => pair.value.Targets.Count > 0 && pair.field.Target is not null);
         var found = new Dictionary<(string Type, long Id), Target>();
 
         // Outside, each link has its own that were released.
-        foreach (var group in wanted.GroupBy(pair => request.Viewer.Form is null ? (pair.field.Target!, null) : (pair.field.Target!, (Field?)pair.field)))
+        foreach (var group in wanted.GroupBy(pair => viewer.Form is null ? (pair.field.Target!, null) : (pair.field.Target!, (Field?)pair.field)))
         {
             var (type, link) = group.Key;
             long[] ids = [.. group.SelectMany(pair => pair.value.Targets).Distinct()];
-            foreach (var target in (link is null ? await lists.TargetsAsync(type, ids, request.Viewer) : await lists.ReleasedAsync(link, ids, request.Viewer)).Values)
+            foreach (var target in (link is null ? await lists.TargetsAsync(type, ids, viewer) : await lists.ReleasedAsync(link, ids, viewer)).Values)
                 found[(type.Code, target.Id)] = target;
         }
 

@@ -5,6 +5,7 @@ using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
+using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
@@ -106,27 +107,15 @@ public sealed partial class FieldModel
         var filled = request.Catalogue.Find(type.Code);
         var record = filled is null ? null : await RecordAsync(filled);
         var shown = new RecordState(type) { Id = record?.Id };
-        if (record is not null) CopyTo(shown, record);
+        if (record is not null) InDraft.CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";
-        await SeeAsync(shown);
+        await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
         await ProveFormulaAsync(field, shown);
         await ProveConditionsAsync(field, shown);
         Shorten(shown);
         var form = await forms.OfAsync(shown);
-        if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, CopyTo, request.Viewer, HttpContext.RequestAborted);
+        if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, InDraft.CopyTo, request.Viewer, HttpContext.RequestAborted);
         Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
-    }
-
-    // What it leads to may be only in the draft; then the proof goes without.
-    private async Task SeeAsync(RecordState shown)
-    {
-        try
-        {
-            await store.SeenAsync(shown, HttpContext.RequestAborted);
-        }
-        catch (Npgsql.PostgresException unknown) when (unknown.SqlState is Npgsql.PostgresErrorCodes.UndefinedColumn or Npgsql.PostgresErrorCodes.UndefinedTable)
-        {
-        }
     }
 
     private async Task<RecordState?> RecordAsync(RecordType type)
@@ -156,34 +145,9 @@ public sealed partial class FieldModel
         return section with { Items = [.. section.Places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, section.Places.Count - most))).Take(most)] };
     }
 
-    // From the live type to the draft's: the same fields may stand at other slots, and a value may become one of another kind.
-    private static void CopyTo(RecordState shown, RecordState record)
-    {
-        Copy(record.Type.Header, record.Header, shown.Type.Header, shown.Header);
-        foreach (var part in shown.Type.LineParts)
-        {
-            var from = record.Type.FindPart(part.Code)!;
-            foreach (var line in record.LinesOf(from))
-            {
-                var values = new Value[part.Fields.Count];
-                Copy(from, line.Values, part, values);
-                shown.LinesOf(part).Add(new(line.Key, line.Id, values));
-            }
-        }
-    }
-
     // Beside the definition there is room for few lines; what is worked out over all of them is by now.
     private static void Shorten(RecordState shown)
     {
         foreach (var lines in shown.Lines.Where(lines => lines.Count > 3)) lines.RemoveRange(3, lines.Count - 3);
-    }
-
-    private static void Copy(Part from, Value[] values, Part to, Value[] into)
-    {
-        foreach (var field in to.Fields.Where(field => field.IsStored))
-        {
-            if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
-            into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;
-        }
     }
 }

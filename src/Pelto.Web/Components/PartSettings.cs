@@ -1,0 +1,129 @@
+using System.Globalization;
+using Pelto.Core.Layouts;
+
+namespace Pelto.Web.Components;
+
+/// <summary>What a layer says of one part of a screen, as its settings show it and as they are sent.</summary>
+public sealed class PartSettings
+{
+    /// <summary>The id of the part.</summary>
+    public string Part { get; set => field = value ?? ""; } = "";
+
+    /// <summary>What it is called here; empty as it is without this layer.</summary>
+    public string Label { get; set => field = value ?? ""; } = "";
+
+    /// <summary>The same in other languages, one on each line: <c>nb: Leveringsbetingelse</c>.</summary>
+    public string Texts { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Columns of twelve; null as it is without this layer.</summary>
+    public int? Width { get; set; }
+
+    /// <summary>When it is shown: empty as without this layer, or <c>always</c>, <c>never</c>, <c>adding</c>, <c>changing</c>, <c>where</c>.</summary>
+    public string Shown { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For <c>where</c>: the condition.</summary>
+    public string When { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Empty as without this layer, or <c>on</c>, <c>off</c>, <c>where</c>.</summary>
+    public string Lock { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For lock under a condition: the condition.</summary>
+    public string LockWhen { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Empty as without this layer, or <c>on</c>, <c>off</c>, <c>where</c>.</summary>
+    public string Require { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For require under a condition: the condition.</summary>
+    public string RequireWhen { get; set => field = value ?? ""; } = "";
+
+    /// <summary>Empty as one reads, or <c>skip</c>, or the id of the place that Tab comes from.</summary>
+    public string Tab { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For guidance: its text.</summary>
+    public string Text { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For a button: what it does.</summary>
+    public string? Does { get; set; }
+
+    /// <summary>For a button: what it leads to.</summary>
+    public string To { get; set => field = value ?? ""; } = "";
+
+    /// <summary>What a layer says of a part.</summary>
+    public static PartSettings Of(Layer layer, string part)
+    {
+        var settings = new PartSettings { Part = part };
+        foreach (var operation in layer.Operations.Where(operation => operation.Part == part))
+        {
+            if (operation.New is { } made) (settings.Text, settings.Does, settings.To) = (made.Text ?? "", made.Does, made.To ?? "");
+            if (operation.Op == LayerOperation.Relabel || operation.New is not null) (settings.Label, settings.Texts) = (operation.Label ?? "", string.Join("\n", (operation.Texts ?? new Dictionary<string, string>()).Select(text => $"{text.Key}: {text.Value}")));
+            if (operation.Width is { } width) settings.Width = width;
+            switch (operation.Op)
+            {
+                case LayerOperation.Hide:
+                    (settings.Shown, settings.When) = operation.When is { } when ? ("where", Undo(when)) : (operation.On switch { "adding" => "changing", "changing" => "adding", _ => "never" }, "");
+                    break;
+                case LayerOperation.Show:
+                    settings.Shown = "always";
+                    break;
+                case LayerOperation.Lock:
+                    (settings.Lock, settings.LockWhen) = (operation.When is null ? operation.Off ? "off" : "on" : "where", operation.When ?? "");
+                    break;
+                case LayerOperation.Require:
+                    (settings.Require, settings.RequireWhen) = (operation.When is null ? operation.Off ? "off" : "on" : "where", operation.When ?? "");
+                    break;
+                case LayerOperation.Tab:
+                    settings.Tab = operation.Off ? "skip" : operation.After ?? "";
+                    break;
+            }
+        }
+
+        return settings;
+    }
+
+    /// <summary>The layer with what these settings say of the part, in place of what it said.</summary>
+    public Layer PutInto(Layer layer)
+    {
+        var made = layer.Operations.FirstOrDefault(operation => operation.Part == Part && operation.New is not null);
+        var texts = Lines(Texts);
+        var kept = layer.Operations.Where(operation => operation.Part != Part || operation.Op is LayerOperation.Put or LayerOperation.Move).Select(operation => operation == made ? Remade(made, texts) : operation.Part == Part && Width is not null ? operation with { Width = null } : operation).ToList();
+        void Say(LayerOperation operation) => kept.Add(operation with { Part = Part });
+        if (made is null && !string.IsNullOrWhiteSpace(Label)) Say(new() { Op = LayerOperation.Relabel, Label = Label.Trim(), Texts = texts });
+        if (made is null && Width is { } width) Say(new() { Op = LayerOperation.Resize, Width = width });
+        switch (Shown)
+        {
+            case "always": Say(new() { Op = LayerOperation.Show }); break;
+            case "never": Say(new() { Op = LayerOperation.Hide }); break;
+            case "adding": Say(new() { Op = LayerOperation.Hide, On = "changing" }); break;
+            case "changing": Say(new() { Op = LayerOperation.Hide, On = "adding" }); break;
+            case "where" when !string.IsNullOrWhiteSpace(When): Say(new() { Op = LayerOperation.Hide, When = $"NOT({When.Trim()})" }); break;
+        }
+
+        Either(Lock, LockWhen, LayerOperation.Lock, Say);
+        Either(Require, RequireWhen, LayerOperation.Require, Say);
+        if (Tab.Length > 0) Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });
+        return layer with { Operations = kept };
+    }
+
+    private static void Either(string what, string when, string op, Action<LayerOperation> say)
+    {
+        if (what is "on" or "off") say(new() { Op = op, Off = what == "off" });
+        else if (what == "where" && !string.IsNullOrWhiteSpace(when)) say(new() { Op = op, When = when.Trim() });
+    }
+
+    private LayerOperation Remade(LayerOperation made, Dictionary<string, string>? texts) => made with
+    {
+        Label = string.IsNullOrWhiteSpace(Label) ? made.Label : Label.Trim(),
+        Texts = texts,
+        Width = Width ?? made.Width,
+        New = made.New! with { Text = made.New.What == NewPart.Guidance ? Text : made.New.Text, To = string.IsNullOrWhiteSpace(To) ? made.New.To : To.Trim(), Does = Does ?? made.New.Does },
+    };
+
+    // A section that is shown where something holds is hidden where it does not.
+    private static string Undo(string when) => when.StartsWith("NOT(", StringComparison.Ordinal) && when.EndsWith(')') ? when[4..^1] : $"NOT({when})";
+
+    private static Dictionary<string, string>? Lines(string text)
+    {
+        var read = text.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(line => line.Split(':', 2, StringSplitOptions.TrimEntries)).Where(pair => pair is [{ Length: 2 }, { Length: > 0 }]).ToLookup(pair => pair[0].ToLower(CultureInfo.InvariantCulture), pair => pair[1]);
+        return read.Count == 0 ? null : read.ToDictionary(group => group.Key, group => group.Last());
+    }
+}

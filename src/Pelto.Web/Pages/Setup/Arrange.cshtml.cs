@@ -1,0 +1,342 @@
+using System.Text.Json;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>Arranging a screen for an audience: the real screen with a real record, in the draft.</summary>
+public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people) : PageModel
+{
+    private const string AddingMode = "adding";
+
+    private SiteDefinition site = SiteDefinition.Nothing;
+    private Catalogue catalogue = default!;
+    private RecordState? record;
+
+    /// <summary>The record type, as the draft has it.</summary>
+    public RecordType Type { get; private set; } = default!;
+
+    /// <summary>All record types, for choosing.</summary>
+    public IReadOnlyList<RecordType> Types => catalogue.RecordTypes;
+
+    /// <summary>The host, as people call it.</summary>
+    public string HostName => $"{catalogue.Host.Label} {catalogue.Host.Version}";
+
+    /// <summary>The layer that is being changed.</summary>
+    public Layer Layer { get; private set; } = default!;
+
+    /// <summary>All layers, in the order in which they are laid over each other, each with how much it says of this screen.</summary>
+    public IReadOnlyList<(Layer Layer, string For, int Count)> Layers { get; private set; } = [];
+
+    /// <summary>What the layer says of this screen, in words, each with its place among its operations.</summary>
+    public IReadOnlyList<(int Index, string Sentence, string Part, bool IsDraft)> Says { get; private set; } = [];
+
+    /// <summary>True when a record is being added on the screen, rather than changed.</summary>
+    public bool IsAdding { get; private set; }
+
+    /// <summary>What is shown.</summary>
+    public RecordForm Form { get; private set; } = default!;
+
+    /// <summary>The screen.</summary>
+    public Resolved Screen => Form.Screen;
+
+    /// <summary>The record that is shown, by its title; or what stands in for it.</summary>
+    public string RecordTitle { get; private set; } = "";
+
+    /// <summary>The record's id in addresses.</summary>
+    public string RecordId => record?.Id?.ToString(System.Globalization.CultureInfo.InvariantCulture) ?? "";
+
+    /// <summary>What could be put on the screen.</summary>
+    public IReadOnlyList<ShelfItem> Shelf { get; private set; } = [];
+
+    /// <summary>The draft's version.</summary>
+    public long Version { get; private set; }
+
+    /// <summary>How many changes are in the draft.</summary>
+    public int Drafted { get; private set; }
+
+    /// <summary>What was done just now, and what it moved.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>Another place for what was put somewhere just now: after which part it would move nothing.</summary>
+    public (string Part, string After, string Label)? Offer { get; private set; }
+
+    /// <summary>What could not be carried out as it is, of the layer that is being changed.</summary>
+    public IReadOnlyList<string> Clashes { get; private set; } = [];
+
+    /// <summary>What keeps the draft from being published, of this layer.</summary>
+    public IReadOnlyList<string> Refusals { get; private set; } = [];
+
+    /// <summary>The part that is chosen.</summary>
+    public string Part { get; private set; } = "";
+
+    /// <summary>The audiences that have no layer yet, and what they are called.</summary>
+    public IReadOnlyList<(string Code, string Label)> Audiences { get; private set; } = [];
+
+    /// <summary>All people, to see the screen as.</summary>
+    public IReadOnlyList<PersonToPick> People { get; private set; } = [];
+
+    /// <summary>What keeps a new layer from being made.</summary>
+    public string? LayerRefusal { get; private set; }
+
+    /// <summary>The address of this page with another layer.</summary>
+    public string AddressOf(Layer layer) => $"/setup/arrange?type={Type.Code}&layer={layer.Id}{(RecordId.Length > 0 ? $"&record={RecordId}" : "")}{(IsAdding ? "&on=adding" : "")}";
+
+    /// <summary>Shows a screen.</summary>
+    public async Task<IActionResult> OnGetAsync(string? type, string? layer, string? record, string? on, string? part)
+    {
+        Part = part ?? "";
+        return await LoadAsync(type, layer, record, on) ? Page() : NotFound();
+    }
+
+    /// <summary>The settings of a part.</summary>
+    public async Task<IActionResult> OnGetPartAsync(string? type, string? layer, string? record, string? on, string part)
+    {
+        Part = part;
+        return await LoadAsync(type, layer, record, on) ? Partial("Setup/_ArrangePart", this) : NotFound();
+    }
+
+    /// <summary>Carries one operation out.</summary>
+    public async Task<IActionResult> OnPostDoAsync(string? type, string? layer, string? record, string? on, [FromForm] string operation)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        LayerOperation? wanted;
+        try
+        {
+            wanted = JsonSerializer.Deserialize<LayerOperation>(operation, SiteDefinition.Json);
+        }
+        catch (JsonException)
+        {
+            return BadRequest();
+        }
+
+        if (wanted is null) return BadRequest();
+        Part = wanted.Part;
+        return await ChangeAsync(now => Put(now, wanted), $"{Layer.Label}: {LayerWords.Whole(wanted, id => NameOf(id, wanted))}", wanted);
+    }
+
+    // What is made just now is known by what it is made of.
+    private string NameOf(string id, LayerOperation operation) => id != operation.Part ? Screen.NameOf(id)
+        : operation.New is { What: NewPart.Again, Field: { } field } ? Screen.NameOf(field) : operation.New is { What: NewPart.Guidance } ? "guidance" : operation.New is not null ? operation.Label ?? "" : Screen.NameOf(id);
+
+    /// <summary>Puts the settings of a part into the layer.</summary>
+    public async Task<IActionResult> OnPostSettingsAsync(string? type, string? layer, string? record, string? on, [FromForm] PartSettings settings)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        Part = settings.Part;
+        return await ChangeAsync(now => now.With(settings.PutInto(LayerIn(now))), $"{Layer.Label}: settings of {Screen.NameOf(settings.Part)}");
+    }
+
+    /// <summary>Takes one of the layer's operations back.</summary>
+    public async Task<IActionResult> OnPostBackAsync(string? type, string? layer, string? record, string? on, [FromForm] int index)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        return await ChangeAsync(now => now.With(LayerIn(now).Without(index)), $"{Layer.Label}: took back a change");
+    }
+
+    /// <summary>Takes the newest change of the draft back, where it is the one that this page made.</summary>
+    public async Task<IActionResult> OnPostUndoAsync(string? type, string? layer, string? record, string? on, [FromForm] long version)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        if (version != Version) Said = "Somebody changed the draft meanwhile: look at it again before you undo.";
+        else if (await drafts.UndoAsync(request.Viewer) is { } undone) Said = $"Undone: {undone.What}.";
+        var said = Said;
+        await LoadAsync(type, layer, record, on);
+        Said = said;
+        return Partial("Setup/_Arranged", this);
+    }
+
+    /// <summary>Sets what the layer says of all screens: doing again what was undone.</summary>
+    public async Task<IActionResult> OnPostAgainAsync(string? type, string? layer, string? record, string? on, [FromForm] string operations)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        try
+        {
+            var wanted = JsonSerializer.Deserialize<List<LayerOperation>>(operations, SiteDefinition.Json) ?? [];
+            return await ChangeAsync(now => now.With(LayerIn(now) with { Operations = wanted }), $"{Layer.Label}: did it again");
+        }
+        catch (JsonException)
+        {
+            return BadRequest();
+        }
+    }
+
+    /// <summary>Makes a layer for another audience; it begins with what that audience has now, and may copy another layer.</summary>
+    public async Task<IActionResult> OnPostLayerAsync(string? type, string? layer, string? record, string? on, [FromForm] string audience, [FromForm] string? label, [FromForm] string? comment, [FromForm] string? copy)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        LayerRefusal = string.IsNullOrWhiteSpace(label) ? "Give the layer a name." : string.IsNullOrWhiteSpace(comment) ? "Say why the layer is there." : Audiences.All(known => known.Code != audience) ? "Choose for whom it is." : null;
+        if (LayerRefusal is not null) return Page();
+        var made = new Layer { Id = Layer.NewId(), Label = label!.Trim(), Comment = comment!.Trim(), Audience = audience };
+        await drafts.ChangeAsync(now => now.With(made with { Operations = CopyOf(now.FindLayer(copy)) }), $"Added the layer {made.Label}", request.Viewer);
+        return Redirect(AddressOf(made));
+    }
+
+    /// <summary>Moves a layer among those for the same kind of audience, or takes it away.</summary>
+    public async Task<IActionResult> OnPostOrderAsync(string? type, string? layer, string? record, string? on, [FromForm] string then)
+    {
+        if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        if (then == "delete")
+        {
+            await drafts.ChangeAsync(now => now with { Layers = [.. now.Layers.Where(one => one.Id != Layer.Id)] }, $"Deleted the layer {Layer.Label}", request.Viewer);
+            return Redirect($"/setup/arrange?type={Type.Code}");
+        }
+
+        await drafts.ChangeAsync(now => Moved(now, then == "up" ? -1 : 1), $"Moved the layer {Layer.Label}", request.Viewer);
+        return Redirect(AddressOf(Layer));
+    }
+
+    // Parts that a layer made keep their ids only there: a copy makes its own.
+    private static List<LayerOperation> CopyOf(Layer? other)
+    {
+        if (other is null) return [];
+        var ids = other.Operations.Where(operation => operation.New is not null).Select(operation => operation.Part).Distinct().ToDictionary(id => id, _ => NewPart.NewId(), StringComparer.Ordinal);
+        return [.. other.Operations.Select(operation => operation with { Part = ids.GetValueOrDefault(operation.Part, operation.Part), After = operation.After is { } after ? ids.GetValueOrDefault(after, after) : null })];
+    }
+
+    private SiteDefinition Moved(SiteDefinition now, int step)
+    {
+        var all = now.Layers.ToList();
+        var at = all.FindIndex(one => one.Id == Layer.Id);
+        var to = at + step;
+        while (to >= 0 && to < all.Count && all[to].For?.Kind != Layer.For?.Kind) to += step;
+        if (at < 0 || to < 0 || to >= all.Count) return now;
+        (all[at], all[to]) = (all[to], all[at]);
+        return now with { Layers = all };
+    }
+
+    // What is seen through a link becomes a field of its own, in the same change.
+    private SiteDefinition Put(SiteDefinition now, LayerOperation operation)
+    {
+        if (operation is not { Op: LayerOperation.Put, New: null } || catalogue.FindField(operation.Part) is not null || operation.Part.Split('.') is not [var link, var code] || Type.Header.Find(link)?.Target?.Header.Find(code) is not { } seen) return now.With(LayerIn(now).With(operation));
+        var taken = Type.Header.Fields.Select(field => field.Code).ToHashSet(StringComparer.Ordinal);
+        var name = taken.Contains($"{link}_{code}") ? Enumerable.Range(2, 99).Select(i => $"{link}_{code}_{i}").First(candidate => !taken.Contains(candidate)) : $"{link}_{code}";
+        var field = new FieldDefinition { Id = FieldDefinition.NewId(), RecordType = Type.Code, Code = name, Label = seen.Label, Kind = FieldKinds.Seen, Path = operation.Part };
+        Part = field.Id;
+        return now.With(field).With(LayerIn(now).With(operation with { Part = field.Id }));
+    }
+
+    private Layer LayerIn(SiteDefinition now) => now.FindLayer(Layer.Id) ?? Layer;
+
+    private async Task<IActionResult> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, LayerOperation? operation = null)
+    {
+        var before = Screen.Layout;
+        await drafts.ChangeAsync(change, what.Length > 200 ? what[..200] : what, request.Viewer);
+        await LoadAsync(Type.Code, Layer.Id, RecordId, IsAdding ? AddingMode : null);
+        Said = what[(what.IndexOf(':', StringComparison.Ordinal) + 2)..];
+        Said = $"{Said[..1].ToUpperInvariant()}{Said[1..]}.";
+        if (operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize) TellMoved(before, operation);
+        return Partial("Setup/_Arranged", this);
+    }
+
+    // A place that was taken is answered at once: what moved where, and where it would not.
+    private void TellMoved(Layout before, LayerOperation operation)
+    {
+        var shown = InSight(Screen.Layout);
+        var moved = GridFlow.Moved(InSight(before), shown, Part);
+        if (moved.Count == 0) return;
+        var (item, was, now) = moved[0];
+        var to = now.Row > was.Row ? "to the next row" : now.Row < was.Row ? "one row up" : now.Column > was.Column ? $"{now.Column - was.Column} to the right" : $"{was.Column - now.Column} to the left";
+        Said += $" {Screen.NameOf(item.Id)} moves {to}{(moved.Count > 1 ? $", and {moved.Count - 1} more with it" : "")}.";
+        if (shown.Sections.FirstOrDefault(section => section.Items.Any(one => one.Id == Part)) is not { } section || operation.Op == LayerOperation.Resize) return;
+        var width = section.Items.First(one => one.Id == Part).Width;
+        if (GridFlow.Gap(section, width, Part) is { } gap && gap.Id != operation.After) Offer = (Part, gap.Id, Screen.NameOf(gap.Id));
+    }
+
+    // What the ERP or a definition does not show on this record takes no place.
+    private Layout InSight(Layout layout) => layout with { Pages = [.. layout.Pages.Select(page => page with { Sections = [.. page.Sections.Select(section => section with { Items = [.. section.Items.Where(item => item is not LayoutPlace { Field.Part.IsLines: false } place || Form.At(place, null).IsShown)] })] })] };
+
+    private async Task<bool> LoadAsync(string? type, string? layer, string? asked, string? on)
+    {
+        var draft = await drafts.ReadAsync();
+        (site, Version, Drafted) = (draft.Site, draft.Version, await drafts.CountAsync());
+        catalogue = catalogues.Build(site);
+        if ((type is null ? catalogue.Find("sales_order") ?? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
+        Type = found;
+        var everyone = site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
+        Layer = layer is null or "site" ? everyone : site.FindLayer(layer)!;
+        if (Layer is null) return false;
+        IsAdding = on == AddingMode;
+        await ShowAsync(asked);
+        People = await people.AllAsync();
+        Layers = [.. LayoutResolver.InOrder(site.Layers.Any(one => one.Id == everyone.Id) ? site.Layers : [everyone, .. site.Layers]).Select(one => (one, InWords(one), Type.Screens.Layers.FirstOrDefault(known => known.Id == one.Id)?.Operations.Count ?? 0))];
+        Audiences = [.. AllAudiences().Where(one => site.Layers.All(known => known.Audience != one.Code))];
+        var own = Type.Screens.Layers.FirstOrDefault(known => known.Id == Layer.Id)?.Operations.ToHashSet<LayerOperation>(ReferenceEqualityComparer.Instance) ?? [];
+        var live = (request.Catalogue.Site.FindLayer(Layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
+        Says = [.. Layer.Operations.Select((operation, index) => (operation, index)).Where(pair => own.Contains(pair.operation)).Select(pair => (pair.index, Sentence(pair.operation), pair.operation.Part, !live.Contains(SiteDefinition.Text(pair.operation))))];
+        Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused).Select(clash => clash.Clash.Sentence).Distinct()];
+        Refusals = [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
+        Shelf = Components.Shelf.Of(Type, Screen, request.Viewer);
+        return true;
+    }
+
+    private string Sentence(LayerOperation operation)
+    {
+        var said = LayerWords.Whole(operation, Screen.NameOf);
+        return said[..1].ToUpperInvariant() + said[1..];
+    }
+
+    private string InWords(Layer layer) => layer.For is { Kind: AudienceKind.User } one ? $"only {People.FirstOrDefault(person => person.SignIn == one.Code)?.Name ?? one.Code}" : layer.For?.InWords(catalogue.Host) ?? layer.Audience;
+
+    private IEnumerable<(string Code, string Label)> AllAudiences() =>
+        catalogue.Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}"))
+            .Concat(catalogue.Host.Companies.Select(company => company.Country).Distinct().Select(country => ($"country:{country}", $"Country {country}")))
+            .Concat(catalogue.Host.Roles.Select(role => ($"role:{role.Code}", $"Role {role.Label}")))
+            .Concat(People.Select(person => ($"user:{person.SignIn}", $"Only {person.Name}")));
+
+    // What the layer's audience gets: for one person all layers that hold for them, for others those of everyone and this one.
+    private async Task ShowAsync(string? asked)
+    {
+        var mine = Type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone || layer.Id == Layer.Id).ToList();
+        if (Layer.For is { Kind: AudienceKind.User } one && (await people.AllAsync()).FirstOrDefault(person => person.SignIn == one.Code) is { } person && await people.ViewerAsync(person.Id) is { } their) mine = [.. Type.Screens.LayersOf(their)];
+        record = IsAdding ? null : await RecordAsync(asked);
+        var shown = record is null ? Pipeline.Fresh(Type, store.Today) : new RecordState(Type) { Id = record.Id };
+        if (record is not null)
+        {
+            InDraft.CopyTo(shown, record);
+            foreach (var lines in shown.Lines.Where(lines => lines.Count > 2)) lines.RemoveRange(2, lines.Count - 2);
+            await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
+        }
+
+        RecordTitle = record?.Title ?? (IsAdding ? $"a new {Type.Label.ToLowerInvariant()}" : "no record on file yet");
+        var form = await forms.OfAsync(shown);
+        Form = new() { Release = form.Release, State = shown, OnFile = shown, Opened = [], Viewer = form.Viewer, Targets = form.Targets, Pointing = [], Shown = Type.Screens.For(mine, request.Viewer, shown) };
+    }
+
+    private async Task<RecordState?> RecordAsync(string? asked)
+    {
+        if (request.Catalogue.Find(Type.Code) is not { } live || !request.Viewer.MayRead(live)) return null;
+        if (long.TryParse(asked, out var id) && await store.FindAsync(live, id, request.Viewer) is { } known) return known;
+        if (!string.IsNullOrWhiteSpace(asked) && await lists.FindAsync(live, asked.Trim(), request.Viewer) is { } found) return await store.FindAsync(live, found, request.Viewer);
+        RecordLists.TryOrder(live, null, request.Viewer, out var order);
+        var page = await lists.ReadAsync(new(live, order, 1), request.Viewer);
+        return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, request.Viewer);
+    }
+
+    /// <summary>The part that is chosen, as its settings show it.</summary>
+    public PartSettings Settings => PartSettings.Of(Layer, Part);
+
+    /// <summary>The place that is chosen, when it is one of a field.</summary>
+    public LayoutPlace? Place => Screen.Layout.Places.FirstOrDefault(place => place.Id == Part);
+
+    /// <summary>What a layer made that is chosen.</summary>
+    public LayoutExtra? Extra => Screen.Layout.Sections.SelectMany(section => section.Items).OfType<LayoutExtra>().FirstOrDefault(extra => extra.Id == Part);
+
+    /// <summary>True when the layer that is being changed made what is chosen.</summary>
+    public bool IsMadeHere => Layer.Operations.Any(operation => operation.Part == Part && operation.New is not null);
+
+    /// <summary>What roles may do with the field that is chosen.</summary>
+    public IEnumerable<(string Role, string Level)> Levels => Place is not { } place ? [] : catalogue.Host.Roles.Select(role => (role.Label, new Viewer(Guid.Empty, role.Label, [role.Code]).LevelAt(place.Field) switch { AccessLevel.Write => "write", AccessLevel.Read => "read", AccessLevel.Masked => "masked", _ => "no access" }));
+
+    /// <summary>Places that Tab can come from to the one that is chosen.</summary>
+    public IEnumerable<LayoutPlace> TabFrom => Place is not { } chosen ? [] : Screen.Layout.Places.Where(place => place.Field.Part == chosen.Field.Part && place != chosen);
+}

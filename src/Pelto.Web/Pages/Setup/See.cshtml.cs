@@ -1,0 +1,82 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Data;
+using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>A record's screen as somebody gets it, live or in the draft; nobody can type in it.</summary>
+public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people) : PageModel
+{
+    /// <summary>All people, for choosing.</summary>
+    public IReadOnlyList<PersonToPick> People { get; private set; } = [];
+
+    /// <summary>The person as whom it is seen.</summary>
+    public PersonToPick Person { get; private set; } = default!;
+
+    /// <summary>The record type.</summary>
+    public RecordType Type { get; private set; } = default!;
+
+    /// <summary>True for the draft, false for what is live.</summary>
+    public bool IsDraft { get; private set; }
+
+    /// <summary>True when a record is being added.</summary>
+    public bool IsAdding { get; private set; }
+
+    /// <summary>The record's id in addresses.</summary>
+    public string RecordId { get; private set; } = "";
+
+    /// <summary>The form, or null when this person gets none.</summary>
+    public RecordForm? Form { get; private set; }
+
+    /// <summary>Why this person gets none.</summary>
+    public string? Nothing { get; private set; }
+
+    /// <summary>The layers that this person gets, in the order in which they are laid over each other.</summary>
+    public IEnumerable<string> LaidOver { get; private set; } = [];
+
+    /// <summary>The address of this page as somebody, or under something, else.</summary>
+    public string Address(string? of = null, string? on = null) => $"/setup/see?person={Person.SignIn}&type={Type.Code}&record={RecordId}&of={of ?? (IsDraft ? "draft" : "live")}&on={on ?? (IsAdding ? "adding" : "changing")}";
+
+    /// <summary>Shows it.</summary>
+    public async Task<IActionResult> OnGetAsync(string? person, string type, string? record, string? of, string? on)
+    {
+        People = await people.AllAsync();
+        if (People.FirstOrDefault(one => one.SignIn == person) is not { } found || await people.ViewerAsync(found.Id) is not { } their) return NotFound();
+        (Person, IsDraft, IsAdding) = (found, of != "live", on == "adding");
+        var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync()).Site) : request.Catalogue;
+        if (catalogue.Find(type) is not { } known) return NotFound();
+        Type = known;
+        LaidOver = Type.Screens.LayersOf(their).Select(layer => layer.Label);
+        if (!their.MayRead(Type)) Nothing = $"{Person.Name} does not see {Type.Plural.ToLowerInvariant()}.";
+        else if (IsAdding && !their.MayCreate(Type)) Nothing = $"{Person.Name} does not add {Type.Plural.ToLowerInvariant()}.";
+        else if (await StateAsync(record, their) is { } state) Form = await forms.SeenByAsync(state, their);
+        else Nothing = $"There are no {Type.Plural.ToLowerInvariant()} that {Person.Name} sees.";
+        return Page();
+    }
+
+    private async Task<RecordState?> StateAsync(string? asked, Viewer their)
+    {
+        if (IsAdding) return Pipeline.Fresh(Type, store.Today);
+        if (request.Catalogue.Find(Type.Code) is not { } live || await RecordAsync(live, asked, their) is not { } record) return null;
+        RecordId = record.Id!.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
+        if (!IsDraft) return record;
+        var shown = new RecordState(Type) { Id = record.Id };
+        InDraft.CopyTo(shown, record);
+        await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
+        return shown;
+    }
+
+    private async Task<RecordState?> RecordAsync(RecordType live, string? asked, Viewer their)
+    {
+        if (long.TryParse(asked, out var id)) return await store.FindAsync(live, id, their);
+        RecordLists.TryOrder(live, null, their, out var order);
+        var page = await lists.ReadAsync(new(live, order, 1), their);
+        return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, their);
+    }
+}

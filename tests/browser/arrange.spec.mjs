@@ -1,0 +1,201 @@
+// Placing: the administrator arranges the real screen for an audience, sees it as others, publishes; each group of people gets its own.
+import { expect, test, useServer } from './pelto.mjs';
+
+const pelto = useServer();
+const arrange = (layer = 'site', more = '') => `${pelto.url}/setup/arrange?type=sales_order&layer=${layer}&record=300${more}`;
+const part = (page, id) => page.locator(`[data-canvas] [data-select="${id}"]`);
+const done = async (page, text) => expect(page.locator('[data-said]')).toContainText(text);
+
+async function newLayer(page, audience, name) {
+  await page.getByText('New layer').click();
+  await page.getByLabel('For', { exact: true }).selectOption({ label: audience });
+  await page.getByLabel('Name').fill(name);
+  await page.getByRole('button', { name: 'Make it' }).click();
+  await expect(page.getByRole('alert')).toHaveText('Say why the layer is there.');
+  await page.getByLabel('For', { exact: true }).selectOption({ label: audience });
+  await page.getByLabel('Name').fill(name);
+  await page.getByLabel('Why').fill('Their work');
+  await page.getByRole('button', { name: 'Make it' }).click();
+  await expect(page.locator('.layer.on')).toContainText(name);
+}
+
+test('with the keyboard alone: a front page for the order desk, a hidden group kept for one person, a section under its condition, words for Norway', async ({ person }) => {
+  const kaisa = await person(pelto, 'Kaisa Purjeranta');
+  await kaisa.goto(`${pelto.url}/records/sales_order/300`);
+  await kaisa.getByLabel('Customer’s reference').or(kaisa.getByLabel('Customer\'s reference')).fill('Site 7');
+  const sigrid = await person(pelto, 'Sigrid Skarvik');
+  await sigrid.goto(`${pelto.url}/records/sales_order/300`);
+
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(arrange());
+  await expect(part(henna, 'sales_order.customer')).toHaveAttribute('aria-label', 'Customer');
+
+  // The campaign group goes, for everyone: reached by arrows, taken off by a key.
+  await part(henna, 'sales_order.number').focus();
+  for (let i = 0; i < 40 && !await part(henna, 'sales_order.main.campaign').evaluate(one => one === document.activeElement); i++) await henna.keyboard.press('ArrowRight');
+  await henna.keyboard.press('Delete');
+  await done(henna, 'Hid Campaign');
+  await expect(part(henna, 'sales_order.main.campaign')).toHaveCount(0);
+
+  // What nobody could do without is refused, with the reason, and stays.
+  await part(henna, 'sales_order.customer').focus();
+  await henna.keyboard.press('Delete');
+  await expect(henna.getByText('Customer cannot be hidden: it is required').first()).toBeVisible();
+  await expect(part(henna, 'sales_order.customer')).toBeVisible();
+  await henna.keyboard.press('Control+z');
+  await done(henna, 'Undone');
+  await expect(henna.getByText('Customer cannot be hidden')).toHaveCount(0);
+
+  // A section with guidance, under a condition.
+  await part(henna, 'sales_order.main.order').focus();
+  await henna.keyboard.press('s');
+  await done(henna, 'Put the section New section');
+  await henna.getByLabel('Label here').fill('Rigging');
+  await henna.getByLabel('Shown').selectOption({ label: 'only where' });
+  await henna.locator('#set-when').fill('carrier = "road"');
+  await henna.locator('#set-when').press('Enter');
+  await done(henna, 'Settings of');
+  await expect(henna.getByRole('heading', { name: 'Rigging' }).first()).toBeVisible();
+  await henna.locator('[data-canvas] section[data-section-label=Rigging]').focus();
+  await henna.keyboard.press('g');
+  await done(henna, 'Put guidance');
+  await henna.getByLabel('Guidance', { exact: true }).fill('<p>Read the angle off the <b>plan</b>.</p><script>alert(1)</script>');
+  await henna.getByRole('button', { name: 'Set', exact: true }).press('Enter');
+  await expect(henna.locator('[data-canvas] .guidance')).toHaveText('Read the angle off the plan.');
+
+  // For the order desk: incoterm from the shipping page to the front, found on the shelf by its code.
+  await newLayer(henna, 'Role Order desk', 'Order desk');
+  await part(henna, 'sales_order.payment_terms').focus();
+  await henna.keyboard.press('/');
+  await henna.keyboard.type('incoterm');
+  await henna.locator('[data-shelf] li:not([hidden]) button').first().focus();
+  await henna.keyboard.press('Enter');
+  await done(henna, 'Put Incoterm once more here after Payment terms.');
+  await expect(henna.locator('[data-said]')).toContainText('moves');
+  await henna.keyboard.press('/');
+  await henna.keyboard.press('Control+a');
+  await henna.keyboard.type('unloading');
+  await henna.locator('[data-shelf] li:not([hidden]) button').first().focus();
+  await henna.keyboard.press('Enter');
+  await done(henna, 'Put Unloading place once more');
+  await henna.keyboard.press('-');
+  await done(henna, 'wide');
+  await henna.keyboard.press('Control+z');
+  await done(henna, 'Undone');
+  await henna.keyboard.press('Control+y');
+  await done(henna, 'Did it again');
+
+  // One person keeps the campaign; Norway has its own word and order, cut and put by keys.
+  await newLayer(henna, 'Only Eero Lahdenmaa', 'Eero');
+  await henna.locator('[data-shelf] button', { hasText: 'hidden section' }).focus();
+  await henna.keyboard.press('Enter');
+  await expect(part(henna, 'sales_order.main.campaign')).toBeVisible();
+  await newLayer(henna, 'Company Touvisalmi Norway', 'Norway');
+  await part(henna, 'sales_order.reference').focus();
+  await henna.keyboard.press('Control+x');
+  await part(henna, 'sales_order.number').focus();
+  await henna.keyboard.press('Control+v');
+  await done(henna, 'after Number');
+  await henna.getByLabel('Label here').fill('Mark');
+  await henna.getByText('In other languages').press('Enter');
+  await henna.locator('#set-texts').fill('nb: Merke');
+  await henna.getByRole('button', { name: 'Set', exact: true }).press('Enter');
+  await expect(henna.getByText('Norway called it “Mark”.')).toBeVisible();
+
+  // Seen as three people before it is live.
+  const seen = async name => {
+    await henna.goto(`${pelto.url}/setup/see?person=${name}&type=sales_order&record=300`);
+    return henna.locator('[data-seen]');
+  };
+  await expect((await seen('eero.lahdenmaa')).getByRole('heading', { name: 'Campaign' })).toBeVisible();
+  await expect((await seen('kaisa.purjeranta')).getByRole('heading', { name: 'Campaign' })).toHaveCount(0);
+  await expect((await seen('sigrid.skarvik')).locator('.f').nth(1)).toContainText('Merke');
+  await expect((await seen('vieno.kallioaho')).locator('#page-0').getByText('Incoterm')).toHaveCount(0);
+
+  // Live while all of them have it open: offered, and nothing typed is lost.
+  await henna.goto(`${pelto.url}/setup/draft`);
+  await henna.getByLabel(/Why does this/).fill('Each their screen');
+  await henna.getByRole('button', { name: /^Publish/ }).click();
+  await expect(kaisa.getByText(/Release 2 is live/)).toBeVisible();
+  await kaisa.getByRole('button', { name: 'Show them' }).click();
+  await expect(kaisa.locator('#page-0').getByLabel('Incoterm')).toBeVisible();
+  await expect(kaisa.getByLabel('Customer\'s reference')).toHaveValue('Site 7');
+  await expect(kaisa.getByRole('heading', { name: 'Campaign' })).toHaveCount(0);
+  await sigrid.getByRole('button', { name: 'Show them' }).click();
+  await expect(sigrid.getByLabel('Merke')).toBeVisible();
+
+  // Why do I see this?
+  await kaisa.getByRole('button', { name: /^Save/ }).click();
+  await expect(kaisa.getByText('Saved.')).toBeVisible();
+  const api = await pelto.api('administrator');
+  const card = await (await api('setup/draft')).json();
+  expect(card.layers.map(layer => layer.audience).sort()).toEqual(['company:no', 'everyone', 'role:order_desk', 'user:eero.lahdenmaa']);
+});
+
+test('a field at two places is one value; a condition switched while typing shows at once, keeps what was typed and says what will not be saved', async ({ person }) => {
+  const api = await pelto.api('administrator');
+  const draft = await (await api('setup/draft')).json();
+  draft.layers = [{ id: 'site', label: 'Site', audience: 'everyone', operations: [
+    { op: 'put', part: 'p-sec', screen: 'sales_order', label: 'Rigging', after: 'sales_order.main.order', when: 'carrier = "road"', new: { what: 'section' } },
+    { op: 'put', part: 'p-text', screen: 'sales_order', after: 'p-sec', new: { what: 'guidance', text: 'Read the angle off the <b>plan</b>.' } },
+    { op: 'put', part: 'sales_order.campaign', after: 'p-text' },
+    { op: 'hide', part: 'sales_order.campaign', when: 'NOT(carrier = "road")' },
+    { op: 'put', part: 'p-place', screen: 'sales_order', after: 'sales_order.payment_terms', width: 4, new: { what: 'again', field: 'sales_order.unloading_place' } }] }];
+  expect((await api('setup/draft', { method: 'PUT', body: draft })).ok).toBe(true);
+  expect((await api('setup/publish', { method: 'POST', body: { comment: 'Two places' } })).ok).toBe(true);
+
+  const page = await person(pelto, 'Kaisa Purjeranta');
+  await page.goto(`${pelto.url}/records/sales_order/301`);
+  const front = page.locator('#page-0').getByLabel('Unloading place');
+  await front.fill('Quay 3');
+  await page.getByRole('tab', { name: 'Shipping' }).click();
+  await expect(page.locator('#page-1').getByLabel('Unloading place')).toHaveValue('Quay 3');
+  await page.locator('#page-1').getByLabel('Unloading place').fill('Quay 4');
+  await page.locator('#page-1').getByLabel('Carrier').selectOption('road');
+  await page.getByRole('tab', { name: 'Order' }).click();
+  await expect(front).toHaveValue('Quay 4');
+  await expect(page.getByText('Read the angle off the plan.')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Campaign', exact: true }).fill('Autumn');
+  await page.getByRole('tab', { name: 'Shipping' }).click();
+  await page.locator('#page-1').getByLabel('Carrier').focus();
+  await page.locator('#page-1').getByLabel('Carrier').selectOption('van');
+  await expect(page.getByText('Campaign is not on the screen as things stand: what you typed there is not saved.')).toBeVisible();
+  await expect(page.locator('#page-1').getByLabel('Carrier')).toBeFocused();
+  await page.locator('#page-1').getByLabel('Carrier').selectOption('road');
+  await page.getByRole('tab', { name: 'Order' }).click();
+  await expect(page.getByRole('textbox', { name: 'Campaign', exact: true })).toHaveValue('Autumn');
+  await page.getByRole('tab', { name: 'Shipping' }).click();
+  await page.locator('#page-1').getByLabel('Carrier').selectOption('van');
+  await expect(page.getByText('Read the angle off the plan.')).toHaveCount(0);
+  await page.getByRole('button', { name: /^Save/ }).click();
+  await expect(page.getByText('Saved.')).toBeVisible();
+  await expect(front).toHaveValue('Quay 4');
+  expect(pelto.sql('SELECT campaign IS NULL FROM erp.sales_order WHERE id = 301')).toBe('t');
+});
+
+test('with the pointer: dragged from the shelf and over the screen, an occupied place answered with another; what the canvas shows is what people get', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro', { viewport: { width: 1440, height: 900 } });
+  await henna.goto(arrange('site'));
+  const box = await part(henna, 'sales_order.wanted_by').boundingBox();
+  await henna.locator('[data-find-shelf]').fill('carrier');
+  await henna.locator('[data-shelf] li:not([hidden]) button').first().dragTo(part(henna, 'sales_order.wanted_by'), { targetPosition: { x: box.width - 4, y: 20 } });
+  await done(henna, 'Put Carrier once more here after Wanted by. Status moves to the next row');
+  await henna.getByRole('button', { name: /instead, which moves nothing/ }).click();
+  await done(henna, 'Put Carrier after Customer\'s reference. Status moves one row up');
+  await part(henna, 'sales_order.salesperson').dragTo(part(henna, 'sales_order.number'), { targetPosition: { x: 4, y: 20 } });
+  await done(henna, 'Put Salesperson');
+
+  // Position for position: the canvas against the form that somebody without further layers gets of the draft.
+  const places = locator => locator.evaluateAll(all => all.filter(one => one.getClientRects().length > 0).map(one => {
+    const grid = one.parentElement.getBoundingClientRect();
+    const at = one.getBoundingClientRect();
+    return `${one.dataset.place ?? one.dataset.extra}@${Math.round((at.left - grid.left) / grid.width * 12)}+${Math.round(at.width / grid.width * 12)}`;
+  }));
+  for (const type of ['sales_order', 'partner', 'item', 'purchase_order', 'delivery']) {
+    await henna.goto(`${pelto.url}/setup/arrange?type=${type}&layer=site`);
+    await part(henna, `${type}.number`).waitFor();
+    const canvas = await places(henna.locator('[data-canvas] .f'));
+    await henna.goto(`${pelto.url}/setup/see?person=henna.aro&type=${type}`);
+    expect(await places(henna.locator('[data-seen] .f'))).toEqual(canvas);
+  }
+});
