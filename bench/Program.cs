@@ -15,7 +15,10 @@ switch (args.FirstOrDefault())
     case "formulas":
         await FormulasBench.RunAsync();
         return 0;
+    case "layout":
+        await LayoutBench.RunAsync();
+        return 0;
     default:
-        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links, ./pelto bench formulas");
+        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links, ./pelto bench formulas, ./pelto bench layout");
         return 2;
 }

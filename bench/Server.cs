@@ -84,6 +84,9 @@ internal sealed partial class Server : IAsyncDisposable
         return client;
     }
 
+    /// <summary>The token that a form of a page is sent with.</summary>
+    public static string TokenIn(string page) => Tokens().Match(page).Groups[1].Value;
+
     public static async Task PublishAsync(HttpClient administrator, JsonObject draft)
     {
         foreach (var answer in new[] { await administrator.PutAsJsonAsync("setup/draft", draft), await administrator.PostAsJsonAsync("setup/publish", new { comment = "Measured" }) })

@@ -180,6 +180,8 @@ test('with the pointer: dragged from the shelf and over the screen, an occupied 
   await henna.locator('[data-find-shelf]').fill('carrier');
   await henna.locator('[data-shelf] li:not([hidden]) button').first().dragTo(part(henna, 'sales_order.wanted_by'), { targetPosition: { x: box.width - 4, y: 20 } });
   await done(henna, 'Put Carrier once more here after Wanted by. Status moves to the next row');
+  const top = async id => (await part(henna, id).boundingBox()).y;
+  expect(await top('sales_order.status')).toBeGreaterThan(await top('sales_order.wanted_by'));
   await henna.getByRole('button', { name: /instead, which moves nothing/ }).click();
   await done(henna, 'Put Carrier after Customer\'s reference. Status moves one row up');
   await part(henna, 'sales_order.salesperson').dragTo(part(henna, 'sales_order.number'), { targetPosition: { x: 4, y: 20 } });

@@ -42,6 +42,8 @@ const screens = {
   'field filled by a query': '/setup/fields/f-lastp',
   'queries': '/setup/queries',
   'query': '/setup/queries/q-last',
+  'arranging': '/setup/arrange?type=sales_order&layer=a-desk&part=p-guide',
+  'seen as somebody': '/setup/see?person=kaisa.purjeranta&type=sales_order&record=300',
   'map': '/setup/map',
   'map of one field, as a list': '/setup/map?follow=f-room&view=list',
   'jobs': '/setup/jobs',
@@ -68,6 +70,7 @@ test.beforeAll(async () => {
   all.queries.push({ id: 'q-last', label: 'Last price', sql: 'SELECT l.price, o.number FROM sales_order_lines l JOIN sales_order o ON o.id = l.parent WHERE o.customer = :customer ORDER BY o.id DESC', parameters: [{ name: 'customer', kind: 'link' }] });
   all.fields.push({ id: 'f-lastp', recordType: 'sales_order', part: 'lines', code: 'last_price', label: 'Last price', kind: 'decimal', decimals: 2, query: { id: 'q-last', column: 'price', with: { customer: 'customer' } } });
   all.fields.push({ id: 'f-to', recordType: 'sales_order', code: 'to_city', label: 'To', kind: 'text', length: 60, formula: 'customer.city', fills: 'untouched' });
+  all.layers = [...(all.layers ?? []), { id: 'a-desk', label: 'Order desk', comment: 'Their work', audience: 'role:order_desk', operations: [{ op: 'put', part: 'p-again', screen: 'sales_order', after: 'sales_order.payment_terms', new: { what: 'again', field: 'sales_order.incoterm' } }, { op: 'put', part: 'p-guide', screen: 'sales_order', after: 'p-again', new: { what: 'guidance', text: '<p>Mind the <b>angle</b></p>' } }, { op: 'put', part: 'p-print', screen: 'sales_order', label: 'Print', after: 'sales_order.main.totals', new: { what: 'button', does: 'print' } }, { op: 'tab', part: 'sales_order.company', off: true }] }];
   await api('setup/draft', { method: 'PUT', body: all });
   await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
   await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_links: [1, 2], k_money: { amount: 5, currency: 'NOK' } } } });

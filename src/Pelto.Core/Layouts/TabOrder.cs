@@ -41,7 +41,8 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
             order.Insert(order.IndexOf(after) + 1, operation.Part);
         }
 
-        return (new(order.SequenceEqual(read) ? null : order, skipped), lost);
+        var isAsRead = order.SequenceEqual(read);
+        return (isAsRead && skipped.Count == 0 ? AsRead : new(isAsRead ? null : order, skipped), lost);
     }
 
     /// <summary>The places that Tab comes to, in its order.</summary>
