@@ -76,7 +76,6 @@ henna.once('dialog', dialog => dialog.accept());
 
 await henna.goto(`${url}/records/sales_order/300`);
 await henna.keyboard.press('Alt+a');
-await shoot(henna, 'here');
 await henna.getByRole('button', { name: 'A field here: after Payment terms' }).click();
 await henna.getByLabel('Label on screens').fill('Certificate copies');
 await henna.getByRole('radio', { name: 'Integer', exact: true }).check({ force: true });
@@ -119,7 +118,7 @@ henna.once('dialog', dialog => dialog.accept());
 await henna.goto(`${url}/setup/register`);
 await shoot(henna, 'register');
 
-// Links: what a visit offers, and choosing from the whole list.
+// Links: what a visit offers.
 await henna.goto(`${url}/setup/fields/new?type=visit`);
 await henna.getByLabel('Label on screens').fill('Asset to look at');
 await henna.getByRole('radio', { name: 'Link', exact: true }).check({ force: true });
@@ -131,15 +130,6 @@ await shoot(henna, 'offers');
 await henna.getByRole('button', { name: 'Review and publish' }).click();
 await henna.getByText('Adds Asset to look at').first().waitFor();
 await publish('Visits say what is looked at');
-eero.once('dialog', dialog => dialog.accept());
-await eero.goto(`${url}/records/visit/new`);
-await eero.getByRole('combobox', { name: 'Customer' }).fill('honkapelto ship');
-await eero.locator('.options li[data-id]').first().waitFor();
-await eero.keyboard.press('Enter');
-await eero.getByRole('combobox', { name: 'Asset to look at' }).press('F4');
-await eero.frameLocator('iframe').locator('#rows tbody tr').first().waitFor();
-await shoot(eero, 'choosing');
-await eero.keyboard.press('Escape');
 eero.once('dialog', dialog => dialog.accept());
 await eero.goto(`${url}/records/sales_invoice/1`);
 await shoot(eero, 'chain');
@@ -184,6 +174,21 @@ await shoot(henna, 'query');
 await henna.goto(`${url}/setup/map?type=sales_order`);
 await henna.locator('[data-node="f-weakest"]').focus();
 await shoot(henna, 'map');
+
+// Layers: an order arranged for the order desk, and as somebody of the warehouse gets it.
+const laid = await api('GET', 'setup/draft');
+laid.layers = [...(laid.layers ?? []), { id: 'a-no', label: 'Norway', comment: 'Their own words', audience: 'company:no', operations: [{ op: 'relabel', part: 'sales_order.reference', label: 'Mark', texts: { nb: 'Merke' } }] }, { id: 'a-desk', label: 'Order desk', comment: 'All that is asked on the telephone, on the front page', audience: 'role:order_desk', operations: [{ op: 'hide', part: 'sales_order.main.campaign' }] }];
+laid.layers[0].operations.push({ op: 'put', part: 'p-rigging', screen: 'sales_order', label: 'Rigging', after: 'sales_order.main.order', when: 'NOT(ISBLANK(legs))', new: { what: 'section' } }, { op: 'put', part: 'p-guide', screen: 'sales_order', after: 'p-rigging', new: { what: 'guidance', text: '<p>Read leg count and angle off the <b>rigging plan</b>, not off the customer’s sketch.</p>' } }, ...['legs', 'leg_angle', 'weakest'].map(code => ({ op: 'put', part: laid.fields.find(field => field.code === code)?.id, after: 'p-guide' })).filter(operation => operation.part).reverse());
+await api('PUT', 'setup/draft', laid);
+await henna.goto(`${url}/setup/arrange?type=sales_order&layer=a-desk&record=300`);
+await henna.locator('[data-select="sales_order.payment_terms"]').click();
+await henna.locator('[data-find-shelf]').fill('incoterm');
+await henna.locator('[data-shelf] li:not([hidden]) button').first().press('Enter');
+await henna.getByText(/Put Incoterm once more/).first().waitFor();
+await henna.locator('[data-find-shelf]').fill('');
+await shoot(henna, 'arrange');
+await henna.goto(`${url}/setup/see?person=arne.steinsund&type=sales_order&record=300`);
+await shoot(henna, 'see');
 
 const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
 await kaisa.goto(`${url}/records/sales_order/300`);

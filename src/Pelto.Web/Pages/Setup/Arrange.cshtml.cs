@@ -303,8 +303,10 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
         if (record is not null)
         {
             InDraft.CopyTo(shown, record);
-            foreach (var lines in shown.Lines.Where(lines => lines.Count > 2)) lines.RemoveRange(2, lines.Count - 2);
             await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
+
+            // Two are enough to see how lines look; what is worked out over all of them is by now.
+            foreach (var lines in shown.Lines.Where(lines => lines.Count > 2)) lines.RemoveRange(2, lines.Count - 2);
         }
 
         RecordTitle = record?.Title ?? (IsAdding ? $"a new {Type.Label.ToLowerInvariant()}" : "no record on file yet");
