@@ -1,9 +1,10 @@
 // Makes the pictures in this folder, from the demo data: ./pelto reset, ./pelto run, then PELTO_TOKEN=$(./pelto token administrator) node docs/screenshots/make.mjs
 import { chromium } from '@playwright/test';
 import { join } from 'node:path';
+import { chromiumPath } from '../../tests/browser/chromium.mjs';
 
 const url = `http://127.0.0.1:${process.env.PELTO_PORT ?? 5080}`;
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking'] });
+const browser = await chromium.launch({ executablePath: chromiumPath, args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--disable-background-networking'] });
 
 const as = async (name, viewport = { width: 1280, height: 800 }) => {
   const page = await (await browser.newContext({ viewport })).newPage();

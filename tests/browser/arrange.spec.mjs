@@ -78,8 +78,12 @@ test('with the keyboard alone: a front page for the order desk, a hidden group k
   await henna.locator('[data-shelf] li:not([hidden]) button').first().focus();
   await henna.keyboard.press('Enter');
   await done(henna, 'Put Unloading place once more');
-  await henna.keyboard.press('-');
-  await done(henna, 'wide');
+  await expect(henna.getByText(/Its widest value, of \d+ letters/)).toBeVisible();
+  for (let i = 0; i < 3; i++) {
+    await henna.keyboard.press('-');
+    await done(henna, `made Unloading place ${3 - i} of 12 wide`.replace('made', 'Made'));
+  }
+  await expect(henna.locator('[data-said]')).toContainText('Its widest value');
   await henna.keyboard.press('Control+z');
   await done(henna, 'Undone');
   await henna.keyboard.press('Control+y');

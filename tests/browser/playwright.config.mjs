@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { chromiumPath } from './chromium.mjs';
 
 // Debian's Chromium; its own network chatter is switched off, since nothing outside is there to answer.
 export default defineConfig({
@@ -15,7 +16,7 @@ export default defineConfig({
     actionTimeout: 25_000,
     navigationTimeout: 40_000,
     launchOptions: {
-      executablePath: '/usr/bin/chromium',
+      executablePath: chromiumPath,
       args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
     },
   },

@@ -97,6 +97,10 @@ public sealed record LayerOperation
     /// <summary>For put with <see cref="New"/>: the code of the record type on whose screen it is made.</summary>
     public string? Screen { get; init; }
 
+    /// <summary>What it decides about its part: of two operations with the same, only the later one counts.</summary>
+    [JsonIgnore]
+    public string Aspect => Op is Put or Move or Hide or Show ? Put : Op;
+
     /// <summary>True for what says in one word where a part stands, without a condition.</summary>
     [JsonIgnore]
     public bool IsStanding => Op is Put or Hide && New is null && On is null && When is null;

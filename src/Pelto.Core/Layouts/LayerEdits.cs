@@ -29,11 +29,5 @@ public static class LayerEdits
     public static Layer Without(this Layer layer, string part) => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != part)] };
 
     private static bool Replaces(LayerOperation operation, LayerOperation old) =>
-        old.New is null && old.Part == operation.Part && old.On == operation.On && old.When == operation.When && Aspect(old) == Aspect(operation) && !(operation.Op == LayerOperation.Move && old.Op is LayerOperation.Hide or LayerOperation.Show) && !(operation.Op is LayerOperation.Hide or LayerOperation.Show && old.Op == LayerOperation.Move);
-
-    private static string Aspect(LayerOperation operation) => operation.Op switch
-    {
-        LayerOperation.Put or LayerOperation.Move or LayerOperation.Hide or LayerOperation.Show => LayerOperation.Put,
-        var other => other,
-    };
+        old.New is null && old.Part == operation.Part && old.On == operation.On && old.When == operation.When && old.Aspect == operation.Aspect && !(operation.Op == LayerOperation.Move && old.Op is LayerOperation.Hide or LayerOperation.Show) && !(operation.Op is LayerOperation.Hide or LayerOperation.Show && old.Op == LayerOperation.Move);
 }

@@ -95,7 +95,7 @@ public sealed record SiteDefinition
     public SiteDefinition Without(string id) => this with
     {
         Fields = [.. Fields.Where(field => field.Id != id)],
-        Layers = [.. Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != id && operation.Part != "pointing:" + id)] })],
+        Layers = [.. Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != id && operation.New?.Field != id && operation.Part != LayoutSection.Lists + id)] })],
     };
 
     /// <summary>The site with what the layer for everyone says about one part of a screen replaced by this, or by nothing.</summary>

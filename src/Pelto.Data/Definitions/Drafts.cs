@@ -126,6 +126,12 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
             if (old != now) yield return Row(id, old, now);
         }
 
+        foreach (var id in before.Layers.Concat(after.Layers).Select(layer => layer.Id).Distinct())
+        {
+            var (old, now) = (Said(before.FindLayer(id), null), Said(after.FindLayer(id), null));
+            if (old != now) yield return Row(id, old, now);
+        }
+
         ChangeRow Row(string id, string? old, string? now) =>
             new() { Id = Guid.CreateVersion7(), Element = id, What = what, Before = old, After = now, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
     }

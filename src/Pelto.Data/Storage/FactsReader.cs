@@ -138,6 +138,17 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
     public Task<long> CountFilledAsync(Field field, CancellationToken cancel = default) =>
         ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Of(field)}", cancel);
 
+    /// <summary>The letters of the longest value on file, among the first hundred thousand rows; null where that says nothing of how wide it is. Of a link, those of what it shows.</summary>
+    public async Task<int?> LongestAsync(Field field, CancellationToken cancel = default)
+    {
+        var held = field.Source;
+        if (held is { Kind: LinkKind, Target: { } target })
+            return await LongestAsync(target.Name, cancel) is { } name ? name + (await LongestAsync(target.Identifier, cancel) ?? 0) + 3 : null;
+        if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind is LongTextKind or FormattedTextKind or SecretKind or AnyChoiceKind) return null;
+        var column = held.ColumnNames()("");
+        return (int)await ScalarAsync($"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked", cancel);
+    }
+
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>
     public async Task<StorageFacts> ReadTablesAsync(CancellationToken cancel = default)
     {

@@ -55,7 +55,7 @@ public sealed class PartSettings
         foreach (var operation in layer.Operations.Where(operation => operation.Part == part))
         {
             if (operation.New is { } made) (settings.Text, settings.Does, settings.To) = (made.Text ?? "", made.Does, made.To ?? "");
-            if (operation.Op == LayerOperation.Relabel || operation.New is not null) (settings.Label, settings.Texts) = (operation.Label ?? "", string.Join("\n", (operation.Texts ?? new Dictionary<string, string>()).Select(text => $"{text.Key}: {text.Value}")));
+            if (operation.Op == LayerOperation.Relabel || operation.New is not null) (settings.Label, settings.Texts) = (operation.Label ?? "", string.Join("\n", ((operation.New is { What: NewPart.Guidance } guidance ? guidance.Texts : operation.Texts) ?? new Dictionary<string, string>()).Select(text => $"{text.Key}: {text.Value.ReplaceLineEndings(" ")}")));
             if (operation.Width is { } width) settings.Width = width;
             switch (operation.Op)
             {
@@ -113,9 +113,9 @@ public sealed class PartSettings
     private LayerOperation Remade(LayerOperation made, Dictionary<string, string>? texts) => made with
     {
         Label = string.IsNullOrWhiteSpace(Label) ? made.Label : Label.Trim(),
-        Texts = texts,
+        Texts = made.New!.What == NewPart.Guidance ? null : texts,
         Width = Width ?? made.Width,
-        New = made.New! with { Text = made.New.What == NewPart.Guidance ? Text : made.New.Text, To = string.IsNullOrWhiteSpace(To) ? made.New.To : To.Trim(), Does = Does ?? made.New.Does },
+        New = made.New with { Text = made.New.What == NewPart.Guidance ? Text : made.New.Text, Texts = made.New.What == NewPart.Guidance ? texts : null, To = string.IsNullOrWhiteSpace(To) ? made.New.To : To.Trim(), Does = Does ?? made.New.Does },
     };
 
     // A section that is shown where something holds is hidden where it does not.

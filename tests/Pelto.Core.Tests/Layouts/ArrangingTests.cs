@@ -43,6 +43,18 @@ public sealed class ArrangingTests
         Assert.DoesNotContain(made.Without(made.Operations.ToList().FindIndex(operation => operation.Part == "p-1")).Operations, operation => operation.Part == "p-1");
     }
 
+    [Theory(DisplayName = "A place is as wide as its widest value needs: more letters never need less, and an arrow takes its room")]
+    [InlineData(0, false, 1)]
+    [InlineData(10, false, 2)]
+    [InlineData(24, true, 3)]
+    [InlineData(60, false, 5)]
+    [InlineData(400, false, 12)]
+    public void Widths_follow_values(int letters, bool hasArrow, int columns)
+    {
+        Assert.Equal(columns, Widths.Needed(letters, hasArrow));
+        Assert.All(Enumerable.Range(0, 200), n => Assert.True(Widths.Needed(n, hasArrow) <= Widths.Needed(n + 1, hasArrow) && Widths.Needed(n, false) <= Widths.Needed(n, true)));
+    }
+
     [Fact(DisplayName = "What a screen locks is refused when it is sent from there all the same, what it asks for is missed; programs are held to definitions alone")]
     public void Screens_ask()
     {

@@ -38,6 +38,11 @@ public sealed class LayerTests
         var (_, screen) = Screen(both, Layer("role:desk", Relabel("order.note", "Desk's")), Layer("role:guest", Relabel("order.note", "Guest's")));
         Assert.Equal("Guest's", Place(screen, "order.note").TextIn(Locale.International).Label);
         Assert.Equal(["role:desk called it “Desk's”.", "role:guest called it “Guest's”."], screen.Why("order.note").Select(step => step.Sentence));
+
+        // That they disagree is told for either of them; what they say alike, or of other things, is no conflict.
+        var desk = Layer("role:desk", Relabel("order.note", "Desk's"), Relabel("order.placed", "Day"));
+        var type = Screen(both, desk, Layer("role:guest", Relabel("order.note", "Guest's"), Relabel("order.placed", "Day"), new() { Op = "hide", Part = "order.placed" })).Catalogue.Find("order")!;
+        Assert.Equal(("a-role:guest", "order.note", "a-role:guest"), RoleConflicts.Of(type.Screens, desk).Select(conflict => (conflict.Other.Id, conflict.Part, conflict.Wins.Id)).Single());
     }
 
     [Fact(DisplayName = "What everyone does without stays for one person, where it stood; anchors to what is hidden still hold")]

@@ -9,12 +9,13 @@ using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Storage;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>Arranging a screen for an audience: the real screen with a real record, in the draft.</summary>
-public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people) : PageModel
+public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people, FactsReader facts) : PageModel
 {
     private const string AddingMode = "adding";
 
@@ -156,9 +157,15 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
     }
 
     /// <summary>Sets what the layer says of all screens: doing again what was undone.</summary>
-    public async Task<IActionResult> OnPostAgainAsync(string? type, string? layer, string? record, string? on, [FromForm] string operations)
+    public async Task<IActionResult> OnPostAgainAsync(string? type, string? layer, string? record, string? on, [FromForm] string operations, [FromForm] long version)
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        if (version != Version)
+        {
+            Said = "Somebody changed the draft meanwhile: look at it again before you do that again.";
+            return Partial("Setup/_Arranged", this);
+        }
+
         try
         {
             var wanted = JsonSerializer.Deserialize<List<LayerOperation>>(operations, SiteDefinition.Json) ?? [];
@@ -235,6 +242,7 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
         Said = what[(what.IndexOf(':', StringComparison.Ordinal) + 2)..];
         Said = $"{Said[..1].ToUpperInvariant()}{Said[1..]}.";
         if (operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize) TellMoved(before, operation);
+        if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns) Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
         return Partial("Setup/_Arranged", this);
     }
 
@@ -273,9 +281,12 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
         var own = Type.Screens.Layers.FirstOrDefault(known => known.Id == Layer.Id)?.Operations.ToHashSet<LayerOperation>(ReferenceEqualityComparer.Instance) ?? [];
         var live = (request.Catalogue.Site.FindLayer(Layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         Says = [.. Layer.Operations.Select((operation, index) => (operation, index)).Where(pair => own.Contains(pair.operation)).Select(pair => (pair.index, Sentence(pair.operation), pair.operation.Part, !live.Contains(SiteDefinition.Text(pair.operation))))];
-        Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused).Select(clash => clash.Clash.Sentence).Distinct()];
+        Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused).Select(clash => clash.Clash.Sentence).Distinct(),
+            .. RoleConflicts.Of(Type.Screens, Layer).Select(conflict => $"{conflict.Other.Label} says otherwise of {Screen.NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
         Refusals = [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
         Shelf = Components.Shelf.Of(Type, Screen, request.Viewer);
+        if (Place is { Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known) : null)) is { } letters)
+            Widest = (letters, Widths.Needed(letters, field.Kind is Core.Values.LinkKind or Core.Values.ChoiceKind or Core.Values.YesNoKind));
         return true;
     }
 
@@ -329,6 +340,9 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
 
     /// <summary>The place that is chosen, when it is one of a field.</summary>
     public LayoutPlace? Place => Screen.Layout.Places.FirstOrDefault(place => place.Id == Part);
+
+    /// <summary>For the place of a field: the letters of its widest value, and the columns of twelve that they need.</summary>
+    public (int Letters, int Columns)? Widest { get; private set; }
 
     /// <summary>What a layer made that is chosen.</summary>
     public LayoutExtra? Extra => Screen.Layout.Sections.SelectMany(section => section.Items).OfType<LayoutExtra>().FirstOrDefault(extra => extra.Id == Part);

@@ -1,5 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
@@ -51,6 +53,9 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
 
     private SiteDefinition drafted = SiteDefinition.Nothing;
 
+    /// <summary>What layers say that has lost what it was anchored to: nothing that keeps anybody from publishing, but it needs a look.</summary>
+    public IReadOnlyList<(RecordType Type, LayerClash Clash)> Clashes { get; private set; } = [];
+
     /// <summary>What was done just now.</summary>
     public string? Said { get; private set; }
 
@@ -97,7 +102,8 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     private async Task ShowAsync(string? from)
     {
         From = Url.IsLocalUrl(from) ? from : null;
-        var (draft, _, plan) = await publisher.PlanAsync();
+        var (draft, catalogue, plan) = await publisher.PlanAsync();
+        Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
         (Plan, Version, drafted) = (plan, draft.Version, draft.Site);
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];

@@ -211,7 +211,7 @@ function undo() {
 
 function redo() {
   const next = state.redo.pop();
-  return next ? change('Again', { operations: next }, { again: true }) : say('There is nothing to do again.');
+  return next ? change('Again', { operations: next, version: root().dataset.version }, { again: true }) : say('There is nothing to do again.');
 }
 
 // Where Tab goes, one after the other.
