@@ -144,6 +144,7 @@ test('a field at two places is one value; a condition switched while typing show
     { op: 'put', part: 'p-text', screen: 'sales_order', after: 'p-sec', new: { what: 'guidance', text: 'Read the angle off the <b>plan</b>.' } },
     { op: 'put', part: 'sales_order.campaign', after: 'p-text' },
     { op: 'hide', part: 'sales_order.campaign', when: 'NOT(carrier = "road")' },
+    { op: 'hide', part: 'sales_order.incoterm', when: 'NOT(carrier = "road")' },
     { op: 'put', part: 'p-place', screen: 'sales_order', after: 'sales_order.payment_terms', width: 4, new: { what: 'again', field: 'sales_order.unloading_place' } }] }];
   expect((await api('setup/draft', { method: 'PUT', body: draft })).ok).toBe(true);
   expect((await api('setup/publish', { method: 'POST', body: { comment: 'Two places' } })).ok).toBe(true);
@@ -175,6 +176,16 @@ test('a field at two places is one value; a condition switched while typing show
   await expect(page.getByText('Saved.')).toBeVisible();
   await expect(front).toHaveValue('Quay 4');
   expect(pelto.sql('SELECT campaign IS NULL FROM erp.sales_order WHERE id = 301')).toBe('t');
+
+  // What a document takes over from the one before is kept, though a condition keeps it off the screen.
+  const quotation = pelto.sql("SELECT min(id) FROM erp.quotation WHERE status = 'open'");
+  pelto.sql(`UPDATE erp.quotation SET incoterm = 'DAP' WHERE id = ${quotation}`);
+  await page.goto(`${pelto.url}/records/sales_order/new?from=quotation/${quotation}`);
+  await page.getByRole('tab', { name: 'Shipping' }).click();
+  await expect(page.locator('#page-1').getByLabel('Incoterm')).toHaveCount(0);
+  await page.getByRole('button', { name: /^Save/ }).click();
+  await expect(page.getByText('Saved.')).toBeVisible();
+  expect(pelto.sql('SELECT incoterm FROM erp.sales_order ORDER BY id DESC LIMIT 1')).toBe('DAP');
 });
 
 test('with the pointer: dragged from the shelf and over the screen, an occupied place answered with another; what the canvas shows is what people get', async ({ person }) => {

@@ -30,11 +30,12 @@ public static class ScreenRules
     /// <param name="shown">The screen of the record as it is to be.</param>
     /// <param name="all">The screen with all that conditions can bring.</param>
     /// <param name="changes">What was sent.</param>
-    public static IReadOnlyList<Field> TakeOff(Layout shown, Layout all, RecordChanges changes)
+    /// <param name="wasSeen">False for a field that stood on no screen when it was sent, such as what a document took over from the one before: nobody typed it, and it stays.</param>
+    public static IReadOnlyList<Field> TakeOff(Layout shown, Layout all, RecordChanges changes, Func<Field, bool> wasSeen)
     {
         if (ReferenceEquals(shown, all)) return [];
         var stand = shown.Fields.ToHashSet();
-        var off = all.Fields.Where(field => !field.Part.IsLines && !stand.Contains(field) && changes.Header.ContainsKey(field)).ToList();
+        var off = all.Fields.Where(field => !field.Part.IsLines && !stand.Contains(field) && changes.Header.ContainsKey(field) && wasSeen(field)).ToList();
         foreach (var field in off) changes.Header.Remove(field);
         return off;
     }

@@ -37,6 +37,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Stands before the name of an input whose field a condition has taken off the screen: what was typed there is not saved.</summary>
     public const string KeptPrefix = "kept~";
 
+    /// <summary>Holds the names of inputs whose fields stood on no screen.</summary>
+    public const string UnseenInput = "unseen";
+
     /// <summary>Holds the record as the person opened it.</summary>
     public const string OpenedInput = "opened";
 

@@ -75,9 +75,10 @@ public sealed class ArrangingTests
         var all = type.Screens.AtMost(Sample.Desk, RecordMode.Changing).Layout;
         var order = Sample.Order(type);
         var changes = Changes(order, true);
-        Assert.Empty(ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes));
+        Assert.Empty(ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes, static _ => true));
         Sample.Set(order, "total", Value.Of(10m));
-        Assert.Equal(["note"], ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes).Select(field => field.Code));
+        Assert.Empty(ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes, static _ => false));
+        Assert.Equal(["note"], ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes, static _ => true).Select(field => field.Code));
         Assert.Empty(changes.Header);
     }
 

@@ -246,10 +246,11 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         var off = new List<Field>();
         if (type.Screens.LayersOf(request.Viewer).All(layer => layer.Operations.All(operation => string.IsNullOrWhiteSpace(operation.When)))) return off;
         var all = type.Screens.AtMost(request.Viewer, current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
+        var unseen = Request.Form[FormReader.UnseenInput].OfType<string>().ToHashSet(StringComparer.Ordinal);
         for (var before = -1; before < off.Count && await store.TryAsync(type, current.Id, posted.Changes, request.Viewer, cancel: cancel) is { } outcome;)
         {
             before = off.Count;
-            off.AddRange(ScreenRules.TakeOff(type.Screens.For(request.Viewer, outcome.State).Layout, all, posted.Changes));
+            off.AddRange(ScreenRules.TakeOff(type.Screens.For(request.Viewer, outcome.State).Layout, all, posted.Changes, field => !unseen.Contains(new Spot(field.Part, null, field).ToString())));
         }
 
         return off;
