@@ -130,7 +130,7 @@ test('with the keyboard alone: a front page for the order desk, a hidden group k
 
   // Why do I see this?
   await kaisa.getByRole('button', { name: /^Save/ }).click();
-  await expect(kaisa.getByText('Saved.')).toBeVisible();
+  await expect(kaisa.getByText('Saved.', { exact: true })).toBeVisible();
   const api = await pelto.api('administrator');
   const card = await (await api('setup/draft')).json();
   expect(card.layers.map(layer => layer.audience).sort()).toEqual(['company:no', 'everyone', 'role:order_desk', 'user:eero.lahdenmaa']);
@@ -173,7 +173,7 @@ test('a field at two places is one value; a condition switched while typing show
   await page.locator('#page-1').getByLabel('Carrier').selectOption('van');
   await expect(page.getByText('Read the angle off the plan.')).toHaveCount(0);
   await page.getByRole('button', { name: /^Save/ }).click();
-  await expect(page.getByText('Saved.')).toBeVisible();
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible();
   await expect(front).toHaveValue('Quay 4');
   expect(pelto.sql('SELECT campaign IS NULL FROM erp.sales_order WHERE id = 301')).toBe('t');
 
@@ -184,7 +184,7 @@ test('a field at two places is one value; a condition switched while typing show
   await page.getByRole('tab', { name: 'Shipping' }).click();
   await expect(page.locator('#page-1').getByLabel('Incoterm')).toHaveCount(0);
   await page.getByRole('button', { name: /^Save/ }).click();
-  await expect(page.getByText('Saved.')).toBeVisible();
+  await expect(page.getByText('Saved.', { exact: true })).toBeVisible();
   expect(pelto.sql('SELECT incoterm FROM erp.sales_order ORDER BY id DESC LIMIT 1')).toBe('DAP');
 });
 

@@ -44,10 +44,11 @@ internal sealed class ScreenTree
         switch (operation.Op)
         {
             case LayerOperation.Put:
-                if (!MoveTo(node, step)) return;
+                var stands = MoveTo(node, step);
                 Reveal(node);
                 if (operation.Width is { } proposed) node.Width = Math.Clamp(proposed, 1, 12);
                 if (operation is { New: not null, Label: { Length: > 0 } called }) node.Caption = new(called, operation.Texts);
+                if (!stands) return;
                 break;
             case LayerOperation.Move:
                 if (!MoveTo(node, step)) return;

@@ -52,6 +52,9 @@ public sealed class LayerTests
         var (_, others) = Screen(Sample.Guest, everyone, Layer("user:dee", new LayerOperation { Op = "show", Part = "order.placed" }));
         Assert.Equal(["number", "customer", "note"], Codes(others, "order.main.head"));
         Assert.Equal("order.customer", others.Hidden["order.placed"]);
+        // What is put where its anchor is gone stands in sight all the same.
+        var (_, lost) = Screen(Desk, everyone, Layer("role:desk", new LayerOperation { Op = "put", Part = "order.placed", After = "order.gone", Width = 5 }));
+        Assert.Equal((5, 1), (Place(lost, "order.placed").Width, lost.Clashes.Count));
         var (_, hers) = Screen(Desk, everyone, Layer("user:dee", new LayerOperation { Op = "show", Part = "order.placed" }));
         Assert.Equal(["number", "customer", "placed", "note"], Codes(hers, "order.main.head"));
     }
