@@ -25,9 +25,6 @@ public static class LayerEdits
         return layer with { Operations = [.. layer.Operations.Where((operation, i) => i != index && (gone.New is null || operation.Part != gone.Part))] };
     }
 
-    /// <summary>The layer without a part that it made.</summary>
-    public static Layer Without(this Layer layer, string part) => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != part)] };
-
     private static bool Replaces(LayerOperation operation, LayerOperation old) =>
         old.New is null && old.Part == operation.Part && old.On == operation.On && old.When == operation.When && old.Aspect == operation.Aspect && !(operation.Op == LayerOperation.Move && old.Op is LayerOperation.Hide or LayerOperation.Show) && !(operation.Op is LayerOperation.Hide or LayerOperation.Show && old.Op == LayerOperation.Move);
 }
