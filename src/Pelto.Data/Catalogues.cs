@@ -3,12 +3,13 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
 using Pelto.Data.Records;
 
 namespace Pelto.Data;
 
 /// <summary>The catalogues of this node: the live one, and earlier ones for forms that were drawn under them.</summary>
-public sealed class Catalogues(HostDescription host, RecordModels models, NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts)
+public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts)
 {
     private readonly SemaphoreSlim switching = new(1, 1);
     private volatile Catalogue? live;
@@ -21,7 +22,7 @@ public sealed class Catalogues(HostDescription host, RecordModels models, Npgsql
     public event Action<Catalogue>? WentLive;
 
     /// <summary>Builds the catalogue of a definition; that of a draft carries the number of the live release.</summary>
-    public Catalogue Build(SiteDefinition site, int? release = null) => Catalogue.Build(release ?? Live.Release, host, site);
+    public Catalogue Build(SiteDefinition site, int? release = null) => Catalogue.Build(release ?? Live.Release, hosts.Of(site), site);
 
     /// <summary>The catalogue of an earlier release, for a form that was drawn under it; the live one when that release is not known.</summary>
     public async Task<Catalogue> AtAsync(int release, CancellationToken cancel = default)
@@ -31,7 +32,7 @@ public sealed class Catalogues(HostDescription host, RecordModels models, Npgsql
         if (release == earlier?.Release) return earlier;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Releases.FindAsync([release], cancel);
-        return row is null ? now : Catalogue.Build(release, host, SiteDefinition.FromJson(row.Definition));
+        return row is null ? now : Build(SiteDefinition.FromJson(row.Definition), release);
     }
 
     /// <summary>Goes to the newest release in the database, if this node is not there yet.</summary>
@@ -41,7 +42,7 @@ public sealed class Catalogues(HostDescription host, RecordModels models, Npgsql
         var number = await context.Releases.MaxAsync(row => row.Number, cancel);
         if (live?.Release >= number) return;
         var newest = await context.Releases.AsNoTracking().FirstAsync(row => row.Number == number, cancel);
-        await GoToAsync(Catalogue.Build(number, host, SiteDefinition.FromJson(newest.Definition)), cancel);
+        await GoToAsync(Build(SiteDefinition.FromJson(newest.Definition), number), cancel);
     }
 
     /// <summary>Goes to a release that is in the database, unless this node is there or further already. Models are built before the switch.</summary>

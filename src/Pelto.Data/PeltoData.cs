@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Jobs;
@@ -28,7 +27,7 @@ public static class PeltoData
         services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(_ => new HostReader(hostFolder));
-        services.AddSingleton<HostDescription>(provider => provider.GetRequiredService<HostReader>().Read());
+        services.AddSingleton<HostVersions>();
         services.AddSingleton<RecordModels>();
         services.AddSingleton<RecordStore>();
         services.AddSingleton<RecordLists>();

@@ -19,6 +19,8 @@ internal static class Commands
                 return 0;
             case "token":
                 return await TokenAsync(app, args.ElementAtOrDefault(1) ?? "");
+            case "update":
+                return await UpdateCommand.RunAsync(app.Services, args.Skip(1).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault(), args.Skip(2).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault());
             default:
                 await app.RunAsync();
                 return 0;

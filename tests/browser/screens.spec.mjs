@@ -52,6 +52,7 @@ const screens = {
   'refused': '/account/refused',
   'draft': '/setup/draft',
   'releases': '/setup/releases',
+  'versions of the ERP': '/setup/update',
   'missing': '/records/sales_order/999999',
 };
 

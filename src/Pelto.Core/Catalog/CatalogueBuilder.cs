@@ -24,6 +24,7 @@ internal sealed class CatalogueBuilder
 
     public Catalogue Build(int release)
     {
+        if (site.Host is { } version && version != host.Version) problems.Add(new("host", "host", $"There is no {host.Label} {version} here."));
         CheckIds();
         CheckLists();
         layers.Check();
@@ -79,7 +80,7 @@ internal sealed class CatalogueBuilder
     {
         foreach (var description in descriptions)
         {
-            var id = $"{prefix}.{description.Code}";
+            var id = $"{prefix}.{description.FirstCode ?? description.Was ?? description.Code}";
             if (FieldKinds.Make(description, (property, sentence) => problems.Add(new(id, property, sentence))) is not { } kind) continue;
             if (kind is LinksKind) problems.Add(new(id, "kind", "Only added fields point to several records."));
             var field = new Field { Id = id, Content = description, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = false, Numbering = description.Numbering };
@@ -286,8 +287,10 @@ internal sealed class CatalogueBuilder
 
     private void CheckCode(FieldDefinition definition, Part part, FieldKind? kind, List<RecordType> types)
     {
-        if (part.Find(definition.Code) is { } other)
+        if (part.Find(definition.Code) is { } other && other.Code == definition.Code)
             Refuse(definition, "code", $"The code {definition.Code} is taken by {(other.IsAdded ? "the added" : "the built-in")} field {other.Label}.");
+        else if (part.Fields.FirstOrDefault(built => (built.Content as FieldDescription)?.Column == definition.Code) is { } stored)
+            Refuse(definition, "code", $"The code {definition.Code} names the column of {stored.Label}; choose another code.");
         else if (part.IsKept(definition.Code))
             Refuse(definition, "code", $"The code {definition.Code} belongs to a retired field, whose data is still kept. Bring that back, or choose another code.");
         else if (kind?.Columns.Select(column => part.FindColumn(definition.ColumnName + column.Suffix)).OfType<Field>().FirstOrDefault() is { IsAdded: true } crossed)

@@ -20,6 +20,9 @@ public sealed record HostDescription(
 
     /// <summary>Where exchange rates are kept, or null when it keeps none.</summary>
     public RatesDescription? Rates { get; init; }
+
+    /// <summary>The version that this one is an update of; null for one that stands by itself.</summary>
+    public string? Follows { get; init; }
 }
 
 /// <summary>Where exchange rates are kept.</summary>
@@ -97,7 +100,17 @@ public sealed record RecordTypeDescription
 
     /// <summary>Which roles may read and write it.</summary>
     public required AccessDescription Access { get; init; }
+
+    /// <summary>What other versions have on its screen and this one has not, by lasting id. What was anchored to it stands where it stood.</summary>
+    [JsonIgnore]
+    public IReadOnlyDictionary<string, GonePart> Gone { get; init; } = new Dictionary<string, GonePart>();
 }
+
+/// <summary>A part of a screen that an update of the host took away.</summary>
+/// <param name="Label">What it was called.</param>
+/// <param name="After">The lasting id of what it stood after, or first in.</param>
+/// <param name="Version">The version that has it no more.</param>
+public sealed record GonePart(string Label, string After, string Version);
 
 /// <summary>A part with lines: order lines, addresses.</summary>
 public sealed record LinesDescription(string Code, string Label, string Plural, IReadOnlyList<FieldDescription> Fields);
@@ -113,6 +126,20 @@ public sealed record FieldDescription : FieldContent
 
     /// <summary>How a new record gets its number.</summary>
     public NumberingDescription? Numbering { get; init; }
+
+    /// <summary>The code that it had in the version before; null when it has the same, or is new.</summary>
+    public string? Was { get; init; }
+
+    /// <summary>The column that the host keeps it in; the one named by its code when not given.</summary>
+    public string? Column { get; init; }
+
+    /// <summary>The code that it came with; its lasting id is made of it, so it stays when the code changes.</summary>
+    [JsonIgnore]
+    public string? FirstCode { get; init; }
+
+    /// <summary>The codes that it has in other versions: whoever still sends one of them is understood.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<string> OtherCodes { get; init; } = [];
 }
 
 /// <summary>A numbering pattern: a prefix and a counter with leading zeros.</summary>
@@ -153,13 +180,20 @@ public sealed record AccessDescription(IReadOnlyList<string> Read, IReadOnlyList
 public sealed record ScreenDescription(IReadOnlyList<PageDescription> Pages);
 
 /// <summary>A page of a screen.</summary>
-public sealed record PageDescription(string Id, string Label, IReadOnlyList<SectionDescription> Sections);
+public sealed record PageDescription(string Id, string Label, IReadOnlyList<SectionDescription> Sections)
+{
+    /// <summary>The id that it had in the version before; null when it has the same, or is new.</summary>
+    public string? Was { get; init; }
+}
 
 /// <summary>A section: fields in places, or the lines of a part in columns.</summary>
 public sealed record SectionDescription(string Id, string Label, IReadOnlyList<PlaceDescription> Places)
 {
     /// <summary>The code of the part whose lines stand here; the places are its columns then.</summary>
     public string? Lines { get; init; }
+
+    /// <summary>The id that it had in the version before; null when it has the same, or is new.</summary>
+    public string? Was { get; init; }
 }
 
 /// <summary>Where a field stands, and how many of twelve columns it takes.</summary>

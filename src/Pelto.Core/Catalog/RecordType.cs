@@ -149,7 +149,7 @@ public sealed class Field
 
     private IReadOnlyList<FieldColumn>? columns;
 
-    private string ColumnBase => Definition?.ColumnName ?? Code;
+    private string ColumnBase => Definition?.ColumnName ?? (Content as FieldDescription)?.Column ?? Code;
 
     /// <inheritdoc/>
     public override string ToString() => $"{Part.RecordType.Code}.{Part.Code}.{Code}";
@@ -204,7 +204,7 @@ public sealed class Part
     /// <summary>What is seen through links.</summary>
     public IEnumerable<Field> SeenFields => fields.Where(seen => seen.IsSeen);
 
-    /// <summary>Finds a field by its code.</summary>
+    /// <summary>Finds a field by its code, or by the code that a built-in one has in another version of the host.</summary>
     public Field? Find(string code) => byCode.GetValueOrDefault(code);
 
     internal void Keep(string code) => kept.Add(code);
@@ -214,7 +214,9 @@ public sealed class Part
     internal void Add(Field field)
     {
         fields.Add(field);
-        byCode.Add(field.Code, field);
+        byCode[field.Code] = field;
+        if (field.Content is FieldDescription description)
+            foreach (var other in description.OtherCodes) byCode.TryAdd(other, field);
     }
 }
 

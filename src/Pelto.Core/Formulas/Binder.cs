@@ -20,6 +20,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private readonly HashSet<Field> reaches = [];
     private readonly HashSet<Field> watches = [];
     private readonly HashSet<Field> mayBeEmpty = [];
+    private readonly List<(Span At, Field Field)> named = [];
     private bool isAskedIfBlank;
 
     // While an argument that may be a list is bound: whether one may stand here, and over which lines it turned out to go.
@@ -37,6 +38,9 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
 
     /// <summary>Those of them that it asks whether they are filled: it has an answer for empty ones too.</summary>
     public IReadOnlySet<Field> MayBeEmpty => mayBeEmpty;
+
+    /// <summary>Where in the text the code of which field stands.</summary>
+    public IReadOnlyList<(Span At, Field Field)> Codes => named;
 
     /// <summary>True when what it gives changes by itself as time goes by.</summary>
     public bool IsVolatile { get; private set; }
@@ -64,8 +68,8 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
         if (names.Count > 1 && lines >= 0) return BindLines(path, lines);
         if (names.Count > 2 && LinkAt(names) is var (link, after) && part.Find(first) is null && part.RecordType.Header.Find(first) is null) return BindLinking(path, link, after);
-        if (part.IsLines && part.Find(first) is { } own) return Reached(names, 0, Read(new BoundField(own, Place.Line, names[0].Span)), path);
-        if (part.RecordType.Header.Find(first) is { } header) return Reached(names, 0, Read(new BoundField(header, Place.Header, names[0].Span)), path);
+        if (part.IsLines && part.Find(first) is { } own) return Reached(names, 0, Read(new BoundField(Name(names[0], own), Place.Line, names[0].Span)), path);
+        if (part.RecordType.Header.Find(first) is { } header) return Reached(names, 0, Read(new BoundField(Name(names[0], header), Place.Header, names[0].Span)), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
         return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)).Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code)) : known);
     }
@@ -84,7 +88,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (RefusesSeveral(field) is { } refusal) return Refuse(name.Span, refusal);
         watches.Add(field);
         if (isAskedIfBlank) mayBeEmpty.Add(field);
-        return new BoundField(field, place, name.Span);
+        return new BoundField(Name(name, field), place, name.Span);
     }
 
     // What follows the points: each step leads through a link.
@@ -99,7 +103,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
             if (RefusesSeveral(field) is { } refusal) return Refuse(names[step].Span, refusal);
             if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
             reaches.Add(field);
-            from = new BoundThrough(from, field, Span.Over(path.Span, names[step].Span));
+            from = new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span));
         }
 
         return from;
@@ -111,7 +115,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
         if (!mayBeList) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
         if (!GoesOver(list, null)) return Refuse(path.Span, $"One list goes over one kind of rows: here it goes over {Named(over!.Value)} already.");
-        return Reached(path.Names, 1, Read(new BoundField(field, Place.Item, path.Span)), path);
+        return Reached(path.Names, 1, Read(new BoundField(Name(path.Names[1], field), Place.Item, path.Span)), path);
     }
 
     // Type, its lines where the link stands there, then the link: rows of another record type that point to this record.
@@ -134,9 +138,15 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (!GoesOver(link.Part, link)) return Refuse(path.Span, $"One list goes over one kind of rows: here it goes over {Named(over!.Value)} already.");
         if (field.IsSeen) return Refuse(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
         if (RefusesSeveral(field) is { } refusal) return Refuse(path.Names[at].Span, refusal);
-        reaches.Add(link);
+        reaches.Add(Name(path.Names[at - 1], link));
         reaches.Add(field);
-        return Reached(path.Names, at, new BoundField(field, Place.Item, path.Span), path);
+        return Reached(path.Names, at, new BoundField(Name(path.Names[at], field), Place.Item, path.Span), path);
+    }
+
+    private Field Name(Token name, Field field)
+    {
+        named.Add((name.Span, field));
+        return field;
     }
 
     private bool GoesOver(Part rows, Field? by)

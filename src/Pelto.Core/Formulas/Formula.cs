@@ -12,10 +12,11 @@ public sealed class Formula
 
     private readonly Bound bound;
     private readonly Evaluator evaluator;
+    private readonly IReadOnlyList<(Span At, Field Field)> named;
 
     private Formula(string text, Bound bound, Binder binder)
     {
-        (Text, this.bound, evaluator) = (text, bound, Compiler.Compile(bound));
+        (Text, this.bound, evaluator, named) = (text, bound, Compiler.Compile(bound), binder.Codes);
         (Reads, Reaches, Watches, MayBeEmpty, IsVolatile) = (binder.Reads, binder.Reaches, binder.Watches, binder.MayBeEmpty, binder.IsVolatile);
     }
 
@@ -68,6 +69,16 @@ public sealed class Formula
         var bound = binder.Bind(syntax);
         if (problems.Count == 0 && !SqlProbe.Fits(bound, atHand)) problems.Add(new(new(0, text.Length), "The formula repeats itself so often that the database could not read it. Divide it over several fields."));
         return problems.Count > 0 ? null : new(text, bound, binder);
+    }
+
+    /// <summary>Its text with the codes of some fields replaced.</summary>
+    /// <param name="codeOf">The new code of a field; null for one whose code stays.</param>
+    public string Renamed(Func<Field, string?> codeOf)
+    {
+        var text = Text;
+        foreach (var (at, field) in named.DistinctBy(name => name.At).OrderByDescending(name => name.At.From))
+            if (codeOf(field) is { } code) text = string.Concat(text.AsSpan(0, at.From), code, text.AsSpan(at.From + at.Length));
+        return text;
     }
 
     /// <summary>The parameters in a text, each once in their order, with the type of what it is compared with; empty where that is not told.</summary>

@@ -39,7 +39,7 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             foreach (var operation in layer.Operations)
             {
                 if (operation.New is not null && operation.Screen == type.Code) made.Add(operation.Part);
-                if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part)) continue;
+                if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part) && !type.Description.Gone.ContainsKey(operation.Part)) continue;
                 if (operation.New is { What: NewPart.Button, Does: "open", To: { } address }) Bind(type, layer, operation, address, ValueForm.Text, conditions);
                 if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions)) own.Add(operation);
             }

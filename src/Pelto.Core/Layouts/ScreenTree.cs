@@ -40,7 +40,12 @@ internal sealed class ScreenTree
     public void Carry(LayerOperation operation, Layer layer)
     {
         var step = new TraceStep(layer, operation);
-        if (Find(step) is not { } node) return;
+        if (Find(step) is not { } node)
+        {
+            if (GoneOf(operation) is { } gone) Clash(step, $"{gone.Label} is not in {gone.Version} any more: nothing is left to do.");
+            return;
+        }
+
         switch (operation.Op)
         {
             case LayerOperation.Put:
@@ -133,6 +138,12 @@ internal sealed class ScreenTree
         var anchor = nodes.GetValueOrDefault(after);
         var into = anchor is null ? null : anchor.Takes(node) ? anchor : anchor.Parent?.Takes(node) == true ? anchor.Parent : null;
         if (anchor is null && made.Contains(after)) return WaitsFor(node);
+        if (anchor is null && type.Description.Gone.TryGetValue(after, out var gone) && Meanwhile(after, node) is { } meanwhile)
+        {
+            Clash(step, $"{NameOf(node.Id)} was to stand after {gone.Label}, which is not in {gone.Version} any more; it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile.");
+            (anchor, into) = (meanwhile, meanwhile.Takes(node) ? meanwhile : meanwhile.Parent);
+        }
+
         if (into is null || Stands(anchor!, node))
         {
             Settle(node);
@@ -148,6 +159,24 @@ internal sealed class ScreenTree
         into.InsertAt(at, node);
         return true;
     }
+
+    // Where what is gone stood: after what it stood after, and so on until that is there.
+    private ScreenNode? Meanwhile(string after, ScreenNode node)
+    {
+        for (var steps = type.Description.Gone.Count; steps > 0 && type.Description.Gone.TryGetValue(after, out var gone); steps--)
+        {
+            after = gone.After;
+            if (nodes.GetValueOrDefault(after) is not { } stands) continue;
+
+            // With a section its page may be gone: what stood there goes to the last section of the page before.
+            if (stands.Kind == NodeKind.Page && node.Kind == NodeKind.Item) return stands.Children.LastOrDefault(section => section.Takes(node));
+            if ((stands.Takes(node) || stands.Parent?.Takes(node) == true) && !Stands(stands, node)) return stands;
+        }
+
+        return null;
+    }
+
+    private GonePart? GoneOf(LayerOperation operation) => type.Description.Gone.GetValueOrDefault(operation.Part) ?? (operation.New?.Field is { } again ? type.Description.Gone.GetValueOrDefault(again) : null);
 
     // What was made to stand in a section that a condition takes away goes with it; a field stays where it stood.
     private bool WaitsFor(ScreenNode node)
@@ -231,7 +260,7 @@ internal sealed class ScreenTree
         return hidden;
     }
 
-    private string NameOf(string id) => nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label) : type.TryFindField(id, out var other) ? other.Label : id;
+    private string NameOf(string id) => nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label) : type.TryFindField(id, out var other) ? other.Label : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label : id;
 
     private ScreenNode Add(ScreenNode parent, ScreenNode node)
     {

@@ -1,5 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
+using Pelto.Core.Updates;
 
 namespace Pelto.Core.Releases;
 
@@ -56,5 +57,5 @@ public sealed record Plan(
     /// <param name="live">What is live.</param>
     /// <param name="draft">What is wanted.</param>
     /// <param name="facts">What the database holds.</param>
-    public static Plan Make(Catalogue live, Catalogue draft, StorageFacts facts) => new Planning(live, draft, facts).Make();
+    public static Plan Make(Catalogue live, Catalogue draft, StorageFacts facts) => new Planning(live, HostUpdate.Moved(live, draft.Host), draft, facts).Make();
 }

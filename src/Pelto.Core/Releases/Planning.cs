@@ -2,12 +2,17 @@ using System.Globalization;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
+using Pelto.Core.Updates;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
 /// <summary>Works a plan out, field by field. What each difference means for people is said by <see cref="Differences"/>.</summary>
-internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts facts)
+/// <param name="installed">What is live.</param>
+/// <param name="live">The same as it would be in the draft's version of the host, so that what an update writes anew is no change of anybody's.</param>
+/// <param name="draft">What is wanted.</param>
+/// <param name="facts">What the database holds.</param>
+internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue draft, StorageFacts facts)
 {
     private readonly List<PlannedChange> changes = [];
     private readonly List<PlanStep> before = [];
@@ -18,6 +23,7 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
     public Plan Make()
     {
         var differences = new Differences(live, draft, facts);
+        PlanHost();
         changes.AddRange(differences.OfTypes());
         foreach (var type in draft.Site.RecordTypes) PlanType(type);
         foreach (var definition in draft.Site.Fields)
@@ -54,6 +60,20 @@ internal sealed class Planning(Catalogue live, Catalogue draft, StorageFacts fac
         if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."));
         if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen)) problems.Add(new(now.Id, "kind", "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."));
         else if (IsLink(now) && old.Target != now.Target) problems.Add(new(now.Id, "target", "A live link goes on pointing to records of the same type. Define another field, and retire this one."));
+    }
+
+    private void PlanHost()
+    {
+        if (installed.Host.Version == draft.Host.Version) return;
+        var host = new HostChanges(installed.Host, draft.Host);
+        problems.AddRange(host.Refusals.Select(refusal => new Problem(HostUpdate.Element, "host", refusal)));
+        var types = host.All.Select(change => draft.Find(change.RecordType)).OfType<RecordType>().DefaultIfEmpty(draft.RecordTypes[0]).ToList();
+        var goesOn = Version.Parse(installed.Host.Version) < Version.Parse(draft.Host.Version);
+        changes.Add(new(HostUpdate.Element, types[0], $"{draft.Host.Label} {(goesOn ? "is updated" : "goes back")} from {installed.Host.Version} to {draft.Host.Version}.", "The ERP's own screens; what is added stays, and so do layers. Going back is the same step the other way."));
+        changes.AddRange(host.All.Select(change => new PlannedChange(HostUpdate.Element, draft.Find(change.RecordType)!, change.Sentence, "Of the ERP's own.")));
+        foreach (var now in draft.Site.Fields.Where(now => installed.Site.Find(now.Id) is { } old && old.Code != now.Code && draft.Find(now.RecordType) is not null))
+            changes.Add(new(now.Id, draft.Find(now.RecordType)!, $"{now.Label} has the code {now.Code} instead of {installed.Site.Find(now.Id)!.Code}.", "The ERP has a field with that code in one of both versions. Formulas are written anew; programs use the new code."));
+        before.AddRange(LeaveHostColumn.Between(installed, draft));
     }
 
     private void PlanType(RecordTypeDefinition definition)

@@ -21,6 +21,9 @@ public sealed record SiteDefinition
         WriteIndented = true,
     };
 
+    /// <summary>The version of the host that this is for; null for the one that is live, and before any update the one that was installed.</summary>
+    public string? Host { get; init; }
+
     /// <summary>The added fields, in the order in which they were defined.</summary>
     public IReadOnlyList<FieldDefinition> Fields { get; init; } = [];
 
@@ -81,7 +84,7 @@ public sealed record SiteDefinition
 
     /// <summary>The same site with each field's column decided: a field that is live and changes to another kind gets a new column, over which its values are carried.</summary>
     /// <param name="live">What is live.</param>
-    public SiteDefinition Settled(SiteDefinition live) => this with { Fields = [.. Fields.Select(field => InColumn(field, live.Find(field.Id)))] };
+    public SiteDefinition Settled(SiteDefinition live) => this with { Host = Host ?? live.Host, Fields = [.. Fields.Select(field => InColumn(field, live.Find(field.Id)))] };
 
     private static FieldDefinition InColumn(FieldDefinition field, FieldDefinition? old)
     {
@@ -172,6 +175,9 @@ public sealed record FieldDefinition : FieldContent
     /// <summary>The newest column that it ever had.</summary>
     public int LastColumn { get; init; }
 
+    /// <summary>The code that its columns are named by, when an update of the host took that code for a field of its own; else null.</summary>
+    public string? StoredAs { get; init; }
+
     /// <summary>True when columns of earlier kinds are dropped for good.</summary>
     public bool DropsEarlier { get; init; }
 
@@ -189,7 +195,7 @@ public sealed record FieldDefinition : FieldContent
     public string ColumnName => ColumnNameAt(Column);
 
     /// <summary>The name that its column had, or has, at one of its kinds.</summary>
-    public string ColumnNameAt(int column) => column == 0 ? Code : $"{Code}__{(column + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)}";
+    public string ColumnNameAt(int column) => column == 0 ? StoredAs ?? Code : $"{StoredAs ?? Code}__{(column + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)}";
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "f-" + Guid.NewGuid().ToString("N")[..12];

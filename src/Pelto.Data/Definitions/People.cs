@@ -49,14 +49,7 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public async Task<string?> MakeTokenAsync(string name, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var person = await context.Users.FirstOrDefaultAsync(candidate => candidate.UserName == name, cancel)
-            ?? await (from link in context.UserRoles
-                      join role in context.Roles on link.RoleId equals role.Id
-                      join candidate in context.Users on link.UserId equals candidate.Id
-                      where role.Name == name
-                      orderby candidate.Position
-                      select candidate).FirstOrDefaultAsync(cancel);
-        if (person is null) return null;
+        if (await NamedAsync(context, name, cancel) is not { } person) return null;
         var token = TokenPrefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
         context.Tokens.Add(new() { Digest = Digest(token), PersonId = person.Id, MadeAt = clock.GetUtcNow() });
         await context.SaveChangesAsync(cancel);
@@ -78,6 +71,22 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         await using var reader = await command.ExecuteReaderAsync(cancel);
         return await reader.ReadAsync(cancel) ? new(reader.GetGuid(0), reader.GetString(1), reader.GetFieldValue<string[]>(2)) { SignIn = reader.GetString(3), Company = reader.GetString(4) } : null;
     }
+
+    /// <summary>The viewer that a person is, named by sign-in name, or the first person in a role. Null when nobody is meant.</summary>
+    public async Task<Viewer?> ViewerAsync(string name, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await NamedAsync(context, name, cancel) is { } person ? await ViewerAsync(context, person.Id, cancel) : null;
+    }
+
+    private static async Task<Person?> NamedAsync(PeltoContext context, string name, CancellationToken cancel) =>
+        await context.Users.FirstOrDefaultAsync(candidate => candidate.UserName == name, cancel)
+            ?? await (from link in context.UserRoles
+                      join role in context.Roles on link.RoleId equals role.Id
+                      join candidate in context.Users on link.UserId equals candidate.Id
+                      where role.Name == name
+                      orderby candidate.Position
+                      select candidate).FirstOrDefaultAsync(cancel);
 
     private static async Task<Viewer?> ViewerAsync(PeltoContext context, Guid personId, CancellationToken cancel)
     {

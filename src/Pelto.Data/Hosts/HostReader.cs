@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Json.Schema;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
@@ -11,49 +12,78 @@ public sealed class HostException(string message) : Exception(message);
 /// <summary>A person of the sample company who signs in.</summary>
 public sealed record SamplePerson(string SignIn, string Name, IReadOnlyList<string> Roles, string Language = "", string Zone = "", string Company = "");
 
-/// <summary>Reads a host description from its folder: <c>host.json</c>, <c>record-types/</c>, and the sample data beside them.</summary>
+/// <summary>Reads a host description from its folder: <c>host.json</c>, <c>record-types/</c>, and the sample data beside them. An update holds only what it changes; the rest is read from the folder of the version that it follows.</summary>
 /// <param name="folder">The folder of one version, such as <c>hosts/rigging/4.2</c>.</param>
 public sealed class HostReader(string folder)
 {
+    private const string HostFileName = "host.json";
+
+    // Folders of the versions that follow this one, the newest first.
+    private IReadOnlyList<string> followers = [];
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
 
-    private sealed record HostFile(string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<string> RecordTypes, IReadOnlyList<CompanyDescription>? Companies, StockDescription? Stock, RatesDescription? Rates);
+    private sealed record HostFile(string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<string> RecordTypes, IReadOnlyList<CompanyDescription>? Companies, StockDescription? Stock, RatesDescription? Rates, string? Follows);
+
+    /// <summary>The folder in which the other versions of the host stand.</summary>
+    public string Family => Path.GetFullPath(Path.Combine(folder, ".."));
 
     /// <summary>Reads and checks the description. Throws <see cref="HostException"/> when a file is missing or does not keep to its schema, or when the whole makes no sense.</summary>
     public HostDescription Read()
     {
-        var host = Read<HostFile>("host.json", "host.schema.json");
-        var types = host.RecordTypes.Select(code => Read<RecordTypeDescription>(Path.Combine("record-types", code + ".json"), "record-type.schema.json")).ToList();
-        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types) { Companies = host.Companies ?? [], Stock = host.Stock, Rates = host.Rates };
+        var host = Parse<HostFile>(HostFileName, "host.schema.json", Merged());
+        var types = host.RecordTypes.Select(code => Path.Combine("record-types", code + ".json")).Select(file => Parse<RecordTypeDescription>(file, "record-type.schema.json", Open(Locate(file)))).ToList();
+        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types) { Companies = host.Companies ?? [], Stock = host.Stock, Rates = host.Rates, Follows = host.Follows };
+        if (Earlier is { } earlier) description = description.Following(earlier.Read());
         var problems = Catalogue.Build(0, description, SiteDefinition.Nothing).Problems;
         return problems.Count == 0 ? description : throw new HostException($"The host description in {folder} cannot be used: {problems[0].Element}: {problems[0].Sentence}");
     }
 
     /// <summary>The people of the sample company.</summary>
-    public IReadOnlyList<SamplePerson> People() => Parse<List<SamplePerson>>("people.json");
+    public IReadOnlyList<SamplePerson> People() => Open(Locate("people.json")).Deserialize<List<SamplePerson>>(Json)!;
 
     /// <summary>The file with sample data for a table, or null when it has none.</summary>
-    public string? DataFile(string table) => Path.Combine(folder, "data", table + ".csv") is var path && File.Exists(path) ? path : null;
+    public string? DataFile(string table) => Locate(Path.Combine("data", table + ".csv")) is var path && File.Exists(path) ? path : null;
 
-    private T Read<T>(string file, string schemaFile)
+    private HostReader? Earlier
+    {
+        get
+        {
+            if (Open(Path.Combine(folder, HostFileName))["follows"]?.ToString() is not { } version) return null;
+            var before = Path.Combine(Family, Path.GetFileName(version));
+            return followers.Contains(before) || before == Path.GetFullPath(folder) ? throw new HostException($"{folder} follows itself in the end.") : new(before) { followers = [.. followers, Path.GetFullPath(folder)] };
+        }
+    }
+
+    // What an update says of the host goes over what the version before it says.
+    private JsonNode Merged()
+    {
+        var own = Open(Path.Combine(folder, HostFileName));
+        if (Earlier?.Merged() is not { } merged) return own;
+        foreach (var (property, value) in own.AsObject()) merged[property] = value?.DeepClone();
+        return merged;
+    }
+
+    private string Locate(string file)
+    {
+        var own = Path.Combine(folder, file);
+        return File.Exists(own) ? own : Earlier?.Locate(file) ?? own;
+    }
+
+    private T Parse<T>(string file, string schemaFile, JsonNode node)
     {
         var schema = JsonSchema.FromFile(Path.Combine(folder, "..", "..", schemaFile));
-        using var document = Open(file);
-        var result = schema.Evaluate(document.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
-        if (result.IsValid) return Parse<T>(file);
+        var result = schema.Evaluate(JsonSerializer.SerializeToElement(node), new EvaluationOptions { OutputFormat = OutputFormat.List });
+        if (result.IsValid) return node.Deserialize<T>(Json)!;
         var wrong = result.Details?.FirstOrDefault(detail => detail.Errors is not null);
         throw new HostException($"{Path.Combine(folder, file)} does not keep to {schemaFile}: {wrong?.InstanceLocation} {string.Join(" ", wrong?.Errors?.Values ?? [])}");
     }
 
-    private T Parse<T>(string file) => JsonSerializer.Deserialize<T>(File.ReadAllText(Path.Combine(folder, file)), Json)!;
-
-    private JsonDocument Open(string file)
+    private static JsonNode Open(string path)
     {
-        var path = Path.Combine(folder, file);
         if (!File.Exists(path)) throw new HostException($"The host description needs the file {path}.");
         try
         {
-            return JsonDocument.Parse(File.ReadAllText(path));
+            return JsonNode.Parse(File.ReadAllText(path))!;
         }
         catch (JsonException wrong)
         {

@@ -30,6 +30,24 @@ internal static class HostTables
         return sql.ToString();
     }
 
+    /// <summary>The SQL that gives a table a field's columns, if it has none yet. Rows on file get the starting value of a field that is needed; none is looked through.</summary>
+    public static IEnumerable<string> ColumnsOf(Field field)
+    {
+        var start = field.StartsWith(DateOnly.FromDateTime(DateTime.Today));
+        for (var at = 0; at < field.Columns.Count; at++)
+        {
+            var column = field.Columns[at];
+            var filled = field.Required && field.Kind.ToColumn(start, at) is { } value ? $" NOT NULL DEFAULT {Queries.ReadableViews.Literal(column.Type, value)}" : "";
+            yield return $"ALTER TABLE {Sql.Base(field.Part)} ADD COLUMN IF NOT EXISTS {Sql.Name(column.Name)} {column.Type.SqlType()}{filled};";
+        }
+
+        foreach (var check in field.Kind.Checks(field.ColumnNames()))
+        {
+            var name = $"{field.Code}_{check.Name}";
+            yield return $"DO $$ BEGIN IF NOT EXISTS (SELECT FROM pg_constraint WHERE conrelid = '{Sql.Base(field.Part)}'::regclass AND conname = '{name}') THEN ALTER TABLE {Sql.Base(field.Part)} ADD CONSTRAINT {Sql.Name(name)} CHECK ({check.Sql}) NOT VALID; END IF; END $$;";
+        }
+    }
+
     private static IEnumerable<string> CompaniesOf(RecordType type) => (type.Header.Find(Core.Releases.RecordTypeDefinition.CompanyCode)?.Kind as ChoiceKind)?.Choices.Select(choice => choice.Code) ?? [];
 
     private static void AppendTable(StringBuilder sql, Part part)
@@ -62,15 +80,15 @@ internal static class HostTables
         if (field.Kind is LinkKind)
         {
             sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (").Append(Sql.Name(field.Code)).Append(") REFERENCES ").Append(Sql.Base(field.Target!.Header)).AppendLine(";");
-            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
+                .Append(" FOREIGN KEY (").Append(Sql.Column(field)).Append(") REFERENCES ").Append(Sql.Base(field.Target!.Header)).AppendLine(";");
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
         }
 
         if (field.LineOf is { } lines)
         {
             sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (").Append(Sql.Name(field.Code)).Append(") REFERENCES ").Append(Sql.Base(lines)).AppendLine(";");
-            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
+                .Append(" FOREIGN KEY (").Append(Sql.Column(field)).Append(") REFERENCES ").Append(Sql.Base(lines)).AppendLine(";");
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
         }
 
         if (field.Numbering is { Gapless: true, PerCompany: true })
@@ -82,6 +100,6 @@ internal static class HostTables
         else if (field.Numbering is { } pattern)
             sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
         if (field == field.Part.RecordType.Name && field.Kind is TextKind)
-            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Name(field.Code)).AppendLine(");");
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
     }
 }

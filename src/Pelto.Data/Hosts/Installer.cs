@@ -15,12 +15,14 @@ namespace Pelto.Data.Hosts;
 
 /// <summary>Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.</summary>
 public sealed class Installer(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, HostReader reader, HostDescription host, QueryRole queries, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, HostReader reader, HostVersions hosts, QueryRole queries, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
 {
     /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
     public const string DemoSetting = "demo";
 
     private const long InstallLock = 7_301_003;
+
+    private HostDescription Host => hosts.Installed;
 
     /// <summary>Makes what is missing. Safe to repeat, and to run on several nodes at once.</summary>
     public async Task EnsureAsync(CancellationToken cancel = default)
@@ -40,7 +42,7 @@ public sealed class Installer(
             await MakeReadableAsync(context, cancel);
 
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
-            foreach (var type in Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes)
+            foreach (var type in Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes)
                 if (await IsMissingAsync(guard, PickSql.LastIndex(type), cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
         }
         finally
@@ -54,7 +56,8 @@ public sealed class Installer(
     {
         if (queries.Source is null) return;
         var newest = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).FirstAsync(cancel);
-        await ReadableViews.MakeAsync(source, Catalogue.Build(newest.Number, host, SiteDefinition.FromJson(newest.Definition)), queries.Name, cancel);
+        var site = SiteDefinition.FromJson(newest.Definition);
+        await ReadableViews.MakeAsync(source, Catalogue.Build(newest.Number, hosts.Of(site), site), queries.Name, cancel);
     }
 
     // What formulas call in the database; made again when this version has others. The comment on their schema says which are there.
@@ -82,8 +85,8 @@ public sealed class Installer(
         await using (var command = new NpgsqlCommand("SELECT table_name || '.' || column_name FROM information_schema.columns WHERE table_schema = 'erp'", connection))
         await using (var reader = await command.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) there.Add(reader.GetString(0));
-        var missing = Catalogue.Build(1, host, SiteDefinition.Nothing).RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
-        if (missing is not null) throw new HostException($"This database holds an earlier {host.Label} {host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset.");
+        var missing = Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
+        if (missing is not null) throw new HostException($"This database holds an earlier {Host.Label} {Host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset.");
     }
 
     /// <summary>Drops all that Pelto keeps in this database, then makes it anew.</summary>
@@ -97,7 +100,7 @@ public sealed class Installer(
     // Release 1 is written last and with all the rest in one transaction: an installation that was cut short begins again from nothing.
     private async Task InstallAsync(PeltoContext context, CancellationToken cancel)
     {
-        var catalogue = Catalogue.Build(1, host, SiteDefinition.Nothing);
+        var catalogue = Catalogue.Build(1, Host, SiteDefinition.Nothing);
         await context.Database.OpenConnectionAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var connection = (NpgsqlConnection)context.Database.GetDbConnection();
@@ -110,7 +113,7 @@ public sealed class Installer(
             Number = 1,
             Definition = SiteDefinition.Nothing.ToJson(),
             Comment = "As delivered.",
-            Summary = $"{host.Label} {host.Version}",
+            Summary = $"{Host.Label} {Host.Version}",
             PublishedBy = "Pelto",
             PublishedAt = clock.GetUtcNow(),
         });
@@ -121,7 +124,7 @@ public sealed class Installer(
 
     private void AddPeople(PeltoContext context)
     {
-        var roles = host.Roles.ToDictionary(role => role.Code, role => new Role { Id = Guid.CreateVersion7(), Name = role.Code, NormalizedName = normalizer.NormalizeName(role.Code), Label = role.Label });
+        var roles = Host.Roles.ToDictionary(role => role.Code, role => new Role { Id = Guid.CreateVersion7(), Name = role.Code, NormalizedName = normalizer.NormalizeName(role.Code), Label = role.Label });
         context.Roles.AddRange(roles.Values);
         foreach (var (sample, position) in reader.People().Select((person, index) => (person, index)))
         {

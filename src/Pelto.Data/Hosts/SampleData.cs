@@ -77,7 +77,8 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
     {
         foreach (var field in part.Fields)
         {
-            if (!row.TryGetValue(field.Code, out var text) || text.Length == 0) continue;
+            var text = (field.Content as FieldDescription)?.OtherCodes.Prepend(field.Code).Select(row.GetValueOrDefault).FirstOrDefault(found => found is not null) ?? "";
+            if (text.Length == 0) continue;
             if (field.Kind is LinkKind link)
             {
                 values[field.Slot] = ids.TryGetValue((link.Target, text), out var id) ? Value.LinkTo(id) : throw new HostException($"Sample data of {part.Table} points to {link.Target} {text}, which is not there.");

@@ -20,7 +20,13 @@ internal static class ReadableViews
     public static string NameOf(Part part) => part.Table;
 
     /// <summary>The columns of a field in its part's view; none for what stands in no view.</summary>
-    public static IEnumerable<string> ColumnsOf(Field field) => IsReadable(field) ? field.Kind.Columns.Select(column => field.Code + column.Suffix) : [];
+    public static IEnumerable<string> ColumnsOf(Field field) => IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
+
+    /// <summary>What a field's column is called in its part's view, without suffixes: for a built-in one the name that the host's table has, which stays when an update gives it another code; it can be read by the codes of all versions as well.</summary>
+    public static string NameOf(Field field) => NamesOf(field)[0];
+
+    private static IReadOnlyList<string> NamesOf(Field field) => field.Content is FieldDescription description
+        ? [.. description.OtherCodes.Where(code => field.Part.Find(code) == field).Prepend(field.Code).Prepend(description.Column ?? field.Code).Distinct(StringComparer.Ordinal)] : [field.Code];
 
     /// <summary>Makes the views those of a catalogue; those that are as they should be are not touched.</summary>
     /// <param name="source">Where.</param>
@@ -65,7 +71,7 @@ internal static class ReadableViews
         foreach (var field in part.Fields.Where(IsReadable))
         {
             var from = field.ColumnNames(field.IsLive ? live.Prefix(field, names) : field.IsAdded ? beside + "." : row + ".");
-            columns.AddRange(field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(field.Code + column.Suffix)}"));
+            columns.AddRange(NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(name + column.Suffix)}")));
         }
 
         var header = part.RecordType.Header;

@@ -79,7 +79,7 @@ internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? wh
     public override IReadOnlyList<string> Order => [part.IsLines ? $"{alias}.position" : Id, Id];
 
     /// <inheritdoc/>
-    public override string Column(Field field, string suffix) => $"{alias}.{Sql.Name(field.Code + suffix)}";
+    public override string Column(Field field, string suffix) => $"{alias}.{Sql.Name(ReadableViews.NameOf(field) + suffix)}";
 
     /// <inheritdoc/>
     public override SqlPart Live(Field field, Func<SqlPart> written) => written();

@@ -40,7 +40,7 @@ public sealed class Chains(NpgsqlDataSource source)
     {
         foreach (var follow in step.Type.Follows.Where(follow => viewer.MayRead(follow.Source)))
         {
-            var steps = await FindAsync(follow.Source, $"JOIN {Sql.Base(step.Type.Header)} n ON n.{Sql.Name(follow.Link.Code)} = d.id WHERE n.id = $1", step.Id, 0, cancel);
+            var steps = await FindAsync(follow.Source, $"JOIN {Sql.Base(step.Type.Header)} n ON n.{Sql.Column(follow.Link)} = d.id WHERE n.id = $1", step.Id, 0, cancel);
             if (steps is [var before]) return before;
         }
 
@@ -52,13 +52,13 @@ public sealed class Chains(NpgsqlDataSource source)
         chain.Add(step);
         if (step.Depth >= Deepest) return;
         foreach (var follow in step.Type.Next.Where(follow => viewer.MayRead(follow.Next)))
-            foreach (var next in await FindAsync(follow.Next, $"WHERE d.{Sql.Name(follow.Link.Code)} = $1", step.Id, step.Depth + 1, cancel))
+            foreach (var next in await FindAsync(follow.Next, $"WHERE d.{Sql.Column(follow.Link)} = $1", step.Id, step.Depth + 1, cancel))
                 await AppendAsync(chain, next, viewer, cancel);
     }
 
     private async Task<List<ChainStep>> FindAsync(RecordType type, string where, long id, int depth, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand(RecordLists.Inv($"SELECT d.id, d.{Sql.Name(type.Identifier.Code)}, d.{Sql.Name(type.Document!.Status.Code)} FROM {Sql.Base(type.Header)} d {where} ORDER BY d.id LIMIT {MostOfOneType}"));
+        await using var command = source.CreateCommand(RecordLists.Inv($"SELECT d.id, d.{Sql.Column(type.Identifier)}, d.{Sql.Column(type.Document!.Status)} FROM {Sql.Base(type.Header)} d {where} ORDER BY d.id LIMIT {MostOfOneType}"));
         command.Parameters.Add(new() { Value = id });
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);

@@ -155,7 +155,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         return sums;
     }
 
-    private static string Name(Field field) => Sql.Name(field.Code);
+    private static string Name(Field field) => Sql.Column(field);
 
     private NpgsqlCommand Command(string sql, params object[] values)
     {

@@ -96,7 +96,7 @@ internal sealed class FindColumns
     public static string HostText(RecordType type, IEnumerable<Field> more, string of)
     {
         var parts = (HasName(type) ? [type.Name] : Array.Empty<Field>()).Concat(more).Select(field => $" || ' ' || coalesce({field.ColumnNames(of)("")}, '')");
-        return $"pelto.plain({of}{Sql.Name(type.Identifier.Code)}{string.Concat(parts)})";
+        return $"pelto.plain({of}{Sql.Column(type.Identifier)}{string.Concat(parts)})";
     }
 
     private static string AddedText(IEnumerable<Field> columns, string of) => $"pelto.plain({string.Join(" || ", columns.Select(field => $"' ' || coalesce({field.ColumnNames(of)("")}, '')"))})";

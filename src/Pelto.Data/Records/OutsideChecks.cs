@@ -82,7 +82,7 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         // Outside, nobody learns by trying whether there is something that was not released.
         if (viewer.Form is not null) return "This cannot be chosen here. Choose from the list that opens while you type.";
         var type = offer.Field.Target!;
-        await using var command = Command($"SELECT {Sql.Name(type.Identifier.Code)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
+        await using var command = Command($"SELECT {Sql.Column(type.Identifier)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
         return offer.Field.Narrowing!.Refuse(await command.ExecuteScalarAsync(cancel) as string ?? offer.Field.Label);
     }
 

@@ -51,7 +51,7 @@ internal static class PickSql
         if (words.Count == 0)
         {
             // Nothing typed yet: what one chose before, and then as in an index.
-            var first = Sql.Name(FindColumns.HasName(type) ? type.Name.Code : type.Identifier.Code);
+            var first = Sql.Column(FindColumns.HasName(type) ? type.Name : type.Identifier);
             command.CommandText =
                 $"""
                 SELECT h.id, {names}, found.way = 0{finds.Names} FROM (SELECT id, min(way) AS way, max(at) AS at FROM (
@@ -92,9 +92,9 @@ internal static class PickSql
     }
 
     // In the order of their bytes, one index serves both for what begins so and for the first few of those in order.
-    private static string Identifier(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Name(type.Identifier.Code)}) COLLATE \"C\")";
+    private static string Identifier(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Column(type.Identifier)}) COLLATE \"C\")";
 
-    private static string Name(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Name(type.Name.Code)}) COLLATE \"C\")";
+    private static string Name(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Column(type.Name)}) COLLATE \"C\")";
 
     private static string Index(RecordType type, string what, string on) => $"CREATE INDEX IF NOT EXISTS {Sql.Name($"{type.Header.Table}_find_{what}")} ON {Sql.Base(type.Header)} {on};\n";
 }

@@ -33,7 +33,7 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var type = field.Part.RecordType;
         var records = new List<(long Id, string Title)>();
-        await using (var newest = new NpgsqlCommand($"SELECT id, coalesce({Sql.Name(type.Identifier.Code)}::text, '') FROM {Sql.Base(type.Header)} ORDER BY id DESC LIMIT {Shown + 1}", connection, transaction))
+        await using (var newest = new NpgsqlCommand($"SELECT id, coalesce({Sql.Column(type.Identifier)}::text, '') FROM {Sql.Base(type.Header)} ORDER BY id DESC LIMIT {Shown + 1}", connection, transaction))
         await using (var reader = await newest.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) records.Add((reader.GetInt64(0), reader.GetString(1)));
         var examples = new List<FormulaExample>();

@@ -168,7 +168,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     public async Task<long?> FindAsync(RecordType type, string identifier, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        await using var command = source.CreateCommand($"SELECT id FROM {Sql.Base(type.Header)} WHERE {Sql.Name(type.Identifier.Code)} = $1");
+        await using var command = source.CreateCommand($"SELECT id FROM {Sql.Base(type.Header)} WHERE {Sql.Column(type.Identifier)} = $1");
         command.Parameters.Add(new() { Value = Plain(identifier) });
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
@@ -195,9 +195,9 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     internal static string Escaped(string word) => word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
 
     // A type that is named by a link (an order by its customer) is shown by its identifier alone.
-    internal static string NameColumn(RecordType type) => Sql.Name(type.Name.Kind is LinkKind ? type.Identifier.Code : type.Name.Code);
+    internal static string NameColumn(RecordType type) => Sql.Column(type.Name.Kind is LinkKind ? type.Identifier : type.Name);
 
-    private static string Names(RecordType type, string of = "") => $"coalesce({of}{Sql.Name(type.Identifier.Code)}, ''), coalesce({of}{NameColumn(type)}, '')";
+    private static string Names(RecordType type, string of = "") => $"coalesce({of}{Sql.Column(type.Identifier)}, ''), coalesce({of}{NameColumn(type)}, '')";
 
     private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(NpgsqlCommand command, CancellationToken cancel, FindColumns? finds = null, Locale? locale = null)
     {

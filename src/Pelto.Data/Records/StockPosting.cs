@@ -44,10 +44,10 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
 
     private async Task PutAsync(Place place, decimal quantity, CancellationToken cancel)
     {
-        var (table, onHand, warehouse) = (Sql.Base(moves.Places), Sql.Name(moves.OnHand.Code), Sql.Name(moves.PlaceWarehouse.Code));
+        var (table, onHand, warehouse) = (Sql.Base(moves.Places), Sql.Column(moves.OnHand), Sql.Column(moves.PlaceWarehouse));
         if (await RunAsync($"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) FROM {table} WHERE parent = $2 AND {warehouse} = $3)", cancel, quantity, place.Item, place.Warehouse) == 0)
             await RunAsync($"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2", cancel, quantity, place.Item, place.Warehouse);
-        if (place.Lot is { } lot) await RunAsync($"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Name(moves.LotOnHand.Code)} = coalesce({Sql.Name(moves.LotOnHand.Code)}, 0) + $1 WHERE id = $2", cancel, quantity, lot);
+        if (place.Lot is { } lot) await RunAsync($"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2", cancel, quantity, lot);
     }
 
     private async Task WriteAsync(Place place, decimal quantity, RecordState document, CancellationToken cancel)
@@ -56,7 +56,7 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         var number = moves.Move.Identifier;
         await using var next = new NpgsqlCommand($"SELECT nextval('{RecordNumbers.Sequence(number)}')", transaction.Connection, transaction);
         var written = number.Numbering!.Write((long)(await next.ExecuteScalarAsync(cancel))!, 0);
-        await RunAsync($"INSERT INTO {Sql.Base(header)} (id, {Sql.Name(number.Code)}, item, warehouse, lot, moved_on, quantity, document) VALUES (nextval('{RecordNumbers.IdSequence(header)}'), $1, $2, $3, $4, $5, $6, $7)", cancel,
+        await RunAsync($"INSERT INTO {Sql.Base(header)} (id, {Sql.Column(number)}, item, warehouse, lot, moved_on, quantity, document) VALUES (nextval('{RecordNumbers.IdSequence(header)}'), $1, $2, $3, $4, $5, $6, $7)", cancel,
             written, place.Item, place.Warehouse, place.Lot, document.Header[moves.Date.Slot].Date, quantity, document.Title);
     }
 

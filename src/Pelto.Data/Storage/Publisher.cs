@@ -72,7 +72,7 @@ public sealed class Publisher(
         var plan = Plan.Make(catalogues.Live, next, await facts.ReadStorageAsync(next, cancel));
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
-        var (settled, unsound) = await runner.SettleAsync(draft.Site, catalogues.Live, cancel);
+        var (settled, unsound) = await runner.SettleAsync(draft.Site, catalogues.Live.Host.Version == next.Host.Version ? catalogues.Live : next, cancel);
         if (unsound.Count > 0) throw new PublishRefusedException(unsound[0].Sentence, unsound);
         if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
 

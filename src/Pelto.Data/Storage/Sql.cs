@@ -36,6 +36,9 @@ internal static class Sql
     /// <summary>A quoted name.</summary>
     public static string Name(string name) => $"\"{name.Replace("\"", "\"\"", StringComparison.Ordinal)}\"";
 
+    /// <summary>The quoted name of a field's first column.</summary>
+    public static string Column(Field field) => Name(field.Columns[0].Name);
+
     /// <summary>A quoted name in a schema.</summary>
     public static string Table(string schema, string name) => $"{schema}.{Name(name)}";
 }

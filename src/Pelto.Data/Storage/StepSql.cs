@@ -19,6 +19,8 @@ public sealed class StepSql(PeltoContext context)
     private static IEnumerable<MigrationOperation> Operations(PlanStep step) => step switch
     {
         CreateOwnTable create => [Raw(Hosts.HostTables.Of(create.Part))],
+        AddHostColumns add => [.. Hosts.HostTables.ColumnsOf(add.Field).Select(sql => Raw(sql))],
+        LeaveHostColumn leave => [.. Columns.Quoted(leave.Field).Select(column => Raw($"ALTER TABLE {Sql.Base(leave.Field.Part)} ALTER COLUMN {column} DROP NOT NULL;"))],
         CreateTable create => [Table(create.Part)],
         AddColumn add => [Column(add.Field, add.Column)],
         DropCheck drop => [new DropCheckConstraintOperation { Schema = Sql.Added, Table = drop.Field.Part.Table, Name = drop.Name }],

@@ -65,6 +65,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <param name="keepsBlank">True to keep new lines that nobody touched yet: when the form is only drawn anew.</param>
     public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current, bool keepsBlank)
     {
+        form = WithCodesOf(type, form);
         if (keepsBlank) form = WithKept(form);
         var changes = new RecordChanges { IsFromScreen = request.Viewer.Form is null, Opened = Opened(form, type, current), Entry = current.Id is null ? EntryOf(form) : null };
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
@@ -74,6 +75,25 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
             changes.Lines[part] = await ReadLinesAsync(form, part, changes, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
         return new(changes, texts, release);
+    }
+
+    // A form that was drawn under another version of the host names some inputs by the codes of that one.
+    private static IFormCollection WithCodesOf(RecordType type, IFormCollection form)
+    {
+        var others = (from part in type.Parts from field in part.Fields where field.Content is FieldDescription { OtherCodes.Count: > 0 } from code in ((FieldDescription)field.Content).OtherCodes where part.Find(code) == field select (Part: part.Code, Other: code, field.Code)).ToList();
+        if (others.Count == 0) return form;
+        return new FormCollection(form.Select(input => KeyValuePair.Create(others.Select(other => Renamed(input.Key, other.Part, other.Other, other.Code)).FirstOrDefault(name => name is not null && !form.ContainsKey(name)) ?? input.Key, input.Value)).ToDictionary());
+    }
+
+    // Part and code, or for lines part, key and code; then what stands beside the input.
+    private static string? Renamed(string input, string part, string other, string code)
+    {
+        var names = input.Split('.');
+        var at = part == Part.HeaderCode ? 1 : 2;
+        var kept = names[0].StartsWith(KeptPrefix, StringComparison.Ordinal) ? names[0][KeptPrefix.Length..] : names[0];
+        if (kept != part || names.Length <= at || names[at] != other) return null;
+        names[at] = code;
+        return string.Join('.', names);
     }
 
     // While it is only drawn anew, what a condition took off the screen comes back with it; it is not saved.

@@ -19,6 +19,9 @@ public sealed record OriginCard(string Title, bool IsAdded, IReadOnlyList<(strin
 /// <summary>Tells of any part of a screen where it comes from.</summary>
 public sealed class Origins(CurrentRequest request, ReleaseHistory history, FactsReader facts, RecordCounts counts)
 {
+    /// <summary>The field of this id, or that stands once more at the place of this id.</summary>
+    public Field? FieldAt(RecordType type, string id) => type.TryFindField(id, out var field) ? field : ScreenOf(type).Layout.Places.FirstOrDefault(place => place.Id == id)?.Field;
+
     /// <summary>The card of a field.</summary>
     public async Task<OriginCard> OfAsync(Field field)
     {
@@ -49,7 +52,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
         }
 
-        said.AddRange(WhyHere(field.Part.RecordType, field.Id));
+        said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.Places.Where(place => place.Field == field && place.Id != field.Id).Select(place => place.Id)]));
         said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there", _ => "not see it" }));
         return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MaySetUp && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null);
     }
@@ -70,16 +73,16 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             ("Fields", $"{fields.Count}, {added.Count} of them added"),
             ("Records", Numbers.Format(await counts.OfAsync(type))),
         };
-        said.AddRange(WhyHere(type, id));
+        said.AddRange(WhyHere(type, [id]));
         return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.MaySetUp ? $"/setup/fields?type={type.Code}" : null);
     }
 
     private Resolved ScreenOf(RecordType type) => type.Screens.AtMost(request.Viewer, RecordMode.Changing);
 
     // Which layers have a say in where a part stands and how, for the person who looks; the last word counts.
-    private IEnumerable<(string Name, string Text)> WhyHere(RecordType type, string id)
+    private IEnumerable<(string Name, string Text)> WhyHere(RecordType type, IEnumerable<string> ids)
     {
-        var why = ScreenOf(type).Why(id).Select(step => step.Sentence).ToList();
+        var why = ids.SelectMany(ScreenOf(type).Why).Select(step => step.Sentence).ToList();
         yield return ("Why you see it so", why.Count == 0 ? "No layer says anything of it: it stands as it was delivered or defined." : string.Join(" ", why));
     }
 
@@ -92,7 +95,7 @@ internal static class OriginRoutes
     public static void MapOrigins(this WebApplication app) => app.MapGet("/origins/{type}/{element}", async (string type, string element, CurrentRequest request, Origins origins) =>
     {
         if (request.Find(type) is not { } found) return Results.NotFound();
-        if (found.TryFindField(element, out var field)) return request.Viewer.LevelAt(field) == AccessLevel.None ? Results.NotFound() : Results.Json(Shown(await origins.OfAsync(field)));
+        if (origins.FieldAt(found, element) is { } field) return request.Viewer.LevelAt(field) == AccessLevel.None ? Results.NotFound() : Results.Json(Shown(await origins.OfAsync(field)));
         return await origins.OfPartAsync(found, element) is { } card ? Results.Json(Shown(card)) : Results.NotFound();
     }).RequireAuthorization();
 

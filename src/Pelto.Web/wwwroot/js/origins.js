@@ -11,7 +11,7 @@ function mark(part) {
   chip.className = `origin ${added ? 'of-site' : ''}`;
   const page = part.dataset.pageLabel;
   chip.textContent = `${page ? `page ${page}: ` : ''}${added ? 'added' : 'built in'}`;
-  chip.dataset.origin = part.dataset.field ?? part.dataset.section ?? part.dataset.pageId;
+  chip.dataset.origin = part.dataset.field || part.dataset.place || (part.dataset.section ?? part.dataset.pageId);
   const what = part.dataset.label ?? part.dataset.sectionLabel ?? `Page ${page}`;
   chip.setAttribute('aria-label', `${what}: ${chip.textContent}. Tell more`);
   if (page) part.prepend(chip);
