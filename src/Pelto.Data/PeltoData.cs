@@ -51,6 +51,7 @@ public static class PeltoData
         services.AddSingleton<Publisher>();
         services.AddSingleton<People>();
         services.AddSingleton<Presences>();
+        services.AddSingleton<OwnArrangements>();
         services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider, new PasswordHasher<Person>(), new UpperInvariantLookupNormalizer()));
         return services;
     }

@@ -113,6 +113,7 @@ public static class Application
         app.UseRateLimiter();
         app.UseAuthentication();
         app.UseAuthorization();
+        app.Use(static next => context => CurrentRequest.LoadOwnAsync(context, next));
         app.MapRazorPages();
         app.MapGet("/", (CurrentRequest request) => Results.Redirect($"/records/{request.ReadableTypes().First().Code}")).RequireAuthorization();
         app.MapLive();

@@ -1,8 +1,11 @@
 using System.Security.Claims;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 using Pelto.Data;
+using Pelto.Data.Definitions;
+using Pelto.Web.Api;
 
 namespace Pelto.Web;
 
@@ -13,7 +16,17 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     public Catalogue Catalogue { get; } = catalogues.Live;
 
     /// <summary>The person who asks. Throws when nobody is signed in; every route that uses it requires somebody.</summary>
-    public Viewer Viewer => viewer ??= ViewerOf(accessor.HttpContext!.User);
+    public Viewer Viewer => viewer ??= ViewerOf(accessor.HttpContext!.User) with { Own = accessor.HttpContext!.Items[OwnItem] as Func<RecordType, Layer?> };
+
+    private const string OwnItem = "own";
+
+    /// <summary>Reads what the person who asks arranged for themselves, where screens and lists are drawn: before anything else asks who that is.</summary>
+    public static async Task LoadOwnAsync(HttpContext context, RequestDelegate next)
+    {
+        if (context.User.Identity is { IsAuthenticated: true, AuthenticationType: not BearerTokens.Scheme } && context.Request.Path is var path && (path.StartsWithSegments("/records") || path.StartsWithSegments("/origins") || path.StartsWithSegments("/account/arrange")) && Guid.TryParse(context.User.FindFirstValue(ClaimTypes.NameIdentifier), out var person))
+            context.Items[OwnItem] = await context.RequestServices.GetRequiredService<OwnArrangements>().OfAsync(person, context.RequestAborted);
+        await next(context);
+    }
 
     private Viewer? viewer;
 

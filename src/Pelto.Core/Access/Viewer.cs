@@ -37,6 +37,9 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>For somebody outside, who has not signed in: the public form that is open there, which is all that they may do.</summary>
     public PublicForm? Form { get; init; }
 
+    /// <summary>What the person arranged for themselves of a record type's screen and lists; null when nothing is known of that.</summary>
+    public Func<RecordType, Layouts.Layer?>? Own { get; init; }
+
     /// <summary>Somebody outside, with a public form open.</summary>
     public static Viewer Outside(PublicForm form, Locale locale) => new(Guid.Empty, "somebody outside", []) { Form = form, Locale = locale };
 

@@ -43,6 +43,7 @@ internal sealed class CatalogueBuilder
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)) queries.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         foreach (var type in types) Finish(type);
+        foreach (var type in types) clashes.AddRange(LayerRules.ClashesOfLists(type.Screens).Select(clash => (type, clash)));
         new PublicFormBinder(problems).Bind(types);
         problems.AddRange(clashes.Where(clash => clash.Clash.Refused).Select(clash => new Problem(clash.Clash.Operation.Part, "place", clash.Clash.Sentence)));
         return new(release, host, site, types, problems) { Clashes = clashes };

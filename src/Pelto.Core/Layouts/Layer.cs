@@ -61,8 +61,17 @@ public sealed record LayerOperation
     /// <summary>Says after which field Tab comes here; with <see cref="Off"/>, that Tab passes by.</summary>
     public const string Tab = "tab";
 
+    /// <summary>For a column of a list: its rows begin in the order of this one, after those that the same layer names before; in place of what earlier layers say. With <see cref="Off"/>, downwards.</summary>
+    public const string Sort = "sort";
+
+    /// <summary>Folds a section, which people unfold; with <see cref="Off"/>, leaves it unfolded.</summary>
+    public const string Fold = "fold";
+
+    /// <summary>For a screen or a list as a whole: people may arrange it for themselves; with <see cref="Off"/>, they may not.</summary>
+    public const string Own = "own";
+
     /// <summary>All of them.</summary>
-    public static IReadOnlyList<string> All { get; } = [Put, Move, Hide, Show, Relabel, Resize, Lock, Require, Tab];
+    public static IReadOnlyList<string> All { get; } = [Put, Move, Hide, Show, Relabel, Resize, Lock, Require, Tab, Sort, Fold, Own];
 
     /// <summary>What is done: one of <see cref="All"/>.</summary>
     public string Op { get; init; } = "";
@@ -82,7 +91,7 @@ public sealed record LayerOperation
     /// <summary>The same in other languages, by their code of two letters.</summary>
     public IReadOnlyDictionary<string, string>? Texts { get; init; }
 
-    /// <summary>For lock, require and tab: takes back rather than sets.</summary>
+    /// <summary>For lock, require, tab, fold and own: takes back rather than sets. For sort: downwards.</summary>
     public bool Off { get; init; }
 
     /// <summary>Only then: <c>adding</c> or <c>changing</c> a record; null for both.</summary>
@@ -96,6 +105,10 @@ public sealed record LayerOperation
 
     /// <summary>For put with <see cref="New"/>: the code of the record type on whose screen it is made.</summary>
     public string? Screen { get; init; }
+
+    /// <summary>True for what is said of a list.</summary>
+    [JsonIgnore]
+    public bool IsOfList => Part.StartsWith(ListOf.Prefix, StringComparison.Ordinal);
 
     /// <summary>What it decides about its part: of two operations with the same, only the later one counts.</summary>
     [JsonIgnore]

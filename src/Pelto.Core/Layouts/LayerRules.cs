@@ -33,13 +33,20 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         var made = new HashSet<string>(StringComparer.Ordinal);
         var sections = type.Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => section.Id).Prepend(page.Id)).Concat(type.PointedBy.Select(LayoutSection.IdOf)).ToHashSet(StringComparer.Ordinal);
         var fields = type.Parts.SelectMany(part => part.Fields).Select(field => field.Id).ToHashSet(StringComparer.Ordinal);
+        var lists = ListOf.All(type).ToList();
         foreach (var layer in site.Layers)
         {
             var own = new List<LayerOperation>();
             foreach (var operation in layer.Operations)
             {
                 if (operation.New is not null && operation.Screen == type.Code) made.Add(operation.Part);
-                if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part) && !type.Description.Gone.ContainsKey(operation.Part)) continue;
+                if (operation.IsOfList)
+                {
+                    if (lists.Exists(list => list.Knows(operation.Part))) own.Add(operation);
+                    continue;
+                }
+
+                if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part) && !type.Description.Gone.ContainsKey(operation.Part) && operation.Part != "screen:" + type.Code) continue;
                 if (operation.New is { What: NewPart.Button, Does: "open", To: { } address }) Bind(type, layer, operation, address, ValueForm.Text, conditions);
                 if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions)) own.Add(operation);
             }
@@ -66,6 +73,15 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         return found.DistinctBy(clash => (clash.Layer.Id, clash.Operation, clash.Sentence));
     }
 
+    /// <summary>The same for the lists that layers shape, once the columns of all record types are known.</summary>
+    public static IEnumerable<LayerClash> ClashesOfLists(Screens screens) =>
+        from layer in screens.Layers
+        where layer.Operations.Any(operation => operation.IsOfList)
+        from list in screens.Lists
+        from clash in screens.ListFor(list, [.. screens.Layers.Where(one => one.For!.Kind == AudienceKind.Everyone && one != layer), layer]).Clashes
+        where clash.Layer == layer
+        select clash;
+
     private bool Bind(RecordType type, Layer layer, LayerOperation operation, string text, ValueForm gives, Dictionary<string, Formula> bound)
     {
         if (bound.TryGetValue(text, out var known)) return known.Type == gives;
@@ -87,6 +103,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label)) Refuse("Say what it is called here.");
         if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true) Refuse($"What people read has at most {MostLabel} characters.");
         if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12)) Refuse("A width is 1 to 12 of twelve columns.");
+        if (operation.IsOfList && (operation.On is not null || operation.When is not null || operation.New is not null || operation.Op is LayerOperation.Lock or LayerOperation.Require or LayerOperation.Tab or LayerOperation.Fold)) Refuse("A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds.");
+        if (operation.Op == LayerOperation.Sort && !operation.IsOfList) Refuse("Only lists are sorted.");
         if (operation.New is { } made) CheckMade(operation, made, Refuse);
     }
 

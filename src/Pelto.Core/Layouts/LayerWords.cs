@@ -27,6 +27,11 @@ public static class LayerWords
             "locked" => "locks",
             "asked" => "asks",
             "had" => "has",
+            "sorted" => "sorts",
+            "unfolded" => "unfolds",
+            "folded" => "folds",
+            "kept" => "keeps",
+            "let" => "lets",
             var other => other,
         } + said[verb..];
     }
@@ -49,6 +54,9 @@ public static class LayerWords
             LayerOperation.Resize => $"made {name} {operation.Width} of 12 wide",
             LayerOperation.Lock => operation.Off ? $"unlocked {name}" : $"locked {name}",
             LayerOperation.Require => operation.Off ? $"asked for {name} no more than it is defined" : $"asked for {name}",
+            LayerOperation.Sort => $"sorted by {name}{(operation.Off ? ", downwards" : "")}",
+            LayerOperation.Fold => operation.Off ? $"unfolded {name}" : $"folded {name}",
+            LayerOperation.Own => operation.Off ? $"kept people from arranging {name} for themselves" : $"let people arrange {name} for themselves",
             LayerOperation.Tab => operation.Off ? $"had Tab pass by {name}" : operation.After is null ? $"had Tab stop at {name}" : $"had Tab come to {name}{where}",
             _ => $"did “{operation.Op}” to {name}",
         };

@@ -80,6 +80,9 @@ public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOn
     /// <summary>What it is called here; null as the host calls it.</summary>
     public Caption? Caption { get; init; }
 
+    /// <summary>True when only its heading is shown until somebody unfolds it.</summary>
+    public bool IsFolded { get; init; }
+
     /// <summary>What people of a language read.</summary>
     public string LabelIn(Locale locale) => Caption?.In(locale) ?? Label;
 

@@ -30,6 +30,18 @@ public static class LayoutResolver
         return screen.Result();
     }
 
+    /// <summary>Resolves a list, in the same way: its columns stand in the one section of its one page.</summary>
+    /// <param name="list">The list.</param>
+    /// <param name="layers">The layers of the audiences that somebody belongs to, in their order; later ones win.</param>
+    public static Resolved Resolve(ListOf list, IEnumerable<Layer> layers)
+    {
+        var tree = new ScreenTree(list);
+        foreach (var layer in layers.DistinctBy(layer => layer.Id))
+            foreach (var operation in layer.Operations.Where(operation => list.Knows(operation.Part)))
+                tree.Carry(operation, layer);
+        return tree.Result();
+    }
+
     /// <summary>Taken for a condition that nobody can judge: what it would show is shown, and what it would hide is not hidden.</summary>
     public static bool HoldsAtMost(LayerOperation operation) => operation.Op is not (LayerOperation.Hide or LayerOperation.Lock or LayerOperation.Require);
 

@@ -23,6 +23,9 @@ public sealed record Resolved(Layout Layout, IReadOnlyDictionary<string, IReadOn
     /// <summary>What it follows from: two screens of one record type and release with the same key are the same.</summary>
     public string Key { get; init; } = "";
 
+    /// <summary>For a list: the columns in whose order its rows begin, each upwards or downwards; none as the host has it.</summary>
+    public IReadOnlyList<(Catalog.Field Column, bool Descending)> Sorted { get; init; } = [];
+
     /// <summary>What a part is called.</summary>
     public string NameOf(string id) => Names.GetValueOrDefault(id, id);
 

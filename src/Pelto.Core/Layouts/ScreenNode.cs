@@ -51,6 +51,8 @@ internal sealed class ScreenNode(NodeKind kind, string id, string label)
 
     public bool IsRequired { get; set; }
 
+    public bool IsFolded { get; set; }
+
     /// <summary>The step that hides it, or null while it is shown.</summary>
     public TraceStep? Hidden { get; set; }
 

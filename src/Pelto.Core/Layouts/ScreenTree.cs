@@ -13,6 +13,17 @@ internal sealed class ScreenTree
     private readonly Dictionary<string, List<TraceStep>> trace = new(StringComparer.Ordinal);
     private readonly List<LayerClash> clashes = [];
     private readonly List<TraceStep> tabs = [];
+    private readonly List<TraceStep> sorts = [];
+    private readonly ListOf? list;
+
+    /// <param name="list">The list.</param>
+    public ScreenTree(ListOf list)
+    {
+        (this.list, type, made) = (list, list.Type, new HashSet<string>());
+        root = new(NodeKind.Screen, "screen:" + list.Id, list.Type.Plural);
+        var columns = Add(Add(root, new(NodeKind.Page, "page:" + list.Id, list.Type.Plural)), new(NodeKind.Section, list.Id, list.Type.Plural));
+        foreach (var column in list.Standard) Add(columns, Column(column));
+    }
 
     /// <param name="type">The record type.</param>
     /// <param name="made">Ids of all that layers make, under whatever condition.</param>
@@ -43,6 +54,12 @@ internal sealed class ScreenTree
         if (Find(step) is not { } node)
         {
             if (GoneOf(operation) is { } gone) Clash(step, $"{gone.Label} is not in {gone.Version} any more: nothing is left to do.");
+            return;
+        }
+
+        if (list is not null && node.Field is null && operation.Op != LayerOperation.Own)
+        {
+            Clash(step, "Of a list as a whole, a layer says only whether people may arrange it for themselves.", true);
             return;
         }
 
@@ -80,6 +97,18 @@ internal sealed class ScreenTree
             case LayerOperation.Tab:
                 tabs.Add(step);
                 break;
+            case LayerOperation.Fold:
+                node.IsFolded = !operation.Off;
+                break;
+            case LayerOperation.Own:
+                break;
+            case LayerOperation.Sort when node.Field is { Kind.IsOrdered: false } unordered:
+                Clash(step, $"{unordered.Label} has no order to sort by.", true);
+                return;
+            case LayerOperation.Sort:
+                sorts.RemoveAll(other => other.Layer != layer);
+                sorts.Add(step);
+                break;
             default:
                 Clash(step, $"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.", true);
                 return;
@@ -90,12 +119,12 @@ internal sealed class ScreenTree
 
     public Resolved Result()
     {
-        UndoHarm();
+        if (list is null) UndoHarm();
         var layout = new Layout([.. root.Children.Where(page => page.Hidden is null).Select(PageOf)]) { HiddenLists = hiddenLists };
         var (order, lost) = TabOrder.Of(layout, [.. tabs.Select(step => step.Operation)]);
         foreach (var step in tabs.Where(step => lost.Contains(step.Operation)))
             Clash(step, $"Tab was to come to {NameOf(step.Operation.Part)} after {NameOf(step.Operation.After!)}, which is not there; it comes as one reads.");
-        return new(layout with { Tabs = order }, trace.ToDictionary(pair => pair.Key, pair => (IReadOnlyList<TraceStep>)pair.Value), clashes, nodes.ToDictionary(pair => pair.Key, pair => NameOf(pair.Key)), HiddenParts());
+        return new(layout with { Tabs = order }, trace.ToDictionary(pair => pair.Key, pair => (IReadOnlyList<TraceStep>)pair.Value), clashes, nodes.ToDictionary(pair => pair.Key, pair => NameOf(pair.Key)), HiddenParts()) { Sorted = [.. sorts.Where(step => nodes[step.Operation.Part].Field is not null).Select(step => (nodes[step.Operation.Part].Field!, step.Operation.Off))] };
     }
 
     // The part that an operation is about; made, when it is one that is put on the screen.
@@ -103,6 +132,7 @@ internal sealed class ScreenTree
     {
         var operation = step.Operation;
         if (nodes.TryGetValue(operation.Part, out var known)) return known;
+        if (list is not null) return operation.Op is LayerOperation.Put or LayerOperation.Sort && list.Find(operation.Part) is { } column ? Keep(Column(column)) : null;
         if (type.PointedBy.FirstOrDefault(link => LayoutSection.IdOf(link) == operation.Part) is { } pointing)
             return Keep(new(NodeKind.Section, operation.Part, $"{pointing.Part.RecordType.Plural} by {pointing.Label}") { Pointing = pointing });
         if (type.TryFindField(operation.Part, out var field)) return operation.Op == LayerOperation.Put ? Keep(Place(field)) : null;
@@ -122,6 +152,9 @@ internal sealed class ScreenTree
                 return null;
         }
     }
+
+    // As wide as what stands in it, unless a layer says otherwise.
+    private ScreenNode Column(Field field) => new(NodeKind.Item, list!.IdOf(field), field.Label) { Field = field, Width = 0 };
 
     private static ScreenNode Place(Field field) => new(NodeKind.Item, field.Id, field.Label) { Field = field, Width = field.Kind.Width };
 
@@ -176,7 +209,7 @@ internal sealed class ScreenTree
         return null;
     }
 
-    private GonePart? GoneOf(LayerOperation operation) => type.Description.Gone.GetValueOrDefault(operation.Part) ?? (operation.New?.Field is { } again ? type.Description.Gone.GetValueOrDefault(again) : null);
+    private GonePart? GoneOf(LayerOperation operation) => type.Description.Gone.GetValueOrDefault(list?.FieldIdOf(operation.Part) ?? operation.Part) ?? (operation.New?.Field is { } again ? type.Description.Gone.GetValueOrDefault(again) : null);
 
     // What was made to stand in a section that a condition takes away goes with it; a field stays where it stood.
     private bool WaitsFor(ScreenNode node)
@@ -238,7 +271,7 @@ internal sealed class ScreenTree
 
     private LayoutPage PageOf(ScreenNode page) => new(page.Id, page.Label, [.. page.Children.Where(section => section.Hidden is null).Select(SectionOf)]) { Caption = page.Caption };
 
-    private LayoutSection SectionOf(ScreenNode section) => new(section.Id, section.Label, section.Lines, [.. section.Children.Where(item => item.Hidden is null).Select(ItemOf)], section.Pointing) { Caption = section.Caption };
+    private LayoutSection SectionOf(ScreenNode section) => new(section.Id, section.Label, section.Lines, [.. section.Children.Where(item => item.Hidden is null).Select(ItemOf)], section.Pointing) { Caption = section.Caption, IsFolded = section.IsFolded };
 
     // A field's input stands at the first place that is shown and not locked.
     private LayoutItem ItemOf(ScreenNode item) => item.Field is { } field

@@ -25,6 +25,27 @@ public sealed class Screens
         Standard = LayoutResolver.Resolve(type, Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone));
     }
 
+    /// <summary>The lists that its layers shape: that of the type, and those of what points to its records.</summary>
+    public IReadOnlyList<ListOf> Lists => lists ??= [.. ListOf.All(type)];
+
+    private IReadOnlyList<ListOf>? lists;
+
+    /// <summary>A list as a person gets it.</summary>
+    /// <param name="viewer">The person.</param>
+    /// <param name="by">For a list on this type's screen of what points to a record: the link; null for the list of the type.</param>
+    public Resolved ListFor(Viewer viewer, Field? by = null) => ListFor(by is null ? new(type) : new(by.Part.RecordType, by), LayersOf(viewer));
+
+    /// <summary>The list that some layers make.</summary>
+    /// <param name="list">The list.</param>
+    /// <param name="layers">The layers.</param>
+    public Resolved ListFor(ListOf list, IReadOnlyList<Layer> layers)
+    {
+        var key = $"{list.Id}|{string.Join('|', layers.Select(layer => layer.Id))}";
+        if (resolved.TryGetValue(key, out var known)) return known;
+        if (resolved.Count > MostKept) resolved.Clear();
+        return resolved[key] = LayoutResolver.Resolve(list, layers) with { Key = key };
+    }
+
     /// <summary>The layers that have something to say of this screen, in the order in which they are laid over each other, with what they say of it.</summary>
     public IReadOnlyList<Layer> Layers { get; }
 
@@ -54,8 +75,13 @@ public sealed class Screens
     /// <param name="mode">Whether a record is being added or changed.</param>
     public Resolved AtMost(Viewer viewer, RecordMode mode) => For(LayersOf(viewer), mode, LayoutResolver.HoldsAtMost);
 
-    /// <summary>The layers of the audiences that a person belongs to.</summary>
-    public IReadOnlyList<Layer> LayersOf(Viewer viewer) => [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];
+    /// <summary>The layers of the audiences that a person belongs to, and in the end what they arranged for themselves, where they may.</summary>
+    public IReadOnlyList<Layer> LayersOf(Viewer viewer)
+    {
+        List<Layer> laid = [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];
+        if (viewer.Own?.Invoke(type) is { } own && OwnArrangement.Allowed(own, laid, type) is { Operations.Count: > 0 } allowed) laid.Add(allowed);
+        return laid;
+    }
 
     /// <summary>The screen that some layers make.</summary>
     /// <param name="layers">The layers.</param>

@@ -51,6 +51,9 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
     /// <summary>What came in through public forms.</summary>
     public DbSet<EntryRow> Entries => Set<EntryRow>();
 
+    /// <summary>What people arranged for themselves.</summary>
+    public DbSet<OwnRow> Own => Set<OwnRow>();
+
     /// <summary>Settings.</summary>
     public DbSet<SettingRow> Settings => Set<SettingRow>();
 
@@ -105,6 +108,8 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.State, row.SentAt });
         builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.RecordId });
         builder.Entity<EntryRow>().HasIndex(row => new { row.Network, row.SentAt });
+        builder.Entity<OwnRow>().ToTable("own").HasKey(row => new { row.PersonId, row.RecordType });
+        builder.Entity<OwnRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
         builder.Entity<SettingRow>().ToTable("setting").HasKey(row => row.Name);
     }
 }

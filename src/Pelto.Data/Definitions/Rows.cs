@@ -410,3 +410,19 @@ public sealed class RecentRow
     /// <summary>When last.</summary>
     public DateTimeOffset UsedAt { get; set; }
 }
+
+/// <summary>What a person arranged for themselves of the screen and the lists of a record type.</summary>
+public sealed class OwnRow
+{
+    /// <summary>Who.</summary>
+    public Guid PersonId { get; set; }
+
+    /// <summary>The code of the record type.</summary>
+    public string RecordType { get; set; } = "";
+
+    /// <summary>Operations of a layer, as a definition writes them.</summary>
+    public string Operations { get; set; } = "";
+
+    /// <summary>When it was last changed.</summary>
+    public DateTimeOffset ChangedAt { get; set; }
+}

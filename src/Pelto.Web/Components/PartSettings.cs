@@ -39,6 +39,12 @@ public sealed class PartSettings
     /// <summary>Empty as one reads, or <c>skip</c>, or the id of the place that Tab comes from.</summary>
     public string Tab { get; set => field = value ?? ""; } = "";
 
+    /// <summary>For a column of a list: empty as without this layer, or <c>up</c> or <c>down</c> when its rows begin in the order of it.</summary>
+    public string Sort { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For a section: empty as without this layer, or <c>on</c> or <c>off</c>.</summary>
+    public string Fold { get; set => field = value ?? ""; } = "";
+
     /// <summary>For guidance: its text.</summary>
     public string Text { get; set => field = value ?? ""; } = "";
 
@@ -71,6 +77,12 @@ public sealed class PartSettings
                 case LayerOperation.Require:
                     (settings.Require, settings.RequireWhen) = (operation.When is null ? operation.Off ? "off" : "on" : "where", operation.When ?? "");
                     break;
+                case LayerOperation.Sort:
+                    settings.Sort = operation.Off ? "down" : "up";
+                    break;
+                case LayerOperation.Fold:
+                    settings.Fold = operation.Off ? "off" : "on";
+                    break;
                 case LayerOperation.Tab:
                     settings.Tab = operation.Off ? "skip" : operation.After ?? "";
                     break;
@@ -100,6 +112,8 @@ public sealed class PartSettings
 
         Either(Lock, LockWhen, LayerOperation.Lock, Say);
         Either(Require, RequireWhen, LayerOperation.Require, Say);
+        if (Sort.Length > 0) Say(new() { Op = LayerOperation.Sort, Off = Sort == "down" });
+        if (Fold.Length > 0) Say(new() { Op = LayerOperation.Fold, Off = Fold == "off" });
         if (Tab.Length > 0) Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });
         return layer with { Operations = kept };
     }

@@ -183,10 +183,18 @@ public sealed class RecordForm
     /// <summary>A line that nobody has touched yet, for the browser to copy when one is added.</summary>
     public static LineState Blank(Part part, DateOnly today) => Pipeline.FreshLine(part, "__key__", today);
 
+    /// <summary>True where people fold sections: on records, not outside nor in previews.</summary>
+    public bool MayFold => Viewer.Form is null && !IsPreview;
+
+    /// <summary>True when only the heading of a section is shown: never of one with something to look at.</summary>
+    public bool IsFolded(LayoutSection section) => section.IsFolded && MayFold && Troubles([section]) == 0 && !section.Places.Any(place => place.Field.Part.IsLines && Messages.Any(group => group.Key.StartsWith(place.Field.Part.Code + ".", StringComparison.Ordinal)));
+
     /// <summary>How many messages and clashes stand on a page, for its tab.</summary>
-    public int Troubles(LayoutPage page)
+    public int Troubles(LayoutPage page) => Troubles(page.Sections);
+
+    private int Troubles(IEnumerable<LayoutSection> sections)
     {
-        var fields = page.Sections.SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
+        var fields = sections.SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
         return fields.Where(field => !field.Part.IsLines).Select(field => new Spot(field.Part, null, field).ToString()).Count(name => Messages[name].Any() || Clashes.ContainsKey(name));
     }
 }

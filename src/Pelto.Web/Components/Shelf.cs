@@ -18,6 +18,9 @@ public sealed record ShelfItem(string Id, string Label, string Code, string From
 {
     /// <summary>How wide it would stand.</summary>
     public int Width { get; init; } = 3;
+
+    /// <summary>True for what becomes a field when it is put somewhere.</summary>
+    public bool IsMade { get; init; }
 }
 
 /// <summary>All that could be put on a screen, and does not stand there; and what stands on another page.</summary>
@@ -50,6 +53,21 @@ public static class Shelf
             items.Add(Item(place.Field, $"on {page.LabelIn(viewer.Locale)}", viewer, again: true));
         items.AddRange(Seen(type, viewer).Take(MostSeen));
         return items;
+    }
+
+    /// <summary>What could be a column of a list, and is none.</summary>
+    /// <param name="list">The list, as the draft has it.</param>
+    /// <param name="shown">What it shows.</param>
+    /// <param name="viewer">Who looks.</param>
+    public static IReadOnlyList<ShelfItem> Of(ListOf list, Resolved shown, Viewer viewer)
+    {
+        var columns = shown.Layout.Places.Select(place => place.Field).ToHashSet();
+        return
+        [
+            .. list.Type.Header.Fields.Where(field => !columns.Contains(field) && field.Kind is not SecretKind && viewer.LevelAt(field) >= AccessLevel.Read)
+                .Select(field => new ShelfItem(list.IdOf(field), field.TextIn(viewer.Locale).Heading, field.Code, shown.Hidden.ContainsKey(list.IdOf(field)) ? "hidden here" : field.IsSeen ? "seen" : field.IsComputed ? "computed" : field.IsAdded ? "added" : "built in", "column", false, null, field.IsAdded)),
+            .. Seen(list.Type, viewer).Take(MostSeen).Select(seen => seen with { Id = (list.By is null ? ListOf.Prefix : list.Id) + seen.Id, Kind = "column", Note = null, IsMade = true }),
+        ];
     }
 
     private static ShelfItem Item(Field field, string from, Viewer viewer, bool again) => new(field.Id, field.TextIn(viewer.Locale).Label, field.Code, from, field.Part.IsLines ? "column" : "field", again, LockedBy(field), field.IsAdded) { Width = field.Kind.Width };

@@ -541,6 +541,31 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("job", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.OwnRow", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("RecordType")
+                        .HasColumnType("text")
+                        .HasColumnName("record_type");
+
+                    b.Property<DateTimeOffset>("ChangedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("changed_at");
+
+                    b.Property<string>("Operations")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("operations");
+
+                    b.HasKey("PersonId", "RecordType")
+                        .HasName("pk_own");
+
+                    b.ToTable("own", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.Person", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1032,6 +1057,16 @@ namespace Pelto.Data.Definitions.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_job_batch_job_job_id");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.OwnRow", b =>
+                {
+                    b.HasOne("Pelto.Data.Definitions.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_own_person_person_id");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.TokenRow", b =>

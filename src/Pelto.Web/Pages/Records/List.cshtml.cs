@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
@@ -17,6 +18,18 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
 
     /// <summary>The record type.</summary>
     public RecordType Type { get; private set; } = default!;
+
+    /// <summary>The list as this person gets it.</summary>
+    public Resolved Shown { get; private set; } = default!;
+
+    /// <summary>The id of the list, in operations of layers.</summary>
+    public string ListId => new ListOf(Type).Id;
+
+    /// <summary>True when people may arrange it for themselves.</summary>
+    public bool MayArrange => !IsInside && OwnArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
+
+    /// <summary>The places of the columns that this person sees.</summary>
+    public IReadOnlyList<LayoutPlace> Places { get; private set; } = [];
 
     /// <summary>The columns that this person sees.</summary>
     public IReadOnlyList<Field> Columns { get; private set; } = [];
@@ -77,14 +90,16 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     {
         if (request.Find(type) is not { } found) return NotFound();
         Type = found;
-        Columns = [.. found.ListColumns.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)];
+        Shown = found.Screens.ListFor(request.Viewer);
+        Places = ListOrder.Visible(Shown, request.Viewer);
+        Columns = [.. Places.Select(place => place.Field)];
         MayCreate = request.Viewer.MayCreate(found);
         (Search, Lost, IsInside) = (search, lost, inside is not null);
         if (MayCreate && !IsInside && found.PublicForm is not null) Waiting = await entries.CountWaitingAsync(found, request.Viewer, cancel);
         var offered = tokens.Read(offer, request.Catalogue, request.Viewer) is { } link && link.Field.Target == found ? link : null;
         if (offered is not null) Offer = offer;
         if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
-        if (RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) RecordLists.TryOrder(found, null, request.Viewer, out keys);
+        if (string.IsNullOrWhiteSpace(order) || RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) keys = ListOrder.Of(found, Shown, request.Viewer);
         else Order = order;
         Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))];
         Keys = IsInside ? [] : [.. (group ?? []).Select(text => GroupKey.Parse(found, text).Key).OfType<GroupKey>().Where(key => MayGroup(key.Field)).DistinctBy(key => key.Field).Take(ListGroups.MostKeys)];

@@ -16,6 +16,9 @@ namespace Pelto.Web.Pages;
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
 public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens, Entries entries) : PageModel
 {
+    /// <summary>True when people may arrange the screen for themselves.</summary>
+    public bool MayArrange => !IsInside && OwnArrangement.MayArrange(Form.Type.Screens.LayersOf(request.Viewer), OwnArrangement.ScreenId(Form.Type));
+
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
 

@@ -15,13 +15,18 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Arranging a screen for an audience: the real screen with a real record, in the draft.</summary>
-public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people, FactsReader facts) : PageModel
+public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people, FactsReader facts) : PageModel
 {
     private const string AddingMode = "adding";
+    private const int MostRows = 12;
 
     private SiteDefinition site = SiteDefinition.Nothing;
     private Catalogue catalogue = default!;
     private RecordState? record;
+    private Resolved? shownList;
+
+    /// <summary>Who asks.</summary>
+    protected CurrentRequest Current => request;
 
     /// <summary>The record type, as the draft has it.</summary>
     public RecordType Type { get; private set; } = default!;
@@ -47,8 +52,35 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
     /// <summary>What is shown.</summary>
     public RecordForm Form { get; private set; } = default!;
 
-    /// <summary>The screen.</summary>
-    public Resolved Screen => Form.Screen;
+    /// <summary>The screen, or the list.</summary>
+    public Resolved Screen => shownList ?? Form.Screen;
+
+    /// <summary>The list that is being arranged; null for the screen.</summary>
+    public ListOf? List { get; private set; }
+
+    /// <summary>What is being arranged, as addresses say it: empty for the screen, <c>list</c>, or <c>in:</c> and the id of a link.</summary>
+    public string Of { get; private set; } = "";
+
+    /// <summary>All that can be arranged of the record type: its screen, its list, and the lists of what points to its records.</summary>
+    public IEnumerable<(string Of, string Label)> Arranged => Type.Screens.Lists.Where(list => request.Viewer.MayRead(list.Type)).Select(list => list.By is null ? (ListMode, "list") : (InMode + list.By.Id, $"list of {list.Type.Plural.ToLowerInvariant()} by {list.By.Label} on it")).Prepend(("", "screen"));
+
+    /// <summary>For a list: the columns that are shown, and rows as they are on file.</summary>
+    public IReadOnlyList<LayoutPlace> Columns => ListOrder.Visible(Screen, request.Viewer);
+
+    /// <summary>Cells of a list, row by row.</summary>
+    public IReadOnlyList<IReadOnlyList<FieldView?>> Rows { get; private set; } = [];
+
+    /// <summary>True when somebody arranges for themselves alone.</summary>
+    public virtual bool IsOwn => false;
+
+    /// <summary>Where this page is.</summary>
+    public virtual string Path => "/setup/arrange";
+
+    /// <summary>The conventions of the person who arranges.</summary>
+    public Core.Values.Locale Locale => request.Locale;
+
+    private const string ListMode = "list";
+    private const string InMode = "in:";
 
     /// <summary>The record that is shown, by its title; or what stands in for it.</summary>
     public string RecordTitle { get; private set; } = "";
@@ -90,7 +122,7 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
     public string? LayerRefusal { get; private set; }
 
     /// <summary>The address of this page with another layer.</summary>
-    public string AddressOf(Layer layer) => $"/setup/arrange?type={Type.Code}&layer={layer.Id}{(RecordId.Length > 0 ? $"&record={RecordId}" : "")}{(IsAdding ? "&on=adding" : "")}";
+    public string AddressOf(Layer layer) => $"{Path}?type={Type.Code}&layer={layer.Id}{(Of.Length > 0 ? $"&of={Uri.EscapeDataString(Of)}" : "")}{(RecordId.Length > 0 ? $"&record={RecordId}" : "")}{(IsAdding ? "&on=adding" : "")}";
 
     /// <summary>Shows a screen.</summary>
     public async Task<IActionResult> OnGetAsync(string? type, string? layer, string? record, string? on, string? part)
@@ -184,7 +216,7 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
         LayerRefusal = string.IsNullOrWhiteSpace(label) ? "Give the layer a name." : string.IsNullOrWhiteSpace(comment) ? "Say why the layer is there." : Audiences.All(known => known.Code != audience) ? "Choose for whom it is." : null;
         if (LayerRefusal is not null) return Page();
         var made = new Layer { Id = Layer.NewId(), Label = label!.Trim(), Comment = comment!.Trim(), Audience = audience };
-        await drafts.ChangeAsync(now => now.With(made with { Operations = CopyOf(now.FindLayer(copy)) }), $"Added the layer {made.Label}", request.Viewer);
+        await KeepAsync(now => now.With(made with { Operations = CopyOf(now.FindLayer(copy)) }), $"Added the layer {made.Label}");
         return Redirect(AddressOf(made));
     }
 
@@ -194,11 +226,11 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
         if (then == "delete")
         {
-            await drafts.ChangeAsync(now => now with { Layers = [.. now.Layers.Where(one => one.Id != Layer.Id)] }, $"Deleted the layer {Layer.Label}", request.Viewer);
+            await KeepAsync(now => now with { Layers = [.. now.Layers.Where(one => one.Id != Layer.Id)] }, $"Deleted the layer {Layer.Label}");
             return Redirect($"/setup/arrange?type={Type.Code}");
         }
 
-        await drafts.ChangeAsync(now => Moved(now, then == "up" ? -1 : 1), $"Moved the layer {Layer.Label}", request.Viewer);
+        await KeepAsync(now => Moved(now, then == "up" ? -1 : 1), $"Moved the layer {Layer.Label}");
         return Redirect(AddressOf(Layer));
     }
 
@@ -224,24 +256,56 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
     // What is seen through a link becomes a field of its own, in the same change.
     private SiteDefinition Put(SiteDefinition now, LayerOperation operation)
     {
-        if (operation is not { Op: LayerOperation.Put, New: null } || catalogue.FindField(operation.Part) is not null || operation.Part.Split('.') is not [var link, var code] || Type.Header.Find(link)?.Target?.Header.Find(code) is not { } seen) return now.With(LayerIn(now).With(operation));
-        var taken = Type.Header.Fields.Select(field => field.Code).ToHashSet(StringComparer.Ordinal);
+        if (IsOwn && List is null && operation.Op == LayerOperation.Put)
+        {
+            // What somebody hid from themselves is there again, and stands where they put it.
+            var mine = LayerIn(now);
+            return now.With((mine with { Operations = [.. mine.Operations.Where(old => old.Part != operation.Part || old.Op != LayerOperation.Hide)] }).With(operation with { Op = LayerOperation.Move }));
+        }
+
+        var (type, path) = (List?.Type ?? Type, List is null ? operation.Part : List.FieldIdOf(operation.Part) ?? "");
+        if (IsOwn || operation is not { Op: LayerOperation.Put, New: null } || catalogue.FindField(path) is not null || path.Split('.') is not [var link, var code] || type.Header.Find(link)?.Target?.Header.Find(code) is not { } seen) return now.With(LayerIn(now).With(operation));
+        var taken = type.Header.Fields.Select(field => field.Code).ToHashSet(StringComparer.Ordinal);
         var name = taken.Contains($"{link}_{code}") ? Enumerable.Range(2, 99).Select(i => $"{link}_{code}_{i}").First(candidate => !taken.Contains(candidate)) : $"{link}_{code}";
-        var field = new FieldDefinition { Id = FieldDefinition.NewId(), RecordType = Type.Code, Code = name, Label = seen.Label, Kind = FieldKinds.Seen, Path = operation.Part };
-        Part = field.Id;
-        return now.With(field).With(LayerIn(now).With(operation with { Part = field.Id }));
+        var field = new FieldDefinition { Id = FieldDefinition.NewId(), RecordType = type.Code, Code = name, Label = seen.Label, Kind = FieldKinds.Seen, Path = path };
+        Part = List is null ? field.Id : List.By is null ? ListOf.Prefix + field.Id : List.Id + field.Id;
+        return now.With(field).With(LayerIn(now).With(operation with { Part = Part }));
     }
 
+    /// <summary>What there is: the site, its version, how many changes are drafted, and the catalogue that shows it.</summary>
+    protected virtual async Task<(SiteDefinition Site, long Version, int Drafted, Catalogue Catalogue)> ReadAsync()
+    {
+        var draft = await drafts.ReadAsync();
+        return (draft.Site, draft.Version, await drafts.CountAsync(), catalogues.Build(draft.Site));
+    }
+
+    /// <summary>Keeps a change.</summary>
+    /// <param name="change">The change.</param>
+    /// <param name="what">What it is, for the history.</param>
+    protected virtual Task KeepAsync(Func<SiteDefinition, SiteDefinition> change, string what) => drafts.ChangeAsync(change, what, request.Viewer);
+
+    /// <summary>The layer that is arranged, of those that there are.</summary>
+    protected virtual Layer? Choose(string? layer, Layer everyone) => layer is null or "site" ? everyone : site.FindLayer(layer);
+
+    /// <summary>The layers that make what is shown: for one person all that hold for them, for others those of everyone and this one.</summary>
+    protected virtual async Task<IReadOnlyList<Layer>> LaidAsync() =>
+        Layer.For is { Kind: AudienceKind.User } one && (await people.AllAsync()).FirstOrDefault(person => person.SignIn == one.Code) is { } person && await people.ViewerAsync(person.Id) is { } their
+            ? Type.Screens.LayersOf(their) : [.. Type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone || layer.Id == Layer.Id)];
+
     private Layer LayerIn(SiteDefinition now) => now.FindLayer(Layer.Id) ?? Layer;
+
+    /// <summary>Loads the page and carries a change out.</summary>
+    protected async Task<IActionResult> DoAsync(string? type, string? layer, string? record, string? on, Func<SiteDefinition, SiteDefinition> change, string what) =>
+        await LoadAsync(type, layer, record, on) ? await ChangeAsync(change, what) : NotFound();
 
     private async Task<IActionResult> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, LayerOperation? operation = null)
     {
         var before = Screen.Layout;
-        await drafts.ChangeAsync(change, what.Length > 200 ? what[..200] : what, request.Viewer);
+        await KeepAsync(change, what.Length > 200 ? what[..200] : what);
         await LoadAsync(Type.Code, Layer.Id, RecordId, IsAdding ? AddingMode : null);
         Said = what[(what.IndexOf(':', StringComparison.Ordinal) + 2)..];
         Said = $"{Said[..1].ToUpperInvariant()}{Said[1..]}.";
-        if (operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize) TellMoved(before, operation);
+        if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize) TellMoved(before, operation);
         if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns) Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
         return Partial("Setup/_Arranged", this);
     }
@@ -265,30 +329,35 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
 
     private async Task<bool> LoadAsync(string? type, string? layer, string? asked, string? on)
     {
-        var draft = await drafts.ReadAsync();
-        (site, Version, Drafted) = (draft.Site, draft.Version, await drafts.CountAsync());
-        catalogue = catalogues.Build(site);
+        (site, Version, Drafted, catalogue) = await ReadAsync();
         if ((type is null ? catalogue.Find("sales_order") ?? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
         Type = found;
         var everyone = site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
-        Layer = layer is null or "site" ? everyone : site.FindLayer(layer)!;
+        Of = Request.Query["of"].ToString();
+        List = Of.Length == 0 ? null : Type.Screens.Lists.FirstOrDefault(list => Of == (list.By is null ? ListMode : InMode + list.By.Id));
+        if (List is null || !request.Viewer.MayRead(List.Type)) (List, Of) = (null, "");
+        Layer = Choose(layer, everyone)!;
         if (Layer is null) return false;
         IsAdding = on == AddingMode;
         await ShowAsync(asked);
         People = await people.AllAsync();
-        Layers = [.. LayoutResolver.InOrder(site.Layers.Any(one => one.Id == everyone.Id) ? site.Layers : [everyone, .. site.Layers]).Select(one => (one, InWords(one), Type.Screens.Layers.FirstOrDefault(known => known.Id == one.Id)?.Operations.Count ?? 0))];
+        Layers = [.. LayoutResolver.InOrder(site.Layers.Any(one => one.Id == everyone.Id) ? site.Layers : [everyone, .. site.Layers]).Select(one => (one, InWords(one), Type.Screens.Layers.FirstOrDefault(known => known.Id == one.Id)?.Operations.Count(IsHere) ?? 0))];
         Audiences = [.. AllAudiences().Where(one => site.Layers.All(known => known.Audience != one.Code))];
-        var own = Type.Screens.Layers.FirstOrDefault(known => known.Id == Layer.Id)?.Operations.ToHashSet<LayerOperation>(ReferenceEqualityComparer.Instance) ?? [];
+        var own = (IsOwn ? Layer : Type.Screens.Layers.FirstOrDefault(known => known.Id == Layer.Id))?.Operations.Where(IsHere).ToHashSet<LayerOperation>(ReferenceEqualityComparer.Instance) ?? [];
         var live = (request.Catalogue.Site.FindLayer(Layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         Says = [.. Layer.Operations.Select((operation, index) => (operation, index)).Where(pair => own.Contains(pair.operation)).Select(pair => (pair.index, Sentence(pair.operation), pair.operation.Part, !live.Contains(SiteDefinition.Text(pair.operation))))];
-        Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused).Select(clash => clash.Clash.Sentence).Distinct(),
-            .. RoleConflicts.Of(Type.Screens, Layer).Select(conflict => $"{conflict.Other.Label} says otherwise of {Screen.NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
-        Refusals = [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
-        Shelf = Components.Shelf.Of(Type, Screen, request.Viewer);
-        if (Place is { Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known) : null)) is { } letters)
+        Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused && IsHere(clash.Clash.Operation)).Select(clash => clash.Clash.Sentence).Distinct(),
+            .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {Screen.NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
+        Refusals = IsOwn ? [.. Screen.Clashes.Where(clash => clash.Layer.Id == Layer.Id).Select(clash => clash.Sentence).Distinct()] : [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
+        Shelf = List is null ? Components.Shelf.Of(Type, Screen, request.Viewer) : Components.Shelf.Of(List, Screen, request.Viewer);
+        if (IsOwn) Shelf = List is not null ? [.. Shelf.Where(item => !item.IsMade)] : [.. Shelf.Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Layer.Operations.Any(operation => operation.Op == LayerOperation.Hide && operation.Part == item.Id))];
+        if (Place is { Width: > 0, Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known) : null)) is { } letters)
             Widest = (letters, Widths.Needed(letters, field.Kind is Core.Values.LinkKind or Core.Values.ChoiceKind or Core.Values.YesNoKind));
         return true;
     }
+
+    /// <summary>True for what is said of what is being arranged: the screen, or the list.</summary>
+    protected bool IsHere(LayerOperation operation) => List is null ? !operation.IsOfList : List.Knows(operation.Part);
 
     private string Sentence(LayerOperation operation)
     {
@@ -304,11 +373,27 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
             .Concat(catalogue.Host.Roles.Select(role => ($"role:{role.Code}", $"Role {role.Label}")))
             .Concat(People.Select(person => ($"user:{person.SignIn}", $"Only {person.Name}")));
 
-    // What the layer's audience gets: for one person all layers that hold for them, for others those of everyone and this one.
+    // Rows as they are on file; what the draft alone has is in no table yet.
+    private async Task ShowRowsAsync(ListOf list)
+    {
+        RecordTitle = "the first records of it";
+        if (request.Catalogue.Find(list.Type.Code) is not { } live || !request.Viewer.MayRead(live)) return;
+        var order = Screen.Sorted.Select(key => live.TryFindField(key.Column.Id, out var field) && request.Viewer.LevelAt(field) >= AccessLevel.Read && request.Viewer.MaySeeThrough(field) ? new SortKey(field, key.Descending) : (SortKey?)null).OfType<SortKey>().ToList();
+        if (order.Count == 0) order = [.. ListOrder.Of(live, live.Screens.ListFor(list, []), request.Viewer)];
+        var page = await lists.ReadAsync(new(live, order, MostRows), request.Viewer);
+        Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? FieldView.InRow(row, field, Locale) : null)])];
+    }
+
     private async Task ShowAsync(string? asked)
     {
-        var mine = Type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone || layer.Id == Layer.Id).ToList();
-        if (Layer.For is { Kind: AudienceKind.User } one && (await people.AllAsync()).FirstOrDefault(person => person.SignIn == one.Code) is { } person && await people.ViewerAsync(person.Id) is { } their) mine = [.. Type.Screens.LayersOf(their)];
+        var mine = await LaidAsync();
+        if (List is not null)
+        {
+            shownList = Type.Screens.ListFor(List, mine);
+            await ShowRowsAsync(List);
+            return;
+        }
+
         record = IsAdding ? null : await RecordAsync(asked);
         var shown = record is null ? Pipeline.Fresh(Type, store.Today) : new RecordState(Type) { Id = record.Id };
         if (record is not null)
@@ -350,8 +435,11 @@ public sealed class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogu
     /// <summary>True when the layer that is being changed made what is chosen.</summary>
     public bool IsMadeHere => Layer.Operations.Any(operation => operation.Part == Part && operation.New is not null);
 
+    /// <summary>True when people may arrange this for themselves.</summary>
+    public bool MayBeOwn => OwnArrangement.MayArrange(Type.Screens.Layers, List?.Id ?? OwnArrangement.ScreenId(Type));
+
     /// <summary>What roles may do with the field that is chosen.</summary>
-    public IEnumerable<(string Role, string Level)> Levels => Place is not { } place ? [] : catalogue.Host.Roles.Select(role => (role.Label, new Viewer(Guid.Empty, role.Label, [role.Code]).LevelAt(place.Field) switch { AccessLevel.Write => "write", AccessLevel.Read => "read", AccessLevel.Masked => "masked", _ => "no access" }));
+    public IEnumerable<(string Role, string Level)> Levels => IsOwn || Place is not { } place ? [] : catalogue.Host.Roles.Select(role => (role.Label, new Viewer(Guid.Empty, role.Label, [role.Code]).LevelAt(place.Field) switch { AccessLevel.Write => "write", AccessLevel.Read => "read", AccessLevel.Masked => "masked", _ => "no access" }));
 
     /// <summary>Places that Tab can come from to the one that is chosen.</summary>
     public IEnumerable<LayoutPlace> TabFrom => Place is not { } chosen ? [] : Screen.Layout.Places.Where(place => place.Field.Part == chosen.Field.Part && place != chosen);

@@ -11,7 +11,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen as somebody gets it, live or in the draft; nobody can type in it.</summary>
-public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people) : PageModel
+public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people, OwnArrangements arrangements) : PageModel
 {
     /// <summary>All people, for choosing.</summary>
     public IReadOnlyList<PersonToPick> People { get; private set; } = [];
@@ -48,6 +48,7 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
     {
         People = await people.AllAsync();
         if (People.FirstOrDefault(one => one.SignIn == person) is not { } found || await people.ViewerAsync(found.Id) is not { } their) return NotFound();
+        their = their with { Own = await arrangements.OfAsync(found.Id) };
         (Person, IsDraft, IsAdding) = (found, of != "live", on == "adding");
         var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync()).Site) : request.Catalogue;
         if (catalogue.Find(type) is not { } known) return NotFound();

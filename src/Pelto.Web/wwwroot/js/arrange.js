@@ -9,7 +9,8 @@ const idOf = part => part.dataset.place ?? part.dataset.extra ?? part.dataset.se
 const isItem = part => part.matches('.f, th');
 const parts = () => [...canvas().querySelectorAll('[data-select]')].filter(part => part.getClientRects().length > 0);
 const find = id => parts().find(part => part.dataset.select === id);
-const address = handler => `${location.pathname}?${new URLSearchParams({ type: host.dataset.type, layer: host.dataset.layer, record: host.dataset.record, on: host.dataset.on, handler })}`;
+const address = handler => `${location.pathname}?${new URLSearchParams({ type: host.dataset.type, layer: host.dataset.layer, record: host.dataset.record, on: host.dataset.on, of: host.dataset.of, handler })}`;
+const isOwn = host.dataset.own === 'yes';
 
 // Choosing
 
@@ -21,6 +22,7 @@ function prepare() {
     control.tabIndex = -1;
     if (control.matches('input, textarea')) control.readOnly = true;
   });
+  form.querySelectorAll('tbody a').forEach(link => link.removeAttribute('href'));
   const tabs = [...form.querySelectorAll('[role=tab]')];
   tabs.forEach((tab, index) => {
     const page = form.querySelector(`#page-${index}`);
@@ -106,7 +108,7 @@ const showWhere = () => host.querySelectorAll('#part [data-where]').forEach(box 
 
 // Changing: one after the other, each drawn by the server.
 
-function change(handler, values, { again = null, focus = 'canvas' } = {}) {
+function change(handler, values, { again = null, undoes = false, focus = 'canvas' } = {}) {
   state.busy = state.busy.then(async () => {
     const before = root().dataset.operations;
     const data = new FormData();
@@ -119,7 +121,7 @@ function change(handler, values, { again = null, focus = 'canvas' } = {}) {
     }
     const where = canvas().scrollTop;
     host.innerHTML = await answer.text();
-    if (handler !== 'Undo') {
+    if (!undoes) {
       state.undo.push({ version: root().dataset.version, operations: before });
       if (!again) state.redo = [];
     }
@@ -179,6 +181,7 @@ function put(item, target = find(state.chosen), before = false) {
 }
 
 function make(what, target = find(state.chosen), before = false) {
+  if (isOwn || host.dataset.of) return null;
   const texts = { section: { label: 'New section' }, page: { label: 'New page' }, button: { label: 'Print' }, guidance: {} }[what];
   const made = { what, ...(what === 'guidance' ? { text: '<p>What people should know here</p>' } : {}), ...(what === 'button' ? { does: 'print' } : {}) };
   const kind = what === 'section' || what === 'page' ? what : 'field';
@@ -189,24 +192,27 @@ const moveTo = (id, target, before) => {
   const part = canvas().querySelector(`[data-select="${CSS.escape(id)}"]`);
   if (!part || !target || part === target) return null;
   const after = place(kindOf(part), target, before);
-  return after && after !== id ? carry({ op: 'put', part: id, after }) : null;
+  return after && after !== id ? carry({ op: isOwn ? 'move' : 'put', part: id, after }) : null;
 };
 
 function widen(step) {
   const part = find(state.chosen);
   if (!part || !isItem(part)) return;
-  const now = Number(part.className.match(/\b[wc](\d+)\b/)?.[1] ?? 1);
+  const now = Number(part.className.match(/\b[wc](\d+)\b/)?.[1] ?? Math.max(1, Math.round(part.getBoundingClientRect().width / 78)));
   const width = Math.min(12, Math.max(1, now + step));
   if (width !== now) carry({ op: 'resize', part: state.chosen, width });
 }
 
 const hide = () => state.chosen && carry({ op: 'hide', part: state.chosen });
 
+const standard = () => change('Standard', {});
+
 function undo() {
   const last = state.undo.pop();
   if (!last) return say('There is nothing of this visit to undo.');
   const now = root().dataset.operations;
-  return change('Undo', { version: root().dataset.version }).then(() => state.redo.push(now));
+  const back = isOwn ? change('Again', { operations: last.operations, version: root().dataset.version }, { again: true, undoes: true }) : change('Undo', { version: root().dataset.version }, { undoes: true });
+  return back.then(() => state.redo.push(now));
 }
 
 function redo() {
@@ -274,6 +280,11 @@ host.addEventListener('keydown', event => {
 });
 
 document.addEventListener('keydown', event => {
+  if (isOwn && event.altKey && event.code === 'Digit0') {
+    event.preventDefault();
+    standard();
+    return;
+  }
   if (event.defaultPrevented || !(event.ctrlKey || event.metaKey) || (event.key !== 'z' && event.key !== 'y') || event.target.closest('input, textarea, select')) return;
   event.preventDefault();
   if (event.key === 'z') undo();
@@ -297,6 +308,7 @@ host.addEventListener('click', event => {
   if (back) return void change('Back', { index: back.dataset.back }, { focus: null }).then(() => host.querySelector('.layer.on a')?.focus());
   const said = target.closest('[data-choose-part]');
   if (said) return void choose(find(said.dataset.choosePart) ?? hiddenPage(said.dataset.choosePart), { focus: true });
+  if (target.closest('[data-standard]')) return void standard();
   if (target.closest('[data-hide-part]')) return void hide();
   const part = target.closest('[data-canvas] [data-select]');
   if (part) {

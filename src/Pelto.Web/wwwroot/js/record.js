@@ -10,6 +10,7 @@ import { attachTabs } from './tabs.js';
 import { isInside, tellOutside } from './inside.js';
 import './card.js';
 import './origins.js';
+import './own.js';
 
 let form = document.getElementById('record');
 const notices = document.getElementById('notices');
@@ -229,6 +230,8 @@ async function redraw() {
     return;
   }
 }
+
+document.addEventListener('pelto:own', () => draw());
 
 // Saving
 

@@ -1,0 +1,33 @@
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Layouts;
+
+/// <summary>What people arrange for themselves: one more layer, laid over all others, that says only what takes nothing from anybody else.</summary>
+public static class OwnArrangement
+{
+    /// <summary>What the id of such a layer begins with; what follows changes with each change, since screens are kept by the ids of their layers.</summary>
+    public const string IdPrefix = "own:";
+
+    // Columns can be brought into lists, among those that the person may see; on screens nothing is shown that an administrator hid.
+    private static readonly HashSet<string> OnScreens = [LayerOperation.Move, LayerOperation.Hide, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Fold];
+    private static readonly HashSet<string> InLists = [LayerOperation.Put, LayerOperation.Move, LayerOperation.Hide, LayerOperation.Show, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Sort];
+
+    /// <summary>True for what people may say for themselves.</summary>
+    public static bool Allows(LayerOperation operation) => operation is { New: null, On: null, When: null } && (operation.IsOfList ? InLists : OnScreens).Contains(operation.Op);
+
+    /// <summary>What the layers under it leave of somebody's own arrangement.</summary>
+    /// <param name="own">The arrangement.</param>
+    /// <param name="laid">The layers under it, in their order.</param>
+    /// <param name="type">The record type.</param>
+    public static Layer Allowed(Layer own, IReadOnlyList<Layer> laid, RecordType type) => own with { Operations = [.. own.Operations.Where(operation => Allows(operation) && MayArrange(laid, operation.IsOfList ? ListIdOf(type, operation.Part) : ScreenId(type)))] };
+
+    /// <summary>True when people may arrange a screen or a list for themselves: unless the last layer that says so keeps them from it.</summary>
+    /// <param name="laid">The layers that they get.</param>
+    /// <param name="id">The id of the screen or the list.</param>
+    public static bool MayArrange(IReadOnlyList<Layer> laid, string id) => laid.SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Op == LayerOperation.Own && operation.Part == id) is not { Off: true };
+
+    /// <summary>The id of the screen of a record type, as a whole.</summary>
+    public static string ScreenId(RecordType type) => "screen:" + type.Code;
+
+    private static string ListIdOf(RecordType type, string part) => type.Screens.Lists.FirstOrDefault(list => list.Knows(part))?.Id ?? part;
+}

@@ -1,0 +1,54 @@
+using System.Globalization;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Core.Releases;
+
+namespace Pelto.Data.Definitions;
+
+/// <summary>What people arranged for themselves: kept by person and record type, at once and without a release, since nobody else notices.</summary>
+public sealed class OwnArrangements(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
+{
+    /// <summary>More than anybody says of one screen; the newest are kept.</summary>
+    public const int MostOperations = 400;
+
+    private const string Label = "Your own arrangement";
+
+    /// <summary>What a person arranged, as the layer of each record type.</summary>
+    public async Task<Func<RecordType, Layer?>> OfAsync(Guid person, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var rows = await context.Own.AsNoTracking().Where(row => row.PersonId == person).ToListAsync(cancel);
+        var layers = rows.ToDictionary(row => row.RecordType, LayerOf, StringComparer.Ordinal);
+        return type => layers.GetValueOrDefault(type.Code);
+    }
+
+    /// <summary>A layer that says nothing yet.</summary>
+    public static Layer Nothing(Guid person) => LayerOf(new() { PersonId = person, Operations = "[]" });
+
+    /// <summary>Keeps what a person says of a record type's screen and lists, in place of what they said before. What people may not say for themselves is left out; nothing left is the standard again.</summary>
+    public async Task SaveAsync(Viewer viewer, RecordType type, IEnumerable<LayerOperation> operations, CancellationToken cancel = default)
+    {
+        var said = operations.Where(OwnArrangement.Allows).TakeLast(MostOperations).ToList();
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        if (said.Count == 0)
+        {
+            await context.Own.Where(row => row.PersonId == viewer.Id && row.RecordType == type.Code).ExecuteDeleteAsync(cancel);
+            return;
+        }
+
+        // Two pages of one person may save at once: the later one counts.
+        var (text, now) = (SiteDefinition.Text(said), clock.GetUtcNow());
+        await context.Database.ExecuteSqlAsync($"INSERT INTO pelto.own (person_id, record_type, operations, changed_at) VALUES ({viewer.Id}, {type.Code}, {text}, {now}) ON CONFLICT (person_id, record_type) DO UPDATE SET operations = excluded.operations, changed_at = excluded.changed_at", cancel);
+    }
+
+    private static Layer LayerOf(OwnRow row) => new()
+    {
+        Id = $"{OwnArrangement.IdPrefix}{row.PersonId:N}:{row.ChangedAt.UtcTicks.ToString(CultureInfo.InvariantCulture)}",
+        Label = Label,
+        Audience = "user:own",
+        Operations = JsonSerializer.Deserialize<List<LayerOperation>>(row.Operations, SiteDefinition.Json) ?? [],
+    };
+}
