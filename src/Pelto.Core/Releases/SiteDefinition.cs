@@ -42,6 +42,9 @@ public sealed record SiteDefinition
     /// <summary>Sets of placement changes, each for an audience. Of two for the same kind of audience, the later one wins.</summary>
     public IReadOnlyList<Layer> Layers { get; init; } = [];
 
+    /// <summary>Who besides administrators arranges screens and lists for others, in the draft: such as <c>role:order_desk</c> or <c>user:henna.aro</c>.</summary>
+    public IReadOnlyList<string> Arrangers { get; init; } = [];
+
     /// <summary>Finds a field by its lasting id.</summary>
     public FieldDefinition? Find(string id) => Fields.FirstOrDefault(field => field.Id == id);
 

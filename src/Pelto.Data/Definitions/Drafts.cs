@@ -18,6 +18,13 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
 {
     // Any number that no other lock of the application uses.
     private const long WriterLock = 7_301_001;
+    private const string OnlyAdministrators = "Only administrators change definitions.";
+
+    // Whoever arranges for others changes layers, and nothing else.
+    private static void MustArrangeOnly(Viewer viewer, SiteDefinition before, SiteDefinition after)
+    {
+        if (!viewer.MaySetUp && !(after with { Layers = before.Layers }).Says(before)) throw new Records.AccessRefusedException("You arrange screens and lists; anything else is defined by administrators.");
+    }
 
     /// <summary>The draft: its newest version, or what is live.</summary>
     public async Task<Draft> ReadAsync(CancellationToken cancel = default)
@@ -48,7 +55,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     /// <param name="cancel">Stops it.</param>
     public async Task<Draft> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
     {
-        if (!viewer.MaySetUp) throw new Records.AccessRefusedException("Only administrators change definitions.");
+        if (!catalogues.Live.MayArrange(viewer)) throw new Records.AccessRefusedException(OnlyAdministrators);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
@@ -57,6 +64,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         if (ifVersion is { } wanted && wanted != draft.Version) throw new DraftChangedException();
         var site = change(draft.Site).Settled(catalogues.Live.Site);
         if (site.Says(draft.Site)) return draft;
+        MustArrangeOnly(viewer, draft.Site, site);
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
         context.Drafts.Add(row);
         context.Changes.AddRange(Changes(draft.Site, site, what, viewer));
@@ -68,14 +76,17 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     /// <summary>Takes the newest change back and gives it; null when there is none.</summary>
     public async Task<DraftRow?> UndoAsync(Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MaySetUp) throw new Records.AccessRefusedException("Only administrators change definitions.");
+        if (!catalogues.Live.MayArrange(viewer)) throw new Records.AccessRefusedException(OnlyAdministrators);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
         if (await NewestAsync(context, cancel) is not { } newest) return null;
+        if (!viewer.MaySetUp && newest.ChangedBy != viewer.Name) throw new Records.AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
-        context.Changes.AddRange(Changes(SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site, $"Undid: {newest.What}", viewer));
+        var (undone, before) = (SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site);
+        MustArrangeOnly(viewer, undone, before);
+        context.Changes.AddRange(Changes(undone, before, $"Undid: {newest.What}", viewer));
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return newest;

@@ -49,7 +49,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     public Pelto.Core.Values.Locale Locale => request.Locale;
 
     /// <summary>Where the definition of what changes is.</summary>
-    public string AddressOf(PlannedChange change) => change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
+    public string AddressOf(PlannedChange change) => change.Element == "arrangers" ? "/setup/arrange" : change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
         : change.Element.StartsWith("pointing:", StringComparison.Ordinal) ? $"/setup/pointing?type={change.RecordType.Code}" : $"/setup/fields/{change.Element}";
 
     private SiteDefinition drafted = SiteDefinition.Nothing;

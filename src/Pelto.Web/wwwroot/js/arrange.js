@@ -308,6 +308,8 @@ host.addEventListener('click', event => {
   if (back) return void change('Back', { index: back.dataset.back }, { focus: null }).then(() => host.querySelector('.layer.on a')?.focus());
   const said = target.closest('[data-choose-part]');
   if (said) return void choose(find(said.dataset.choosePart) ?? hiddenPage(said.dataset.choosePart), { focus: true });
+  const letting = target.closest('[data-let]');
+  if (letting) return void carry({ op: 'own', part: letting.dataset.let, off: letting.dataset.off === 'yes' }, { focus: null });
   if (target.closest('[data-standard]')) return void standard();
   if (target.closest('[data-hide-part]')) return void hide();
   const part = target.closest('[data-canvas] [data-select]');

@@ -20,6 +20,9 @@ public sealed class OwnArrangeModel(CurrentRequest request, Drafts drafts, Catal
     public override bool IsOwn => true;
 
     /// <inheritdoc/>
+    protected override bool MayArrange => true;
+
+    /// <inheritdoc/>
     public override string Path => "/account/arrange";
 
     /// <summary>True when the administrator leaves this to people.</summary>

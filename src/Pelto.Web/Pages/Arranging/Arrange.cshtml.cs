@@ -24,6 +24,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     private Catalogue catalogue = default!;
     private RecordState? record;
     private Resolved? shownList;
+    private IReadOnlyList<Layer> laid = [];
 
     /// <summary>Who asks.</summary>
     protected CurrentRequest Current => request;
@@ -32,7 +33,16 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     public RecordType Type { get; private set; } = default!;
 
     /// <summary>All record types, for choosing.</summary>
-    public IReadOnlyList<RecordType> Types => catalogue.RecordTypes;
+    public IEnumerable<RecordType> Types => catalogue.RecordTypes.Where(request.Viewer.MayRead);
+
+    /// <summary>True for administrators, who also define, see as others, and publish.</summary>
+    public bool MaySetUp => request.Viewer.MaySetUp;
+
+    /// <summary>True when the one who asks may use this page.</summary>
+    protected virtual bool MayArrange => request.Catalogue.MayArrange(request.Viewer);
+
+    /// <summary>The roles, and whether their people arrange for others.</summary>
+    public IEnumerable<(string Whom, string Label, bool May)> Arrangers => catalogue.Host.Roles.Where(role => role.Code != Viewer.Administrator).Select(role => ($"role:{role.Code}", role.Label, site.Arrangers.Contains($"role:{role.Code}")));
 
     /// <summary>The host, as people call it.</summary>
     public string HostName => $"{catalogue.Host.Label} {catalogue.Host.Version}";
@@ -135,7 +145,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     public async Task<IActionResult> OnGetPartAsync(string? type, string? layer, string? record, string? on, string part)
     {
         Part = part;
-        return await LoadAsync(type, layer, record, on) ? Partial("Setup/_ArrangePart", this) : NotFound();
+        return await LoadAsync(type, layer, record, on) ? Partial("Arranging/_ArrangePart", this) : NotFound();
     }
 
     /// <summary>Carries one operation out.</summary>
@@ -185,7 +195,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var said = Said;
         await LoadAsync(type, layer, record, on);
         Said = said;
-        return Partial("Setup/_Arranged", this);
+        return Partial("Arranging/_Arranged", this);
     }
 
     /// <summary>Sets what the layer says of all screens: doing again what was undone.</summary>
@@ -195,7 +205,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (version != Version)
         {
             Said = "Somebody changed the draft meanwhile: look at it again before you do that again.";
-            return Partial("Setup/_Arranged", this);
+            return Partial("Arranging/_Arranged", this);
         }
 
         try
@@ -218,6 +228,15 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var made = new Layer { Id = Layer.NewId(), Label = label!.Trim(), Comment = comment!.Trim(), Audience = audience };
         await KeepAsync(now => now.With(made with { Operations = CopyOf(now.FindLayer(copy)) }), $"Added the layer {made.Label}");
         return Redirect(AddressOf(made));
+    }
+
+    /// <summary>Says which roles arrange for others besides administrators.</summary>
+    public async Task<IActionResult> OnPostArrangersAsync(string? type, string? layer, string? record, string? on, [FromForm] string[]? arrangers)
+    {
+        if (!MaySetUp || !await LoadAsync(type, layer, record, on)) return NotFound();
+        var roles = Arrangers.Select(role => role.Whom).ToHashSet(StringComparer.Ordinal);
+        await KeepAsync(now => now with { Arrangers = [.. now.Arrangers.Where(whom => !roles.Contains(whom)), .. (arrangers ?? []).Where(roles.Contains)] }, "Who arranges for others");
+        return Redirect(AddressOf(Layer));
     }
 
     /// <summary>Moves a layer among those for the same kind of audience, or takes it away.</summary>
@@ -307,7 +326,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         Said = $"{Said[..1].ToUpperInvariant()}{Said[1..]}.";
         if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize) TellMoved(before, operation);
         if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns) Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
-        return Partial("Setup/_Arranged", this);
+        return Partial("Arranging/_Arranged", this);
     }
 
     // A place that was taken is answered at once: what moved where, and where it would not.
@@ -329,8 +348,10 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
     private async Task<bool> LoadAsync(string? type, string? layer, string? asked, string? on)
     {
+        if (!MayArrange) return false;
         (site, Version, Drafted, catalogue) = await ReadAsync();
         if ((type is null ? catalogue.Find("sales_order") ?? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
+        if (!request.Viewer.MayRead(found)) return false;
         Type = found;
         var everyone = site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
         Of = Request.Query["of"].ToString();
@@ -350,6 +371,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
             .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {Screen.NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
         Refusals = IsOwn ? [.. Screen.Clashes.Where(clash => clash.Layer.Id == Layer.Id).Select(clash => clash.Sentence).Distinct()] : [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
         Shelf = List is null ? Components.Shelf.Of(Type, Screen, request.Viewer) : Components.Shelf.Of(List, Screen, request.Viewer);
+        if (!MaySetUp) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
         if (IsOwn) Shelf = List is not null ? [.. Shelf.Where(item => !item.IsMade)] : [.. Shelf.Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Layer.Operations.Any(operation => operation.Op == LayerOperation.Hide && operation.Part == item.Id))];
         if (Place is { Width: > 0, Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known) : null)) is { } letters)
             Widest = (letters, Widths.Needed(letters, field.Kind is Core.Values.LinkKind or Core.Values.ChoiceKind or Core.Values.YesNoKind));
@@ -386,7 +408,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
     private async Task ShowAsync(string? asked)
     {
-        var mine = await LaidAsync();
+        var mine = laid = await LaidAsync();
         if (List is not null)
         {
             shownList = Type.Screens.ListFor(List, mine);
@@ -436,7 +458,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     public bool IsMadeHere => Layer.Operations.Any(operation => operation.Part == Part && operation.New is not null);
 
     /// <summary>True when people may arrange this for themselves.</summary>
-    public bool MayBeOwn => OwnArrangement.MayArrange(Type.Screens.Layers, List?.Id ?? OwnArrangement.ScreenId(Type));
+    public bool MayBeOwn => OwnArrangement.MayArrange(laid, List?.Id ?? OwnArrangement.ScreenId(Type));
 
     /// <summary>What roles may do with the field that is chosen.</summary>
     public IEnumerable<(string Role, string Level)> Levels => IsOwn || Place is not { } place ? [] : catalogue.Host.Roles.Select(role => (role.Label, new Viewer(Guid.Empty, role.Label, [role.Code]).LevelAt(place.Field) switch { AccessLevel.Write => "write", AccessLevel.Read => "read", AccessLevel.Masked => "masked", _ => "no access" }));

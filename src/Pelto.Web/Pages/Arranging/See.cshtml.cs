@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
@@ -11,6 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen as somebody gets it, live or in the draft; nobody can type in it.</summary>
+[Authorize(Policy = Policies.SetUp)]
 public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people, OwnArrangements arrangements) : PageModel
 {
     /// <summary>All people, for choosing.</summary>
