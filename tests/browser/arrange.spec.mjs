@@ -241,6 +241,57 @@ test('a field at two places is one value; a condition switched while typing show
   expect(pelto.sql('SELECT incoterm FROM erp.sales_order ORDER BY id DESC LIMIT 1')).toBe('DAP');
 });
 
+test('a scratch field is put in, read by a condition and by another beside it, and is gone on leaving; the record is not touched', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro', { viewport: { width: 1440, height: 900 } });
+  await henna.goto(arrange());
+  await part(henna, 'sales_order.gross_total').focus();
+  await henna.keyboard.press('c');
+  await done(henna, 'Put the scratch field Scratch here after Total');
+  await henna.getByLabel('Label here').fill('Wished discount');
+  await henna.locator('#set-code').fill('wish');
+  await henna.locator('#set-kind').selectOption('percent');
+  await henna.getByRole('button', { name: 'Set', exact: true }).press('Enter');
+  await done(henna, 'Settings of');
+  await henna.locator('[data-canvas] .scratch').first().focus();
+  await henna.keyboard.press('c');
+  await done(henna, 'Put the scratch field Scratch here after Wished discount');
+  await henna.getByLabel('Label here').fill('Would come to');
+  await henna.locator('#set-code').fill('would');
+  await henna.locator('#set-formula').fill('ROUND(net_total * (1 - :wish); 2)');
+  await henna.getByRole('button', { name: 'Set', exact: true }).press('Enter');
+  await done(henna, 'Settings of');
+  await part(henna, 'sales_order.salesperson').focus();
+  await expect(henna.locator('#part h2')).toHaveText('Salesperson');
+  await henna.getByLabel('Shown').selectOption({ label: 'only where' });
+  await henna.locator('#set-when').fill('NOT(:wish > 20%)');
+  await henna.locator('#set-when').press('Enter');
+  await done(henna, 'Settings of Salesperson');
+  await henna.getByRole('link', { name: 'Review and publish' }).click();
+  await henna.getByLabel(/Why does this/).fill('Bargaining');
+  await henna.getByRole('button', { name: 'Publish', exact: true }).click();
+  await henna.getByText(/Release \d+ is live/).first().waitFor();
+
+  const kaisa = await person(pelto, 'Kaisa Purjeranta');
+  await kaisa.goto(`${pelto.url}/records/sales_order/305`);
+  const net = Number(pelto.sql('SELECT net_total FROM erp.sales_order WHERE id = 305'));
+  await kaisa.getByLabel('Wished discount').fill('10');
+  await expect(kaisa.locator('[data-output="scratch~would"]')).toHaveText(new RegExp((Math.round(net * 90) / 100).toFixed(2).replace('.', '\\.').slice(-6)));
+  await kaisa.getByLabel('Wished discount').fill('a lot');
+  await kaisa.keyboard.press('Tab');
+  await expect(kaisa.locator('#scratch-wish-message')).toBeVisible();
+  await kaisa.getByLabel('Wished discount').fill('30');
+  await expect(kaisa.getByLabel('Salesperson')).toHaveCount(0);
+  await expect(kaisa.getByLabel('Wished discount')).toHaveValue('30');
+
+  // Nothing of the record changed, so one leaves without being asked, and comes back to an empty field.
+  await kaisa.goto(`${pelto.url}/records/sales_order`);
+  await kaisa.goBack();
+  await kaisa.reload();
+  await expect(kaisa.getByLabel('Wished discount')).toHaveValue('');
+  await expect(kaisa.getByText('What you typed')).toHaveCount(0);
+  expect(Number(pelto.sql('SELECT net_total FROM erp.sales_order WHERE id = 305'))).toBe(net);
+});
+
 test('with the pointer: dragged from the shelf and over the screen, an occupied place answered with another; what the canvas shows is what people get', async ({ person }) => {
   const henna = await person(pelto, 'Henna Aro', { viewport: { width: 1440, height: 900 } });
   await henna.goto(arrange('site'));

@@ -24,6 +24,9 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>The rate of a currency on a day: a number, an error where there is none, empty when it was not read yet.</summary>
     public Func<string, DateOnly, Value>? Rate { get; init; }
 
+    /// <summary>On a screen: what people typed in its scratch fields, by their codes. Null elsewhere.</summary>
+    public Func<string, Value>? Typed { get; init; }
+
     /// <summary>What the clock says, for TODAY and NOW.</summary>
     public Clock Clock { get; init; } = Clock.Utc;
 

@@ -16,7 +16,7 @@ internal static class Compiler
             case BoundLiteral literal:
                 return _ => literal.Value;
             case BoundParameter parameter:
-                return _ => Value.Failed($"The parameter :{parameter.Name} is known in the database only.");
+                return frame => frame.Typed is { } typed ? typed(parameter.Name) : Value.Failed($"The parameter :{parameter.Name} is known in the database only.");
             case BoundField field:
                 var slot = field.Field.Slot;
                 return field.Of switch

@@ -137,8 +137,11 @@ public sealed record NewPart
     /// <summary>A button.</summary>
     public const string Button = "button";
 
+    /// <summary>A field that is typed on the screen, or worked out there, and stored nowhere.</summary>
+    public const string Scratch = "scratch";
+
     /// <summary>All of them.</summary>
-    public static IReadOnlyList<string> All { get; } = [Page, Section, Again, Guidance, Button];
+    public static IReadOnlyList<string> All { get; } = [Page, Section, Again, Guidance, Button, Scratch];
 
     /// <summary>What is made: one of <see cref="All"/>.</summary>
     public string What { get; init; } = "";
@@ -157,6 +160,18 @@ public sealed record NewPart
 
     /// <summary>For a button that opens: the web address, as a formula over the header; for one that makes the next document: the code of its record type.</summary>
     public string? To { get; init; }
+
+    /// <summary>For scratch: the name by which formulas of the screen read it, after a colon.</summary>
+    public string? Code { get; init; }
+
+    /// <summary>For scratch: one of <see cref="ScratchFields.Kinds"/>.</summary>
+    public string? Kind { get; init; }
+
+    /// <summary>For scratch: digits after the point.</summary>
+    public int? Decimals { get; init; }
+
+    /// <summary>For scratch: what works it out, over the header and the scratch fields that people type; people type it when not given.</summary>
+    public string? Formula { get; init; }
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "p-" + Guid.NewGuid().ToString("N")[..12];

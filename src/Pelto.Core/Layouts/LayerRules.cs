@@ -37,6 +37,9 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         var sections = type.Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => section.Id).Prepend(page.Id)).Concat(type.PointedBy.Select(LayoutSection.IdOf)).ToHashSet(StringComparer.Ordinal);
         var fields = type.Parts.SelectMany(part => part.Fields).Select(field => field.Id).ToHashSet(StringComparer.Ordinal);
         var lists = ListOf.All(type).ToList();
+        var scratch = ScratchFields.On(type, site.Layers).ToList();
+        var names = ScratchFields.Names(scratch);
+        foreach (var twice in scratch.Where(one => !string.IsNullOrEmpty(one.Code)).GroupBy(one => one.Code, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new("scratch", "code", $"Two scratch fields on the screen of {type.Plural.ToLowerInvariant()} have the code {twice.Key}."));
         foreach (var layer in site.Layers)
         {
             var own = new List<LayerOperation>();
@@ -50,8 +53,9 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
                 }
 
                 if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part) && !type.Description.Gone.ContainsKey(operation.Part) && operation.Part != "screen:" + type.Code) continue;
-                if (operation.New is { What: NewPart.Button, Does: "open", To: { } address }) Bind(type, layer, operation, address, ValueForm.Text, conditions);
-                if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions)) own.Add(operation);
+                if (operation.New is { What: NewPart.Button, Does: "open", To: { } address }) Bind(type, layer, operation, address, ValueForm.Text, conditions, names);
+                if (operation.New is { What: NewPart.Scratch, Formula: { Length: > 0 } formula } worked) Bind(type, layer, operation, formula, ScratchFields.KindOf(worked).Holds, conditions, names);
+                if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions, names)) own.Add(operation);
             }
 
             if (own.Count > 0) layers.Add(layer with { Operations = own });
@@ -85,14 +89,15 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         where clash.Layer == layer
         select clash;
 
-    private bool Bind(RecordType type, Layer layer, LayerOperation operation, string text, ValueForm gives, Dictionary<string, Formula> bound)
+    private bool Bind(RecordType type, Layer layer, LayerOperation operation, string text, ValueForm gives, Dictionary<string, Formula> bound, IReadOnlyDictionary<string, ValueForm> names)
     {
         if (bound.TryGetValue(text, out var known)) return known.Type == gives;
         var found = new List<FormulaProblem>();
-        var formula = Formula.Bind(text, type.Header, found);
+        var formula = Formula.Bind(text, type.Header, found, parameters: names);
         foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {text}: {problem.Message}"));
         if (formula is null) return false;
-        if (formula.Type != gives) problems.Add(new(layer.Id, operation.Part, gives == ValueForm.YesNo ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"." : "A web address is a text, such as \"https://example.org/\" & number."));
+        if (formula.Type != gives && operation.New is { What: NewPart.Scratch }) problems.Add(new(layer.Id, operation.Part, $"{text} gives {Binder.Said(formula.Type)}, and the scratch field is {Binder.Said(gives)}."));
+        else if (formula.Type != gives) problems.Add(new(layer.Id, operation.Part, gives == ValueForm.YesNo ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"." : "A web address is a text, such as \"https://example.org/\" & number."));
         else if (formula.IsVolatile && gives == ValueForm.YesNo) problems.Add(new(layer.Id, operation.Part, $"{text} changes by itself, while nobody types."));
         else bound[text] = formula;
         return bound.ContainsKey(text);
@@ -115,7 +120,7 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     {
         if (operation.Op != LayerOperation.Put) refuse("Only what is put on a screen is made.");
         if (host.RecordTypes.All(type => type.Code != operation.Screen) && site.RecordTypes.All(type => type.Code != operation.Screen)) refuse($"There is no screen “{operation.Screen}” to make it on.");
-        if (made.What is NewPart.Page or NewPart.Section or NewPart.Button && string.IsNullOrWhiteSpace(operation.Label)) refuse("Say what it is called.");
+        if (made.What is NewPart.Page or NewPart.Section or NewPart.Button or NewPart.Scratch && string.IsNullOrWhiteSpace(operation.Label)) refuse("Say what it is called.");
         switch (made.What)
         {
             case NewPart.Page or NewPart.Section:
@@ -131,6 +136,9 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
                 break;
             case NewPart.Button when made.Does is not ("print" or "fill") && (made.Does is not ("next" or "open") || string.IsNullOrWhiteSpace(made.To)):
                 refuse("A button prints, fills again, makes the next document (say which), or opens a web address (say which, as a formula).");
+                break;
+            case NewPart.Scratch:
+                foreach (var refusal in ScratchFields.Refusals(made)) refuse(refusal);
                 break;
             case not (NewPart.Again or NewPart.Guidance or NewPart.Button):
                 refuse($"“{made.What}” cannot be made; there are {string.Join(", ", NewPart.All)}.");

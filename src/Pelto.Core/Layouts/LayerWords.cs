@@ -70,6 +70,7 @@ public static class LayerWords
         NewPart.Section => $"the section {name}",
         NewPart.Guidance => "guidance",
         NewPart.Button => $"the button {name}",
+        NewPart.Scratch => $"the scratch field {name}",
         _ => $"{name} once more",
     };
 }

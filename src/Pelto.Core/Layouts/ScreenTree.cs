@@ -144,7 +144,7 @@ internal sealed class ScreenTree
                 return Keep(new(NodeKind.Page, operation.Part, label) { Made = made });
             case NewPart.Section:
                 return Keep(new(NodeKind.Section, operation.Part, label) { Made = made });
-            case NewPart.Guidance or NewPart.Button:
+            case NewPart.Guidance or NewPart.Button or NewPart.Scratch:
                 return Keep(new(NodeKind.Item, operation.Part, made.What == NewPart.Guidance ? "guidance" : label) { Made = made, Width = made.What == NewPart.Guidance ? 12 : 2 });
             case NewPart.Again when made.Field is { } id && type.TryFindField(id, out var again) && !again.Part.IsLines:
                 return Keep(new(NodeKind.Item, operation.Part, again.Label) { Field = again, Made = made, Width = again.Kind.Width });

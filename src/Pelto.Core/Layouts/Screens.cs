@@ -67,8 +67,13 @@ public sealed class Screens
         return For(layers, state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
     }
 
-    /// <summary>The formula by which a button makes the web address that it opens; null for another button.</summary>
-    public Formula? FormulaOf(NewPart button) => button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text) : null;
+    /// <summary>The formula by which a button makes the web address that it opens, or by which a scratch field is worked out; null for others.</summary>
+    public Formula? FormulaOf(NewPart button) => button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text) : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked) : null;
+
+    /// <summary>The scratch fields of the screen, for all audiences, by their codes.</summary>
+    public IReadOnlyDictionary<string, NewPart> Scratch => scratch ??= ScratchFields.On(type, Layers).DistinctBy(made => made.Code).Where(made => made.Code is not null).ToDictionary(made => made.Code!, StringComparer.Ordinal);
+
+    private IReadOnlyDictionary<string, NewPart>? scratch;
 
     /// <summary>The screen that a person gets of a record, with all that conditions can bring.</summary>
     /// <param name="viewer">The person.</param>

@@ -45,6 +45,7 @@ public static class Pipeline
     public static Outcome Run(RecordState current, RecordChanges changes, Viewer viewer, DateOnly today, Func<Field, bool>? isDemanded = null)
     {
         var state = current.Copy();
+        state.Scratch = changes.Scratch;
         var merging = new Merging(state, changes, viewer, today);
         merging.Apply();
 

@@ -52,6 +52,9 @@ public sealed class RecordChanges
     /// <summary>True when it was sent from the record's screen, which may ask for more than definitions do.</summary>
     public bool IsFromScreen { get; init; }
 
+    /// <summary>What was typed in scratch fields of the screen, by their codes: it decides what is shown, and is stored nowhere.</summary>
+    public Dictionary<string, Value> Scratch { get; } = new(StringComparer.Ordinal);
+
     /// <summary>For a new record: the entry from outside that it accepts.</summary>
     public Guid? Entry { get; set; }
 }

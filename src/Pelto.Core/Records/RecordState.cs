@@ -54,6 +54,9 @@ public sealed class RecordState
     /// <summary>Tells whether it changed since it was read; null for a new one.</summary>
     public string? Version { get; init; }
 
+    /// <summary>What people typed in the scratch fields of the screen, by their codes; never stored.</summary>
+    public IReadOnlyDictionary<string, Value> Scratch { get; set; } = new Dictionary<string, Value>();
+
     /// <summary>Values of the header by slot.</summary>
     public Value[] Header { get; }
 
@@ -75,14 +78,14 @@ public sealed class RecordState
     /// <summary>What formulas read, for the header or for a line.</summary>
     public Frame FrameAt(LineState? line)
     {
-        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]) { Id = Id };
+        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]) { Id = Id, Typed = scratch => Scratch.GetValueOrDefault(scratch) };
         return Around is null ? frame : frame with { Reach = Around.Reach, Linking = Around.Linking, Rate = Around.Rate, Clock = Around.Clock };
     }
 
     /// <summary>A copy that can be changed without touching this one.</summary>
     public RecordState Copy()
     {
-        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins) };
+        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch };
         Header.CopyTo(copy.Header, 0);
         foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
         return copy;

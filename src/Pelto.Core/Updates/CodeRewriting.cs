@@ -98,9 +98,20 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
 
     private LayerOperation Rewrite(Layer layer, LayerOperation operation)
     {
-        if (string.IsNullOrWhiteSpace(operation.When) && operation.New is not { Does: "open", To.Length: > 0 }) return operation;
-        List<Part> headers = [.. now.RecordTypes.Where(type => type.Screens.Layers.Any(known => known.Id == layer.Id && known.Operations.Any(other => SiteDefinition.Same(other, operation)))).Select(type => type.Header)];
-        return operation with { When = Text(operation.When, headers), New = operation.New is { Does: "open", To: { } to } button ? button with { To = Text(to, headers) } : operation.New };
+        if (string.IsNullOrWhiteSpace(operation.When) && operation.New is not ({ Does: "open", To.Length: > 0 } or { What: NewPart.Scratch, Formula.Length: > 0 })) return operation;
+        List<RecordType> types = [.. now.RecordTypes.Where(type => type.Screens.Layers.Any(known => known.Id == layer.Id && known.Operations.Any(other => SiteDefinition.Same(other, operation))))];
+        List<Part> headers = [.. types.Select(type => type.Header)];
+        var scratch = ScratchFields.Names(types.SelectMany(type => ScratchFields.On(type, now.Site.Layers)));
+        return operation with
+        {
+            When = Text(operation.When, headers, null, scratch),
+            New = operation.New switch
+            {
+                { Does: "open", To: { } to } button => button with { To = Text(to, headers, null, scratch) },
+                { What: NewPart.Scratch, Formula: { } formula } field => field with { Formula = Text(formula, headers, null, scratch) },
+                var other => other,
+            },
+        };
     }
 
     private string Named(Part part, string code) => Known(part.Find(code)) is { } field && codes.CodeOf(field) is { } other ? Put(code, other) : code;

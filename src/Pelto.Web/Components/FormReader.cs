@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
@@ -37,6 +38,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Stands before the name of an input whose field a condition has taken off the screen: what was typed there is not saved.</summary>
     public const string KeptPrefix = "kept~";
 
+    /// <summary>Stands before the code in the name of a scratch field's input.</summary>
+    public const string ScratchPrefix = "scratch~";
+
     /// <summary>Holds the names of inputs whose fields stood on no screen.</summary>
     public const string UnseenInput = "unseen";
 
@@ -71,10 +75,22 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
             if (IsByHand(form, new(type.Header, null, field), changes, texts) && await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
+        ReadScratch(form, type, changes, texts);
         foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
             changes.Lines[part] = await ReadLinesAsync(form, part, changes, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
         return new(changes, texts, release);
+    }
+
+    // What makes no sense is empty for formulas, and given back as typed.
+    private void ReadScratch(IFormCollection form, RecordType type, RecordChanges changes, Dictionary<string, string> texts)
+    {
+        foreach (var (code, made) in type.Screens.Scratch.Where(pair => string.IsNullOrWhiteSpace(pair.Value.Formula)))
+        {
+            if (!form.TryGetValue(ScratchPrefix + code, out var text)) continue;
+            texts[ScratchPrefix + code] = text.ToString();
+            if (ScratchFields.KindOf(made).Parse(text.ToString(), request.Locale) is { Refusal: null } parsed) changes.Scratch[code] = parsed.Value;
+        }
     }
 
     // A form that was drawn under another version of the host names some inputs by the codes of that one.

@@ -54,13 +54,22 @@ public sealed class PartSettings
     /// <summary>For a button: what it leads to.</summary>
     public string To { get; set => field = value ?? ""; } = "";
 
+    /// <summary>For a scratch field: the name by which formulas read it.</summary>
+    public string Code { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For a scratch field: its kind.</summary>
+    public string Kind { get; set => field = value ?? ""; } = "";
+
+    /// <summary>For a scratch field: what works it out; people type it when empty.</summary>
+    public string Formula { get; set => field = value ?? ""; } = "";
+
     /// <summary>What a layer says of a part.</summary>
     public static PartSettings Of(Layer layer, string part)
     {
         var settings = new PartSettings { Part = part };
         foreach (var operation in layer.Operations.Where(operation => operation.Part == part))
         {
-            if (operation.New is { } made) (settings.Text, settings.Does, settings.To) = (made.Text ?? "", made.Does, made.To ?? "");
+            if (operation.New is { } made) (settings.Text, settings.Does, settings.To, settings.Code, settings.Kind, settings.Formula) = (made.Text ?? "", made.Does, made.To ?? "", made.Code ?? "", made.Kind ?? "", made.Formula ?? "");
             if (operation.Op == LayerOperation.Relabel || operation.New is not null) (settings.Label, settings.Texts) = (operation.Label ?? "", string.Join("\n", ((operation.New is { What: NewPart.Guidance } guidance ? guidance.Texts : operation.Texts) ?? new Dictionary<string, string>()).Select(text => $"{text.Key}: {text.Value.ReplaceLineEndings(" ")}")));
             if (operation.Width is { } width) settings.Width = width;
             switch (operation.Op)
@@ -129,7 +138,7 @@ public sealed class PartSettings
         Label = string.IsNullOrWhiteSpace(Label) ? made.Label : Label.Trim(),
         Texts = made.New!.What == NewPart.Guidance ? null : texts,
         Width = Width ?? made.Width,
-        New = made.New with { Text = made.New.What == NewPart.Guidance ? Text : made.New.Text, Texts = made.New.What == NewPart.Guidance ? texts : null, To = string.IsNullOrWhiteSpace(To) ? made.New.To : To.Trim(), Does = Does ?? made.New.Does },
+        New = made.New with { Text = made.New.What == NewPart.Guidance ? Text : made.New.Text, Texts = made.New.What == NewPart.Guidance ? texts : null, To = string.IsNullOrWhiteSpace(To) ? made.New.To : To.Trim(), Does = Does ?? made.New.Does, Code = Code.Length > 0 ? Code.Trim() : made.New.Code, Kind = Kind.Length > 0 ? Kind : made.New.Kind, Formula = made.New.What != NewPart.Scratch || string.IsNullOrWhiteSpace(Formula) ? null : Formula.Trim() },
     };
 
     // A section that is shown where something holds is hidden where it does not.

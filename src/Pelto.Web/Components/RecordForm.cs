@@ -54,6 +54,23 @@ public sealed class RecordForm
     public string AddressOf(LayoutExtra button) =>
         Type.Screens.FormulaOf(button.Made) is { } formula && Viewer.MayKnow(formula) && formula.Evaluate(State.FrameAt(null)) is { Type: ValueForm.Text } value && Uri.TryCreate(value.Text, UriKind.Absolute, out var address) && address.Scheme is "http" or "https" ? address.ToString() : "";
 
+    /// <summary>What stands in a scratch field: as typed, or worked out; an error where it cannot be, and empty where the person may not know what it reads.</summary>
+    public (string Text, bool IsFailed, string? Refusal) ScratchOf(NewPart made)
+    {
+        var kind = ScratchFields.KindOf(made);
+        if (Type.Screens.FormulaOf(made) is { } formula)
+        {
+            var value = Viewer.MayKnow(formula) ? formula.Evaluate(State.FrameAt(null)) : Value.Empty;
+            return (kind.Format(value, Viewer.Locale), value.IsError, null);
+        }
+
+        var text = Scratch.GetValueOrDefault(FormReader.ScratchPrefix + made.Code, "");
+        return (text, false, kind.Parse(text, Viewer.Locale).Refusal);
+    }
+
+    /// <summary>What was typed in scratch fields, by the names of their inputs.</summary>
+    public IReadOnlyDictionary<string, string> Scratch { get; init; } = new Dictionary<string, string>();
+
     /// <summary>Its type.</summary>
     public RecordType Type => State.Type;
 
@@ -248,6 +265,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         {
             Entry = posted.Changes.Entry,
             KeptFields = off ?? [],
+            Scratch = posted.Texts.Where(text => text.Key.StartsWith(FormReader.ScratchPrefix, StringComparison.Ordinal)).ToDictionary(),
             Kept = off is not { Count: > 0 } ? new Dictionary<string, string>() : posted.Texts.Where(text => off.Any(field => new Spot(field.Part, null, field).ToString() is var name && (text.Key == name || text.Key.StartsWith(name + ".", StringComparison.Ordinal)))).ToDictionary(),
             Release = request.Catalogue.Release,
             State = outcome.State,

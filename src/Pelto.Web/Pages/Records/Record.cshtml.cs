@@ -114,7 +114,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     public async Task<IActionResult> OnPostTryAsync(string type, string id, CancellationToken cancel)
     {
         if (await RunAsync(type, id, cancel) is not { } run) return NotFound();
-        var values = new Dictionary<string, object>();
+        var (values, refusals) = (new Dictionary<string, object>(), new List<object>());
         foreach (var field in run.Type.FillOrder.Where(field => !field.IsChangeable).Concat(run.Type.Parts.SelectMany(part => part.SeenFields)).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read))
         {
             var lines = (field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => (Key: (string?)line.Key, Value: line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])]).ToList();
@@ -123,12 +123,21 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
                 values[new Spot(field.Part, line, field).ToString()] = new { text = value.Type == ValueForm.Link ? targets!.GetValueOrDefault(value.Target)?.Text ?? "" : field.Kind.Format(value, request.Locale), failed = value.IsError };
         }
 
+        var scratch = run.Type.Screens.Scratch.Select(pair => (Name: FormReader.ScratchPrefix + pair.Key, Made: pair.Value)).ToList();
+        if (scratch.Count > 0)
+        {
+            var form = await forms.OfAsync(run.Current, run.Outcome, run.Posted, isJudged: false);
+            foreach (var (name, made) in scratch.Where(one => !string.IsNullOrWhiteSpace(one.Made.Formula)))
+                if (form.ScratchOf(made) is var (text, failed, _)) values[name] = new { text, failed };
+            refusals.AddRange(scratch.Select(one => (one.Name, form.ScratchOf(one.Made).Refusal)).Where(one => one.Refusal is not null && run.Posted.Texts.ContainsKey(one.Name)).Select(one => new { at = one.Name, text = one.Refusal! }));
+        }
+
         var filled = await FilledAsync(run.Current, run.Outcome.State, run.Posted);
 
         // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
         var messages = run.Outcome.Messages.Where(message => run.Posted.Texts.TryGetValue(message.At.ToString(), out var text)
             && (text.Length > 0 || run.Posted.Texts.GetValueOrDefault(message.At + FormReader.LinkText, "").Length > 0));
-        return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), screen = run.Type.Screens.For(request.Viewer, run.Outcome.State).Key, messages = messages.Select(message => new { at = message.At.ToString(), text = message.Sentence }) });
+        return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), screen = run.Type.Screens.For(request.Viewer, run.Outcome.State).Key, messages = messages.Select(message => (object)new { at = message.At.ToString(), text = message.Sentence }).Concat(refusals) });
     }
 
     // What fills inputs while one types, and what is said of it; a person's own typing stays.

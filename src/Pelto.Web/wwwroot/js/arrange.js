@@ -182,8 +182,8 @@ function put(item, target = find(state.chosen), before = false) {
 
 function make(what, target = find(state.chosen), before = false) {
   if (isOwn || host.dataset.of) return null;
-  const texts = { section: { label: 'New section' }, page: { label: 'New page' }, button: { label: 'Print' }, guidance: {} }[what];
-  const made = { what, ...(what === 'guidance' ? { text: '<p>What people should know here</p>' } : {}), ...(what === 'button' ? { does: 'print' } : {}) };
+  const texts = { section: { label: 'New section' }, page: { label: 'New page' }, button: { label: 'Print' }, guidance: {}, scratch: { label: 'Scratch' } }[what];
+  const made = { what, ...(what === 'guidance' ? { text: '<p>What people should know here</p>' } : {}), ...(what === 'button' ? { does: 'print' } : {}), ...(what === 'scratch' ? { code: `scratch_${canvas().querySelectorAll('.scratch').length + 1}`, kind: 'decimal' } : {}) };
   const kind = what === 'section' || what === 'page' ? what : 'field';
   return carry({ op: 'put', part: newId(), screen: host.dataset.type, after: place(kind, target, before), ...texts, new: made }).then(() => host.querySelector('#set-label, #set-text')?.select());
 }
@@ -256,7 +256,7 @@ host.addEventListener('keydown', event => {
   if (!on) return;
   const act = {
     Enter: () => host.querySelector('#part input:not([type=hidden]), #part textarea, #part select')?.focus(),
-    Delete: hide, '+': () => widen(1), '-': () => widen(-1), s: () => make('section'), p: () => make('page'), g: () => make('guidance'), b: () => make('button'), t: play, '/': () => host.querySelector('[data-find-shelf]').focus(),
+    Delete: hide, '+': () => widen(1), '-': () => widen(-1), s: () => make('section'), p: () => make('page'), g: () => make('guidance'), b: () => make('button'), c: () => make('scratch'), t: play, '/': () => host.querySelector('[data-find-shelf]').focus(),
   };
   if ((event.ctrlKey || event.metaKey) && key === 'x') {
     state.cut = state.chosen;

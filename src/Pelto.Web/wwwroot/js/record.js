@@ -25,7 +25,7 @@ const post = (handler, data) => fetch(`${location.pathname}${handler ? `?handler
 const remember = () => {
   // Neither the token nor secrets stay in the browser.
   const secrets = new Set([...form.querySelectorAll('[data-secret]')].map(input => input.name));
-  const entries = [...new FormData(form)].filter(([name]) => name !== '__RequestVerificationToken' && !secrets.has(name));
+  const entries = [...new FormData(form)].filter(([name]) => name !== '__RequestVerificationToken' && !name.startsWith('scratch~') && !secrets.has(name));
   try {
     localStorage.setItem(storeKey, JSON.stringify({ at: Date.now(), entries }));
   } catch {
@@ -167,8 +167,9 @@ function markDirty() {
   remember();
 }
 
-function changed() {
-  markDirty();
+// What is typed in a scratch field changes nothing of the record.
+function changed(event) {
+  if (!event?.target?.matches?.('[data-scratch]')) markDirty();
   clearTimeout(waiting);
   waiting = setTimeout(tryNow, 200);
 }
