@@ -306,6 +306,12 @@ test('with the pointer: dragged from the shelf and over the screen, an occupied 
   await part(henna, 'sales_order.salesperson').dragTo(part(henna, 'sales_order.number'), { targetPosition: { x: 4, y: 20 } });
   await done(henna, 'Put Salesperson');
 
+  // A row begins where a key says so.
+  await part(henna, 'sales_order.currency').focus();
+  await henna.keyboard.press('n');
+  await done(henna, 'Let Currency begin a row');
+  expect(await part(henna, 'sales_order.currency').evaluate(one => Math.round(one.getBoundingClientRect().left - one.parentElement.getBoundingClientRect().left))).toBe(0);
+
   // Position for position: the canvas against the form that somebody without further layers gets of the draft.
   const places = locator => locator.evaluateAll(all => all.filter(one => one.getClientRects().length > 0).map(one => {
     const grid = one.parentElement.getBoundingClientRect();

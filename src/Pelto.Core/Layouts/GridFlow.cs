@@ -17,7 +17,7 @@ public static class GridFlow
         var (row, column) = (1, 1);
         foreach (var item in section.Items)
         {
-            if (column + item.Width - 1 > Columns) (row, column) = (row + 1, 1);
+            if (column + item.Width - 1 > Columns || (item.StartsRow && column > 1)) (row, column) = (row + 1, 1);
             spots[item.Id] = new(row, column);
             column += item.Width;
         }

@@ -70,8 +70,11 @@ public sealed record LayerOperation
     /// <summary>For a screen or a list as a whole: people may arrange it for themselves; with <see cref="Off"/>, they may not.</summary>
     public const string Own = "own";
 
+    /// <summary>Lets a part begin a row of its section; with <see cref="Off"/>, lets it follow on.</summary>
+    public const string Row = "row";
+
     /// <summary>All of them.</summary>
-    public static IReadOnlyList<string> All { get; } = [Put, Move, Hide, Show, Relabel, Resize, Lock, Require, Tab, Sort, Fold, Own];
+    public static IReadOnlyList<string> All { get; } = [Put, Move, Hide, Show, Relabel, Resize, Lock, Require, Tab, Sort, Fold, Own, Row];
 
     /// <summary>What is done: one of <see cref="All"/>.</summary>
     public string Op { get; init; } = "";
@@ -91,7 +94,7 @@ public sealed record LayerOperation
     /// <summary>The same in other languages, by their code of two letters.</summary>
     public IReadOnlyDictionary<string, string>? Texts { get; init; }
 
-    /// <summary>For lock, require, tab, fold and own: takes back rather than sets. For sort: downwards.</summary>
+    /// <summary>For lock, require, tab, fold, own and row: takes back rather than sets. For sort: downwards.</summary>
     public bool Off { get; init; }
 
     /// <summary>Only then: <c>adding</c> or <c>changing</c> a record; null for both.</summary>

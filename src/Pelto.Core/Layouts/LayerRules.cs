@@ -111,7 +111,7 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label)) Refuse("Say what it is called here.");
         if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true) Refuse($"What people read has at most {MostLabel} characters.");
         if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12)) Refuse("A width is 1 to 12 of twelve columns.");
-        if (operation.IsOfList && (operation.On is not null || operation.When is not null || operation.New is not null || operation.Op is LayerOperation.Lock or LayerOperation.Require or LayerOperation.Tab or LayerOperation.Fold)) Refuse("A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds.");
+        if (operation.IsOfList && (operation.On is not null || operation.When is not null || operation.New is not null || operation.Op is LayerOperation.Lock or LayerOperation.Require or LayerOperation.Tab or LayerOperation.Fold or LayerOperation.Row)) Refuse("A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds.");
         if (operation.Op == LayerOperation.Sort && !operation.IsOfList) Refuse("Only lists are sorted.");
         if (operation.New is { } made) CheckMade(operation, made, Refuse);
     }

@@ -56,6 +56,7 @@ public static class LayerWords
             LayerOperation.Require => operation.Off ? $"asked for {name} no more than it is defined" : $"asked for {name}",
             LayerOperation.Sort => $"sorted by {name}{(operation.Off ? ", downwards" : "")}",
             LayerOperation.Fold => operation.Off ? $"unfolded {name}" : $"folded {name}",
+            LayerOperation.Row => operation.Off ? $"let {name} follow on in its row" : $"let {name} begin a row",
             LayerOperation.Own => operation.Off ? $"kept people from arranging {name} for themselves" : $"let people arrange {name} for themselves",
             LayerOperation.Tab => operation.Off ? $"had Tab pass by {name}" : operation.After is null ? $"had Tab stop at {name}" : $"had Tab come to {name}{where}",
             _ => $"did “{operation.Op}” to {name}",

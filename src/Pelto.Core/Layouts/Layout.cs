@@ -12,6 +12,9 @@ public abstract record LayoutItem(int Width)
 
     /// <summary>What it is called here; null as it is defined.</summary>
     public Caption? Caption { get; init; }
+
+    /// <summary>True when it begins a row, though there were room beside what is before it.</summary>
+    public bool StartsRow { get; init; }
 }
 
 /// <summary>What a part of a screen is called, in several languages.</summary>

@@ -9,7 +9,7 @@ public static class OwnArrangement
     public const string IdPrefix = "own:";
 
     // Columns can be brought into lists, among those that the person may see; on screens nothing is shown that an administrator hid.
-    private static readonly HashSet<string> OnScreens = [LayerOperation.Move, LayerOperation.Hide, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Fold];
+    private static readonly HashSet<string> OnScreens = [LayerOperation.Move, LayerOperation.Hide, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Fold, LayerOperation.Row];
     private static readonly HashSet<string> InLists = [LayerOperation.Put, LayerOperation.Move, LayerOperation.Hide, LayerOperation.Show, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Sort];
 
     /// <summary>True for what people may say for themselves.</summary>

@@ -53,6 +53,8 @@ internal sealed class ScreenNode(NodeKind kind, string id, string label)
 
     public bool IsFolded { get; set; }
 
+    public bool StartsRow { get; set; }
+
     /// <summary>The step that hides it, or null while it is shown.</summary>
     public TraceStep? Hidden { get; set; }
 

@@ -100,6 +100,9 @@ internal sealed class ScreenTree
             case LayerOperation.Fold:
                 node.IsFolded = !operation.Off;
                 break;
+            case LayerOperation.Row:
+                node.StartsRow = !operation.Off;
+                break;
             case LayerOperation.Own:
                 break;
             case LayerOperation.Sort when node.Field is { Kind.IsOrdered: false } unordered:
@@ -275,8 +278,8 @@ internal sealed class ScreenTree
 
     // A field's input stands at the first place that is shown and not locked.
     private LayoutItem ItemOf(ScreenNode item) => item.Field is { } field
-        ? new LayoutPlace(field, item.Width) { Id = item.Id, Caption = item.Caption, IsLocked = item.IsLocked, IsRequired = item.IsRequired, IsAgain = item.Id != field.Id && nodes.TryGetValue(field.Id, out var own) && own is { IsVisible: true, Parent: not null } || IsLater(item, field) }
-        : new LayoutExtra(item.Made!, item.Width) { Id = item.Id, Caption = item.Caption };
+        ? new LayoutPlace(field, item.Width) { Id = item.Id, Caption = item.Caption, StartsRow = item.StartsRow, IsLocked = item.IsLocked, IsRequired = item.IsRequired, IsAgain = item.Id != field.Id && nodes.TryGetValue(field.Id, out var own) && own is { IsVisible: true, Parent: not null } || IsLater(item, field) }
+        : new LayoutExtra(item.Made!, item.Width) { Id = item.Id, Caption = item.Caption, StartsRow = item.StartsRow };
 
     private bool IsLater(ScreenNode item, Field field) => item.Id != field.Id && nodes.Values.TakeWhile(node => node != item).Any(node => node.Field == field && node is { IsVisible: true, Parent: not null });
 

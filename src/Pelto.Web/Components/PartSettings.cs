@@ -121,6 +121,7 @@ public sealed class PartSettings
 
         Either(Lock, LockWhen, LayerOperation.Lock, Say);
         Either(Require, RequireWhen, LayerOperation.Require, Say);
+        if (layer.Operations.LastOrDefault(operation => operation.Part == Part && operation.Op == LayerOperation.Row) is { } row) kept.Add(row);
         if (Sort.Length > 0) Say(new() { Op = LayerOperation.Sort, Off = Sort == "down" });
         if (Fold.Length > 0) Say(new() { Op = LayerOperation.Fold, Off = Fold == "off" });
         if (Tab.Length > 0) Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });

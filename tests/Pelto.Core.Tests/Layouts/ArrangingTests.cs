@@ -21,6 +21,11 @@ public sealed class ArrangingTests
         Assert.Equal("order.placed", GridFlow.Gap(before.Sections.First(), 4, "order.note")!.Id);
         Assert.Equal("order.placed", GridFlow.Gap(before.Sections.First(), 8, "order.note")!.Id);
         Assert.Null(GridFlow.Gap(after.Sections.Last(), 8, "order.note"));
+
+        // What begins a row does so though there were room, and what follows goes with it.
+        var begun = Layout(new LayerOperation { Op = "row", Part = "order.customer" });
+        Assert.Equal(["order.number (1, 1)", "order.customer (2, 1)", "order.placed (2, 5)"], GridFlow.Of(begun.Sections.First()).Select(pair => $"{pair.Key} ({pair.Value.Row}, {pair.Value.Column})"));
+        Assert.Equal("order.placed (1, 7)", GridFlow.Of(Layout(new LayerOperation { Op = "row", Part = "order.customer" }, new LayerOperation { Op = "row", Part = "order.customer", Off = true }).Sections.First()).Select(pair => $"{pair.Key} ({pair.Value.Row}, {pair.Value.Column})").Last());
     }
 
     [Fact(DisplayName = "A layer says each thing once: a later word takes the place of the earlier; another moment or condition is another thing")]

@@ -324,7 +324,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         await LoadAsync(Type.Code, Layer.Id, RecordId, IsAdding ? AddingMode : null);
         Said = what[(what.IndexOf(':', StringComparison.Ordinal) + 2)..];
         Said = $"{Said[..1].ToUpperInvariant()}{Said[1..]}.";
-        if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize) TellMoved(before, operation);
+        if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize or LayerOperation.Row) TellMoved(before, operation);
         if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns) Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
         return Partial("Arranging/_Arranged", this);
     }
@@ -338,7 +338,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var (item, was, now) = moved[0];
         var to = now.Row > was.Row ? "to the next row" : now.Row < was.Row ? "one row up" : now.Column > was.Column ? $"{now.Column - was.Column} to the right" : $"{was.Column - now.Column} to the left";
         Said += $" {Screen.NameOf(item.Id)} moves {to}{(moved.Count > 1 ? $", and {moved.Count - 1} more with it" : "")}.";
-        if (shown.Sections.FirstOrDefault(section => section.Items.Any(one => one.Id == Part)) is not { } section || operation.Op == LayerOperation.Resize) return;
+        if (shown.Sections.FirstOrDefault(section => section.Items.Any(one => one.Id == Part)) is not { } section || operation.Op is LayerOperation.Resize or LayerOperation.Row) return;
         var width = section.Items.First(one => one.Id == Part).Width;
         if (GridFlow.Gap(section, width, Part) is { } gap && gap.Id != operation.After) Offer = (Part, gap.Id, Screen.NameOf(gap.Id));
     }

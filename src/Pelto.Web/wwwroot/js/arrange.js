@@ -203,6 +203,11 @@ function widen(step) {
   if (width !== now) carry({ op: 'resize', part: state.chosen, width });
 }
 
+function startRow() {
+  const part = find(state.chosen);
+  if (part?.matches('.f')) carry({ op: 'row', part: state.chosen, off: part.matches('.starts') });
+}
+
 const hide = () => state.chosen && carry({ op: 'hide', part: state.chosen });
 
 const standard = () => change('Standard', {});
@@ -256,7 +261,7 @@ host.addEventListener('keydown', event => {
   if (!on) return;
   const act = {
     Enter: () => host.querySelector('#part input:not([type=hidden]), #part textarea, #part select')?.focus(),
-    Delete: hide, '+': () => widen(1), '-': () => widen(-1), s: () => make('section'), p: () => make('page'), g: () => make('guidance'), b: () => make('button'), c: () => make('scratch'), t: play, '/': () => host.querySelector('[data-find-shelf]').focus(),
+    Delete: hide, '+': () => widen(1), '-': () => widen(-1), s: () => make('section'), p: () => make('page'), g: () => make('guidance'), b: () => make('button'), c: () => make('scratch'), t: play, n: startRow, '/': () => host.querySelector('[data-find-shelf]').focus(),
   };
   if ((event.ctrlKey || event.metaKey) && key === 'x') {
     state.cut = state.chosen;
