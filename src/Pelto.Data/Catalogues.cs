@@ -14,6 +14,7 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDa
     private readonly SemaphoreSlim switching = new(1, 1);
     private volatile Catalogue? live;
     private Catalogue? before;
+    private volatile Drafted? drafted;
 
     /// <summary>The catalogue that is live. A request takes it once and keeps it.</summary>
     public Catalogue Live => live ?? throw new InvalidOperationException("No release has been loaded yet.");
@@ -22,7 +23,17 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDa
     public event Action<Catalogue>? WentLive;
 
     /// <summary>Builds the catalogue of a definition; that of a draft carries the number of the live release.</summary>
-    public Catalogue Build(SiteDefinition site, int? release = null) => Catalogue.Build(release ?? Live.Release, hosts.Of(site), site);
+    public Catalogue Build(SiteDefinition site, int? release = null)
+    {
+        if (release is not null) return Catalogue.Build(release.Value, hosts.Of(site), site);
+
+        // A page reads the draft several times while it stays as it is.
+        var (text, known, now) = (site.ToJson(), drafted, Live.Release);
+        if (known?.Text == text && known.Catalogue.Release == now) return known.Catalogue;
+        var catalogue = Catalogue.Build(now, hosts.Of(site), site);
+        drafted = new(text, catalogue);
+        return catalogue;
+    }
 
     /// <summary>The catalogue of an earlier release, for a form that was drawn under it; the live one when that release is not known.</summary>
     public async Task<Catalogue> AtAsync(int release, CancellationToken cancel = default)
@@ -62,4 +73,6 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDa
             switching.Release();
         }
     }
+
+    private sealed record Drafted(string Text, Catalogue Catalogue);
 }
