@@ -53,7 +53,9 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDa
         var number = await context.Releases.MaxAsync(row => row.Number, cancel);
         if (live?.Release >= number) return;
         var newest = await context.Releases.AsNoTracking().FirstAsync(row => row.Number == number, cancel);
-        await GoToAsync(Build(SiteDefinition.FromJson(newest.Definition), number), cancel);
+        var site = SiteDefinition.FromJson(newest.Definition);
+        if (site.Host is { } version && hosts.Find(version) is null) throw new HostException($"Release {number} is for {hosts.Installed.Label} {version}, whose description is not in the folder of its versions.");
+        await GoToAsync(Build(site, number), cancel);
     }
 
     /// <summary>Goes to a release that is in the database, unless this node is there or further already. Models are built before the switch.</summary>

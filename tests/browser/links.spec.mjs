@@ -308,6 +308,8 @@ test('links offer what goes with the record: a visit picks an order and a loaned
 
   // A plan made from inside the order begins with the order's customer, and stands in the order at once.
   await eero.getByRole('link', { name: `Go to ${order}` }).click();
+  await eero.waitForURL(/sales_order/);
+  await eero.locator('body[data-ready]').waitFor({ state: 'attached' });
   await eero.getByRole('combobox', { name: 'Lift plan' }).fill('Slipway mast');
   await eero.locator('.options li[data-make]').waitFor();
   await eero.locator('.options li[data-make]').click();

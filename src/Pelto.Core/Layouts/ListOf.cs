@@ -16,6 +16,9 @@ public sealed record ListOf(RecordType Type, Field? By = null)
     /// <summary>The id of the list itself, in operations of layers.</summary>
     public string Id => By is null ? Prefix + Type.Code : $"{Prefix}{By.Id}{Within}";
 
+    /// <summary>As people read it, such as “list of sales orders”.</summary>
+    public string InWords => $"list of {Type.Plural.ToLowerInvariant()}{(By is null ? "" : $" by {By.Label}")}";
+
     /// <summary>The id of a column, in operations of layers.</summary>
     public string IdOf(Field column) => By is null ? Prefix + column.Id : Id + column.Id;
 

@@ -8,12 +8,15 @@ public static class OwnArrangement
     /// <summary>What the id of such a layer begins with; what follows changes with each change, since screens are kept by the ids of their layers.</summary>
     public const string IdPrefix = "own:";
 
+    private const int MostLabel = 80;
+    private const int MostId = 250;
+
     // Columns can be brought into lists, among those that the person may see; on screens nothing is shown that an administrator hid.
     private static readonly HashSet<string> OnScreens = [LayerOperation.Move, LayerOperation.Hide, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Fold, LayerOperation.Row];
     private static readonly HashSet<string> InLists = [LayerOperation.Put, LayerOperation.Move, LayerOperation.Hide, LayerOperation.Show, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Sort];
 
     /// <summary>True for what people may say for themselves.</summary>
-    public static bool Allows(LayerOperation operation) => operation is { New: null, On: null, When: null } && (operation.IsOfList ? InLists : OnScreens).Contains(operation.Op);
+    public static bool Allows(LayerOperation operation) => operation is { New: null, On: null, When: null, Texts: null, Width: null or (>= 1 and <= 12), Label: null or { Length: <= MostLabel }, Part.Length: <= MostId, After: null or { Length: <= MostId } } && (operation.IsOfList ? InLists : OnScreens).Contains(operation.Op);
 
     /// <summary>What the layers under it leave of somebody's own arrangement.</summary>
     /// <param name="own">The arrangement.</param>

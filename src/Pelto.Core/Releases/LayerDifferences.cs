@@ -29,15 +29,15 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
         foreach (var operation in now.Operations.Where(operation => !IsSaidElsewhere(now, operation) && !before.Contains(SiteDefinition.Text(operation))))
         {
             said = true;
-            var (type, name) = Find(draft, operation);
-            yield return Change(operation.Part, type, now, $"{now.Label}: {LayerWords.Coming(operation, name)}.", effect);
+            var (type, where, name) = Find(draft, operation);
+            yield return Change(operation.Part, type, now, $"{now.Label}{where}: {LayerWords.Coming(operation, name)}.", effect);
         }
 
         foreach (var operation in (old?.Operations ?? []).Where(operation => !IsSaidElsewhere(now, operation) && !after.Contains(SiteDefinition.Text(operation))))
         {
             said = true;
-            var (type, name) = Find(live, operation);
-            yield return Change(operation.Part, type, now, $"{now.Label} does no longer this: {LayerWords.Coming(operation, name)}.", effect);
+            var (type, where, name) = Find(live, operation);
+            yield return Change(operation.Part, type, now, $"{now.Label} does no longer this{where}: {LayerWords.Coming(operation, name)}.", effect);
         }
 
         if (old is null && !said && now.Operations.All(operation => !IsSaidElsewhere(now, operation))) yield return Change(now.Id, null, now, $"Adds the layer {now.Label}, which changes nothing yet.", effect);
@@ -52,12 +52,19 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
     // Where fields and lists stand for everyone is said with the fields.
     private bool IsSaidElsewhere(Layer layer, LayerOperation operation) => layer.Audience == Layer.Everyone && operation.IsStanding && (operation.Part.StartsWith(LayoutSection.Lists, StringComparison.Ordinal) || draft.FindField(operation.Part) is not null || live.FindField(operation.Part) is not null);
 
-    // The screen on which an operation is carried out, and what it calls its parts.
-    private static (RecordType? Type, Func<string, string> NameOf) Find(Catalogue catalogue, LayerOperation operation)
+    // The screen or the list on which an operation is carried out, and what it calls its parts.
+    private static (RecordType? Type, string Where, Func<string, string> NameOf) Find(Catalogue catalogue, LayerOperation operation)
     {
         foreach (var type in catalogue.RecordTypes)
+        {
             foreach (var layer in type.Screens.Layers.Where(layer => layer.Operations.Any(known => SiteDefinition.Same(known, operation))))
-                return (type, type.Screens.For([.. type.Screens.Layers.TakeWhile(one => one != layer), layer], operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing, LayoutResolver.HoldsAtMost).NameOf);
-        return (null, static id => id);
+            {
+                List<Layer> laid = [.. type.Screens.Layers.TakeWhile(one => one != layer), layer];
+                if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown) return (type, $", in the {shown.InWords}", type.Screens.ListFor(shown, laid).NameOf);
+                return (type, "", type.Screens.For(laid, operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing, LayoutResolver.HoldsAtMost).NameOf);
+            }
+        }
+
+        return (null, "", static id => id);
     }
 }

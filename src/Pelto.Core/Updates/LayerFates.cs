@@ -42,31 +42,42 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
 
     private LayerFate Of(Layer layer, RecordType type, RecordType nextType, LayerOperation operation)
     {
-        var mode = operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing;
-        var (before, after) = (Screen(type, layer, mode), Screen(nextType, layer, mode));
+        var (before, after) = (Screen(type, layer, operation), Screen(nextType, layer, operation));
 
         // What is called otherwise is named as it was before that.
         var says = LayerWords.Whole(operation, id => id == operation.Part && operation.Op == LayerOperation.Relabel ? Bare(type, id) ?? before.NameOf(id) : before.NameOf(id));
+        if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown) says = $"{shown.InWords}, {says}";
         LayerFate Is(Fate fate, string? sentence) => new(layer, type.Code, operation, says, fate, sentence);
 
         // Conditions and addresses may be written anew, so the same operation is found by its place.
         var at = type.Screens.Layers.First(known => known.Id == layer.Id).Operations.ToList().IndexOf(operation);
         var then = nextType.Screens.Layers.FirstOrDefault(known => known.Id == layer.Id)?.Operations.ElementAtOrDefault(at) ?? operation;
         var clash = after.Clashes.FirstOrDefault(known => known.Layer.Id == layer.Id && SiteDefinition.Same(known.Operation, then));
-        if (clash is not null && before.Clashes.All(known => known.Sentence != clash.Sentence)) return Is(IsGone(nextType, operation) ? Fate.HasNothingToDo : Fate.LosesAnchor, clash.Sentence);
+        if (clash is not null && before.Clashes.All(known => known.Sentence != clash.Sentence)) return Is(IsGone(type, nextType, operation) ? Fate.HasNothingToDo : Fate.LosesAnchor, clash.Sentence);
         if (Moved(before, after, operation) is { } moved) return Is(Fate.Follows, moved);
-        foreach (var id in new[] { operation.Part, operation.After, operation.New?.Field }.OfType<string>())
+        foreach (var id in new[] { operation.Part, operation.After, operation.New?.Field }.OfType<string>().Select(id => FieldIdOf(type, id)))
             if (Renamed(type, nextType, id, operation) is { } renamed) return renamed.Follows ? Is(Fate.Follows, renamed.Sentence) : Is(Fate.Stays, renamed.Sentence);
         return Is(Fate.Stays, Beside(type, after, operation));
     }
 
     private static string? Bare(RecordType type, string id) => type.TryFindField(id, out var field) ? field.Label : Labels(type).GetValueOrDefault(id);
 
-    // As the people of its audience get it who are in no other.
-    private static Resolved Screen(RecordType type, Layer layer, RecordMode mode) =>
-        type.Screens.For([.. type.Screens.Layers.Where(known => known.Id == layer.Id || (known.For!.Kind == AudienceKind.Everyone && layer.Audience != Layer.Everyone))], mode, LayoutResolver.HoldsAtMost);
+    // The screen, or the list, as the people of its audience get it who are in no other.
+    private static Resolved Screen(RecordType type, Layer layer, LayerOperation operation)
+    {
+        List<Layer> laid = [.. type.Screens.Layers.Where(known => known.Id == layer.Id || (known.For!.Kind == AudienceKind.Everyone && layer.Audience != Layer.Everyone))];
+        if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown) return type.Screens.ListFor(shown, laid);
+        return type.Screens.For(laid, operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing, LayoutResolver.HoldsAtMost);
+    }
 
-    private static bool IsGone(RecordType type, LayerOperation operation) => type.Description.Gone.ContainsKey(operation.Part) || (operation.New?.Field is { } again && type.Description.Gone.ContainsKey(again));
+    // For a column of a list: its field, whose name is the column's.
+    private static string FieldIdOf(RecordType type, string id) => type.Screens.Lists.Select(list => list.FieldIdOf(id)).FirstOrDefault(field => field is not null) ?? id;
+
+    private static bool IsGone(RecordType type, RecordType next, LayerOperation operation)
+    {
+        if (operation.IsOfList) return next.Screens.Lists.Any(list => list.FieldIdOf(operation.Part) is { } field && list.Type.Description.Gone.ContainsKey(field));
+        return next.Description.Gone.ContainsKey(FieldIdOf(type, operation.Part)) || (operation.New?.Field is { } again && next.Description.Gone.ContainsKey(again));
+    }
 
     private static string? Moved(Resolved before, Resolved after, LayerOperation operation)
     {

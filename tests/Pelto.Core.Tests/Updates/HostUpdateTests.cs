@@ -94,6 +94,15 @@ public sealed class HostUpdateTests
     }
 
     [Fact]
+    public void Columns_of_lists_go_along_too()
+    {
+        var update = Update(Site(new() { Op = LayerOperation.Put, Part = "list:order.note", After = "list:order.customer" }, new() { Op = LayerOperation.Put, Part = "list:order.vat", After = "list:order.total" }, new() { Op = LayerOperation.Hide, Part = "list:order.total" }));
+        Assert.Equal([Fate.Follows, Fate.HasNothingToDo, Fate.Stays], update.Fates.Select(fate => fate.Fate));
+        Assert.Equal("Vat is not in 2.0 any more: nothing is left to do.", update.Fates[1].Sentence);
+        Assert.Equal("number customer remark", string.Join(" ", After(update).Find("order")!.Screens.ListFor(Sample.Desk).Layout.Places.Select(place => place.Field).Where(field => !field.IsAdded).Select(field => field.Code)));
+    }
+
+    [Fact]
     public void Formulas_and_conditions_read_the_new_codes_and_going_back_gives_all_back()
     {
         var site = Site(Put("f-ramp", "order.note"), new() { Op = LayerOperation.Hide, Part = "order.main.totals", When = "note = \"none\"" });

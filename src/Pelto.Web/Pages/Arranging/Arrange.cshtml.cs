@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
@@ -133,6 +134,12 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
     /// <summary>The address of this page with another layer.</summary>
     public string AddressOf(Layer layer) => $"{Path}?type={Type.Code}&layer={layer.Id}{(Of.Length > 0 ? $"&of={Uri.EscapeDataString(Of)}" : "")}{(RecordId.Length > 0 ? $"&record={RecordId}" : "")}{(IsAdding ? "&on=adding" : "")}";
+
+    /// <summary>Lets nobody else on this page, whatever they ask of it.</summary>
+    public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
+    {
+        if (!MayArrange) context.Result = Forbid();
+    }
 
     /// <summary>Shows a screen.</summary>
     public async Task<IActionResult> OnGetAsync(string? type, string? layer, string? record, string? on, string? part)
@@ -348,13 +355,13 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
     private async Task<bool> LoadAsync(string? type, string? layer, string? asked, string? on)
     {
-        if (!MayArrange) return false;
         (site, Version, Drafted, catalogue) = await ReadAsync();
         if ((type is null ? catalogue.Find("sales_order") ?? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
         if (!request.Viewer.MayRead(found)) return false;
         Type = found;
         var everyone = site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
         Of = Request.Query["of"].ToString();
+        if (Of.Length == 0 && Type.Screens.Lists.FirstOrDefault(list => list.Knows(Part)) is { } ofPart) Of = ofPart.By is null ? ListMode : InMode + ofPart.By.Id;
         List = Of.Length == 0 ? null : Type.Screens.Lists.FirstOrDefault(list => Of == (list.By is null ? ListMode : InMode + list.By.Id));
         if (List is null || !request.Viewer.MayRead(List.Type)) (List, Of) = (null, "");
         Layer = Choose(layer, everyone)!;

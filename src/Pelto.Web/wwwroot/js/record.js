@@ -119,6 +119,11 @@ const tellTrouble = text => {
 // Drawing the form anew, with what was typed
 
 async function draw(data = new FormData(form)) {
+  // Who only reads has typed nothing that could be lost.
+  if (form.dataset.writable !== 'yes') {
+    location.reload();
+    return true;
+  }
   const focused = document.activeElement?.id;
   let html;
   try {
