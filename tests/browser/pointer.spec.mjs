@@ -117,5 +117,9 @@ test('the story with the pointer', async ({ person }) => {
   await expect(sigrid.getByLabel('Merke')).toHaveValue('Site 7');
   await arne.goto(order);
   await expect(arne.getByRole('heading', { name: 'Rigging' })).toBeVisible();
+  await arne.getByRole('button', { name: /^Origins/ }).click();
+  await arne.getByRole('button', { name: /^Ask Osmo/ }).click();
+  await expect(arne.getByRole('dialog', { name: 'Origin of Guidance' })).toContainText('Comes withthe layer Warehouse');
+  await arne.getByRole('button', { name: 'Close' }).click();
   await expect(arne.getByText('Ask Osmo before the first sling.')).toBeVisible();
 });

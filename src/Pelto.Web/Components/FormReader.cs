@@ -98,7 +98,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     {
         var others = (from part in type.Parts from field in part.Fields where field.Content is FieldDescription { OtherCodes.Count: > 0 } from code in ((FieldDescription)field.Content).OtherCodes where part.Find(code) == field select (Part: part.Code, Other: code, field.Code)).ToList();
         if (others.Count == 0) return form;
-        return new FormCollection(form.Select(input => KeyValuePair.Create(others.Select(other => Renamed(input.Key, other.Part, other.Other, other.Code)).FirstOrDefault(name => name is not null && !form.ContainsKey(name)) ?? input.Key, input.Value)).ToDictionary());
+        return new FormCollection(form.Select(input => KeyValuePair.Create(others.Select(other => Renamed(input.Key, other.Part, other.Other, other.Code)).FirstOrDefault(name => name is not null && !form.ContainsKey(name)) ?? input.Key, input.Value)).DistinctBy(input => input.Key).ToDictionary());
     }
 
     // Part and code, or for lines part, key and code; then what stands beside the input.

@@ -63,6 +63,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         var layout = ScreenOf(type).Layout;
         var section = layout.Sections.FirstOrDefault(candidate => candidate.Id == id);
         var page = layout.Pages.FirstOrDefault(candidate => candidate.Id == id);
+        if (layout.Sections.SelectMany(each => each.Items).OfType<LayoutExtra>().FirstOrDefault(made => made.Id == id) is { } extra) return OfExtra(type, extra);
         if (section is null && page is null) return null;
         var fields = section is not null ? section.Places.Select(place => place.Field).ToList() : [.. page!.Sections.SelectMany(each => each.Places).Select(place => place.Field)];
         var added = fields.Where(field => field.IsAdded).ToList();
@@ -75,6 +76,19 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         };
         said.AddRange(WhyHere(type, [id]));
         return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.MaySetUp ? $"/setup/fields?type={type.Code}" : null);
+    }
+
+    // What a layer made: guidance, a button, a scratch field.
+    private OriginCard OfExtra(RecordType type, LayoutExtra extra)
+    {
+        var (what, called) = extra.Made.What switch
+        {
+            NewPart.Guidance => ("text that tells how to do the work", "Guidance"),
+            NewPart.Button => ("a button", "Button"),
+            _ => ("a scratch field: typed or worked out here, stored nowhere", "Scratch field"),
+        };
+        var layer = ScreenOf(type).Trace.GetValueOrDefault(extra.Id)?.FirstOrDefault(step => step.Operation.New is not null)?.Layer.Label;
+        return new(extra.Caption?.In(request.Locale) ?? called, true, [("Comes with", $"the layer {layer}"), ("What it is", what), .. WhyHere(type, [extra.Id])], [], request.Viewer.MaySetUp ? $"/setup/arrange?type={type.Code}&part={Uri.EscapeDataString(extra.Id)}" : null);
     }
 
     private Resolved ScreenOf(RecordType type) => type.Screens.AtMost(request.Viewer, RecordMode.Changing);

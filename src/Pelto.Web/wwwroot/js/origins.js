@@ -2,19 +2,21 @@
 const button = document.querySelector('[data-origins]');
 let card = null;
 
-const parts = () => [...document.querySelectorAll('#record [data-field], #record [data-section], #record [data-page-id]')];
+const parts = () => [...document.querySelectorAll('#record [data-field], #record [data-section], #record [data-page-id], #record [data-extra]')];
 
 function mark(part) {
   const chip = document.createElement('button');
   chip.type = 'button';
-  const added = part.matches('.added');
+  const extra = part.dataset.extra;
+  const added = Boolean(extra) || part.matches('.added');
   chip.className = `origin ${added ? 'of-site' : ''}`;
   const page = part.dataset.pageLabel;
   chip.textContent = `${page ? `page ${page}: ` : ''}${added ? 'added' : 'built in'}`;
-  chip.dataset.origin = part.dataset.field || part.dataset.place || (part.dataset.section ?? part.dataset.pageId);
-  const what = part.dataset.label ?? part.dataset.sectionLabel ?? `Page ${page}`;
+  chip.dataset.origin = extra || part.dataset.field || part.dataset.place || (part.dataset.section ?? part.dataset.pageId);
+  const what = part.dataset.label ?? part.dataset.sectionLabel ?? (extra ? part.textContent.trim().slice(0, 40) : `Page ${page}`);
   chip.setAttribute('aria-label', `${what}: ${chip.textContent}. Tell more`);
   if (page) part.prepend(chip);
+  else if (extra) part.append(chip);
   else if (part.matches('th')) part.append(chip);
   else (part.querySelector('label, .label, h2') ?? part).after(chip);
 }
