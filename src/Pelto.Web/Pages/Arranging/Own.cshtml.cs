@@ -26,7 +26,7 @@ public sealed class OwnArrangeModel(CurrentRequest request, Drafts drafts, Catal
     public override string Path => "/account/arrange";
 
     /// <summary>True when the administrator leaves this to people.</summary>
-    public bool IsAllowed => OwnArrangement.MayArrange([.. Type.Screens.Layers.Where(layer => layer.For!.Holds(Current.Viewer, Type.Companies))], List?.Id ?? OwnArrangement.ScreenId(Type));
+    public bool IsAllowed => OwnArrangement.MayArrange(Type.Screens.LayersOf(Current.Viewer), List?.Id ?? OwnArrangement.ScreenId(Type));
 
     /// <summary>Where one comes from: the list, or the record.</summary>
     public string Back => List is { By: null } || RecordId.Length == 0 ? $"/records/{Type.Code}" : $"/records/{Type.Code}/{RecordId}";
