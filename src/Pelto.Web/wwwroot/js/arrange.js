@@ -1,7 +1,7 @@
 // Arranging: parts of the real screen are chosen, moved and set, by pointer or keys. The server carries everything out and draws the screen anew.
 const host = document.getElementById('arranged');
 const token = document.querySelector('#token [name=__RequestVerificationToken]').value;
-const state = { chosen: null, cut: null, undo: [], redo: [], busy: Promise.resolve() };
+const state = { chosen: null, typed: false, cut: null, undo: [], redo: [], busy: Promise.resolve() };
 
 const root = () => host.querySelector('.arrange');
 const canvas = () => host.querySelector('[data-canvas]');
@@ -101,6 +101,7 @@ async function loadSettings() {
   const answer = await fetch(`${address('Part')}&part=${encodeURIComponent(state.chosen)}`).catch(() => null);
   if (!answer?.ok || mine !== asked) return;
   host.querySelector('#part').innerHTML = await answer.text();
+  state.typed = false;
   showWhere();
 }
 
@@ -111,6 +112,8 @@ const showWhere = () => host.querySelectorAll('#part [data-where]').forEach(box 
 function change(handler, values, { again = null, undoes = false, focus = 'canvas' } = {}) {
   state.busy = state.busy.then(async () => {
     const before = root().dataset.operations;
+    const chosen = state.chosen;
+    if (handler === 'Settings') state.typed = false;
     const data = new FormData();
     for (const [name, value] of Object.entries(values)) data.append(name, value);
     data.set('__RequestVerificationToken', token);
@@ -120,16 +123,25 @@ function change(handler, values, { again = null, undoes = false, focus = 'canvas
       return;
     }
     const where = canvas().scrollTop;
-    host.innerHTML = await answer.text();
+    const drawn = await answer.text();
+    // What people chose or typed while the answer was on its way stays theirs.
+    const isElsewhere = state.chosen !== chosen;
+    const settings = isElsewhere || state.typed ? host.querySelector('#part') : null;
+    const at = settings?.contains(document.activeElement) ? document.activeElement : null;
+    host.innerHTML = drawn;
+    if (settings) host.querySelector('#part').replaceWith(settings);
+    else state.typed = false;
     if (!undoes) {
       state.undo.push({ version: root().dataset.version, operations: before });
       if (!again) state.redo = [];
     }
+    if (isElsewhere) root().dataset.part = '';
     if (root().dataset.part) state.chosen = root().dataset.part;
     prepare();
     showWhere();
     canvas().scrollTop = where;
-    if (focus === 'canvas') find(state.chosen)?.focus();
+    if (at) at.focus();
+    else if (focus === 'canvas') find(state.chosen)?.focus();
     filterShelf();
   });
   return state.busy;
@@ -385,6 +397,7 @@ function filterShelf() {
 }
 
 host.addEventListener('input', event => {
+  if (event.target.closest('#part')) state.typed = true;
   if (!event.target.matches('[data-find-shelf]')) return;
   sought = event.target.value;
   filterShelf();
@@ -395,5 +408,6 @@ document.querySelector('[data-undo]').addEventListener('click', undo);
 document.querySelector('[data-redo]').addEventListener('click', redo);
 
 prepare();
+if (root().dataset.part) find(state.chosen)?.scrollIntoView({ block: 'nearest' });
 showWhere();
 document.body.dataset.ready = 'yes';
