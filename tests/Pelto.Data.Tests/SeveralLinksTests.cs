@@ -119,7 +119,7 @@ public sealed class SeveralLinksTests(Site site) : IClassFixture<Site>, IAsyncLi
         changes.Lines[lines] = [.. order.LinesOf(lines).Select((line, at) => site.Line(line.Key, line.Id, at == 0 ? [("made_for", Value.LinksTo([3, 2]))] : []))];
         Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 32, changes, Site.Desk)).Result);
         Assert.Equal([32], (await ListAsync("lines.made_for~is~3", "lines.made_for~is~2")).Rows.Select(row => row.Id));
-        var pointers = new Pointers(site.Source);
+        var pointers = new Pointers(site.Source, TimeProvider.System);
         Assert.Equal(1, (await pointers.ReadAsync(site.Catalogues.Live, site.Type("project"), 3, Site.Desk)).Single(one => one.Field.Code == "made_for").Count);
         Assert.Equal(2, (await pointers.ReadAsync(site.Catalogues.Live, site.Type("employee"), 11, Site.Desk)).Single(one => one.Field == riggers).Count);
 

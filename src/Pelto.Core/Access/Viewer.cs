@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Access;
@@ -46,61 +47,55 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>The role that may do everything, set-up included.</summary>
     public const string Administrator = "administrator";
 
+    /// <summary>What conditions of grants read of the person, by its name; empty for any other.</summary>
+    public Value Asked(string name) => name switch { Grant.PersonName => Value.Of(SignIn), Grant.CompanyName => Value.Of(Company), _ => Value.Empty };
+
     /// <summary>True when the person may define, place and publish.</summary>
     public bool MaySetUp => Roles.Contains(Administrator);
 }
 
-/// <summary>The one access check. What people may do follows from their roles; of several roles the highest level counts.</summary>
+/// <summary>The one access check: what people may do follows from the ERP, guards and grants, by their roles, their company and themselves.</summary>
 public static class AccessRules
 {
-    private const string EveryRole = "*";
+    /// <summary>Where somebody stands under the guards and grants that a record type is under.</summary>
+    public static Standing StandingAt(this Viewer viewer, RecordType type) => type.Guarding.Of(viewer);
 
-    /// <summary>The level at a record type: write for who changes or creates.</summary>
-    public static AccessLevel LevelAt(this Viewer viewer, RecordType type) =>
-        viewer.Form is not null ? AccessLevel.None
-        : viewer.MayChange(type) || viewer.MayCreate(type) ? AccessLevel.Write
-        : viewer.MaySetUp || Has(viewer, type.Description.Access.Read) ? AccessLevel.Read
-        : AccessLevel.None;
+    /// <summary>The highest level that some record of a type gives: write for who changes, creates or writes some of its fields.</summary>
+    public static AccessLevel LevelAt(this Viewer viewer, RecordType type) => viewer.Form is not null ? AccessLevel.None : viewer.StandingAt(type).LevelAt(type);
 
-    /// <summary>The level at a field: that of its record type; what is filled by itself is never written, nor is a link to what the person may not see.</summary>
-    public static AccessLevel LevelAt(this Viewer viewer, Field field)
-    {
-        if (viewer.Form is { } form) return form.Asks(field) ? AccessLevel.Write : AccessLevel.None;
-        var level = viewer.LevelAt(field.Part.RecordType);
+    /// <summary>The highest level that some record gives at a field: that of its record type, or what grants say; what is filled by itself is never written, nor is a link to what the person may not see.</summary>
+    public static AccessLevel LevelAt(this Viewer viewer, Field field) => viewer.Form is { } form ? form.Asks(field) ? AccessLevel.Write : AccessLevel.None : viewer.StandingAt(field.Part.RecordType).Of(field).AtMost;
 
-        // What is seen through links is withheld with anything on the way there.
-        if (field.IsSeen) return field.Path.All(step => viewer.LevelAt(step) >= AccessLevel.Read) && field.Path.SkipLast(1).All(viewer.MaySeeThrough) && level >= AccessLevel.Read ? AccessLevel.Read : AccessLevel.None;
+    /// <summary>The level that every record gives at a field.</summary>
+    public static AccessLevel SureAt(this Viewer viewer, Field field) => viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).Sure;
 
-        // What an added formula gives is withheld with anything that it reads.
-        if (level >= AccessLevel.Read && field.GuardedBy.Any(read => viewer.LevelAt(read) < AccessLevel.Read)) return AccessLevel.None;
-        return level == AccessLevel.Write && !(field.IsTyped && viewer.MaySeeThrough(field)) ? AccessLevel.Read : level;
-    }
+    /// <summary>The level at a field of one record, or of one of its lines.</summary>
+    public static AccessLevel LevelAt(this Viewer viewer, Field field, RecordState state, LineState? line) => viewer.Form is null && state.Access is { } access ? access.LevelAt(field, line?.Key) : viewer.LevelAt(field);
 
-    /// <summary>True when the person may see all that a formula reads, and so may be told what it gives.</summary>
-    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.Concat(formula.Reaches).All(read => viewer.LevelAt(read) >= AccessLevel.Read);
+    /// <summary>True when the person may see all that a formula reads, on every record, and so may be told what it gives.</summary>
+    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.Concat(formula.Reaches).All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
     /// <summary>True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or would tell what they may not see.</summary>
     public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) => field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);
 
-    /// <summary>True unless the field is a link to records that the person may not see: it is shown then, but not what it points to, nor is anything sorted or found by that.</summary>
+    /// <summary>True unless the field is a link to records that the person may not see: it is shown then, but not what it points to.</summary>
     public static bool MaySeeThrough(this Viewer viewer, Field field) => field.Target is null || viewer.MayRead(field.Target);
+
+    /// <summary>True when lists can be sorted, filtered and grouped by what a field holds, without telling this person more than they may see: of a link, what it points to, whichever record that is.</summary>
+    public static bool MayFind(this Viewer viewer, Field field) => viewer.LevelAt(field) >= AccessLevel.Read && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
 
     /// <summary>True when the person may find and choose what a link points to: outside, where some of that was released.</summary>
     public static bool MayChoose(this Viewer viewer, Field link) => link.Target is not null && (viewer.Form is { } form ? form.ReleasedBy(link) is not null : viewer.MayRead(link.Target));
 
-    /// <summary>True when the person may see records of this type.</summary>
+    /// <summary>True when the person may see some records of this type.</summary>
     public static bool MayRead(this Viewer viewer, RecordType type) => viewer.LevelAt(type) >= AccessLevel.Read;
 
-    /// <summary>True when the person may change records of this type.</summary>
-    public static bool MayChange(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Write);
+    /// <summary>True when the person may change some records of this type, or some of their fields.</summary>
+    public static bool MayChange(this Viewer viewer, RecordType type) => viewer.Form is null && viewer.StandingAt(type) is var standing && (standing.Of(type).Change.IsPossible || standing.MayWriteSome(type));
 
     /// <summary>True when the person may create records of this type.</summary>
-    public static bool MayCreate(this Viewer viewer, RecordType type) => viewer.Form is { } form ? form.Type == type : May(viewer, type, type.Description.Access.Create ?? type.Description.Access.Write);
+    public static bool MayCreate(this Viewer viewer, RecordType type) => viewer.Form is { } form ? form.Type == type : viewer.StandingAt(type).Of(type).Create.IsPossible;
 
-    /// <summary>True when the person may delete records of this type.</summary>
-    public static bool MayDelete(this Viewer viewer, RecordType type) => May(viewer, type, type.Description.Access.Delete ?? type.Description.Access.Write);
-
-    private static bool May(Viewer viewer, RecordType type, IReadOnlyList<string> roles) => !type.Description.KeptUp && (viewer.MaySetUp || Has(viewer, roles));
-
-    private static bool Has(Viewer viewer, IReadOnlyList<string> roles) => viewer.Roles.Count > 0 && roles.Any(role => role == EveryRole || viewer.Roles.Contains(role));
+    /// <summary>True when the person may delete some records of this type.</summary>
+    public static bool MayDelete(this Viewer viewer, RecordType type) => viewer.Form is null && viewer.StandingAt(type).Of(type).Delete.IsPossible;
 }

@@ -31,6 +31,9 @@ public sealed class Catalogue
     /// <summary>What layers say that could not be carried out as it is. A catalogue that is live may have some: an update of the host takes anchors away.</summary>
     public IReadOnlyList<(RecordType Type, Layouts.LayerClash Clash)> Clashes { get; internal init; } = [];
 
+    /// <summary>All guards and grants.</summary>
+    public Access.Guarding Guarding { get; internal init; } = new([]);
+
     /// <summary>True when somebody may arrange screens and lists for others, in the draft; publishing stays with administrators.</summary>
     public bool MayArrange(Access.Viewer viewer) => viewer.MaySetUp || (viewer.Form is null && Site.Arrangers.Any(whom => Layouts.Audience.TryParse(whom, out var audience) && audience.Kind is Layouts.AudienceKind.Role or Layouts.AudienceKind.User && audience.Holds(viewer, Host.Companies)));
 

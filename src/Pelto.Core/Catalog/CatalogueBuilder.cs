@@ -29,6 +29,8 @@ internal sealed class CatalogueBuilder
         CheckLists();
         layers.Check();
         var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(host.Companies), own))).ToList();
+        var guarding = new Access.Guarding(host.Companies);
+        foreach (var type in types) type.Guarding = guarding;
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
         var rates = RateTable.Of(host, types, problems);
@@ -42,11 +44,13 @@ internal sealed class CatalogueBuilder
         queries.CheckQueries();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)) queries.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
+        foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) field.GuardedBy = Guards(field);
+        new Access.GrantBinder(host, site, types, guarding, problems).Bind();
         foreach (var type in types) Finish(type);
         foreach (var type in types) clashes.AddRange(LayerRules.ClashesOfLists(type.Screens).Select(clash => (type, clash)));
         new PublicFormBinder(problems).Bind(types);
         problems.AddRange(clashes.Where(clash => clash.Clash.Refused).Select(clash => new Problem(clash.Clash.Operation.Part, "place", clash.Clash.Sentence)));
-        return new(release, host, site, types, problems) { Clashes = clashes };
+        return new(release, host, site, types, problems) { Clashes = clashes, Guarding = guarding };
     }
 
     private void CheckIds()
@@ -329,22 +333,16 @@ internal sealed class CatalogueBuilder
         }
     }
 
-    // Other fields that formulas fill are no guards themselves: what they are worked out from is.
-    private static List<Field> Guards(Field field, HashSet<Field> known)
+    // What a field is worked out from, asked for with or copied from: who may not see that is not told by this.
+    private static HashSet<Field> Guards(Field field)
     {
-        var guards = new List<Field>();
-        foreach (var read in field.Inputs.Concat(field.Asking?.Reads ?? []).Where(known.Add))
-        {
-            if (read is { IsAdded: true } and ({ IsComputed: true } or { Asking: not null })) guards.AddRange(Guards(read, known));
-            else guards.Add(read);
-        }
-
-        return guards;
+        var inputs = field.Formula is not null || field.Asking is { When: not QueryWhen.Offer } ? field.Inputs.Concat(field.Asking?.Reads ?? []) : [];
+        var copied = field.Part.RecordType.Follows.SelectMany(follow => (field.Part.IsLines ? follow.Lines?.Copies ?? [] : follow.Copies).Where(copy => copy.To == field).Select(copy => copy.From));
+        return [.. inputs.Concat(field.CarriedFrom.Select(carried => carried.From)).Concat(copied).Where(input => input != field)];
     }
 
     private void Finish(RecordType type)
     {
-        foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Formula is not null || field.Asking is { When: not QueryWhen.Offer })) field.GuardedBy = Guards(field, [field]);
         var before = problems.Count;
         type.FillOrder = FillOrders.Of(type, problems);
         var goesRound = problems.Count > before;
@@ -352,7 +350,7 @@ internal sealed class CatalogueBuilder
             problems.Add(new(field.Definition!.Id, "formula", "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."));
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Content.Indexed))
             if (Indexing.Refuse(field) is { } refusal) problems.Add(new(field.Definition!.Id, "indexed", refusal));
-        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => field.Formulas.Concat([field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check])).OfType<Formula>().SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
+        type.Reaches = type.Parts.SelectMany(part => part.Fields).SelectMany(field => field.Formulas.Concat([field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check])).OfType<Formula>().Concat(type.Guarding.ConditionsAt(type)).SelectMany(formula => formula.Reaches).Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From)).ToHashSet();
         type.Screens = layers.ScreensOf(type);
         clashes.AddRange(LayerRules.ClashesOf(type.Screens).Select(clash => (type, clash)));
         var shown = type.Screen.Layout.Fields.ToHashSet();

@@ -102,7 +102,7 @@ public sealed class Field
 
     private bool ChangesByItself(HashSet<Field> known) => known.Add(this) && Mode != FillMode.Chosen && Formula is { } formula && (formula.IsVolatile || Inputs.Any(input => input.ChangesByItself(known)));
 
-    /// <summary>For an added field that a formula fills: all that it is worked out from in the end, through other such fields; who may not see one of these does not see it.</summary>
+    /// <summary>What it is worked out from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a built-in field only those count that something guards.</summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
 
     /// <summary>For links: the record type pointed to.</summary>
@@ -243,6 +243,9 @@ public sealed class RecordType
 
     /// <summary>What makes it a document, or null.</summary>
     public Document? Document { get; internal set; }
+
+    /// <summary>The guards and grants that it is under.</summary>
+    public Access.Guarding Guarding { get; internal set; } = new([]);
 
     /// <summary>The links of all record types that point to it.</summary>
     public IReadOnlyList<Field> PointedBy { get; internal set; } = [];

@@ -6,7 +6,7 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Records;
 
 /// <summary>Applies one person's changes to a record as it is now, which may not be as that person opened it.</summary>
-internal sealed class Merging(RecordState state, RecordChanges changes, Viewer viewer, DateOnly today)
+internal sealed class Merging(RecordState state, RecordChanges changes, RecordAccess access, DateOnly today)
 {
     public List<Message> Messages { get; } = [];
 
@@ -17,7 +17,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
         foreach (var (field, entered) in changes.Header)
             Apply(new(state.Type.Header, null, field), state.Header, entered, changes.Opened?.Header);
         foreach (var (part, rows) in changes.Lines) ApplyLines(part, rows);
-        foreach (var again in changes.FilledAgain.Where(again => viewer.LevelAt(again.Field!) < AccessLevel.Write)) Messages.Add(new(again, WhyNot(again.Field!)));
+        foreach (var again in changes.FilledAgain.Where(again => access.LevelAt(again.Field!, again.Line) < AccessLevel.Write)) Messages.Add(new(again, WhyNot(again.Field!)));
     }
 
     // Three values decide: as opened, as entered, as it is now. Only what this person changed is touched;
@@ -35,7 +35,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
         var now = values[field.Slot];
         var mine = entered.Value;
         if (mine == now || (opened is not null && field.Slot < opened.Length && mine == opened[field.Slot])) return;
-        if (viewer.LevelAt(field) < AccessLevel.Write)
+        if (access.LevelAt(field, at.Line) < AccessLevel.Write)
         {
             Messages.Add(new(at, WhyNot(field)));
             return;
@@ -46,13 +46,13 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
         values[field.Slot] = mine;
     }
 
-    private static string WhyNot(Field field) =>
+    private string WhyNot(Field field) =>
         field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always ? $"{field.Label} is carried over and locked: it cannot be changed here."
         : field.IsComputed ? $"{field.Label} is computed and cannot be typed."
         : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
         : field.IsKeptUp ? $"{field.Label} is kept up by itself and cannot be typed."
         : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."
-        : $"You may not change {field.Label}.";
+        : $"You may not change {field.Label}{(access.IsDecided(field) ? " as this record stands" : "")}.";
 
     private void ApplyLines(Part part, List<EnteredLine> rows)
     {
@@ -73,6 +73,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
         LineState? before = null;
         foreach (var row in rows)
         {
+            if (row.Id is null && !MayChangeLines(part, row.Key)) continue;
             var line = row.Id is { } id ? byId.GetValueOrDefault(id) : NewLine(part, row, result, before);
             if (line is null)
             {
@@ -91,9 +92,17 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
         lines.AddRange(result);
     }
 
+    // Who writes a field that was given by itself neither adds nor removes.
+    private bool MayChangeLines(Part part, string line)
+    {
+        if (!access.MayChange) Messages.Add(new(new(part, line, null), $"You may not add or remove {part.Plural.ToLowerInvariant()} of this record."));
+        return access.MayChange;
+    }
+
     private void RemoveLine(Part part, List<LineState> lines, LineState now, LineState opened)
     {
-        if (changes.Opened is not null && part.Fields.Any(field => field.IsStored && now.Values[field.Slot] != opened.Values[field.Slot]))
+        if (!MayChangeLines(part, now.Key)) return;
+        if (changes.Opened is not null && part.Fields.Any(field => field.IsStored && access.LevelAt(field, now.Key) >= AccessLevel.Read && now.Values[field.Slot] != opened.Values[field.Slot]))
             Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, "Somebody else changed a line that you removed. Save again to remove it all the same."));
         lines.Remove(now);
     }
@@ -122,11 +131,11 @@ internal sealed class Merging(RecordState state, RecordChanges changes, Viewer v
     }
 
     // Somebody who moved nothing takes over the order that others made; lines that others added stand at the end.
-    private static List<LineState> KeptInOrder(List<LineState> now, List<EnteredLine> rows, List<LineState> opened)
+    private List<LineState> KeptInOrder(List<LineState> now, List<EnteredLine> rows, List<LineState> opened)
     {
         var wanted = rows.Select(row => row.Id).OfType<long>().ToList();
         var asOpened = opened.Select(line => line.Id).OfType<long>().Where(wanted.Contains);
-        if (wanted.SequenceEqual(asOpened)) return [.. now];
+        if (wanted.SequenceEqual(asOpened) || !access.MayChange) return [.. now];
         var rank = wanted.Select((id, index) => (id, index)).ToDictionary(pair => pair.id, pair => pair.index);
         return [.. now.OrderBy(line => line.Id is { } id && rank.TryGetValue(id, out var at) ? at : int.MaxValue)];
     }

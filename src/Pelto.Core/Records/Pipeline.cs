@@ -46,7 +46,7 @@ public static class Pipeline
     {
         var state = current.Copy();
         state.Scratch = changes.Scratch;
-        var merging = new Merging(state, changes, viewer, today);
+        var merging = new Merging(state, changes, AccessTo(current, viewer), today);
         merging.Apply();
 
         // Somebody outside is shown nothing that comes from other records: what is carried over is filled in by whoever accepts.
@@ -54,8 +54,18 @@ public static class Pipeline
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
         isDemanded ??= static _ => true;
         var asked = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
+        if (state.Id is null && viewer.Form is null && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create && !create.Holds(RecordAccess.FrameOf(state, null, viewer))) merging.Messages.Add(new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one."));
         var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded).Concat(asked).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
+    }
+
+    /// <summary>What somebody may do with a record that was read whole; what conditions ask of its live values is worked out for that.</summary>
+    public static RecordAccess AccessTo(RecordState current, Viewer viewer)
+    {
+        if (viewer.Form is not null || !viewer.StandingAt(current.Type).IsConditional(current.Type)) return RecordAccess.Of(current, viewer);
+        var whole = current.Copy();
+        FillLive(whole);
+        return RecordAccess.Of(whole, viewer);
     }
 
     /// <summary>Fills what is filled by itself, each after what it reads.</summary>

@@ -22,21 +22,32 @@ public static class RecordJson
 
     /// <summary>Writes what the viewer may read of a record.</summary>
     public static JsonObject Write(RecordState state, Viewer viewer) =>
-        Write(state, field => viewer.LevelAt(field) >= AccessLevel.Read, static (field, value) => field.Kind.ToJson(value));
+        Write(state, (field, line) => viewer.LevelAt(field, state, line) >= AccessLevel.Read, static (field, value) => field.Kind.ToJson(value));
+
+    /// <summary>What the viewer sees only masked of a record, by JSON pointers (RFC 6901); null when there is nothing.</summary>
+    public static JsonArray? WriteMasked(RecordState state, Viewer viewer)
+    {
+        var masked = new JsonArray();
+        foreach (var field in state.Type.Header.Fields.Where(field => viewer.LevelAt(field, state, null) == AccessLevel.Masked)) masked.Add($"/values/{field.Code}");
+        foreach (var part in state.Type.LineParts)
+            foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
+                foreach (var field in part.Fields.Where(field => viewer.LevelAt(field, state, line) == AccessLevel.Masked)) masked.Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"));
+        return masked.Count == 0 ? null : masked;
+    }
 
     /// <summary>Where values come from that were filled and may be changed, by JSON pointers to them (RFC 6901); null when there are none that the viewer may read.</summary>
     public static JsonObject? WriteOrigins(RecordState state, Viewer viewer)
     {
         var origins = new JsonObject();
-        foreach (var (field, origin) in state.Origins) Add($"/values/{field.Code}", field, origin);
+        foreach (var (field, origin) in state.Origins) Add($"/values/{field.Code}", field, null, origin);
         foreach (var part in state.Type.LineParts)
             foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
-                foreach (var (field, origin) in line.Origins) Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, origin);
+                foreach (var (field, origin) in line.Origins) Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, line, origin);
         return origins.Count == 0 ? null : origins;
 
-        void Add(string pointer, Field field, Origin origin)
+        void Add(string pointer, Field field, LineState? line, Origin origin)
         {
-            if (viewer.LevelAt(field) < AccessLevel.Read) return;
+            if (viewer.LevelAt(field, state, line) < AccessLevel.Read) return;
             var said = new JsonObject { ["at"] = origin.At };
             if (origin.By is not null) said["typedBy"] = origin.By;
             if (origin.From is not null) said["from"] = origin.From;
@@ -47,25 +58,25 @@ public static class RecordJson
     /// <summary>Writes a whole record so that it can be brought back, secrets as they are kept. Not for showing.</summary>
     public static JsonObject WriteKept(RecordState state)
     {
-        var record = Write(state, static _ => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
+        var record = Write(state, static (_, _) => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
         record[OriginsOf] = Origins.Write(state.Origins);
         foreach (var part in state.Type.LineParts)
             foreach (var (row, line) in record["lines"]![part.Code]!.AsArray().Zip(state.LinesOf(part))) row![OriginsOf] = Origins.Write(line.Origins);
         return record;
     }
 
-    private static JsonObject Write(RecordState state, Func<Field, bool> isShown, Func<Field, Value, JsonNode?> toJson)
+    private static JsonObject Write(RecordState state, Func<Field, LineState?, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
         var record = new JsonObject();
         if (state.Id is { } id) record["id"] = id;
-        record["values"] = Values(state.Type.Header, state.Header, isShown, toJson);
+        record["values"] = Values(state.Type.Header, state.Header, field => isShown(field, null), toJson);
         var parts = new JsonObject();
         foreach (var part in state.Type.LineParts)
         {
             var rows = new JsonArray();
             foreach (var line in state.LinesOf(part))
             {
-                var row = Values(part, line.Values, isShown, toJson);
+                var row = Values(part, line.Values, field => isShown(field, line), toJson);
                 if (line.Id is { } lineId) row.Insert(0, "id", lineId);
                 rows.Add(row);
             }
@@ -133,7 +144,7 @@ public static class RecordJson
                     break;
                 case FillAgain:
                     break;
-                case "id" or "version" or "origins":
+                case "id" or "version" or "origins" or "masked":
                     break;
                 default:
                     refusals.Add(("/" + property.Name, $"“{property.Name}” has no meaning here; values and lines have."));

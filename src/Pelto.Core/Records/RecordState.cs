@@ -57,6 +57,9 @@ public sealed class RecordState
     /// <summary>What people typed in the scratch fields of the screen, by their codes; never stored.</summary>
     public IReadOnlyDictionary<string, Value> Scratch { get; set; } = new Dictionary<string, Value>();
 
+    /// <summary>What the person that it was read for may do with it; null for one that was read whole.</summary>
+    public Access.RecordAccess? Access { get; set; }
+
     /// <summary>Values of the header by slot.</summary>
     public Value[] Header { get; }
 
@@ -85,7 +88,7 @@ public sealed class RecordState
     /// <summary>A copy that can be changed without touching this one.</summary>
     public RecordState Copy()
     {
-        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch };
+        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch, Access = Access };
         Header.CopyTo(copy.Header, 0);
         foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
         return copy;

@@ -45,6 +45,12 @@ public sealed record SiteDefinition
     /// <summary>Who besides administrators arranges screens and lists for others, in the draft: such as <c>role:order_desk</c> or <c>user:henna.aro</c>.</summary>
     public IReadOnlyList<string> Arrangers { get; init; } = [];
 
+    /// <summary>Fields and record types that are kept from everybody until grants give them.</summary>
+    public IReadOnlyList<Access.Guard> Guards { get; init; } = [];
+
+    /// <summary>Who gets which access beyond, or less than, what the ERP gives by role.</summary>
+    public IReadOnlyList<Access.Grant> Grants { get; init; } = [];
+
     /// <summary>Finds a field by its lasting id.</summary>
     public FieldDefinition? Find(string id) => Fields.FirstOrDefault(field => field.Id == id);
 
@@ -101,6 +107,8 @@ public sealed record SiteDefinition
     public SiteDefinition Without(string id) => this with
     {
         Fields = [.. Fields.Where(field => field.Id != id)],
+        Guards = [.. Guards.Where(guard => guard.On != id)],
+        Grants = [.. Grants.Select(grant => grant.On.Contains(id) ? grant with { On = [.. grant.On.Where(on => on != id)] } : grant).Where(grant => grant.On.Count > 0)],
         Layers = [.. Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != id && operation.New?.Field != id && operation.Part != LayoutSection.Lists + id)] })],
     };
 
@@ -115,6 +123,18 @@ public sealed record SiteDefinition
     /// <summary>What the layer for everyone says of a part of a screen.</summary>
     public LayerOperation? PlacementOf(string part) =>
         Layers.Where(layer => layer.Audience == Layer.Everyone).SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Part == part && operation.IsStanding);
+
+    /// <summary>The guard of a field or a record type.</summary>
+    public Access.Guard? GuardOf(string on) => Guards.FirstOrDefault(guard => guard.On == on);
+
+    /// <summary>The site with this guard put in, or changed.</summary>
+    public SiteDefinition With(Access.Guard guard) => this with { Guards = GuardOf(guard.On) is null ? [.. Guards, guard] : [.. Guards.Select(old => old.On == guard.On ? guard : old)] };
+
+    /// <summary>Finds a grant by its lasting id.</summary>
+    public Access.Grant? FindGrant(string? id) => Grants.FirstOrDefault(grant => grant.Id == id);
+
+    /// <summary>The site with this grant put in: changed when its id is known, else added at the end.</summary>
+    public SiteDefinition With(Access.Grant grant) => this with { Grants = FindGrant(grant.Id) is null ? [.. Grants, grant] : [.. Grants.Select(old => old.Id == grant.Id ? grant : old)] };
 
     /// <summary>Finds a layer by its lasting id.</summary>
     public Layer? FindLayer(string? id) => Layers.FirstOrDefault(layer => layer.Id == id);

@@ -20,7 +20,7 @@ public sealed record ChainStep(RecordType Type, long Id, string Number, Value St
 }
 
 /// <summary>The documents that follow one another: from the first, through this one, to the last.</summary>
-public sealed class Chains(NpgsqlDataSource source)
+public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
 {
     private const int Deepest = 8;
     private const int MostOfOneType = 20;
@@ -40,7 +40,7 @@ public sealed class Chains(NpgsqlDataSource source)
     {
         foreach (var follow in step.Type.Follows.Where(follow => viewer.MayRead(follow.Source)))
         {
-            var steps = await FindAsync(follow.Source, $"JOIN {Sql.Base(step.Type.Header)} n ON n.{Sql.Column(follow.Link)} = d.id WHERE n.id = $1", step.Id, 0, cancel);
+            var steps = await FindAsync(follow.Source, $"JOIN {Sql.Base(step.Type.Header)} n ON n.{Sql.Column(follow.Link)} = d.id WHERE n.id = $1", step.Id, 0, viewer, cancel);
             if (steps is [var before]) return before;
         }
 
@@ -52,14 +52,17 @@ public sealed class Chains(NpgsqlDataSource source)
         chain.Add(step);
         if (step.Depth >= Deepest) return;
         foreach (var follow in step.Type.Next.Where(follow => viewer.MayRead(follow.Next)))
-            foreach (var next in await FindAsync(follow.Next, $"WHERE d.{Sql.Column(follow.Link)} = $1", step.Id, step.Depth + 1, cancel))
+            foreach (var next in await FindAsync(follow.Next, $"WHERE d.{Sql.Column(follow.Link)} = $1", step.Id, step.Depth + 1, viewer, cancel))
                 await AppendAsync(chain, next, viewer, cancel);
     }
 
-    private async Task<List<ChainStep>> FindAsync(RecordType type, string where, long id, int depth, CancellationToken cancel)
+    private async Task<List<ChainStep>> FindAsync(RecordType type, string where, long id, int depth, Viewer viewer, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand(RecordLists.Inv($"SELECT d.id, d.{Sql.Column(type.Identifier)}, d.{Sql.Column(type.Document!.Status)} FROM {Sql.Base(type.Header)} d {where} ORDER BY d.id LIMIT {MostOfOneType}"));
+        await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });
+        var status = type.Document!.Status;
+        var said = viewer.SureAt(status) >= AccessLevel.Read ? $"d.{Sql.Column(status)}" : "NULL::text";
+        command.CommandText = RecordLists.Inv($"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}");
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) steps.Add(new(type, reader.GetInt64(0), reader.GetString(1), Value.Of(reader.IsDBNull(2) ? null : reader.GetString(2)), depth));

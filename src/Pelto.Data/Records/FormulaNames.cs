@@ -13,6 +13,9 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
 {
     private Counter aliases = new();
 
+    /// <summary>For conditions of grants: what they read of who looks.</summary>
+    public Func<string, Value>? Asked { get; init; }
+
     /// <inheritdoc/>
     public override SqlRow Header => header;
 
@@ -32,10 +35,13 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRows Linking(Field link) => new TableRows(link.Part, aliases.Next(), rows => $"{rows.Column(link, "")} = {header.Id}");
 
     /// <inheritdoc/>
+    public override string Parameter(string name, ValueForm type) => Asked is { } asked ? Of(asked(name), ColumnType.Text) : base.Parameter(name, type);
+
+    /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
 
     /// <inheritdoc/>
-    public override SqlNames At(Field field, SqlRow row) => new FormulaNames(field.Part.IsLines ? header : row, parameter, field.Part.IsLines ? row : null) { Clock = Clock, aliases = aliases };
+    public override SqlNames At(Field field, SqlRow row) => new FormulaNames(field.Part.IsLines ? header : row, parameter, field.Part.IsLines ? row : null) { Clock = Clock, Asked = Asked, aliases = aliases };
 
     // Shared by all that are in one query, so that no row hides another of the same name.
     private sealed class Counter

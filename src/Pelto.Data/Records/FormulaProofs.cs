@@ -46,7 +46,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
 
     private async Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, Func<FormulaRows, NpgsqlCommand, string> where, int shown, CancellationToken cancel)
     {
-        if (viewer.LevelAt(field) < AccessLevel.Read) return null;
+        if (viewer.SureAt(field) < AccessLevel.Read) return null;
         var type = field.Part.RecordType;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);

@@ -1,6 +1,7 @@
 using System.Diagnostics.CodeAnalysis;
 using System.Text;
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
@@ -22,6 +23,8 @@ internal sealed class ListSql
     private LinkJoins joins;
     private QueryRow row;
     private FormulaNames names;
+    private GuardedColumns guarded;
+    private readonly Viewer viewer;
 
     /// <summary>Writes it.</summary>
     /// <param name="query">What is wanted.</param>
@@ -29,9 +32,10 @@ internal sealed class ListSql
     /// <param name="labelled">The links among them whose targets the viewer may see.</param>
     /// <param name="take">Rows wanted.</param>
     /// <param name="clock">What the clock says, for live fields.</param>
-    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take, Clock clock)
+    /// <param name="viewer">For whom.</param>
+    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take, Clock clock, Viewer viewer)
     {
-        (this.query, this.fields, this.clock, Labelled) = (query, fields, clock, labelled);
+        (this.query, this.fields, this.clock, Labelled, this.viewer) = (query, fields, clock, labelled, viewer);
         offer = new(query.Offer, query.Type, Parameter);
         Begin();
 
@@ -52,9 +56,10 @@ internal sealed class ListSql
     /// <param name="keys">What it is grouped by.</param>
     /// <param name="totalled">The fields whose totals are wanted.</param>
     /// <param name="clock">What the clock says, for live fields.</param>
-    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Clock clock)
+    /// <param name="viewer">For whom.</param>
+    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Clock clock, Viewer viewer)
     {
-        (this.query, this.fields, this.clock, Labelled) = (query, fields, clock, labelled);
+        (this.query, this.fields, this.clock, Labelled, this.viewer) = (query, fields, clock, labelled, viewer);
         offer = new(query.Offer, query.Type, Parameter);
         Begin();
         string Named(Field field, string suffix) => field.Source.ColumnNames(Prefix(field))(suffix);
@@ -63,18 +68,24 @@ internal sealed class ListSql
         sql = $"{selected}{From()}{where}{behind}";
     }
 
-    [MemberNotNull(nameof(joins), nameof(row), nameof(names))]
+    [MemberNotNull(nameof(joins), nameof(row), nameof(names), nameof(guarded))]
     private void Begin()
     {
         joins = new(link => link.ColumnNames(link.IsAdded ? "a." : "h.")(""));
         row = new();
-        names = new(row, Parameter) { Clock = clock };
+        names = new(row, Parameter) { Clock = clock, Asked = viewer.Asked };
+        guarded = new(viewer.StandingAt(query.Type), names);
     }
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
+
+    /// <summary>The fields that say in each row how much of them is shown.</summary>
+    public IReadOnlyList<Field> Marked => marked ??= [.. query.Type.Header.Fields.Where(guarded.IsMarked)];
+
+    private IReadOnlyList<Field>? marked;
 
     public override string ToString() => sql;
 
@@ -84,8 +95,10 @@ internal sealed class ListSql
         foreach (var field in fields)
         {
             selected.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, Prefix(field)));
-            if (Labelled.Contains(field)) selected.Append(", ").Append(LinkLabel(field));
+            if (Labelled.Contains(field)) selected.Append(", ").Append(ShownLabel(field));
         }
+
+        foreach (var field in Marked) selected.Append(", ").Append(guarded.Marks(field, PlainPrefix(field)));
 
         return selected.ToString();
     }
@@ -93,7 +106,7 @@ internal sealed class ListSql
     // Written last, when it is known which ways through links are needed.
     private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}{offer.Live}";
 
-    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, query.Type.Header.Table)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}";
+    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, query.Type.Header.Table)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
 
     private string Where()
     {
@@ -101,10 +114,11 @@ internal sealed class ListSql
         foreach (var word in RecordLists.Words(query.Search ?? ""))
         {
             var parameter = Like(word);
-            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(field => fields.Contains(field) && (field.Target is null || Labelled.Contains(field)))
+            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(field => fields.Contains(field) && viewer.MayFind(field))
                 .Select(field => $" OR {(field.Kind is LinkKind ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
         }
 
+        if (viewer.StandingAt(query.Type).Of(query.Type).Read is { IsSure: false } read) conditions.Add(read.ToSql(names));
         conditions.AddRange(query.Filters.Select(Condition));
         conditions.AddRange(offer.Conditions.Select(condition => $"({condition})"));
         if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));
@@ -115,8 +129,8 @@ internal sealed class ListSql
     {
         if (filter.Field.Part is not { IsLines: true } lines) return Compared(filter);
         line = new("x", "xa");
-        var condition = Compared(filter);
-        var beside = filter.Field.IsAdded && lines.KeptFields.Any() ? $" {(filter.Field.IsLive ? "LEFT " : "")}JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
+        var condition = Compared(filter) + guarded.AndLine(filter.Field, (FormulaNames)names.At(filter.Field, line));
+        var beside = (filter.Field.IsAdded || line.NeedsAdded) && lines.KeptFields.Any() ? $" {(filter.Field.IsLive || line.NeedsAdded ? "LEFT " : "")}JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
         return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{line.Joins} WHERE x.parent = h.id AND {condition})";
     }
 
@@ -183,7 +197,7 @@ internal sealed class ListSql
         $" ORDER BY {string.Concat(query.Order.Select(key => $"{SortColumn(key.Field)}{(key.Descending ? " DESC" : "")}{(IsNeverEmpty(key.Field) || (key.Descending && IsFilled(key.Field)) ? "" : " NULLS LAST")}, "))}h.id";
 
     // Said only where it matters, so that an index on a column that is never empty serves both directions.
-    private static bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required;
+    private bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required && !guarded.Decides(field);
 
     // What the list is held to has a value: then the order of an index serves downwards too.
     private bool IsFilled(Field field) => query.Filters.Any(filter => filter.Field == field && filter.Test is FilterTest.Is or FilterTest.Between or FilterTest.From or FilterTest.To or FilterTest.Filled);
@@ -199,7 +213,9 @@ internal sealed class ListSql
     // For a condition over lines: the line.
     private QueryRow line = new();
 
-    private string Prefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.IsLive ? Live(field, field.Part.IsLines ? line : row) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
+    private string Prefix(Field field) => guarded.Decides(field) ? guarded.Prefix(field, PlainPrefix(field)) : PlainPrefix(field);
+
+    private string PlainPrefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.IsLive ? Live(field, field.Part.IsLines ? line : row) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
 
     private string Live(Field field, QueryRow of) => of.Prefix(field, (FormulaNames)names.At(field, of));
 
@@ -207,7 +223,12 @@ internal sealed class ListSql
 
     private string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
+    // Where it depends on the target whether it may be read, it is asked for each.
+    private string ShownLabel(Field field) => viewer.MayFind(field) || field.Kind is LinksKind ? LinkLabel(field)
+        : $"(SELECT t.{RecordLists.NameColumn(field.Target!)} FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {Column(field)}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
+
     private string LinkLabel(Field field) => field.Kind is LinksKind
         ? $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({Column(field)}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id)"
+        : guarded.Decides(field) ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)} END"
         : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

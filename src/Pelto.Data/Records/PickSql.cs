@@ -1,7 +1,9 @@
 using System.Globalization;
 using System.Text;
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 
@@ -32,20 +34,22 @@ internal static class PickSql
     /// <param name="text">What somebody typed.</param>
     /// <param name="names">The columns that make a target, of the row <c>h</c>.</param>
     /// <param name="take">How many at most.</param>
-    /// <param name="person">For whom: what this person chose before comes before the rest.</param>
+    /// <param name="viewer">For whom: what this person chose before comes before the rest.</param>
     /// <param name="offer">The link that is being filled, or null for one that offers everything.</param>
     /// <param name="finds">What else it is shown with and found by.</param>
-    public static NpgsqlCommand Command(NpgsqlDataSource source, RecordType type, string text, string names, int take, Guid person, Offer? offer, FindColumns finds)
+    /// <param name="clock">What the clock says.</param>
+    public static NpgsqlCommand Command(NpgsqlDataSource source, RecordType type, string text, string names, int take, Viewer viewer, Offer? offer, FindColumns finds, Clock clock)
     {
         var table = Sql.Base(type.Header);
         var words = RecordLists.Words(text);
         var command = source.CreateCommand();
         var limit = command.Add(ColumnType.Integer, (long)take);
         var offered = new OfferSql(offer, type, command.Add);
+        var and = offered.And + RowAccess.And(type, viewer, "h.id", command.Add, clock);
         var from = $"{table} h{offered.Join}";
         var withAdded = $"{table} h{offered.JoinWith(finds.NeedsAdded)}";
         var recent = $"pelto.recent r JOIN {table} h ON h.id = r.record{offered.JoinWith(finds.NeedsAdded)}";
-        var chosen = $"r.person = {command.Add(ColumnType.Uuid, person)} AND r.record_type = {command.Add(ColumnType.Text, type.Code)}{offered.And}";
+        var chosen = $"r.person = {command.Add(ColumnType.Uuid, viewer.Id)} AND r.record_type = {command.Add(ColumnType.Text, type.Code)}{and}";
         var found = $"JOIN {table} h ON h.id = found.id{(finds.NeedsAdded ? finds.Join : "")}";
         var ways = new StringBuilder();
         if (words.Count == 0)
@@ -56,7 +60,7 @@ internal static class PickSql
                 $"""
                 SELECT h.id, {names}, found.way = 0{finds.Names} FROM (SELECT id, min(way) AS way, max(at) AS at FROM (
                   (SELECT h.id, 0 AS way, r.used_at AS at FROM {recent} WHERE {chosen} ORDER BY r.used_at DESC LIMIT {MostRecent})
-                  UNION ALL (SELECT h.id, 1, NULL FROM {from} WHERE true{offered.And} ORDER BY h.{first}, h.id LIMIT {limit})) ways GROUP BY id) found
+                  UNION ALL (SELECT h.id, 1, NULL FROM {from} WHERE true{and} ORDER BY h.{first}, h.id LIMIT {limit})) ways GROUP BY id) found
                 {found} ORDER BY way, at DESC, h.{first}, h.id LIMIT {limit}
                 """;
             return command;
@@ -88,7 +92,7 @@ internal static class PickSql
         string Codes(string[] codes) => command.Add(ColumnType.TextArray, codes);
 
         void Way(int way, string rows, string condition, string? order, string most) =>
-            ways.Append(CultureInfo.InvariantCulture, $"{(ways.Length > 0 ? " UNION ALL " : "")}(SELECT h.id, {way} AS way FROM {rows} WHERE {condition}{(way == 1 ? "" : offered.And)}{(order is null ? "" : $" ORDER BY {order}")} LIMIT {most})");
+            ways.Append(CultureInfo.InvariantCulture, $"{(ways.Length > 0 ? " UNION ALL " : "")}(SELECT h.id, {way} AS way FROM {rows} WHERE {condition}{(way == 1 ? "" : and)}{(order is null ? "" : $" ORDER BY {order}")} LIMIT {most})");
     }
 
     // In the order of their bytes, one index serves both for what begins so and for the first few of those in order.

@@ -16,7 +16,7 @@ public sealed record Pointing(Field Field, long Count)
 }
 
 /// <summary>The other direction of links: what points to a record.</summary>
-public sealed class Pointers(NpgsqlDataSource source)
+public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
 {
     /// <summary>Nobody counts further than this.</summary>
     public const int MostCounted = 10_000;
@@ -29,10 +29,11 @@ public sealed class Pointers(NpgsqlDataSource source)
     public async Task<IReadOnlyList<Pointing>> ReadAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        var fields = FieldsTo(catalogue, type).Where(field => viewer.LevelAt(field) >= AccessLevel.Read).ToList();
+        var fields = FieldsTo(catalogue, type).Where(field => viewer.MayFind(field) && viewer.SureAt(field) >= AccessLevel.Read).ToList();
         if (fields.Count == 0) return [];
-        await using var command = source.CreateCommand(string.Join(" UNION ALL ", fields.Select((field, at) => RecordLists.Inv($"SELECT {at}, count(*) FROM ({Records(field)} LIMIT {MostCounted + 1}) r"))) + " ORDER BY 1");
+        await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });
+        command.CommandText = string.Join(" UNION ALL ", fields.Select((field, at) => RecordLists.Inv($"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.Of(clock))} LIMIT {MostCounted + 1}) r"))) + " ORDER BY 1";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var found = new List<Pointing>();
         while (await reader.ReadAsync(cancel))

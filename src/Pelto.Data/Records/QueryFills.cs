@@ -28,7 +28,7 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
     /// <param name="cancel">Stops it.</param>
     public async Task<FormulaProof?> ProofAsync(Field field, Viewer viewer, CancellationToken cancel)
     {
-        if (viewer.LevelAt(field) < AccessLevel.Read) return null;
+        if (viewer.SureAt(field) < AccessLevel.Read) return null;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var type = field.Part.RecordType;

@@ -30,7 +30,14 @@ public sealed record ListQuery(RecordType Type, IReadOnlyList<SortKey> Order, in
 /// <param name="Id">The record's id.</param>
 /// <param name="Values">Values of the header, by slot.</param>
 /// <param name="Labels">What links point to, as text, by slot.</param>
-public sealed record ListRow(long Id, Value[] Values, IReadOnlyDictionary<int, string> Labels);
+public sealed record ListRow(long Id, Value[] Values, IReadOnlyDictionary<int, string> Labels)
+{
+    /// <summary>The levels of the fields at which the record decides, by slot.</summary>
+    public IReadOnlyDictionary<int, AccessLevel> Levels { get; init; } = new Dictionary<int, AccessLevel>();
+
+    /// <summary>The endings of masked values, where they may be seen, by slot.</summary>
+    public IReadOnlyDictionary<int, string> Endings { get; init; } = new Dictionary<int, string>();
+}
 
 /// <summary>A page of a list.</summary>
 /// <param name="Rows">The rows.</param>
@@ -65,7 +72,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         {
             var code = name.TrimStart('-');
             if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read) return $"There is no field “{code}” to sort by.";
-            if (!viewer.MaySeeThrough(field)) return $"You may not sort by {field.Label}, since you may not see {field.Target!.Plural.ToLowerInvariant()}.";
+            if (!viewer.MayFind(field)) return $"You may not sort by {field.Label}, since you may not see {(viewer.MaySeeThrough(field) ? "all " : "")}{field.Target!.Plural.ToLowerInvariant()}.";
             if (!field.Kind.IsOrdered) return $"{field.Label} has no order to sort by.";
             if (keys.TrueForAll(key => key.Field != field)) keys.Add(new(field, name.StartsWith('-')));
         }
@@ -77,15 +84,15 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     public async Task<ListPage> ReadAsync(ListQuery query, Viewer viewer, CancellationToken cancel = default)
     {
         MustSee(query, viewer);
-        if (query.Order.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read || !viewer.MaySeeThrough(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
+        if (query.Order.Any(key => !viewer.MayFind(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
         var take = Math.Clamp(query.Take, 1, LargestPage);
         var fields = FieldsFor(query, viewer);
-        var text = new ListSql(query, fields, LabelledFor(query, viewer), take + 1, Clock);
+        var text = new ListSql(query, fields, LabelledFor(query, viewer), take + 1, Clock, viewer);
         await using var command = source.CreateCommand(text.ToString());
         command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var rows = new List<ListRow>();
-        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text.Labelled));
+        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text.Labelled, text.Marked));
         if (rows.Count <= take) return new(rows, null);
         rows.RemoveAt(take);
         return new(rows, Cursor.Write(query.Order, rows[^1]));
@@ -100,9 +107,9 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     public async Task<ListGroups> GroupAsync(ListQuery query, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Viewer viewer, CancellationToken cancel = default)
     {
         MustSee(query, viewer);
-        if (keys.Any(key => viewer.LevelAt(key.Field) < AccessLevel.Read || !viewer.MaySeeThrough(key.Field))) throw new AccessRefusedException("You may not group by this field.");
+        if (keys.Any(key => !viewer.MayFind(key.Field))) throw new AccessRefusedException("You may not group by this field.");
         if (ListGroups.Totals(totalled, viewer).Count < totalled.Count) throw new AccessRefusedException("You may not see this field.");
-        var text = new ListSql(query, FieldsFor(query, viewer), LabelledFor(query, viewer), keys, totalled, Clock);
+        var text = new ListSql(query, FieldsFor(query, viewer), LabelledFor(query, viewer), keys, totalled, Clock, viewer);
         await using var command = source.CreateCommand(text.ToString());
         command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -122,8 +129,9 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     public async Task<IReadOnlyDictionary<long, Target>> TargetsAsync(RecordType type, IReadOnlyCollection<long> ids, Viewer viewer, CancellationToken cancel = default)
     {
         if (ids.Count == 0 || !viewer.MayRead(type)) return new Dictionary<long, Target>();
-        await using var command = source.CreateCommand($"SELECT id, {Names(type)} FROM {Sql.Base(type.Header)} WHERE id = ANY($1)");
+        await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = ids.ToArray() });
+        command.CommandText = $"SELECT h.id, {Names(type, "h.")} FROM {Sql.Base(type.Header)} h WHERE h.id = ANY($1){RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
@@ -151,7 +159,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !offer.IsFor(viewer)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         if (offer?.Missing is not null) return [];
         var finds = new FindColumns(type, offer?.Field ?? link, viewer);
-        await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer.Id, offer, finds);
+        await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer, offer, finds, Clock);
         return await ReadTargetsAsync(command, cancel, finds, viewer.Locale);
     }
 
@@ -168,8 +176,9 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     public async Task<long?> FindAsync(RecordType type, string identifier, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        await using var command = source.CreateCommand($"SELECT id FROM {Sql.Base(type.Header)} WHERE {Sql.Column(type.Identifier)} = $1");
+        await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = Plain(identifier) });
+        command.CommandText = $"SELECT h.id FROM {Sql.Base(type.Header)} h WHERE h.{Sql.Column(type.Identifier)} = $1{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
 
@@ -178,7 +187,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     private static void MustSee(ListQuery query, Viewer viewer)
     {
         if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
-        if (query.Filters.Any(filter => viewer.LevelAt(filter.Field) < AccessLevel.Read || !viewer.MaySeeThrough(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
+        if (query.Filters.Any(filter => !viewer.MayFind(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
     }
 
     private static List<Field> FieldsFor(ListQuery query, Viewer viewer) => [.. query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read)];
@@ -207,7 +216,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         return targets;
     }
 
-    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields, IReadOnlySet<Field> labelled)
+    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields, IReadOnlySet<Field> labelled, IReadOnlyList<Field> marked)
     {
         var values = new Value[type.Header.Fields.Count];
         var labels = new Dictionary<int, string>();
@@ -220,6 +229,14 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
             at++;
         }
 
-        return new(reader.GetInt64(0), values, labels);
+        var (levels, endings) = (new Dictionary<int, AccessLevel>(), new Dictionary<int, string>());
+        foreach (var field in marked)
+        {
+            levels[field.Slot] = (AccessLevel)reader.GetInt32(at++);
+            if (!reader.IsDBNull(at)) endings[field.Slot] = reader.GetString(at);
+            at++;
+        }
+
+        return new(reader.GetInt64(0), values, labels) { Levels = levels, Endings = endings };
     }
 }

@@ -60,13 +60,21 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<RecordState?> FindAsync(RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(type, viewer);
+        if (await LoadAsync(type, id, viewer, cancel) is not var (state, access) || !access.MayRead) return null;
+        access.Withhold(state);
+        return state;
+    }
+
+    // Whole, with what the viewer may do with it: not to be handed out as it is.
+    private async Task<(RecordState State, RecordAccess Access)?> LoadAsync(RecordType type, long id, Viewer viewer, CancellationToken cancel)
+    {
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
-        var rows = await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel);
-        var state = rows?.ToState(id);
-        if (state is not null) await CompleteAsync(connection, transaction, state, cancel);
+        if (await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel) is not { } rows) return null;
+        var state = rows.ToState(id);
+        var access = await CompleteAsync(connection, transaction, state, viewer, cancel);
         await transaction.CommitAsync(cancel);
-        return state;
+        return (state, access);
     }
 
     /// <summary>A new record with its starting values.</summary>
@@ -77,23 +85,24 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     }
 
     /// <summary>Shows in a record that is not on file what its links lead to.</summary>
-    public async Task<RecordState> SeenAsync(RecordState state, CancellationToken cancel = default)
+    public async Task<RecordState> SeenAsync(RecordState state, Viewer viewer, CancellationToken cancel = default)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         var reaches = new Reaches(connection, null, Clock, runner: queries);
         reaches.Around(state);
         await reaches.RunAsync(state.Type, () => { Pipeline.Fill(state); return state; }, cancel);
         await SeeThrough.FillAsync(connection, null, state, cancel);
+        (state.Access ?? RecordAccess.Of(state, viewer)).Withhold(state);
         return state;
     }
 
     // What is not in its rows: what it sees through links, and what is worked out when it is read.
-    private async Task CompleteAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, RecordState state, CancellationToken cancel)
+    private async Task<RecordAccess> CompleteAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, RecordState state, Viewer viewer, CancellationToken cancel)
     {
         await SeeThrough.FillAsync(connection, transaction, state, cancel);
         var reaches = new Reaches(connection, transaction, Clock);
         reaches.Around(state);
-        await reaches.RunAsync(state.Type, () => { Pipeline.FillLive(state); return state; }, cancel);
+        return await reaches.RunAsync(state.Type, () => { Pipeline.FillLive(state); return RecordAccess.Of(state, viewer); }, cancel);
     }
 
     /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
@@ -101,9 +110,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     {
         if (id is null) MustCreate(type, viewer);
         else MustWrite(type, viewer);
-        var current = id is { } known ? await FindAsync(type, known, viewer, cancel) : Fresh(type, viewer);
-        if (current is null) return null;
-        if (viewer.Form is null && type.Reaches.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Pipeline.Run(current, changes, viewer, Today, isDemanded);
+        var loaded = id is { } known ? await LoadAsync(type, known, viewer, cancel) : (Fresh(type, viewer), RecordAccess.Of(Fresh(type, viewer), viewer));
+        if (loaded is not var (current, access) || !access.MayRead) return null;
+        MustWrite(current, access, viewer);
+        if (viewer.Form is null && type.Reaches.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Withheld(Pipeline.Run(current, changes, viewer, Today, isDemanded), access);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var reaches = new Reaches(connection, transaction, Clock, runner: queries);
@@ -111,14 +121,20 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
         var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
-        return outcome with { Messages = [.. outcome.Messages, .. unoffered] };
+        return Withheld(outcome with { Messages = [.. outcome.Messages, .. unoffered] }, access);
+    }
+
+    private static Outcome Withheld(Outcome outcome, RecordAccess access)
+    {
+        access.Withhold(outcome.State);
+        return outcome;
     }
 
     /// <summary>What a field's query offers to choose from, for a record as it stands in a form; and why there is nothing, where something went wrong.</summary>
     public async Task<(IReadOnlyList<Value> Offered, string? Failure)> OfferedAsync(Field field, RecordState state, LineState? line, Viewer viewer, CancellationToken cancel = default)
     {
         if (field.Asking is not { When: QueryWhen.Offer } asking || viewer.LevelAt(field) < AccessLevel.Write) return ([], null);
-        if (field.Inputs.Concat(asking.Reads).Any(read => viewer.LevelAt(read) < AccessLevel.Read)) return ([], null);
+        if (field.Inputs.Concat(asking.Reads).Any(read => viewer.SureAt(read) < AccessLevel.Read)) return ([], null);
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(state.FrameAt(line))).ToList();
         if (arguments.Exists(argument => argument.IsEmpty || argument.IsError)) return ([], null);
         var answer = await queries.AskAsync(asking.Query, arguments, cancel, QueryRunner.MostOffered);
@@ -160,6 +176,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         if (await RecordRows.LoadAsync(transaction, type, id, Hold.ToDelete, cancel) is not { } rows) return new(SaveResult.Gone);
         var state = rows.ToState(id);
+        var access = await CompleteAsync(connection, transaction, state, viewer, cancel);
+        if (!access.MayRead) return new(SaveResult.Gone);
+        if (!access.MayDelete) throw new AccessRefusedException($"You may not delete {type.Plural.ToLowerInvariant()} such as {state.Title}.");
         if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
         if (!type.IsDeletable) return new(SaveResult.Refused, $"{state.Title} stays: numbers of {type.Plural.ToLowerInvariant()} have no gaps, so none is ever deleted.");
         if (DocumentRules.RefuseDeletion(state) is { } locked) return new(SaveResult.Refused, locked);
@@ -222,7 +241,14 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             rows = await RecordRows.LoadAsync(transaction, type, known, Hold.ToSave, cancel);
             if (rows is null) return new(SaveResult.Gone, new(new(type), [], []));
             current = rows.ToState(known);
-            if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(current, [], []));
+            if (viewer.StandingAt(type).IsConditional(type))
+            {
+                var access = await CompleteAsync(connection, transaction, current, viewer, cancel);
+                if (!access.MayRead) return new(SaveResult.Gone, new(new(type), [], []));
+                MustWrite(current, access, viewer);
+            }
+
+            if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(Pipeline.AccessTo(current, viewer).Withheld(current), [], []));
         }
         else
         {
@@ -239,7 +265,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         if (!outcome.IsGood)
         {
             await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
-            return new(SaveResult.Refused, outcome);
+            return new(SaveResult.Refused, Withheld(outcome, Pipeline.AccessTo(current, viewer)));
         }
 
         Seal(outcome.State);
@@ -249,23 +275,23 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             if (await CarryAsync(transaction, current.Id is null ? null : current, kept, cancel) is { Count: > 0 } refused)
             {
                 await transaction.RollbackAsync(cancel);
-                return new(SaveResult.Refused, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] });
+                return new(SaveResult.Refused, Withheld(outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] }, Pipeline.AccessTo(current, viewer)));
             }
 
             if (changes.Entry is { } entry && !await Entries.AcceptAsync(transaction, entry, kept, viewer, clock.GetUtcNow(), cancel))
             {
                 await transaction.RollbackAsync(cancel);
-                return new(SaveResult.Refused, outcome with { Messages = [new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")] });
+                return new(SaveResult.Refused, Withheld(outcome, Pipeline.AccessTo(current, viewer)) with { Messages = [new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")] });
             }
 
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
-            await CompleteAsync(connection, transaction, kept, cancel);
+            var done = await CompleteAsync(connection, transaction, kept, viewer, cancel);
             await transaction.CommitAsync(cancel);
-            return new(SaveResult.Saved, new(kept, [], []));
+            return new(SaveResult.Saved, new(done.Withheld(kept), [], []));
         }
         catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)
         {
-            return new(SaveResult.Refused, outcome with { Messages = [message] });
+            return new(SaveResult.Refused, Withheld(outcome with { Messages = [message] }, Pipeline.AccessTo(current, viewer)));
         }
     }
 
@@ -326,6 +352,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         MustRead(type, viewer);
         if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
         if (await FindAsync(type, id, viewer, cancel) is not { } state) return null;
+        if (viewer.LevelAt(field, state, state.Lines.SelectMany(lines => lines).FirstOrDefault(row => row.Id == line && line is not null)) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label} of {state.Title}.");
         var values = line is { } lineId ? state.LinesOf(field.Part).FirstOrDefault(row => row.Id == lineId)?.Values : state.Header;
         if (values?[field.Slot] is not { Type: ValueForm.Secret } kept) return null;
         await using var command = source.CreateCommand("INSERT INTO pelto.showing (id, field, record_type, record, line, shown_to, shown_at) VALUES ($1, $2, $3, $4, $5, $6, $7)");
@@ -401,6 +428,13 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     {
         MustRead(type, viewer);
         if (!viewer.MayDelete(type)) throw new AccessRefusedException(viewer.MayChange(type) ? $"You may not delete {type.Plural.ToLowerInvariant()}." : $"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
+    }
+
+    // As the record stands: to change it, or at least one of its fields.
+    private static void MustWrite(RecordState state, RecordAccess access, Viewer viewer)
+    {
+        if (viewer.Form is not null || access.MayChange || state.Type.Parts.Any(part => part.Fields.Any(field => part.IsLines ? state.LinesOf(part).Exists(line => access.LevelAt(field, line.Key) == AccessLevel.Write) : access.LevelAt(field, null) == AccessLevel.Write))) return;
+        throw new AccessRefusedException($"You may read {state.Title}, but not change it as it stands.");
     }
 
     private static void MustWrite(RecordType type, Viewer viewer)

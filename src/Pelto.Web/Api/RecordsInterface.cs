@@ -239,8 +239,13 @@ internal static class RecordsInterface
     {
         var values = new JsonObject();
         foreach (var field in type.Header.Fields)
-            if (viewer.LevelAt(field) >= AccessLevel.Read) values[field.Code] = field.Kind.ToJson(row.Values[field.Slot]);
-        return new JsonObject { ["id"] = row.Id, ["values"] = values };
+            if (LevelOf(field) >= AccessLevel.Read) values[field.Code] = field.Kind.ToJson(row.Values[field.Slot]);
+        var json = new JsonObject { ["id"] = row.Id, ["values"] = values };
+        var masked = type.Header.Fields.Where(field => LevelOf(field) == AccessLevel.Masked).Select(field => (JsonNode)$"/values/{field.Code}").ToArray();
+        if (masked.Length > 0) json["masked"] = new JsonArray(masked);
+        return json;
+
+        AccessLevel LevelOf(Field field) => row.Levels.TryGetValue(field.Slot, out var level) && level < AccessLevel.Read ? level : viewer.LevelAt(field);
     }
 
     private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK)
@@ -248,6 +253,7 @@ internal static class RecordsInterface
         context.Response.Headers.ETag = Tag(state);
         var json = RecordJson.Write(state, viewer);
         if (RecordJson.WriteOrigins(state, viewer) is { } origins) json["origins"] = origins;
+        if (RecordJson.WriteMasked(state, viewer) is { } masked) json["masked"] = masked;
         return Results.Json(json, statusCode: status);
     }
 

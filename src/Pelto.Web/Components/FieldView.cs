@@ -1,3 +1,4 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;
@@ -26,6 +27,9 @@ public sealed class FieldView
 
     /// <summary>Columns of twelve.</summary>
     public required int Width { get; init; }
+
+    /// <summary>What stands for a value that this person sees only masked; null for one that they may see.</summary>
+    public string? Masked { get; init; }
 
     /// <summary>Its value.</summary>
     public required Value Value { get; init; }
@@ -117,15 +121,16 @@ public sealed class FieldView
     public string By { get; init; } = "";
 
     /// <summary>A value as it stands in a row of a list.</summary>
-    public static FieldView InRow(ListRow row, Field column, Locale locale) => new()
+    public static FieldView InRow(ListRow row, Field column, Viewer viewer) => new()
     {
+        Masked = (row.Levels.TryGetValue(column.Slot, out var level) ? level : viewer.LevelAt(column)) == AccessLevel.Masked ? Masks.With(row.Endings.GetValueOrDefault(column.Slot)) : null,
         Field = column,
         Name = "",
         Width = 1,
         Value = row.Values[column.Slot],
         Text = "",
         Unit = "",
-        Locale = locale,
+        Locale = viewer.Locale,
         Record = row.Id,
         LineId = null,
         LinkText = row.Labels.GetValueOrDefault(column.Slot, ""),

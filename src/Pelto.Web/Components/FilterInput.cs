@@ -57,7 +57,7 @@ public sealed class FilterInput
     public Locale Locale => locale;
 
     /// <summary>True for what this person may look in.</summary>
-    public static bool MayFilter(Viewer viewer, Field field) => viewer.LevelAt(field) >= AccessLevel.Read && viewer.MaySeeThrough(field);
+    public static bool MayFilter(Viewer viewer, Field field) => viewer.MayFind(field);
 
     /// <summary>Makes it ready for a record type and a person.</summary>
     public FilterInput For(RecordType type, Viewer viewer)

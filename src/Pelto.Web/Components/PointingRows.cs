@@ -2,7 +2,6 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
 using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
@@ -13,8 +12,8 @@ namespace Pelto.Web.Components;
 /// <param name="Rows">The records.</param>
 /// <param name="HasMore">True when there are more.</param>
 /// <param name="Address">Where all of them are listed.</param>
-/// <param name="Locale">For whom.</param>
-public sealed record PointingRows(Field Field, IReadOnlyList<LayoutPlace> Columns, IReadOnlyList<ListRow> Rows, bool HasMore, string Address, Locale Locale)
+/// <param name="Viewer">For whom.</param>
+public sealed record PointingRows(Field Field, IReadOnlyList<LayoutPlace> Columns, IReadOnlyList<ListRow> Rows, bool HasMore, string Address, Viewer Viewer)
 {
     private const int Most = 10;
 
@@ -25,6 +24,6 @@ public sealed record PointingRows(Field Field, IReadOnlyList<LayoutPlace> Column
         var filter = Filter.Pointing(field, id);
         var shown = (field.Target ?? type).Screens.ListFor(viewer, field);
         var page = await lists.ReadAsync(new(type, ListOrder.Of(type, shown, viewer), Most) { Filters = [filter] }, viewer, cancel);
-        return new(field, ListOrder.Visible(shown, viewer), page.Rows, page.Next is not null, $"/records/{type.Code}?filter={Uri.EscapeDataString(filter.Write())}", viewer.Locale);
+        return new(field, ListOrder.Visible(shown, viewer), page.Rows, page.Next is not null, $"/records/{type.Code}?filter={Uri.EscapeDataString(filter.Write())}", viewer);
     }
 }

@@ -75,7 +75,25 @@ public sealed class RecordForm
     public RecordType Type => State.Type;
 
     /// <summary>The screen.</summary>
-    public Layout Layout => Viewer.Form?.Layout ?? Screen.Layout;
+    public Layout Layout => layout ??= Viewer.Form?.Layout ?? Visible(Screen.Layout);
+
+    private Layout? layout;
+
+    // What this person may not even know of is not on the screen, nor a section or page with nothing else on it.
+    private Layout Visible(Layout whole)
+    {
+        if (whole.Places.All(IsThere)) return whole;
+        return whole with
+        {
+            Pages = [.. from page in whole.Pages
+                        let sections = (IReadOnlyList<LayoutSection>)[.. page.Sections.Select(section => section with { Items = [.. section.Items.Where(item => item is not LayoutPlace place || IsThere(place))] }).Where(section => section.Pointing is not null || section.Items.Count > 0)]
+                        where sections.Count > 0 || page.Sections.Count == 0
+                        select page with { Sections = sections }],
+        };
+    }
+
+    private bool IsThere(LayoutPlace place) => !place.Field.Part.IsLines ? Viewer.LevelAt(place.Field, State, null) > AccessLevel.None
+        : Viewer.LevelAt(place.Field) > AccessLevel.None && (State.LinesOf(place.Field.Part) is not { Count: > 0 } lines || lines.Exists(line => Viewer.LevelAt(place.Field, State, line) > AccessLevel.None));
 
     /// <summary>The screen that this person gets of this record, with who decided what of it.</summary>
     public Resolved Screen => Shown ?? (screen ??= Type.Screens.For(Viewer, State));
@@ -98,10 +116,14 @@ public sealed class RecordForm
     public Guid? Entry { get; init; }
 
     /// <summary>True when this person may change it.</summary>
-    public bool IsWritable => (OnFile.Id is null ? Viewer.MayCreate(Type) : Viewer.MayChange(Type)) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed));
+    public bool IsWritable => (OnFile.Id is null ? Viewer.MayCreate(Type) : Viewer.MayChange(Type)) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed) && (OnFile.Access is null || MayWrite(typed)));
+
+    private bool MayWrite(Field field) => field.Part.IsLines ? MayChangeThem || OnFile.LinesOf(field.Part).Exists(line => Viewer.LevelAt(field, OnFile, line) == AccessLevel.Write) : Viewer.LevelAt(field, OnFile, null) == AccessLevel.Write;
+
+    private bool MayChangeThem => OnFile.Access?.MayChange ?? (OnFile.Id is null || Viewer.StandingAt(Type).Of(Type).Change.IsPossible);
 
     /// <summary>True when this person may add, move and remove lines.</summary>
-    public bool MayChangeLines => IsWritable && !DocumentRules.IsLocked(OnFile);
+    public bool MayChangeLines => IsWritable && MayChangeThem && !DocumentRules.IsLocked(OnFile);
 
     /// <summary>What is entered and stands on no place of the screen, such as what a document took over from the one before.</summary>
     public IEnumerable<FieldView> Hidden(Part part, LineState? line)
@@ -120,6 +142,7 @@ public sealed class RecordForm
         var name = place.IsAgain ? $"{place.Id}~{spot}" : spot;
         var value = (line?.Values ?? State.Header)[field.Slot];
         var target = TargetOf(field, value);
+        var level = Viewer.LevelAt(field, OnFile.Access is null || (line is not null && line.Id is null) ? State : OnFile, line);
         var clash = Clashes.GetValueOrDefault(name);
         return new()
         {
@@ -140,7 +163,8 @@ public sealed class RecordForm
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
-            IsWritable = IsWritable && Viewer.LevelAt(field) == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && field.Kind is LinksKind or SeveralChoicesKind or FormattedTextKind or FileKind or SecretKind),
+            Masked = level == AccessLevel.Masked ? Masks.With(State.Access?.EndingAt(field, line?.Key)) : null,
+            IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && field.Kind is LinksKind or SeveralChoicesKind or FormattedTextKind or FileKind or SecretKind),
             Messages = [.. Messages[name]],
             Clash = clash,
             TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),

@@ -407,10 +407,10 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     {
         RecordTitle = "the first records of it";
         if (request.Catalogue.Find(list.Type.Code) is not { } live || !request.Viewer.MayRead(live)) return;
-        var order = Screen.Sorted.Select(key => live.TryFindField(key.Column.Id, out var field) && request.Viewer.LevelAt(field) >= AccessLevel.Read && request.Viewer.MaySeeThrough(field) ? new SortKey(field, key.Descending) : (SortKey?)null).OfType<SortKey>().ToList();
+        var order = Screen.Sorted.Select(key => live.TryFindField(key.Column.Id, out var field) && request.Viewer.MayFind(field) ? new SortKey(field, key.Descending) : (SortKey?)null).OfType<SortKey>().ToList();
         if (order.Count == 0) order = [.. ListOrder.Of(live, live.Screens.ListFor(list, []), request.Viewer)];
         var page = await lists.ReadAsync(new(live, order, MostRows), request.Viewer);
-        Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? FieldView.InRow(row, field, Locale) : null)])];
+        Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? FieldView.InRow(row, field, request.Viewer) : null)])];
     }
 
     private async Task ShowAsync(string? asked)
@@ -428,7 +428,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (record is not null)
         {
             InDraft.CopyTo(shown, record);
-            await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
+            await InDraft.SeeAsync(store, shown, request.Viewer, HttpContext.RequestAborted);
 
             // Two are enough to see how lines look; what is worked out over all of them is by now.
             foreach (var lines in shown.Lines.Where(lines => lines.Count > 2)) lines.RemoveRange(2, lines.Count - 2);

@@ -66,20 +66,22 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
     private async Task<RecordState?> StateAsync(string? asked, Viewer their)
     {
         if (IsAdding) return Pipeline.Fresh(Type, store.Today);
-        if (request.Catalogue.Find(Type.Code) is not { } live || await RecordAsync(live, asked, their) is not { } record) return null;
+        if (request.Catalogue.Find(Type.Code) is not { } live || await RecordAsync(live, asked, IsDraft ? request.Viewer : their) is not { } record) return null;
         RecordId = record.Id!.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         if (!IsDraft) return record;
         var shown = new RecordState(Type) { Id = record.Id };
         InDraft.CopyTo(shown, record);
-        await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
-        return shown;
+        await InDraft.SeeAsync(store, shown, their, HttpContext.RequestAborted);
+        return shown.Access?.MayRead == false ? null : shown;
     }
 
-    private async Task<RecordState?> RecordAsync(RecordType live, string? asked, Viewer their)
+    // What is only in the draft decides over the whole record, as far as whoever asks may see it.
+    private async Task<RecordState?> RecordAsync(RecordType live, string? asked, Viewer reader)
     {
-        if (long.TryParse(asked, out var id)) return await store.FindAsync(live, id, their);
-        RecordLists.TryOrder(live, null, their, out var order);
-        var page = await lists.ReadAsync(new(live, order, 1), their);
-        return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, their);
+        if (!reader.MayRead(live)) return null;
+        if (long.TryParse(asked, out var id)) return await store.FindAsync(live, id, reader);
+        RecordLists.TryOrder(live, null, reader, out var order);
+        var page = await lists.ReadAsync(new(live, order, 1), reader);
+        return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, reader);
     }
 }

@@ -148,13 +148,13 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>A total as people read it.</summary>
     public string Total(Field field, Value total) => total.IsError ? total.Reason : total.IsEmpty ? "" : total.Type == ValueForm.Money && field.Kind is not MoneyKind ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}" : field.Kind.Format(total, Locale);
 
-    private bool MayGroup(Field field) => request.Viewer.LevelAt(field) >= AccessLevel.Read && request.Viewer.MaySeeThrough(field);
+    private bool MayGroup(Field field) => request.Viewer.MayFind(field);
 
     /// <summary>Null when the list is not sorted by this column, else whether downwards.</summary>
     public bool? SortOf(Field column) => keys.Count > 0 && keys[0].Field == column ? keys[0].Descending : null;
 
     /// <summary>False for what has no order, and for links to what this person may not see.</summary>
-    public bool MaySort(Field column) => column.Kind.IsOrdered && request.Viewer.MaySeeThrough(column);
+    public bool MaySort(Field column) => column.Kind.IsOrdered && request.Viewer.MayFind(column);
 
     /// <summary>Where a click on a heading leads.</summary>
     public string LinkFor(Field column) => Link(SortOf(column) == false ? "-" + column.Code : column.Code, null);
@@ -172,7 +172,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row.Values[Type.Identifier.Slot]), Type.Name.Kind is LinkKind ? "" : Type.Name.Kind.Format(row.Values[Type.Name.Slot]));
 
     /// <summary>A value as it stands in a row.</summary>
-    public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, Locale);
+    public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, request.Viewer);
 
     private string Link(string? order, string? after, IEnumerable<Filter>? filters = null, IEnumerable<GroupKey>? keys = null)
     {

@@ -26,7 +26,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     public bool MaySetUp => request.Viewer.MaySetUp;
 
     /// <summary>True when this person may delete this record, and the record may go.</summary>
-    public bool MayDelete => Form.State.Id is not null && request.Viewer.MayDelete(Form.Type) && Form.Type.IsDeletable && DocumentRules.RefuseDeletion(Form.OnFile) is null;
+    public bool MayDelete => Form.State.Id is not null && request.Viewer.MayDelete(Form.Type) && Form.OnFile.Access?.MayDelete != false && Form.Type.IsDeletable && DocumentRules.RefuseDeletion(Form.OnFile) is null;
 
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }
@@ -59,7 +59,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
         if (entry is { } sent && id == "new") return await FromOutsideAsync(found, sent, state, cancel);
-        Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, cancel), state) : await forms.OfAsync(state);
+        Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, request.Viewer, cancel), state) : await forms.OfAsync(state);
         if (state.Id is { } known)
         {
             var placed = Form.Layout.Sections.Select(section => section.Pointing).ToHashSet();
@@ -78,7 +78,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry) return Redirect($"/records/{type.Code}/entries?late=true");
         Entry = row;
-        Form = await forms.OfAsync(await store.SeenAsync(entry.Begun, cancel), fresh, row.Id);
+        Form = await forms.OfAsync(await store.SeenAsync(entry.Begun, request.Viewer, cancel), fresh, row.Id);
         return Page();
     }
 
@@ -119,7 +119,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         {
             var lines = (field.Part.IsLines ? run.Outcome.State.LinesOf(field.Part).Select(line => (Key: (string?)line.Key, Value: line.Values[field.Slot])) : [(null, run.Outcome.State.Header[field.Slot])]).ToList();
             var targets = field.Target is null ? null : await lists.TargetsAsync(field.Target, [.. lines.Where(line => line.Value.Type == ValueForm.Link).Select(line => line.Value.Target).Distinct()], request.Viewer, cancel);
-            foreach (var (line, value) in lines)
+            foreach (var (line, value) in lines.Where(one => run.Outcome.State.Access?.LevelAt(field, one.Key) is not < AccessLevel.Read))
                 values[new Spot(field.Part, line, field).ToString()] = new { text = value.Type == ValueForm.Link ? targets!.GetValueOrDefault(value.Target)?.Text ?? "" : field.Kind.Format(value, request.Locale), failed = value.IsError };
         }
 
@@ -144,7 +144,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     private async Task<Dictionary<string, object>> FilledAsync(RecordState current, RecordState state, PostedForm posted)
     {
         var filled = new Dictionary<string, object>();
-        var fields = state.Type.FillOrder.Where(field => !field.IsComputed && request.Viewer.LevelAt(field) >= AccessLevel.Read).ToList();
+        var fields = state.Type.FillOrder.Where(field => !field.IsComputed && request.Viewer.SureAt(field) >= AccessLevel.Read).ToList();
         if (fields.Count == 0) return filled;
         var form = await forms.WhileTypingAsync(current, state, posted);
         foreach (var field in fields)

@@ -109,7 +109,7 @@ public sealed partial class FieldModel
         var shown = new RecordState(type) { Id = record?.Id };
         if (record is not null) InDraft.CopyTo(shown, record);
         ProofTitle = record?.Title ?? "no record on file yet";
-        await InDraft.SeeAsync(store, shown, HttpContext.RequestAborted);
+        await InDraft.SeeAsync(store, shown, request.Viewer, HttpContext.RequestAborted);
         await ProveFormulaAsync(field, shown);
         await ProveConditionsAsync(field, shown);
         Shorten(shown);

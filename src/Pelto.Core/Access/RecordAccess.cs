@@ -1,0 +1,121 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+
+namespace Pelto.Core.Access;
+
+/// <summary>What somebody may do with one record: where conditions decide, as they did when the record was read whole.</summary>
+public sealed class RecordAccess
+{
+    private readonly Viewer viewer;
+    private readonly Dictionary<(Field Field, string? Line), AccessLevel> decided = [];
+
+    private RecordAccess(Viewer viewer) => this.viewer = viewer;
+
+    /// <summary>True when it may be read.</summary>
+    public bool MayRead { get; private init; }
+
+    /// <summary>True when what is not given field by field may be changed: its lines added, moved and removed too.</summary>
+    public bool MayChange { get; private init; }
+
+    /// <summary>True when it may be deleted.</summary>
+    public bool MayDelete { get; private init; }
+
+    /// <summary>Decides. Conditions are asked of the whole record, whoever looks.</summary>
+    /// <param name="state">The record as it is on file, whole, with its live values; or a new one.</param>
+    /// <param name="viewer">Who looks.</param>
+    public static RecordAccess Of(RecordState state, Viewer viewer)
+    {
+        var (type, isNew) = (state.Type, state.Id is null);
+        if (viewer.Form is not null) return new(viewer) { MayRead = true, MayChange = true };
+        var standing = viewer.StandingAt(type);
+        var of = standing.Of(type);
+        var frame = FrameOf(state, null, viewer);
+
+        // What a new record becomes is decided when it is saved.
+        var access = new RecordAccess(viewer)
+        {
+            MayRead = isNew ? of.Read.IsPossible : of.Read.Holds(frame),
+            MayChange = isNew ? of.Create.IsPossible : of.Change.Holds(frame),
+            MayDelete = !isNew && of.Delete.Holds(frame),
+        };
+        foreach (var field in standing.ConditionalOf(type))
+        {
+            var at = standing.Of(field);
+            if (!field.Part.IsLines) access.decided[(field, null)] = Level(at, frame, isNew);
+            else foreach (var line in state.LinesOf(field.Part)) access.decided[(field, line.Key)] = Level(at, frame with { Line = line.Values }, isNew);
+        }
+
+        return access;
+    }
+
+    /// <summary>The level at a field of the record; in a line that was not there yet, the highest that some record gives.</summary>
+    public AccessLevel LevelAt(Field field, string? line) => decided.TryGetValue((field, line), out var level) ? level : viewer.LevelAt(field);
+
+    /// <summary>True when the record decides over a field.</summary>
+    public bool IsDecided(Field field) => decided.Keys.Any(key => key.Field == field);
+
+    /// <summary>A record that was read whole without what this person may not read of it.</summary>
+    public RecordState Withheld(RecordState state)
+    {
+        Withhold(state);
+        return state;
+    }
+
+    /// <summary>Takes out of a record that was read whole what this person may not read of it.</summary>
+    public void Withhold(RecordState state)
+    {
+        state.Access = this;
+        if (viewer.Form is not null) return;
+        foreach (var part in state.Type.Parts)
+        {
+            foreach (var field in part.Fields)
+            {
+                if (!part.IsLines) Take(field, null, state.Header, state.Origins);
+                else foreach (var line in state.LinesOf(part)) Take(field, line.Key, line.Values, line.Origins);
+            }
+        }
+
+        void Take(Field field, string? line, Value[] values, Dictionary<Field, Fills.Origin> origins)
+        {
+            if (LevelAt(field, line) is var level && level >= AccessLevel.Read) return;
+            if (level == AccessLevel.Masked && EndingOf(field, values[field.Slot]) is { } ending) endings[(field, line)] = ending;
+            values[field.Slot] = Value.Empty;
+            origins.Remove(field);
+        }
+    }
+
+    /// <summary>The last characters of a masked value, where the administrator lets them be seen; null where not.</summary>
+    public string? EndingAt(Field field, string? line) => endings.GetValueOrDefault((field, line));
+
+    private readonly Dictionary<(Field Field, string? Line), string> endings = [];
+
+    private static string? EndingOf(Field field, Value value) =>
+        field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && value.Type == ValueForm.Text && value.Text.Length >= Masks.LeastForEnding ? value.Text[^Masks.EndingLength..] : null;
+
+    private static AccessLevel Level(FieldStanding at, Frame frame, bool isNew)
+    {
+        if (isNew) return at.AtMost;
+        return at.Write.Holds(frame) ? AccessLevel.Write : at.Read.Holds(frame) ? AccessLevel.Read : at.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
+    }
+
+    /// <summary>What the conditions of grants read of a record, or one of its lines: nothing of scratch fields, and who looks.</summary>
+    public static Frame FrameOf(RecordState state, LineState? line, Viewer viewer) => state.FrameAt(line) with { Typed = viewer.Asked };
+}
+
+/// <summary>What stands for a masked value: always the same, so that it tells nothing; behind it the last characters, where the administrator lets them be seen.</summary>
+public static class Masks
+{
+    /// <summary>The pattern.</summary>
+    public const string Pattern = "•••••";
+
+    /// <summary>How many characters an ending has.</summary>
+    public const int EndingLength = 4;
+
+    /// <summary>A shorter value shows no ending: too little of it would be left unseen.</summary>
+    public const int LeastForEnding = 8;
+
+    /// <summary>The pattern, with an ending where there is one.</summary>
+    public static string With(string? ending) => ending is null ? Pattern : $"{Pattern} {ending}";
+}

@@ -1,0 +1,152 @@
+using System.Collections.Concurrent;
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Access;
+
+/// <summary>What somebody may do with the records of a type.</summary>
+public sealed record TypeStanding(Decision Read, Decision Create, Decision Change, Decision Delete);
+
+/// <summary>What somebody may do with a field: know that it is there, read it, write it in a record on file and in a new one.</summary>
+public sealed record FieldStanding(Decision Seen, Decision Read, Decision Write, Decision WriteNew)
+{
+    /// <summary>The highest level that some record gives.</summary>
+    public AccessLevel AtMost { get; } = Write.IsPossible || WriteNew.IsPossible ? AccessLevel.Write : Read.IsPossible ? AccessLevel.Read : Seen.IsPossible ? AccessLevel.Masked : AccessLevel.None;
+
+    /// <summary>The level that every record on file gives.</summary>
+    public AccessLevel Sure { get; } = Write.IsSure ? AccessLevel.Write : Read.IsSure ? AccessLevel.Read : Seen.IsSure ? AccessLevel.Masked : AccessLevel.None;
+
+    /// <summary>True when the record decides.</summary>
+    public bool IsConditional => Seen.IsConditional || Read.IsConditional || Write.IsConditional || WriteNew.IsConditional;
+}
+
+/// <summary>Where people with the same roles, of one company, stand under all guards and grants; worked out once and kept with the catalogue.</summary>
+/// <remarks>
+/// The rule: a record type, and a field through it, starts with what the ERP gives by role, unless it is guarded; administrators have all. Of several grants the highest counts.
+/// What is withheld is withheld, whoever gives it. What is worked out from others needs all of them readable, on the same record or on every one, unless it is opened.
+/// </remarks>
+public sealed class Standing
+{
+    private const string EveryRole = "*";
+
+    private readonly Guarding guarding;
+    private readonly Viewer viewer;
+    private readonly IReadOnlyList<CompanyDescription> companies;
+    private readonly ConcurrentDictionary<RecordType, TypeStanding> types = new();
+    private readonly ConcurrentDictionary<Field, FieldStanding> fields = new();
+    private readonly ConcurrentDictionary<RecordType, AccessLevel> levels = new();
+    private readonly ConcurrentDictionary<RecordType, IReadOnlyList<Field>> conditional = new();
+
+    internal Standing(Guarding guarding, Viewer viewer, IReadOnlyList<CompanyDescription> companies) => (this.guarding, this.viewer, this.companies) = (guarding, viewer, companies);
+
+    /// <summary>What they may do with the records of a type.</summary>
+    public TypeStanding Of(RecordType type) => types.GetOrAdd(type, Resolve);
+
+    /// <summary>What they may do with a field.</summary>
+    public FieldStanding Of(Field field) => fields.TryGetValue(field, out var known) ? known : Resolve(field, []);
+
+    /// <summary>The highest level at a record type: write for who changes, creates, or may write one of its fields.</summary>
+    public AccessLevel LevelAt(RecordType type) => levels.GetOrAdd(type, found => Of(found) is var of && of.Change.IsPossible || of.Create.IsPossible || (of.Read.IsPossible && MayWriteSome(found)) ? AccessLevel.Write : of.Read.IsPossible ? AccessLevel.Read : AccessLevel.None);
+
+    /// <summary>The fields of a type at which the record decides.</summary>
+    public IReadOnlyList<Field> ConditionalOf(RecordType type) => conditional.GetOrAdd(type, found => [.. found.Parts.SelectMany(part => part.Fields).Where(field => Of(field).IsConditional)]);
+
+    /// <summary>True when the record decides over itself or some of its fields.</summary>
+    public bool IsConditional(RecordType type) => Of(type) is var of && (of.Read.IsConditional || of.Change.IsConditional || of.Delete.IsConditional || of.Create.IsConditional) || ConditionalOf(type).Count > 0;
+
+    /// <summary>True for an audience that these people belong to.</summary>
+    public bool IsOf(BoundGrant grant) => grant.To.Any(audience => audience.Holds(viewer, companies));
+
+    /// <summary>True when the ERP, or the definition of the record type, gives this right.</summary>
+    public bool Starts(RecordType type, string right)
+    {
+        var access = type.Description.Access;
+        if (type.Description.KeptUp && right != "read") return false;
+        if (viewer.MaySetUp) return true;
+        if (guarding.GuardOf(type) is not null) return false;
+        return right switch
+        {
+            "read" => Has(access.Read) || Starts(type, "change") || Starts(type, "create"),
+            "change" => Has(access.Write),
+            "create" => Has(access.Create ?? access.Write),
+            _ => Has(access.Delete ?? access.Write),
+        };
+    }
+
+    private bool Has(IReadOnlyList<string> roles) => viewer.Roles.Count > 0 && roles.Any(role => role == EveryRole || viewer.Roles.Contains(role));
+
+    /// <summary>True when grants let some field be written, whatever may be done with the record.</summary>
+    public bool MayWriteSome(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => guarding.On(field).Count > 0 && Of(field) is { Write.IsPossible: true });
+
+    // What grants say of a right at a record type; whoever may do anything with records may read them.
+    private (List<BoundGrant> Gives, List<BoundGrant> Takes) GrantsOf(RecordType type, string right)
+    {
+        var mine = guarding.On(type).Where(IsOf).ToList();
+        if (type.Description.KeptUp && right != "read") return ([], []);
+        return ([.. mine.Where(grant => grant.Grant.Does == Grant.Give && (right == "read" ? grant.Grant.May is { Count: > 0 } : grant.Grant.May?.Contains(right) == true))],
+            [.. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Grant.May?.Contains(right) == true)]);
+    }
+
+    private TypeStanding Resolve(RecordType type)
+    {
+        Decision Of(string right) => GrantsOf(type, right) is var (gives, takes) ? Decided(Starts(type, right), gives, takes) : Decision.Never;
+        var read = Of("read");
+        return new(read, Of("create").And(read), Of("change").And(read), Of("delete").And(read));
+    }
+
+    private FieldStanding Resolve(Field field, HashSet<Field> looking)
+    {
+        if (fields.TryGetValue(field, out var known)) return known;
+
+        // What reads itself is refused when it is defined; until then nobody is told anything.
+        if (!looking.Add(field)) return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
+        var type = field.Part.RecordType;
+        var mine = guarding.On(field).Where(IsOf).ToList();
+        var starts = guarding.GuardOf(field) is null || viewer.MaySetUp;
+        var seen = Of(type).Read.And(Own(mine, starts, AccessLevel.Masked));
+        var read = Of(type).Read.And(Own(mine, starts, AccessLevel.Read));
+        var opened = Decided(false, [.. mine.Where(grant => grant.Grant.Does == Grant.Open)], []);
+        foreach (var (input, isHere) in InputsOf(field))
+        {
+            var of = Resolve(input, looking);
+            seen = seen.And(Inherited(of.Seen, isHere).Or(opened));
+            read = read.And(Inherited(of.Read, isHere).Or(opened));
+        }
+
+        if (field.IsSeen && field.Path.SkipLast(1).Any(link => link.Target is { } target && !Of(target).Read.IsSure)) read = read.And(opened);
+        var isTyped = field.IsTyped && !type.Description.KeptUp && (field.Target is null || Of(field.Target).Read.IsPossible);
+        var made = new FieldStanding(seen, read, isTyped ? Writes("change") : Decision.Never, isTyped ? Writes("create") : Decision.Never);
+        looking.Remove(field);
+        return fields[field] = made;
+
+        // Writing starts with what one may do with the record; a grant on the field can give it alone, and what withholds the one withholds the other.
+        Decision Writes(string right)
+        {
+            var (gives, takes) = GrantsOf(type, right);
+            var own = Decided(starts && Starts(type, right), [.. starts ? gives : [], .. mine.Where(grant => grant.Grant.Does != Grant.Withhold && grant.Level >= AccessLevel.Write)], [.. takes, .. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Level < AccessLevel.Write)]);
+            return read.And(own).And(Narrowed(field, looking).Or(opened));
+        }
+    }
+
+    // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is as the ERP has it.
+    private IEnumerable<(Field Input, bool IsHere)> InputsOf(Field field) =>
+        field.IsSeen ? field.Path.Select((step, at) => (step, at == 0))
+        : (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).Select(input => (input, input.Part == field.Part || input.Part == field.Part.RecordType.Header));
+
+    // Elsewhere it is not known which record is read: then it must be readable on all.
+    private static Decision Inherited(Decision input, bool isHere) => isHere || input.IsSure ? input : Decision.Never;
+
+    // Which records a link offers tells what their condition reads.
+    private Decision Narrowed(Field field, HashSet<Field> looking) =>
+        field.Narrowing is { } narrowing && narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches).Where(guarding.Restrains).Any(read => !Resolve(read, looking).Read.IsSure) ? Decision.Never : Decision.Sure;
+
+    private static Decision Own(List<BoundGrant> mine, bool starts, AccessLevel level) =>
+        Decided(starts, [.. mine.Where(grant => grant.Grant.Does != Grant.Withhold && grant.Level >= level)], [.. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Level < level)]);
+
+    private static Decision Decided(bool starts, List<BoundGrant> gives, List<BoundGrant> takes)
+    {
+        var decision = starts ? Decision.Sure : Decision.Never;
+        foreach (var grant in gives) decision = decision.Or(grant.When is { } condition ? Decision.Where(condition) : Decision.Sure);
+        foreach (var grant in takes) decision = decision.And(grant.When is { } condition ? Decision.Unless(condition) : Decision.Never);
+        return decision;
+    }
+}
