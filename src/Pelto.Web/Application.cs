@@ -61,6 +61,7 @@ public static class Application
             pages.Conventions.AuthorizeFolder("/");
             foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Refused", "/Account/Missing", "/Outside/Form" }) pages.Conventions.AllowAnonymousToPage(open);
             pages.Conventions.AuthorizeFolder("/Setup", Policies.SetUp);
+            pages.Conventions.AuthorizeFolder("/Access", Policies.SetUp);
         });
         services.AddRateLimiter(static limiter => limiter.AddPolicy(Policies.Outside, OutsideLimits.Of).OnRejected = OutsideLimits.RefuseAsync);
         services.AddHttpContextAccessor();
@@ -73,6 +74,7 @@ public static class Application
         services.AddScoped<RecordForms>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();
+        services.AddSingleton<AccessGaps>();
         services.AddScoped<Origins>();
         services.AddSingleton<RecordCounts>();
         services.AddSingleton<LiveHub>();
@@ -118,6 +120,7 @@ public static class Application
         app.MapGet("/", (CurrentRequest request) => Results.Redirect($"/records/{request.ReadableTypes().First().Code}")).RequireAuthorization();
         app.MapLive();
         app.MapLookUps();
+        app.MapExport();
         app.MapFiles();
         app.MapOrigins();
         app.MapInterface();

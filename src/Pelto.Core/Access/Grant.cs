@@ -52,6 +52,7 @@ public sealed record Grant
     public static string NewId() => "g-" + Guid.NewGuid().ToString("N")[..12];
 
     /// <summary>True when it is about record types.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
     public bool IsOnTypes => On.Any(on => on.StartsWith(TypePrefix, StringComparison.Ordinal));
 
     /// <summary>A record type as <see cref="On"/> names it.</summary>

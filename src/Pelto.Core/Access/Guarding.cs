@@ -66,6 +66,17 @@ public sealed class Guarding
         return standings.GetOrAdd(key, static (_, made) => new(made.Guarding, made.Viewer, made.Companies), (Guarding: this, Viewer: viewer with { Own = null }, Companies: companies));
     }
 
+    /// <summary>The same without one grant, to see what that one does.</summary>
+    public Guarding Without(Grant grant)
+    {
+        var without = new Guarding(companies);
+        foreach (var (type, guard) in guardedTypes) without.Add(type, guard);
+        foreach (var (field, guard) in guardedFields) without.Add(field, guard);
+        foreach (var (type, grants) in types) foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(type, bound);
+        foreach (var (field, grants) in fields) foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(field, bound);
+        return without;
+    }
+
     internal void Add(RecordType type, BoundGrant grant) => Put(types, type, grant);
 
     internal void Add(Field field, BoundGrant grant) => Put(fields, field, grant);

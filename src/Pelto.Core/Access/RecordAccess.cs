@@ -11,7 +11,9 @@ public sealed class RecordAccess
     private readonly Viewer viewer;
     private readonly Dictionary<(Field Field, string? Line), AccessLevel> decided = [];
 
-    private RecordAccess(Viewer viewer) => this.viewer = viewer;
+    private readonly bool isNew;
+
+    private RecordAccess(Viewer viewer, bool isNew) => (this.viewer, this.isNew) = (viewer, isNew);
 
     /// <summary>True when it may be read.</summary>
     public bool MayRead { get; private init; }
@@ -28,13 +30,13 @@ public sealed class RecordAccess
     public static RecordAccess Of(RecordState state, Viewer viewer)
     {
         var (type, isNew) = (state.Type, state.Id is null);
-        if (viewer.Form is not null) return new(viewer) { MayRead = true, MayChange = true };
+        if (viewer.Form is not null) return new(viewer, isNew) { MayRead = true, MayChange = true };
         var standing = viewer.StandingAt(type);
         var of = standing.Of(type);
         var frame = FrameOf(state, null, viewer);
 
         // What a new record becomes is decided when it is saved.
-        var access = new RecordAccess(viewer)
+        var access = new RecordAccess(viewer, isNew)
         {
             MayRead = isNew ? of.Read.IsPossible : of.Read.Holds(frame),
             MayChange = isNew ? of.Create.IsPossible : of.Change.Holds(frame),
@@ -51,7 +53,8 @@ public sealed class RecordAccess
     }
 
     /// <summary>The level at a field of the record; in a line that was not there yet, the highest that some record gives.</summary>
-    public AccessLevel LevelAt(Field field, string? line) => decided.TryGetValue((field, line), out var level) ? level : viewer.LevelAt(field);
+    public AccessLevel LevelAt(Field field, string? line) =>
+        decided.TryGetValue((field, line), out var level) ? level : isNew || viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).OnFile;
 
     /// <summary>True when the record decides over a field.</summary>
     public bool IsDecided(Field field) => decided.Keys.Any(key => key.Field == field);

@@ -10,7 +10,10 @@ public sealed record TypeStanding(Decision Read, Decision Create, Decision Chang
 public sealed record FieldStanding(Decision Seen, Decision Read, Decision Write, Decision WriteNew)
 {
     /// <summary>The highest level that some record gives.</summary>
-    public AccessLevel AtMost { get; } = Write.IsPossible || WriteNew.IsPossible ? AccessLevel.Write : Read.IsPossible ? AccessLevel.Read : Seen.IsPossible ? AccessLevel.Masked : AccessLevel.None;
+    public AccessLevel AtMost => WriteNew.IsPossible ? AccessLevel.Write : OnFile;
+
+    /// <summary>The highest level that some record on file gives.</summary>
+    public AccessLevel OnFile { get; } = Write.IsPossible ? AccessLevel.Write : Read.IsPossible ? AccessLevel.Read : Seen.IsPossible ? AccessLevel.Masked : AccessLevel.None;
 
     /// <summary>The level that every record on file gives.</summary>
     public AccessLevel Sure { get; } = Write.IsSure ? AccessLevel.Write : Read.IsSure ? AccessLevel.Read : Seen.IsSure ? AccessLevel.Masked : AccessLevel.None;
@@ -46,6 +49,9 @@ public sealed class Standing
 
     /// <summary>The highest level at a record type: write for who changes, creates, or may write one of its fields.</summary>
     public AccessLevel LevelAt(RecordType type) => levels.GetOrAdd(type, found => Of(found) is var of && of.Change.IsPossible || of.Create.IsPossible || (of.Read.IsPossible && MayWriteSome(found)) ? AccessLevel.Write : of.Read.IsPossible ? AccessLevel.Read : AccessLevel.None);
+
+    /// <summary>What must be readable with a field: what it is worked out from, or the way on which it is seen.</summary>
+    public IEnumerable<Field> BehindOf(Field field) => InputsOf(field).Select(input => input.Input);
 
     /// <summary>The fields of a type at which the record decides.</summary>
     public IReadOnlyList<Field> ConditionalOf(RecordType type) => conditional.GetOrAdd(type, found => [.. found.Parts.SelectMany(part => part.Fields).Where(field => Of(field).IsConditional)]);

@@ -94,6 +94,32 @@ public sealed class RecordState
         return copy;
     }
 
+    /// <summary>Puts its values into a record of the same type in another catalogue: the same fields may stand at other slots there, and a value may become one of another kind.</summary>
+    /// <param name="other">That record, with no lines yet.</param>
+    public void CopyTo(RecordState other)
+    {
+        Put(Type.Header, Header, other.Type.Header, other.Header);
+        foreach (var part in other.Type.LineParts)
+        {
+            if (Type.FindPart(part.Code) is not { } from) continue;
+            foreach (var line in LinesOf(from))
+            {
+                var values = new Value[part.Fields.Count];
+                Put(from, line.Values, part, values);
+                other.LinesOf(part).Add(new(line.Key, line.Id, values));
+            }
+        }
+    }
+
+    private static void Put(Part from, Value[] values, Part to, Value[] into)
+    {
+        foreach (var field in to.Fields.Where(field => field.IsStored))
+        {
+            if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
+            into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;
+        }
+    }
+
     private int IndexOf(Part part)
     {
         for (var i = 0; i < Type.LineParts.Count; i++)

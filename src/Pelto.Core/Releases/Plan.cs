@@ -13,6 +13,9 @@ public sealed record PlannedChange(string Element, RecordType RecordType, string
 {
     /// <summary>For a change of placement: the layer that says it. People outside its audience notice nothing.</summary>
     public Layer? Layer { get; init; }
+
+    /// <summary>True for a change of guards or grants.</summary>
+    public bool IsAccess { get; init; }
 }
 
 /// <summary>Work on records that begins once a release is live, in the background.</summary>

@@ -47,6 +47,7 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         changes.AddRange(differences.OfPlaces());
         changes.AddRange(differences.OfPlacedLists());
         changes.AddRange(new LayerDifferences(live, draft).All());
+        changes.AddRange(new AccessDifferences(live, draft).All());
         return new(changes, before, after, problems) { Jobs = jobs };
     }
 

@@ -143,6 +143,18 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
             if (old != now) yield return Row(id, old, now);
         }
 
+        foreach (var on in before.Guards.Concat(after.Guards).Select(guard => guard.On).Distinct())
+        {
+            var (old, now) = (Said(before.GuardOf(on), null), Said(after.GuardOf(on), null));
+            if (old != now) yield return Row(on, old, now);
+        }
+
+        foreach (var id in before.Grants.Concat(after.Grants).Select(grant => grant.Id).Distinct())
+        {
+            var (old, now) = (Said(before.FindGrant(id), null), Said(after.FindGrant(id), null));
+            if (old != now) yield return Row(id, old, now);
+        }
+
         ChangeRow Row(string id, string? old, string? now) =>
             new() { Id = Guid.CreateVersion7(), Element = id, What = what, Before = old, After = now, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
     }

@@ -31,6 +31,14 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         return [.. people.Select(person => new PersonToPick(person.Id, person.UserName!, person.FullName, string.Join(", ", roles.Where(role => role.UserId == person.Id).Select(role => role.Label))))];
     }
 
+    /// <summary>All people as viewers.</summary>
+    public async Task<IReadOnlyList<Viewer>> ViewersAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var roles = (await (from link in context.UserRoles join role in context.Roles on link.RoleId equals role.Id select new { link.UserId, role.Name }).ToListAsync(cancel)).ToLookup(link => link.UserId, link => link.Name!);
+        return [.. (await context.Users.AsNoTracking().OrderBy(person => person.Position).ToListAsync(cancel)).Select(person => new Viewer(person.Id, person.FullName, [.. roles[person.Id]]) { SignIn = person.UserName!, Company = person.Company, Locale = Locale.Of(person.Language, person.Zone) })];
+    }
+
     /// <summary>The viewer that a person is; null when there is no such person.</summary>
     public async Task<Viewer?> ViewerAsync(Guid personId, CancellationToken cancel = default)
     {

@@ -77,6 +77,35 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return (state, access);
     }
 
+    /// <summary>A record whole, for explaining how grants decide at it and for nothing else; null when there is none, or when whoever asks may not read it, or does not set up.</summary>
+    /// <param name="type">Its type, of the catalogue whose grants are explained.</param>
+    /// <param name="live">The same type as it is live.</param>
+    /// <param name="id">Its id.</param>
+    /// <param name="viewer">Who asks.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<RecordState?> AskedAsync(RecordType type, RecordType live, long id, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustRead(live, viewer);
+        if (!viewer.MaySetUp || await LoadAsync(live, id, viewer, cancel) is not var (whole, access) || !access.MayRead) return null;
+        if (type == live) return whole;
+        var asked = new RecordState(type) { Id = id };
+        whole.CopyTo(asked);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        var reaches = new Reaches(connection, null, Clock);
+        reaches.Around(asked);
+        try
+        {
+            await reaches.RunAsync(type, () => { Pipeline.FillLive(asked); return RecordAccess.Of(asked, viewer); }, cancel);
+        }
+        catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
+        {
+            // What only the draft has is in no table yet: conditions on it have no answer.
+            asked.Around = null;
+        }
+
+        return asked;
+    }
+
     /// <summary>A new record with its starting values.</summary>
     public RecordState Fresh(RecordType type, Viewer viewer)
     {

@@ -427,7 +427,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var shown = record is null ? Pipeline.Fresh(Type, store.Today) : new RecordState(Type) { Id = record.Id };
         if (record is not null)
         {
-            InDraft.CopyTo(shown, record);
+            record.CopyTo(shown);
             await InDraft.SeeAsync(store, shown, request.Viewer, HttpContext.RequestAborted);
 
             // Two are enough to see how lines look; what is worked out over all of them is by now.

@@ -70,7 +70,7 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
         RecordId = record.Id!.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
         if (!IsDraft) return record;
         var shown = new RecordState(Type) { Id = record.Id };
-        InDraft.CopyTo(shown, record);
+        record.CopyTo(shown);
         await InDraft.SeeAsync(store, shown, their, HttpContext.RequestAborted);
         return shown.Access?.MayRead == false ? null : shown;
     }

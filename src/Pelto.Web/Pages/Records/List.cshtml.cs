@@ -165,6 +165,9 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>The list with nothing left out.</summary>
     public string LinkToAll => $"/records/{Type.Code}{(IsInside ? $"?inside=yes&offer={UrlEncoder.Default.Encode(Offer ?? "")}" : "")}";
 
+    /// <summary>Where the same list is as a file.</summary>
+    public string LinkToExport => Link(Order, null).Replace($"/records/{Type.Code}", $"/records/{Type.Code}/export.csv", StringComparison.Ordinal);
+
     /// <summary>Where the next rows are.</summary>
     public string LinkForMore => Link(Order, Page.Next);
 

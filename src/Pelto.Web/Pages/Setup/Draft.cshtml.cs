@@ -6,11 +6,12 @@ using Pelto.Core.Releases;
 using Pelto.Core.Updates;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
+using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>The draft: what publishing it will do, in plain words, and the way to publish.</summary>
-public sealed class DraftModel(CurrentRequest request, Publisher publisher, Drafts drafts, Presences presences, Publishing publishing) : PageModel
+public sealed class DraftModel(CurrentRequest request, Publisher publisher, Drafts drafts, Presences presences, Publishing publishing, AccessGaps gaps) : PageModel
 {
     /// <summary>What publishing will do.</summary>
     public Plan Plan { get; private set; } = default!;
@@ -49,13 +50,16 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     public Pelto.Core.Values.Locale Locale => request.Locale;
 
     /// <summary>Where the definition of what changes is.</summary>
-    public string AddressOf(PlannedChange change) => change.Element == "arrangers" ? "/setup/arrange" : change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
+    public string AddressOf(PlannedChange change) => change.Element == "arrangers" ? "/setup/arrange" : change.IsAccess ? $"/setup/access?type={change.RecordType.Code}{(drafted.FindGrant(change.Element) is null ? "&show=guarded" : $"&grant={change.Element}#grant")}" : change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
         : change.Element.StartsWith("pointing:", StringComparison.Ordinal) ? $"/setup/pointing?type={change.RecordType.Code}" : $"/setup/fields/{change.Element}";
 
     private SiteDefinition drafted = SiteDefinition.Nothing;
 
     /// <summary>What layers say that has lost what it was anchored to: nothing that keeps anybody from publishing, but it needs a look.</summary>
     public IReadOnlyList<(RecordType Type, LayerClash Clash)> Clashes { get; private set; } = [];
+
+    /// <summary>What somebody could learn, or could not do, by the guards and grants of the draft and not by those that are live: nothing that keeps anybody from publishing, but it needs a look.</summary>
+    public IReadOnlyList<Core.Access.AccessGap> Gaps { get; private set; } = [];
 
     /// <summary>What was done just now.</summary>
     public string? Said { get; private set; }
@@ -105,6 +109,8 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
         From = Url.IsLocalUrl(from) ? from : null;
         var (draft, catalogue, plan) = await publisher.PlanAsync();
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
+        var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
+        Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
         (Plan, Version, drafted) = (plan, draft.Version, draft.Site);
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];

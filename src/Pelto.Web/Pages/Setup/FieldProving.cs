@@ -107,14 +107,14 @@ public sealed partial class FieldModel
         var filled = request.Catalogue.Find(type.Code);
         var record = filled is null ? null : await RecordAsync(filled);
         var shown = new RecordState(type) { Id = record?.Id };
-        if (record is not null) InDraft.CopyTo(shown, record);
+        if (record is not null) record.CopyTo(shown);
         ProofTitle = record?.Title ?? "no record on file yet";
         await InDraft.SeeAsync(store, shown, request.Viewer, HttpContext.RequestAborted);
         await ProveFormulaAsync(field, shown);
         await ProveConditionsAsync(field, shown);
         Shorten(shown);
         var form = await forms.OfAsync(shown);
-        if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, InDraft.CopyTo, request.Viewer, HttpContext.RequestAborted);
+        if (field.Narrowing is not null && filled is not null) Offered = await offers.OfAsync(field, filled, record, static (shown, record) => record.CopyTo(shown), request.Viewer, HttpContext.RequestAborted);
         Proof = new() { Release = form.Release, State = shown, Opened = form.Opened, Viewer = form.Viewer, Targets = form.Targets, DraftField = fieldId, IsPreview = true, OnFile = shown };
     }
 

@@ -1,0 +1,57 @@
+using System.Globalization;
+using System.Text;
+using CsvHelper;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+
+namespace Pelto.Web.Components;
+
+/// <summary>A list as a file of comma-separated values (RFC 4180): the rows and the columns that this person sees, in the same order, masked where the list is masked.</summary>
+internal static class ListExport
+{
+    public static void MapExport(this WebApplication app) => app.MapGet("/records/{type}/export.csv", WriteAsync).RequireAuthorization();
+
+    private static async Task<IResult> WriteAsync(string type, string? search, string? order, string[]? filter, HttpContext context, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    {
+        if (request.Find(type) is not { } found) return Results.NotFound();
+        var shown = found.Screens.ListFor(request.Viewer);
+        var columns = ListOrder.Visible(shown, request.Viewer);
+        if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is not null || string.IsNullOrWhiteSpace(order)) keys = ListOrder.Of(found, shown, request.Viewer);
+        var query = new ListQuery(found, keys, RecordLists.LargestPage, Search: search) { Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))] };
+        context.Response.ContentType = "text/csv; charset=utf-8; header=present";
+        context.Response.Headers.ContentDisposition = $"attachment; filename=\"{found.Code}.csv\"";
+        context.Response.Headers.CacheControl = "no-store";
+
+        // Written page by page, so that a long list takes no more memory than a short one.
+        await using var writer = new StreamWriter(context.Response.Body, new UTF8Encoding(encoderShouldEmitUTF8Identifier: true));
+        await using var csv = new CsvWriter(writer, CultureInfo.InvariantCulture, leaveOpen: true);
+        foreach (var column in columns) csv.WriteField(column.TextIn(request.Locale).Heading);
+        await csv.NextRecordAsync();
+        for (string? after = ""; after is not null;)
+        {
+            var page = await lists.ReadAsync(query with { After = after.Length == 0 ? null : after }, request.Viewer, cancel);
+            foreach (var row in page.Rows)
+            {
+                foreach (var column in columns) csv.WriteField(Written(row, column.Field, request.Viewer));
+                await csv.NextRecordAsync();
+            }
+
+            await writer.FlushAsync(cancel);
+            after = page.Next;
+        }
+
+        return Results.Empty;
+    }
+
+    private static string Written(ListRow row, Field field, Viewer viewer)
+    {
+        var view = FieldView.InRow(row, field, viewer);
+        var value = row.Values[field.Slot];
+        return view.Masked is { } masked ? masked
+            : field.Kind is LinkKind or LinksKind ? view.LinkText.Length > 0 || value.IsEmpty ? view.LinkText : "not yours to see"
+            : field.Kind.Format(value);
+    }
+}

@@ -1,0 +1,153 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>Guards and grants in the store and in lists: what the database withholds is what memory withholds, and nothing gets by.</summary>
+public sealed class AccessTests(Site site) : IClassFixture<Site>
+{
+    private static readonly Viewer Eero = Site.Desk with { SignIn = "eero.lahdenmaa", Company = "fi" };
+
+    private static readonly Viewer Manager = new(Guid.NewGuid(), "Sini", ["purchasing"]) { SignIn = "sini", Company = "fi" };
+
+    private static Grant Give(string to, string on, string level, string? when = null) => new() { Id = Grant.NewId(), To = [to], On = [on], Level = level, When = when };
+
+    private static Grant Withhold(string from, string on, string level, string? when = null) => Give(from, on, level, when) with { Does = Grant.Withhold };
+
+    private static Grant Rights(string does, string who, string type, string[] may, string? when = null) => new() { Id = Grant.NewId(), Does = does, To = [who], On = [Grant.OnType(type)], May = may, When = when };
+
+    // Over the tables as they are: guards and grants need no storage.
+    private Catalogue With(IEnumerable<string> guards, params Grant[] grants)
+    {
+        var catalogue = Catalogue.Build(2, site.Catalogues.Live.Host, site.Catalogues.Live.Site with { Guards = [.. guards.Select(on => new Guard { On = on })], Grants = grants });
+        Assert.Empty(catalogue.Problems);
+        return catalogue;
+    }
+
+    private Task<ListPage> ListAsync(RecordType type, Viewer viewer, string order = "number", params string[] filters)
+    {
+        Assert.Null(RecordLists.TryOrder(type, order, viewer, out var keys));
+        return site.Lists.ReadAsync(new(type, keys, 500) { Filters = [.. filters.Select(text => Filter.Parse(type, text).Filter!)] }, viewer);
+    }
+
+    [Fact(DisplayName = "On generated grants a list has the records, levels and values that reading them one by one has; filters, order and totals go by what is shown")]
+    public async Task Lists_as_records()
+    {
+        var fields = new[] { "sales_order.net_total", "sales_order.reference", "sales_order.wanted_by", "sales_order.carrier", "sales_order.salesperson" };
+        var whens = new[] { "status = \"open\"", "customer.credit_limit > 5000", "net_total > 2000", ":company = company", "wanted_by > order_date + 10", "COUNT(lines.quantity) > 3" };
+        var random = new Random(20261126);
+        for (var round = 0; round < 25; round++)
+        {
+            var guards = fields.Where(_ => random.Next(4) == 0).ToList();
+            var grants = Enumerable.Range(0, random.Next(1, 6)).Select(_ =>
+            {
+                var (whom, on, when) = (random.Next(2) == 0 ? "role:order_desk" : "everyone", fields[random.Next(fields.Length)], random.Next(3) == 0 ? null : whens[random.Next(whens.Length)]);
+                return random.Next(5) switch { 0 => Rights(Grant.Withhold, whom, "sales_order", ["read"], whens[random.Next(whens.Length)]), < 3 => Withhold(whom, on, random.Next(2) == 0 ? "none" : "masked", when), _ => Give(whom, on, random.Next(2) == 0 ? "read" : "masked", when) };
+            }).ToArray();
+            var type = With(guards, grants).Find("sales_order")!;
+            var said = string.Join(" | ", grants.Select(grant => SiteDefinition.Text(grant))) + " guarded " + string.Join(' ', guards);
+            foreach (var viewer in new[] { Eero, Site.Guest })
+            {
+                var rows = (await ListAsync(type, viewer, "number", "number~between~SO-10183~SO-10222")).Rows.ToDictionary(row => row.Id);
+                var ids = await IdsAsync("SELECT array_agg(id) FROM erp.sales_order WHERE number BETWEEN 'SO-10183' AND 'SO-10222'");
+                var shown = new List<RecordState>();
+                foreach (var id in ids)
+                {
+                    var state = await site.Store.FindAsync(type, id, viewer);
+                    Assert.True(state is null == !rows.ContainsKey(id), $"{viewer.Name}, {id}: {said}");
+                    if (state is null) continue;
+                    shown.Add(state);
+                    foreach (var field in type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Masked))
+                    {
+                        var row = rows[id];
+                        Assert.True(row.Values[field.Slot] == state.Header[field.Slot], $"{viewer.Name}, {id}, {field.Code}: {row.Values[field.Slot]} in the list, {state.Header[field.Slot]} in the record: {said}");
+                        if (row.Levels.TryGetValue(field.Slot, out var level)) Assert.True(level == (viewer.LevelAt(field, state, null) is var known && known > AccessLevel.Read ? AccessLevel.Read : known), $"{viewer.Name}, {id}, {field.Code}: {level}: {said}");
+                    }
+                }
+
+                // What is withheld is not found by its value, orders nothing and counts in no total.
+                if (type.Header.Find("net_total") is { } total && viewer.MayFind(total))
+                {
+                    var found = (await ListAsync(type, viewer, "-net_total", "number~between~SO-10183~SO-10222", "net_total~from~3000")).Rows;
+                    Assert.Equal(shown.Where(state => !state.Header[total.Slot].IsEmpty && state.Header[total.Slot].Number >= 3000).OrderByDescending(state => state.Header[total.Slot].Number).ThenBy(state => state.Id).Select(state => state.Id!.Value), found.Select(row => row.Id));
+                    var sum = (await site.Lists.GroupAsync(new(type, [], 0) { Filters = [Filter.Parse(type, "number~between~SO-10183~SO-10222").Filter!, Filter.Parse(type, "currency~is~EUR").Filter!] }, [GroupKey.Parse(type, "status").Key!.Value], [total], viewer)).All.Totals[0];
+                    var expected = shown.Where(state => state.Get("currency") == "EUR" && !state.Header[total.Slot].IsEmpty).Sum(state => state.Header[total.Slot].Number);
+                    Assert.Equal(expected, sum.IsEmpty ? 0 : sum.Type == ValueForm.Money ? sum.Amount : sum.Number);
+                }
+            }
+        }
+    }
+
+    [Fact(DisplayName = "Whoever reads only some records finds, chooses, counts and follows only those")]
+    public async Task Own_records_only()
+    {
+        var catalogue = With([], Rights(Grant.Withhold, "role:order_desk", "partner", ["read"], "country <> \"NO\""), Rights(Grant.Withhold, "role:order_desk", "sales_order", ["read"], "status = \"closed\""));
+        var (partner, order) = (catalogue.Find("partner")!, catalogue.Find("sales_order")!);
+        var (norwegian, finnish) = ((long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'NO' AND id IN (SELECT customer FROM erp.sales_order WHERE status = 'closed')"))!, (long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'FI'"))!);
+        Assert.Null(await site.Store.FindAsync(partner, finnish, Eero));
+        Assert.NotNull(await site.Store.FindAsync(partner, norwegian, Eero));
+        Assert.Equal([norwegian], (await site.Lists.TargetsAsync(partner, [norwegian, finnish], Eero)).Keys);
+        var number = (string)(await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {finnish}"))!;
+        Assert.Null(await site.Lists.FindAsync(partner, number, Eero));
+        Assert.Equal(finnish, await site.Lists.FindAsync(partner, number, Site.Guest));
+        Assert.Empty(await site.Lists.PickAsync(partner, number, Eero));
+        Assert.Equal(finnish, Assert.Single(await site.Lists.PickAsync(partner, number, Site.Guest)).Id);
+        var offered = await site.Lists.PickAsync(partner, "", Eero, 50);
+        Assert.Equal(50, offered.Count);
+        Assert.Equal(50L, await site.ScalarAsync($"SELECT count(*) FROM erp.partner WHERE country = 'NO' AND id IN ({string.Join(',', offered.Select(one => one.Id))})"));
+
+        // What points to it is counted among what they may read; a name that they may not read is not on the list of orders.
+        var pointers = new Pointers(site.Source, TimeProvider.System);
+        var link = order.Header.Find("customer")!;
+        Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.sales_order WHERE customer = {norwegian} AND status <> 'closed'") ?? 0L, (await pointers.ReadAsync(catalogue, partner, norwegian, Eero)).FirstOrDefault(one => one.Field == link)?.Count ?? 0L);
+        var rows = (await ListAsync(order, Eero)).Rows;
+        Assert.All(rows, row => Assert.Equal(row.Labels.ContainsKey(link.Slot), row.Values[link.Slot].Target is var target && site.ScalarAsync($"SELECT country FROM erp.partner WHERE id = {target}").Result as string == "NO"));
+        Assert.Contains(rows, row => !row.Labels.ContainsKey(link.Slot));
+        Assert.Contains("since you may not see all partners", RecordLists.TryOrder(order, "customer", Eero, out _), StringComparison.Ordinal);
+        Assert.Null(RecordLists.TryOrder(order, "customer", Site.Guest, out _));
+
+        // It is not there to be changed or deleted either.
+        var open = (long)(await site.ScalarAsync("SELECT min(id) FROM erp.sales_order WHERE status = 'closed'"))!;
+        Assert.Equal(SaveResult.Gone, (await site.Store.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("x") } }, Eero)).Result);
+        Assert.Equal(SaveResult.Gone, (await site.Store.DeleteAsync(catalogue, order, open, Eero)).Result);
+    }
+
+    [Fact(DisplayName = "Changed only while open: the store refuses by what is on file, whatever is sent along, and says so")]
+    public async Task Only_while_open()
+    {
+        var catalogue = With(["partner.credit_limit"], Rights(Grant.Withhold, "everyone", "sales_order", ["change", "delete"], "status <> \"open\""), Give("role:purchasing", "partner.credit_limit", "write"), Give("role:order_desk", "partner.credit_limit", "masked"));
+        var order = catalogue.Find("sales_order")!;
+        var (closed, open) = ((long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'closed'"))!, (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'open'"))!);
+        var changes = new RecordChanges { Header = { [order.Header.Find("reference")!] = Value.Of("late"), [order.Header.Find("status")!] = Value.Of("open") } };
+        Assert.Contains("but not change it as it stands", (await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(order, closed, changes, Eero))).Message, StringComparison.Ordinal);
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.DeleteAsync(catalogue, order, closed, Eero));
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("in time") } }, Eero)).Result);
+
+        // One field of a record that is read otherwise; what was not sent stays, and what is masked is not written.
+        var partner = catalogue.Find("partner")!;
+        var limit = partner.Header.Find("credit_limit")!;
+        var before = await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 5");
+        var refused = await site.Store.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(1m) } }, Eero);
+        Assert.Equal("You may not change Credit limit.", Assert.Single(refused.Outcome.Messages).Sentence);
+        Assert.True(refused.Outcome.State.Header[limit.Slot].IsEmpty);
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(partner, 5, new() { Header = { [partner.Header.Find("note")!] = Value.Of("called") } }, Eero)).Result);
+        Assert.Equal(before, await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 5"));
+        var saved = await site.Store.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(777m) } }, Manager);
+        Assert.Equal(777m, saved.Outcome.State.Header[limit.Slot].Number);
+        Assert.DoesNotContain("credit_limit", RecordJson.Write((await site.Store.FindAsync(partner, 5, Site.Guest))!, Site.Guest).ToJsonString(), StringComparison.Ordinal);
+        Assert.Contains("There is no field “credit_limit”", RecordLists.TryOrder(partner, "credit_limit", Eero, out _), StringComparison.Ordinal);
+        await Assert.ThrowsAsync<AccessRefusedException>(() => ListAsync(partner, Eero, "number", "credit_limit~from~1"));
+    }
+
+    private async Task<long[]> IdsAsync(string sql) => (long[])(await site.ScalarAsync(sql))!;
+}
+
+file static class States
+{
+    public static string Get(this RecordState state, string code) => state.Header[state.Type.Header.Find(code)!.Slot].Text;
+}
