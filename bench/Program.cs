@@ -18,7 +18,10 @@ switch (args.FirstOrDefault())
     case "layout":
         await LayoutBench.RunAsync();
         return 0;
+    case "access":
+        await AccessBench.RunAsync();
+        return 0;
     default:
-        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links, ./pelto bench formulas, ./pelto bench layout");
+        Console.Error.WriteLine("There are: ./pelto bench publish, ./pelto bench definitions, ./pelto bench links, ./pelto bench formulas, ./pelto bench layout, ./pelto bench access");
         return 2;
 }

@@ -110,11 +110,6 @@ await henna.keyboard.press('Alt+o');
 await henna.getByRole('button', { name: /^Duty: added/ }).click();
 await henna.getByRole('dialog').waitFor();
 await shoot(henna, 'origins');
-await henna.goto(`${url}/setup/lists/l-cores`);
-await henna.getByLabel('Pasted choices').fill('Wire rope core\n Fibre  core\nPlastic core\nplastic-core');
-await henna.getByRole('button', { name: 'Look at it' }).click();
-await henna.getByText('to take').first().waitFor();
-await shoot(henna, 'choices');
 henna.once('dialog', dialog => dialog.accept());
 await henna.goto(`${url}/setup/register`);
 await shoot(henna, 'register');
@@ -193,6 +188,14 @@ await shoot(henna, 'see');
 // The ERP's next version, and what would become of all that.
 await henna.goto(`${url}/setup/update`);
 await shoot(henna, 'update');
+
+// Who may see what, in the draft.
+const guarded = await api('GET', 'setup/draft');
+guarded.guards = [{ on: 'partner.credit_limit', comment: 'Accounting decides it' }, { on: 'item.cost', comment: 'What we pay' }];
+guarded.grants = [{ id: 'g-sets', to: ['role:accounting'], on: ['partner.credit_limit'], level: 'write', comment: 'They set it' }, { id: 'g-reads', to: ['role:sales_manager'], on: ['partner.credit_limit'], level: 'read' }, { id: 'g-knows', to: ['role:order_desk'], on: ['partner.credit_limit'], level: 'masked', comment: 'To ask accounting about it' }];
+await api('PUT', 'setup/draft', guarded);
+await henna.goto(`${url}/setup/access?type=partner&show=differs&field=partner.credit_limit&role=order_desk`);
+await shoot(henna, 'access');
 
 const kaisa = await as('Kaisa Purjeranta', { width: 390, height: 844 });
 await kaisa.goto(`${url}/records/sales_order/300`);

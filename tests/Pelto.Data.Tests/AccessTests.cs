@@ -144,6 +144,35 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         await Assert.ThrowsAsync<AccessRefusedException>(() => ListAsync(partner, Eero, "number", "credit_limit~from~1"));
     }
 
+    [Fact(DisplayName = "Masked is the same whatever stands there; its end shows where the administrator lets it, in the list as in the record, and it is found by no part of it")]
+    public async Task Masked_and_ending()
+    {
+        await site.ScalarAsync("UPDATE erp.partner SET vat_number = 'FI99887766', phone = '+358 1' WHERE id = 7");
+        var catalogue = Catalogue.Build(2, site.Catalogues.Live.Host, site.Catalogues.Live.Site with
+        {
+            Guards = [new() { On = "partner.vat_number", Ending = true }, new() { On = "partner.phone", Ending = true }, new() { On = "partner.email" }],
+            Grants = [Give("role:order_desk", "partner.vat_number", "masked"), Give("role:order_desk", "partner.phone", "masked"), Give("role:order_desk", "partner.email", "masked"), Give("role:purchasing", "partner.vat_number", "masked", "country = \"FI\"")],
+        });
+        var type = catalogue.Find("partner")!;
+        var (vat, phone, email) = (type.Header.Find("vat_number")!, type.Header.Find("phone")!, type.Header.Find("email")!);
+        foreach (var viewer in new[] { Eero, Manager })
+        {
+            var state = (await site.Store.FindAsync(type, 7, viewer))!;
+            var row = Assert.Single((await ListAsync(type, viewer, "number", $"number~is~{await site.ScalarAsync("SELECT number FROM erp.partner WHERE id = 7")}")).Rows);
+            var isFinnish = (string)(await site.ScalarAsync("SELECT country FROM erp.partner WHERE id = 7"))! == "FI";
+            Assert.Equal(viewer == Eero || isFinnish ? "7766" : null, state.Access!.EndingAt(vat, null));
+            Assert.Equal(state.Access.EndingAt(vat, null), row.Endings.GetValueOrDefault(vat.Slot));
+            Assert.Null(state.Access.EndingAt(email, null));
+
+            // Too short to show a part of, and never the value itself.
+            Assert.Null(state.Access.EndingAt(phone, null));
+            Assert.All(new[] { vat, phone, email }, field => Assert.True(state.Header[field.Slot].IsEmpty && row.Values[field.Slot].IsEmpty));
+            RecordLists.TryOrder(type, "number", viewer, out var keys);
+            Assert.Empty((await site.Lists.ReadAsync(new(type, keys, 10, Search: "99887766"), viewer)).Rows);
+            Assert.Empty(await site.Lists.PickAsync(type, "99887766", viewer));
+        }
+    }
+
     private async Task<long[]> IdsAsync(string sql) => (long[])(await site.ScalarAsync(sql))!;
 }
 

@@ -48,6 +48,10 @@ const screens = {
   'arranging a list within a record': '/setup/arrange?type=partner&of=in:sales_order.customer',
   'arranging a screen for oneself': '/account/arrange?type=sales_order',
   'arranging a list for oneself': '/account/arrange?type=sales_order&of=list',
+  'access': '/setup/access?type=partner&field=partner.credit_limit&role=order_desk',
+  'a grant': '/setup/access?type=partner&grant=g-sees',
+  'why somebody has access': '/setup/access/why?type=partner&field=partner.credit_limit&person=eero.lahdenmaa&record=P-0005',
+  'what a person may': '/setup/access/person?person=liisa.vesaranta',
   'map': '/setup/map',
   'map of one field, as a list': '/setup/map?follow=f-room&view=list',
   'jobs': '/setup/jobs',
@@ -76,8 +80,10 @@ test.beforeAll(async () => {
   all.fields.push({ id: 'f-lastp', recordType: 'sales_order', part: 'lines', code: 'last_price', label: 'Last price', kind: 'decimal', decimals: 2, query: { id: 'q-last', column: 'price', with: { customer: 'customer' } } });
   all.fields.push({ id: 'f-to', recordType: 'sales_order', code: 'to_city', label: 'To', kind: 'text', length: 60, formula: 'customer.city', fills: 'untouched' });
   all.layers = [...(all.layers ?? []), { id: 'a-desk', label: 'Order desk', comment: 'Their work', audience: 'role:order_desk', operations: [{ op: 'put', part: 'p-again', screen: 'sales_order', after: 'sales_order.payment_terms', new: { what: 'again', field: 'sales_order.incoterm' } }, { op: 'put', part: 'p-guide', screen: 'sales_order', after: 'p-again', new: { what: 'guidance', text: '<p>Mind the <b>angle</b></p>' } }, { op: 'put', part: 'p-print', screen: 'sales_order', label: 'Print', after: 'sales_order.main.totals', new: { what: 'button', does: 'print' } }, { op: 'tab', part: 'sales_order.company', off: true }] }];
+  all.guards = [{ on: 'partner.vat_number', comment: 'For accounting' }];
+  all.grants = [{ id: 'g-sees', to: ['role:order_desk', 'user:liisa.vesaranta'], on: ['partner.vat_number'], level: 'masked', when: 'country = "FI"', comment: 'To know that it is there' }, { id: 'g-late', does: 'withhold', to: ['role:guest'], on: ['type:payment'], may: ['read'], when: 'amount > 10000' }];
   await api('setup/draft', { method: 'PUT', body: all });
-  await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } });
+  expect((await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } })).ok).toBe(true);
   await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_links: [1, 2], k_money: { amount: 5, currency: 'NOK' } } } });
   const draft = await (await api('setup/draft')).json();
   draft.fields.push({ recordType: 'item', code: 'grade', label: 'Grade', kind: 'integer', startingValue: 8 });

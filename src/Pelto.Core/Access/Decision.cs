@@ -31,19 +31,24 @@ public abstract class Decision
     /// <param name="frame">What conditions read of the record, and of who looks.</param>
     public abstract bool Holds(Frame frame);
 
+    /// <summary>Tells two decisions about rows of one part apart, or that they ask the same.</summary>
+    public abstract string Key { get; }
+
     /// <summary>The same as a condition in SQL that is never NULL.</summary>
     /// <param name="names">How fields, values and who looks are named there.</param>
     public abstract string ToSql(SqlNames names);
 
     /// <summary>Both must hold.</summary>
-    public Decision And(Decision other) => !IsPossible || other.IsSure || Equals(other) ? this : !other.IsPossible || IsSure ? other : new Joined(this, other, IsAll: true);
+    public Decision And(Decision other) => !IsPossible || other.IsSure || Key == other.Key ? this : !other.IsPossible || IsSure ? other : new Joined(this, other, IsAll: true);
 
     /// <summary>One of both must hold.</summary>
-    public Decision Or(Decision other) => IsSure || !other.IsPossible || Equals(other) ? this : other.IsSure || !IsPossible ? other : new Joined(this, other, IsAll: false);
+    public Decision Or(Decision other) => IsSure || !other.IsPossible || Key == other.Key ? this : other.IsSure || !IsPossible ? other : new Joined(this, other, IsAll: false);
 
     private sealed class Fixed(bool holds) : Decision
     {
         public bool Holding => holds;
+
+        public override string Key => holds ? "1" : "0";
 
         public override bool Holds(Frame frame) => holds;
 
@@ -52,6 +57,8 @@ public abstract class Decision
 
     private sealed class Asked(Formula condition, bool wanted) : Decision
     {
+        public override string Key { get; } = $"{(wanted ? "" : "NOT ")}({condition.Text})";
+
         public override bool Holds(Frame frame) => condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer && answer.Yes == wanted;
 
         public override string ToSql(SqlNames names) => $"coalesce({(wanted ? "" : "NOT ")}({condition.ToSql(names).Unfailing.Text}), false)";
@@ -59,6 +66,8 @@ public abstract class Decision
 
     private sealed class Joined(Decision one, Decision other, bool IsAll) : Decision
     {
+        public override string Key { get; } = $"({one.Key} {(IsAll ? "AND" : "OR")} {other.Key})";
+
         public override bool Holds(Frame frame) => IsAll ? one.Holds(frame) && other.Holds(frame) : one.Holds(frame) || other.Holds(frame);
 
         public override string ToSql(SqlNames names) => $"({one.ToSql(names)} {(IsAll ? "AND" : "OR")} {other.ToSql(names)})";

@@ -116,10 +116,16 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         field is { IsTyped: true, IsFilled: false, Content.StartingValue: null } && !field.Part.RecordType.Description.KeptUp && !field.Part.RecordType.Screen.Layout.Fields.Contains(field)
             ? $"It stands on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: nobody can fill it, and other fields are filled from it." : null;
 
+    // What keeps it from people, as far as the chain brings it here.
+    private static string? Guarded(Field field) =>
+        field.Part.RecordType.Guarding is var guarding && guarding.GuardOf(field) is not null ? "guarded"
+        : guarding.On(field).Any(grant => grant.Grant.Does == Access.Grant.Open) ? "opened"
+        : guarding.Restrains(field) ? "guarded with it" : null;
+
     private static MapNode NodeOf(Field field, string? problem)
     {
         var part = field.Part.IsLines ? $"{field.Part.RecordType.Label}, {field.Part.Plural.ToLowerInvariant()}" : field.Part.RecordType.Label;
         var filled = field.IsSeen ? "seen" : field.Asking is not null ? "query" : field.Formula is null && field.CarriedFrom.Count == 0 ? null : field.IsLive ? "live" : field.Mode switch { FillMode.Chosen => "carried over", FillMode.Untouched => "until typed over", _ => "kept" };
-        return new(field.Id, field.IsFilled || field.IsSeen ? MapKind.Filled : MapKind.Input, field.Label, filled is null ? part : $"{part} · {filled}", field.Part.RecordType.Code, problem);
+        return new(field.Id, field.IsFilled || field.IsSeen ? MapKind.Filled : MapKind.Input, field.Label, string.Join(" · ", new[] { part, filled, Guarded(field) }.OfType<string>()), field.Part.RecordType.Code, problem);
     }
 }

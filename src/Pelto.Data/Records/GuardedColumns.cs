@@ -1,20 +1,24 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 
-/// <summary>In the SQL of a list, the columns of fields at which the record decides: what is withheld is empty already where it is selected, compared, sorted by, grouped by and totalled.</summary>
+/// <summary>In the SQL of a list, the fields at which the record decides. What a row is found, put in order, grouped or totalled by is empty there already where it is withheld; what is only shown is taken out when the row is read.</summary>
 /// <param name="standing">Where the person stands.</param>
 /// <param name="names">How what conditions read is named.</param>
 internal sealed class GuardedColumns(Standing standing, FormulaNames names)
 {
     private readonly Dictionary<Field, string> prefixes = [];
     private readonly List<string> joins = [];
+    private readonly Dictionary<string, int> asked = new(StringComparer.Ordinal);
+    private readonly List<string> answers = [];
 
     /// <summary>What works them out, for behind all rows that they read.</summary>
-    public string Joins => string.Concat(joins);
+    public string Joins => $"{(answers.Count > 0 ? $" CROSS JOIN LATERAL (SELECT {string.Join(", ", answers)} OFFSET 0) AS asked" : "")}{string.Concat(joins)}";
+
+    /// <summary>The columns that hold the answers to what was asked, each once for a row however many fields ask it.</summary>
+    public IEnumerable<string> Answers => answers.Select((_, at) => RecordLists.Inv($"asked.d{at}"));
 
     /// <summary>True when the record decides whether a field is read.</summary>
     public bool Decides(Field field) => !field.Part.IsLines && standing.Of(field).Read.IsConditional;
@@ -26,8 +30,8 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     {
         if (prefixes.TryGetValue(field, out var known)) return known;
         var alias = RecordLists.Inv($"guarded{joins.Count}");
-        var condition = standing.Of(field).Read.ToSql(names);
-        var columns = field.Source.Columns.Select(column => $"CASE WHEN {condition} THEN {from}{Sql.Name(column.Name)} END AS {Sql.Name(column.Name)}");
+        var answer = RecordLists.Inv($"asked.d{Ask(standing.Of(field).Read)}");
+        var columns = field.Source.Columns.Select(column => $"CASE WHEN {answer} THEN {from}{Storage.Sql.Name(column.Name)} END AS {Storage.Sql.Name(column.Name)}");
         joins.Add($" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}) AS {alias}");
         return prefixes[field] = alias + ".";
     }
@@ -35,19 +39,32 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     /// <summary>A condition that holds for the lines of which a field may be read; empty for all.</summary>
     public string AndLine(Field field, FormulaNames line) => standing.Of(field).Read is { IsSure: false } read ? $" AND {read.ToSql(line)}" : "";
 
-    /// <summary>True when a field shows whether it is masked, or its ending, row by row.</summary>
-    public bool IsMarked(Field field) => !field.Part.IsLines && standing.Of(field) is var of && !of.Read.IsSure && of.Seen.IsPossible && (of.IsConditional || Ends(field));
-
-    /// <summary>The level of such a field in a row, 0 to 2, and its ending where that may be seen.</summary>
-    /// <param name="field">The field.</param>
-    /// <param name="from">The prefix of its own columns.</param>
-    public string Marks(Field field, string from)
+    /// <summary>Asks for the level of a field in each row; gives where the answers stand among <see cref="Answers"/>, and null for what is the same in every row.</summary>
+    public RowLevel? LevelOf(Field field)
     {
-        var (seen, read) = (standing.Of(field).Seen.ToSql(names), standing.Of(field).Read.ToSql(names));
-        var column = $"{from}{Sql.Name(field.Source.Columns[0].Name)}";
-        var ending = Ends(field) ? RecordLists.Inv($"CASE WHEN {seen} AND NOT {read} AND length({column}) >= {Masks.LeastForEnding} THEN right({column}, {Masks.EndingLength}) END") : "NULL::text";
-        return $"CASE WHEN {read} THEN 2 WHEN {seen} THEN 1 ELSE 0 END, {ending}";
+        var of = standing.Of(field);
+        return !of.Read.IsConditional && !of.Seen.IsConditional ? null : new(field, of.Read.IsConditional ? Ask(of.Read) : null, of.Seen.IsConditional ? Ask(of.Seen) : null, of.Read.IsSure, of.Seen.IsSure);
     }
 
-    private static bool Ends(Field field) => field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && field.Kind.Holds == ValueForm.Text;
+    /// <summary>True for a text whose last characters are seen where it is masked.</summary>
+    public static bool Ends(Field field) => field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && field.Kind.Holds == ValueForm.Text;
+
+    private int Ask(Decision decision)
+    {
+        if (asked.TryGetValue(decision.Key, out var known)) return known;
+        answers.Add(RecordLists.Inv($"{decision.ToSql(names)} AS d{answers.Count}"));
+        return asked[decision.Key] = answers.Count - 1;
+    }
+}
+
+/// <summary>Where the level of a field in a row is told.</summary>
+/// <param name="Field">The field.</param>
+/// <param name="Read">Which answer says whether it is read; null where that is the same in every row.</param>
+/// <param name="Seen">The same for whether it is seen masked.</param>
+/// <param name="IsRead">True when it is read in every row.</param>
+/// <param name="IsSeen">True when it is seen in every row.</param>
+internal sealed record RowLevel(Field Field, int? Read, int? Seen, bool IsRead, bool IsSeen)
+{
+    /// <summary>The level in a row, by its answers.</summary>
+    public AccessLevel In(bool[] answers) => (Read is { } read ? answers[read] : IsRead) ? AccessLevel.Read : (Seen is { } seen ? answers[seen] : IsSeen) ? AccessLevel.Masked : AccessLevel.None;
 }

@@ -44,7 +44,9 @@ internal sealed class ListSql
         var page = $"{where}{OrderBy()} LIMIT {Parameter(ColumnType.Integer, (long)take)}";
         var found = $"SELECT h.id{From()}{page}";
         Begin();
+        isShowing = true;
         var shown = Select();
+        isShowing = false;
         var order = OrderBy();
         sql = $"{shown} FROM ({found}) AS p JOIN {Sql.Base(query.Type.Header)} h ON h.id = p.id{Joins()}{order}";
     }
@@ -82,10 +84,11 @@ internal sealed class ListSql
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
 
-    /// <summary>The fields that say in each row how much of them is shown.</summary>
-    public IReadOnlyList<Field> Marked => marked ??= [.. query.Type.Header.Fields.Where(guarded.IsMarked)];
+    /// <summary>The fields of which each row says how much is shown.</summary>
+    public IReadOnlyList<RowLevel> Levels { get; private set; } = [];
 
-    private IReadOnlyList<Field>? marked;
+    /// <summary>What stands at the end of each row: whether conditions hold that decide that.</summary>
+    public IReadOnlyList<string> Answers { get; private set; } = [];
 
     public override string ToString() => sql;
 
@@ -94,11 +97,13 @@ internal sealed class ListSql
         var selected = new StringBuilder("SELECT h.id");
         foreach (var field in fields)
         {
-            selected.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, Prefix(field)));
+            selected.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, PlainPrefix(field)));
             if (Labelled.Contains(field)) selected.Append(", ").Append(ShownLabel(field));
         }
 
-        foreach (var field in Marked) selected.Append(", ").Append(guarded.Marks(field, PlainPrefix(field)));
+        Levels = [.. query.Type.Header.Fields.Select(guarded.LevelOf).OfType<RowLevel>()];
+        Answers = [.. guarded.Answers];
+        foreach (var answer in Answers) selected.Append(", ").Append(answer);
 
         return selected.ToString();
     }
@@ -219,16 +224,19 @@ internal sealed class ListSql
 
     private string Live(Field field, QueryRow of) => of.Prefix(field, (FormulaNames)names.At(field, of));
 
+    private bool isShowing;
+
     private string Column(Field field) => field.Source.ColumnNames(Prefix(field))("");
 
     private string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
     // Where it depends on the target whether it may be read, it is asked for each.
     private string ShownLabel(Field field) => viewer.MayFind(field) || field.Kind is LinksKind ? LinkLabel(field)
-        : $"(SELECT t.{RecordLists.NameColumn(field.Target!)} FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {Column(field)}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
+        : $"(SELECT t.{RecordLists.NameColumn(field.Target!)} FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
-    private string LinkLabel(Field field) => field.Kind is LinksKind
-        ? $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({Column(field)}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id)"
-        : guarded.Decides(field) ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)} END"
+    private string LinkLabel(Field field) => guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);
+
+    private string Label(Field field) => field.Kind is LinksKind
+        ? $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id)"
         : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

@@ -92,7 +92,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var rows = new List<ListRow>();
-        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text.Labelled, text.Marked));
+        var masked = fields.Where(field => viewer.LevelAt(field) == AccessLevel.Masked).ToList();
+        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text, masked));
         if (rows.Count <= take) return new(rows, null);
         rows.RemoveAt(take);
         return new(rows, Cursor.Write(query.Order, rows[^1]));
@@ -190,7 +191,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         if (query.Filters.Any(filter => !viewer.MayFind(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
     }
 
-    private static List<Field> FieldsFor(ListQuery query, Viewer viewer) => [.. query.Type.Header.Fields.Where(field => viewer.LevelAt(field) >= AccessLevel.Read)];
+    // With those that are always masked and show their ending, which is made of the value.
+    private static List<Field> FieldsFor(ListQuery query, Viewer viewer) => [.. query.Type.Header.Fields.Where(field => viewer.LevelAt(field) is var level && (level >= AccessLevel.Read || (level == AccessLevel.Masked && GuardedColumns.Ends(field))))];
 
     private static HashSet<Field> LabelledFor(ListQuery query, Viewer viewer) => [.. FieldsFor(query, viewer).Where(field => field.Target is not null && viewer.MaySeeThrough(field))];
 
@@ -216,7 +218,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         return targets;
     }
 
-    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields, IReadOnlySet<Field> labelled, IReadOnlyList<Field> marked)
+    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields, ListSql text, List<Field> masked)
     {
         var values = new Value[type.Header.Fields.Count];
         var labels = new Dictionary<int, string>();
@@ -224,17 +226,29 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         foreach (var field in fields)
         {
             values[field.Slot] = Columns.Read(reader, ref at, field.Source);
-            if (!labelled.Contains(field)) continue;
+            if (!text.Labelled.Contains(field)) continue;
             if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
             at++;
         }
 
+        // What this row withholds is taken out here; nobody gets it from the list.
+        var answers = new bool[text.Answers.Count];
+        for (var i = 0; i < answers.Length; i++) answers[i] = reader.GetBoolean(at++);
         var (levels, endings) = (new Dictionary<int, AccessLevel>(), new Dictionary<int, string>());
-        foreach (var field in marked)
+        foreach (var decided in text.Levels)
         {
-            levels[field.Slot] = (AccessLevel)reader.GetInt32(at++);
-            if (!reader.IsDBNull(at)) endings[field.Slot] = reader.GetString(at);
-            at++;
+            var level = decided.In(answers);
+            levels[decided.Field.Slot] = level;
+            if (level < AccessLevel.Read) Withhold(decided.Field, level);
+        }
+
+        foreach (var field in masked) Withhold(field, AccessLevel.Masked);
+
+        void Withhold(Field field, AccessLevel level)
+        {
+            if (level == AccessLevel.Masked && GuardedColumns.Ends(field) && values[field.Slot] is { Type: ValueForm.Text } text && text.Text.Length >= Masks.LeastForEnding) endings[field.Slot] = text.Text[^Masks.EndingLength..];
+            values[field.Slot] = Value.Empty;
+            labels.Remove(field.Slot);
         }
 
         return new(reader.GetInt64(0), values, labels) { Levels = levels, Endings = endings };

@@ -39,7 +39,8 @@ internal static class RecordsInterface
         try
         {
             var page = await lists.ReadAsync(new(found, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
-            var records = new JsonArray([.. page.Rows.Select(row => Row(found, row, request.Viewer))]);
+            var fields = found.Header.Fields.Select(field => (field, request.Viewer.LevelAt(field))).Where(one => one.Item2 > AccessLevel.None).ToList();
+            var records = new JsonArray([.. page.Rows.Select(row => Row(fields, row))]);
             return Results.Json(new JsonObject { ["records"] = records, ["next"] = page.Next });
         }
         catch (FormatException unknown)
@@ -235,17 +236,20 @@ internal static class RecordsInterface
         async Task<long?> IdOfAsync(JsonValue sent, Field field) => sent.TryGetValue<string>(out var identifier) ? await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) : null;
     }
 
-    private static JsonNode Row(RecordType type, ListRow row, Viewer viewer)
+    private static JsonNode Row(IReadOnlyList<(Field Field, AccessLevel Level)> fields, ListRow row)
     {
-        var values = new JsonObject();
-        foreach (var field in type.Header.Fields)
-            if (LevelOf(field) >= AccessLevel.Read) values[field.Code] = field.Kind.ToJson(row.Values[field.Slot]);
-        var json = new JsonObject { ["id"] = row.Id, ["values"] = values };
-        var masked = type.Header.Fields.Where(field => LevelOf(field) == AccessLevel.Masked).Select(field => (JsonNode)$"/values/{field.Code}").ToArray();
-        if (masked.Length > 0) json["masked"] = new JsonArray(masked);
-        return json;
+        var (values, masked) = (new JsonObject(), new JsonArray());
+        foreach (var (field, level) in fields)
+        {
+            // Where the record decides, the row says how.
+            var here = row.Levels.Count > 0 && row.Levels.TryGetValue(field.Slot, out var decided) && decided < AccessLevel.Read ? decided : level;
+            if (here >= AccessLevel.Read) values[field.Code] = field.Kind.ToJson(row.Values[field.Slot]);
+            else if (here == AccessLevel.Masked) masked.Add($"/values/{field.Code}");
+        }
 
-        AccessLevel LevelOf(Field field) => row.Levels.TryGetValue(field.Slot, out var level) && level < AccessLevel.Read ? level : viewer.LevelAt(field);
+        var json = new JsonObject { ["id"] = row.Id, ["values"] = values };
+        if (masked.Count > 0) json["masked"] = masked;
+        return json;
     }
 
     private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK)

@@ -14,7 +14,11 @@ namespace Pelto.Web.Components;
 /// <param name="Facts">What is known, by name.</param>
 /// <param name="Uses">What uses it.</param>
 /// <param name="Definition">Where its definition is, for those who may see it.</param>
-public sealed record OriginCard(string Title, bool IsAdded, IReadOnlyList<(string Name, string Text)> Facts, IReadOnlyList<string> Uses, string? Definition);
+public sealed record OriginCard(string Title, bool IsAdded, IReadOnlyList<(string Name, string Text)> Facts, IReadOnlyList<string> Uses, string? Definition)
+{
+    /// <summary>Where access to it is explained and changed, for those who may.</summary>
+    public string? Access { get; init; }
+}
 
 /// <summary>Tells of any part of a screen where it comes from.</summary>
 public sealed class Origins(CurrentRequest request, ReleaseHistory history, FactsReader facts, RecordCounts counts)
@@ -46,15 +50,15 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         said.Add(field.IsSeen ? ("Read live from", $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}") : field.IsLive ? ("Kept", "nowhere: worked out whenever it is read") : ("Kept in", $"{(field.IsAdded ? "added" : field.Part.RecordType.Own is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
         said.Add(("Kind", field.KindInWords));
         said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}{(field.Mode switch { FillMode.Untouched => ", until somebody types over it", FillMode.Chosen => field.Content.Locked ? ", when that is chosen; locked" : ", when that is chosen", _ => "" })}" : field.Asking is { } asking ? $"query: {asking.Query.Label}" : field.CarriedFrom.Count > 0 ? "the document before" : field.Numbering is not null ? "numbering" : field.IsSeen ? "the link" : field.IsKeptUp ? "the ERP" : "hand"));
-        if (field.IsStored)
+        if (field.IsStored && viewer.SureAt(field) >= AccessLevel.Read)
         {
             var (rows, filled) = (await facts.CountRowsAsync(field.Part), await facts.CountFilledAsync(field));
             said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
         }
 
         said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.Places.Where(place => place.Field == field && place.Id != field.Id).Select(place => place.Id)]));
-        said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there", _ => "not see it" }));
-        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MaySetUp && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null);
+        said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there, not what it holds", _ => "not see it" }));
+        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MaySetUp && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null) { Access = viewer.MaySetUp ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}" : null };
     }
 
     /// <summary>The card of a section or a page; null when the screen has none of that id.</summary>
@@ -113,5 +117,5 @@ internal static class OriginRoutes
         return await origins.OfPartAsync(found, element) is { } card ? Results.Json(Shown(card)) : Results.NotFound();
     }).RequireAuthorization();
 
-    private static object Shown(OriginCard card) => new { title = card.Title, added = card.IsAdded, facts = card.Facts.Select(fact => new[] { fact.Name, fact.Text }), uses = card.Uses, definition = card.Definition };
+    private static object Shown(OriginCard card) => new { title = card.Title, added = card.IsAdded, facts = card.Facts.Select(fact => new[] { fact.Name, fact.Text }), uses = card.Uses, definition = card.Definition, access = card.Access };
 }

@@ -184,7 +184,10 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var viewer = new Viewer(Guid.Empty, role.Label, [role.Code]);
         var of = viewer.StandingAt(Type).Of(field);
         var start = plain.FindField(field.Id) is { } same ? viewer.LevelAt(same) : AccessLevel.None;
-        return new(role, of.AtMost.Word(), of.IsConditional, of.AtMost != start || of.IsConditional);
+        var isOwn = Type.Guarding.On(field).Count > 0 || Type.Guarding.Restrains(field);
+
+        // What only follows the record type is said there.
+        return new(role, of.AtMost.Word(), of.IsConditional && isOwn, of.AtMost != start || (of.IsConditional && isOwn));
     }
 
     private AccessCell Cell(RoleDescription role, string right)

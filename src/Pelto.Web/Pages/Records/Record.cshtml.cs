@@ -170,7 +170,17 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return Gone(type);
         var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: false);
         var off = await TakeOffAsync(found, current, posted, cancel);
-        var saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
+        Saving saving;
+        try
+        {
+            saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
+        }
+        catch (AccessRefusedException refused)
+        {
+            // It could be changed when it was opened.
+            return new JsonResult(new { gone = $"Not saved: {char.ToLowerInvariant(refused.Message[0])}{refused.Message[1..]} What you typed is still on this page." });
+        }
+
         if (saving.Result == SaveResult.Gone) return Gone(type);
         if (saving.Result == SaveResult.Saved)
         {

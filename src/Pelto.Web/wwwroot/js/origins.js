@@ -78,6 +78,7 @@ async function open(chip) {
     link.textContent = about.added ? 'Go to its definition' : 'Go to the fields';
     foot.append(link);
   }
+  if (about.access) foot.append(Object.assign(document.createElement('a'), { className: 'btn', href: about.access, textContent: 'Who has access' }));
   const away = document.createElement('button');
   away.type = 'button';
   away.className = 'btn';
