@@ -101,6 +101,9 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         Assert.Equal(50, offered.Count);
         Assert.Equal(50L, await site.ScalarAsync($"SELECT count(*) FROM erp.partner WHERE country = 'NO' AND id IN ({string.Join(',', offered.Select(one => one.Id))})"));
 
+        // What an order took over from its customer is the order's own; what is worked out over whatever partner is not theirs to know.
+        Assert.Equal(AccessLevel.Write, Eero.LevelAt(order.Header.Find("payment_terms")!));
+
         // What points to it is counted among what they may read; a name that they may not read is not on the list of orders.
         var pointers = new Pointers(site.Source, TimeProvider.System);
         var link = order.Header.Find("customer")!;

@@ -9,6 +9,9 @@ public sealed record TypeStanding(Decision Read, Decision Create, Decision Chang
 /// <summary>What somebody may do with a field: know that it is there, read it, write it in a record on file and in a new one.</summary>
 public sealed record FieldStanding(Decision Seen, Decision Read, Decision Write, Decision WriteNew)
 {
+    /// <summary>Whether it is seen and read as far as it and what is behind it decide, whichever records may be read.</summary>
+    internal (Decision Seen, Decision Read) Itself { get; init; } = (Decision.Never, Decision.Never);
+
     /// <summary>The highest level that some record gives.</summary>
     public AccessLevel AtMost => WriteNew.IsPossible ? AccessLevel.Write : OnFile;
 
@@ -108,19 +111,20 @@ public sealed class Standing
         var type = field.Part.RecordType;
         var mine = guarding.On(field).Where(IsOf).ToList();
         var starts = guarding.GuardOf(field) is null || viewer.MaySetUp;
-        var seen = Of(type).Read.And(Own(mine, starts, AccessLevel.Masked));
-        var read = Of(type).Read.And(Own(mine, starts, AccessLevel.Read));
+        var (seen, read) = (Own(mine, starts, AccessLevel.Masked), Own(mine, starts, AccessLevel.Read));
         var opened = Decided(false, [.. mine.Where(grant => grant.Grant.Does == Grant.Open)], []);
         foreach (var (input, isHere) in InputsOf(field))
         {
-            var of = Resolve(input, looking);
-            seen = seen.And(Inherited(of.Seen, isHere).Or(opened));
-            read = read.And(Inherited(of.Read, isHere).Or(opened));
+            var (inputSeen, inputRead) = Behind(field, input, Resolve(input, looking));
+            seen = seen.And(Inherited(inputSeen, isHere).Or(opened));
+            read = read.And(Inherited(inputRead, isHere).Or(opened));
         }
 
         if (field.IsSeen && field.Path.SkipLast(1).Any(link => link.Target is { } target && !Of(target).Read.IsSure)) read = read.And(opened);
+        var itself = (seen, read);
+        (seen, read) = (Of(type).Read.And(seen), Of(type).Read.And(read));
         var isTyped = field.IsTyped && !type.Description.KeptUp && (field.Target is null || Of(field.Target).Read.IsPossible);
-        var made = new FieldStanding(seen, read, isTyped ? Writes("change") : Decision.Never, isTyped ? Writes("create") : Decision.Never);
+        var made = new FieldStanding(seen, read, isTyped ? Writes("change") : Decision.Never, isTyped ? Writes("create") : Decision.Never) { Itself = itself };
         looking.Remove(field);
         return fields[field] = made;
 
@@ -132,6 +136,12 @@ public sealed class Standing
             return read.And(own).And(Narrowed(field, looking).Or(opened));
         }
     }
+
+    /// <summary>Whether what a field is worked out from is read, as far as that counts for the field.</summary>
+    public Decision ReadBehind(Field field, Field input) => Behind(field, input, Of(input)).Read;
+
+    // What the ERP took over from another record stands in this one, which they may read: only fields are guarded there, not records.
+    private (Decision Seen, Decision Read) Behind(Field field, Field input, FieldStanding of) => field.IsAdded || !Of(input.Part.RecordType).Read.IsPossible ? (of.Seen, of.Read) : of.Itself;
 
     // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is as the ERP has it.
     private IEnumerable<(Field Input, bool IsHere)> InputsOf(Field field) =>

@@ -52,10 +52,12 @@ public static class Pipeline
         // Somebody outside is shown nothing that comes from other records: what is carried over is filled in by whoever accepts.
         new Filling(state, current, changes, viewer.Name).Run(viewer.Form is null ? static _ => true : static field => field.IsComputed);
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
+        // Nobody is asked for what they may not write in a record on file.
         isDemanded ??= static _ => true;
-        var asked = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
+        if (state.Id is not null && viewer.Form is null && isDemanded is var asked) isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
+        var onScreen = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
         if (state.Id is null && viewer.Form is null && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create && !create.Holds(RecordAccess.FrameOf(state, null, viewer))) merging.Messages.Add(new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one."));
-        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded).Concat(asked).Where(message => !refused.Contains(message.At.ToString())));
+        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
     }
 

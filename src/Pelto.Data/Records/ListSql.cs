@@ -231,12 +231,15 @@ internal sealed class ListSql
     private string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
     // Where it depends on the target whether it may be read, it is asked for each.
-    private string ShownLabel(Field field) => viewer.MayFind(field) || field.Kind is LinksKind ? LinkLabel(field)
+    private string ShownLabel(Field field) => viewer.MayFind(field) ? LinkLabel(field)
+        : field.Kind is LinksKind ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock))
         : $"(SELECT t.{RecordLists.NameColumn(field.Target!)} FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
     private string LinkLabel(Field field) => guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);
 
-    private string Label(Field field) => field.Kind is LinksKind
-        ? $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id)"
+    private string Several(Field field, string and) =>
+        $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id{and})";
+
+    private string Label(Field field) => field.Kind is LinksKind ? Several(field, "")
         : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

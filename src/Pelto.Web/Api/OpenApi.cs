@@ -186,6 +186,7 @@ internal static class OpenApi
             ["id"] = new JsonObject { ["type"] = "integer", ["readOnly"] = true },
             ["values"] = Values(type.Header, viewer),
         };
+        if (!type.Guarding.IsPlain && type.Parts.SelectMany(part => part.Fields).Any(field => viewer.SureAt(field) < AccessLevel.Read && viewer.StandingAt(type).Of(field).Seen.IsPossible)) properties["masked"] = new JsonObject { ["type"] = "array", ["readOnly"] = true, ["items"] = new JsonObject { ["type"] = "string" }, ["description"] = "JSON pointers to what you may know to be there, but not see." };
         if (lines.Count > 0) properties["lines"] = new JsonObject { ["type"] = "object", ["properties"] = lines };
         if (type.FillOrder.Any(field => !field.IsComputed))
         {

@@ -24,7 +24,7 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
         var (known, from) = Filling.Given(field, form.State, line);
 
         // What it would be is told to those only who may see what it is read from.
-        var mayKnow = (field.Formula is not { } formula || form.Viewer.MayKnow(formula)) && field.CarriedFrom.All(carried => form.Viewer.LevelAt(carried.From) >= AccessLevel.Read);
+        var mayKnow = (field.Formula is not { } formula || form.Viewer.MayKnow(formula)) && field.CarriedFrom.All(carried => form.Viewer.SureAt(carried.From) >= AccessLevel.Read);
         var given = known is { } told && mayKnow ? told : value;
         var would = given.IsError ? given.Reason : given.IsEmpty ? "" : field.Kind is LinkKind or LinksKind ? "another" : field.Kind.Format(given, form.Viewer.Locale);
         var differs = !given.IsError && value != given;

@@ -171,7 +171,7 @@ public sealed class RecordForm
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
             IsShown = IsShown(field, line),
-            Filled = place.IsAgain ? null : FilledNote.Of(this, field, line),
+            Filled = place.IsAgain || level < AccessLevel.Read ? null : FilledNote.Of(this, field, line),
             Tab = TabOf(place),
             By = Texts.GetValueOrDefault(name + FormReader.ByText) ?? (field.IsChangeable && (line is null ? State.Id : line.Id) is null && (line?.Origins ?? State.Origins).GetValueOrDefault(field) is { IsTyped: true } ? FormReader.ByHand : ""),
         };

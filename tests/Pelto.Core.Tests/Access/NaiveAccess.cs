@@ -39,7 +39,7 @@ internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Vie
             {
                 if (!field.IsAdded && !IsRestrained(input)) continue;
                 var isHere = input.Part == field.Part || !input.Part.IsLines;
-                var of = isHere ? LevelAt(input, input.Part.IsLines ? line : line) : state.LinesOf(input.Part).Count == 0 ? AccessLevel.Write : OnEveryRecord(input);
+                var of = isHere ? LevelAt(input, input.Part.IsLines ? line : line) : state.LinesOf(input.Part).Count == 0 ? AccessLevel.Write : OnEveryRecord(input, field.IsAdded);
                 if (of < AccessLevel.Read && of < level) level = of;
             }
         }
@@ -50,9 +50,11 @@ internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Vie
     private bool IsAdministrator => viewer.Roles.Contains(Viewer.Administrator);
 
     // Over all records, with conditions answered for the worse.
-    private AccessLevel OnEveryRecord(Field field)
+    // For what the ERP itself works out, only fields are guarded, not records.
+    private AccessLevel OnEveryRecord(Field field, bool isAdded)
     {
-        var worst = new NaiveAccess(site with { Grants = [.. site.Grants.Select(grant => string.IsNullOrEmpty(grant.When) ? grant : grant.Does == Grant.Withhold ? grant with { When = null } : grant with { To = ["user:nobody at all"], When = null })] }, host, viewer, state);
+        var asked = isAdded ? site : site with { Guards = [.. site.Guards.Where(guard => !guard.On.StartsWith(Grant.TypePrefix, StringComparison.Ordinal))], Grants = [.. site.Grants.Where(grant => !grant.IsOnTypes), new() { To = ["everyone"], On = [Grant.OnType(field.Part.RecordType.Code)], May = ["read"] }] };
+        var worst = new NaiveAccess(asked with { Grants = [.. asked.Grants.Select(grant => string.IsNullOrEmpty(grant.When) ? grant : grant.Does == Grant.Withhold ? grant with { When = null } : grant with { To = ["user:nobody at all"], When = null })] }, host, viewer, state);
         return worst.LevelAt(field, null);
     }
 

@@ -184,7 +184,8 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         if (saving.Result == SaveResult.Gone) return Gone(type);
         if (saving.Result == SaveResult.Saved)
         {
-            var target = (await lists.TargetsAsync(found, [saving.Outcome.State.Id!.Value], request.Viewer, cancel)).Values.First();
+            // Saved so that they may not see it any more, it leads to the list.
+            if ((await lists.TargetsAsync(found, [saving.Outcome.State.Id!.Value], request.Viewer, cancel)).Values.FirstOrDefault() is not { } target) return new JsonResult(new { saved = $"/records/{type}" });
             return new JsonResult(new { saved = $"/records/{type}/{target.Id}?saved=true", target = LookUps.Shown(target) });
         }
 
