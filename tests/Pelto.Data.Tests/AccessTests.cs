@@ -88,7 +88,7 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
     {
         var catalogue = With([], Rights(Grant.Withhold, "role:order_desk", "partner", ["read"], "country <> \"NO\""), Rights(Grant.Withhold, "role:order_desk", "sales_order", ["read"], "status = \"closed\""));
         var (partner, order) = (catalogue.Find("partner")!, catalogue.Find("sales_order")!);
-        var (norwegian, finnish) = ((long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'NO' AND id IN (SELECT customer FROM erp.sales_order WHERE status = 'closed')"))!, (long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'FI'"))!);
+        var (norwegian, finnish) = ((long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'NO' AND id IN (SELECT customer FROM erp.sales_order WHERE status = 'closed') AND id IN (SELECT customer FROM erp.sales_order WHERE status <> 'closed')"))!, (long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'FI'"))!);
         Assert.Null(await site.Store.FindAsync(partner, finnish, Eero));
         Assert.NotNull(await site.Store.FindAsync(partner, norwegian, Eero));
         Assert.Equal([norwegian], (await site.Lists.TargetsAsync(partner, [norwegian, finnish], Eero)).Keys);
@@ -107,7 +107,7 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         // What points to it is counted among what they may read; a name that they may not read is not on the list of orders.
         var pointers = new Pointers(site.Source, TimeProvider.System);
         var link = order.Header.Find("customer")!;
-        Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.sales_order WHERE customer = {norwegian} AND status <> 'closed'") ?? 0L, (await pointers.ReadAsync(catalogue, partner, norwegian, Eero)).FirstOrDefault(one => one.Field == link)?.Count ?? 0L);
+        Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.sales_order WHERE customer = {norwegian} AND status <> 'closed'"), (await pointers.ReadAsync(catalogue, partner, norwegian, Eero)).FirstOrDefault(one => one.Field == link)?.Count ?? 0L);
         var rows = (await ListAsync(order, Eero)).Rows;
         Assert.All(rows, row => Assert.Equal(row.Labels.ContainsKey(link.Slot), row.Values[link.Slot].Target is var target && site.ScalarAsync($"SELECT country FROM erp.partner WHERE id = {target}").Result as string == "NO"));
         Assert.Contains(rows, row => !row.Labels.ContainsKey(link.Slot));

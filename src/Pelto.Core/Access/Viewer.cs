@@ -72,8 +72,11 @@ public static class AccessRules
     /// <summary>The level at a field of one record, or of one of its lines.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field, RecordState state, LineState? line) => viewer.Form is null && state.Access is { } access ? access.LevelAt(field, line?.Key) : viewer.LevelAt(field);
 
-    /// <summary>True when the person may see all that a formula reads, on every record, and so may be told what it gives.</summary>
-    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.Concat(formula.Reaches).All(read => viewer.SureAt(read) >= AccessLevel.Read);
+    /// <summary>True when the person reads a field of every record that they may read at all.</summary>
+    public static bool ReadsWhereRead(this Viewer viewer, Field field) => viewer.Form is not null ? viewer.LevelAt(field) >= AccessLevel.Read : viewer.MayRead(field.Part.RecordType) && viewer.StandingAt(field.Part.RecordType).Of(field).Itself.Read.IsSure;
+
+    /// <summary>True when the person may see all that a formula reads, of any record that they may read and of all others that it reaches, and so may be told what it gives.</summary>
+    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
     /// <summary>True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or would tell what they may not see.</summary>
     public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) => field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);

@@ -61,7 +61,7 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });
         var status = type.Document!.Status;
-        var said = viewer.SureAt(status) >= AccessLevel.Read ? $"d.{Sql.Column(status)}" : "NULL::text";
+        var said = viewer.ReadsWhereRead(status) ? $"d.{Sql.Column(status)}" : "NULL::text";
         command.CommandText = RecordLists.Inv($"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}");
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);

@@ -19,7 +19,7 @@ internal sealed class FindColumns
     public FindColumns(RecordType type, Field? link, Viewer viewer)
     {
         this.type = type;
-        Shown = link is null || viewer.Form is not null ? [] : [.. link.Finds.Where(field => viewer.SureAt(field) >= AccessLevel.Read && viewer.MayFind(field))];
+        Shown = link is null || viewer.Form is not null ? [] : [.. link.Finds.Where(field => viewer.ReadsWhereRead(field) && viewer.MayFind(field))];
 
         // The indexes hold the columns of the whole link: who may not see one of them finds by number and name.
         var found = link is null || Shown.Count < link.Finds.Count ? [] : Shown.Where(field => field.IsFoundBy).ToList();

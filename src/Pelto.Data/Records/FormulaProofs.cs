@@ -98,7 +98,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="cancel">Stops it.</param>
     public async Task<(long Holds, long Looked)?> CountAsync(Formula condition, Part part, Viewer viewer, CancellationToken cancel)
     {
-        if (!viewer.MayKnow(condition)) return null;
+        if (!viewer.MayKnow(condition) || !viewer.StandingAt(part.RecordType).Of(part.RecordType).Read.IsSure) return null;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         try

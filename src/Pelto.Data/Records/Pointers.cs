@@ -29,7 +29,7 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
     public async Task<IReadOnlyList<Pointing>> ReadAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
     {
         if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        var fields = FieldsTo(catalogue, type).Where(field => viewer.MayFind(field) && viewer.SureAt(field) >= AccessLevel.Read).ToList();
+        var fields = FieldsTo(catalogue, type).Where(field => viewer.ReadsWhereRead(field)).ToList();
         if (fields.Count == 0) return [];
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });

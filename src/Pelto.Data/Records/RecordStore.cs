@@ -163,7 +163,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<(IReadOnlyList<Value> Offered, string? Failure)> OfferedAsync(Field field, RecordState state, LineState? line, Viewer viewer, CancellationToken cancel = default)
     {
         if (field.Asking is not { When: QueryWhen.Offer } asking || viewer.LevelAt(field) < AccessLevel.Write) return ([], null);
-        if (field.Inputs.Concat(asking.Reads).Any(read => viewer.SureAt(read) < AccessLevel.Read)) return ([], null);
+        if (!asking.Arguments.All(viewer.MayKnow) || asking.Reads.Any(read => viewer.SureAt(read) < AccessLevel.Read)) return ([], null);
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(state.FrameAt(line))).ToList();
         if (arguments.Exists(argument => argument.IsEmpty || argument.IsError)) return ([], null);
         var answer = await queries.AskAsync(asking.Query, arguments, cancel, QueryRunner.MostOffered);

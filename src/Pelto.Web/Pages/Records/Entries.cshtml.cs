@@ -34,7 +34,7 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
     public Locale Locale => request.Locale;
 
     /// <summary>The fields of the header that the sender filled and this person may see.</summary>
-    public IEnumerable<Field> Filled(Entry entry) => entry.Sent.Where(field => request.Viewer.SureAt(field) >= AccessLevel.Read);
+    public IEnumerable<Field> Filled(Entry entry) => entry.Sent.Where(request.Viewer.ReadsWhereRead);
 
     /// <summary>Shows the entries.</summary>
     public async Task<IActionResult> OnGetAsync(string type, EntryState state, Guid? refused, bool late, CancellationToken cancel)

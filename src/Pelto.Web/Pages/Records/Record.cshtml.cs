@@ -144,7 +144,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     private async Task<Dictionary<string, object>> FilledAsync(RecordState current, RecordState state, PostedForm posted)
     {
         var filled = new Dictionary<string, object>();
-        var fields = state.Type.FillOrder.Where(field => !field.IsComputed && request.Viewer.SureAt(field) >= AccessLevel.Read).ToList();
+        var fields = state.Type.FillOrder.Where(field => !field.IsComputed && request.Viewer.ReadsWhereRead(field)).ToList();
         if (fields.Count == 0) return filled;
         var form = await forms.WhileTypingAsync(current, state, posted);
         foreach (var field in fields)
