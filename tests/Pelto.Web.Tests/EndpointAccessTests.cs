@@ -20,6 +20,9 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
 
     private static readonly string[] Markers = [Note, Secretly, Norwegian, Figure, "9 182 736", "9,182,736", "9 182 736", "9182737", "9 182 737"];
 
+    // To most it is not even known that there is such a field.
+    private static readonly string[] Unknown = ["Inner note", "inner_note", "f-inner", "Next limit", "next_limit", "f-twice", "Credit limit", "credit_limit"];
+
     private static readonly (string Person, string Role, bool Sees)[] People =
         [("Henna Aro", "administrator", true), ("Eero Lahdenmaa", "order_desk", false), ("Otto Hietakari", "purchasing", false), ("Ville Mastola", "warehouse", false), ("Vieno Kallioaho", "guest", false), ("Liisa Vesaranta", "sales_manager", false), ("Henna Purjeranta", "accounting", false)];
 
@@ -87,7 +90,8 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
                 // What somebody asked with stands in the answer to it; that tells nothing.
                 var said = Markers.Where(marker => text.Contains(marker, StringComparison.Ordinal) && !address.Contains(marker, StringComparison.Ordinal)).ToList();
                 if (sees) foreach (var marker in said) found[marker] = found.GetValueOrDefault(marker) + 1;
-                else Assert.True(said.Count == 0, $"{role} is told {string.Join(", ", said)} at {address}: …{Around(text, said.FirstOrDefault() ?? "")}…");
+                else if (role is "warehouse" or "guest" or "sales_manager" or "accounting") said.AddRange(Unknown.Where(name => text.Contains(name, StringComparison.Ordinal) && !Uri.UnescapeDataString(address).Contains(name, StringComparison.Ordinal)));
+                if (!sees) Assert.True(said.Count == 0, $"{role} is told {string.Join(", ", said)} at {address}: …{Around(text, said.FirstOrDefault() ?? "")}…");
             }
 
             // What a form answers while somebody types, and when it is drawn anew.

@@ -31,7 +31,7 @@ public abstract class Decision
     /// <param name="frame">What conditions read of the record, and of who looks.</param>
     public abstract bool Holds(Frame frame);
 
-    /// <summary>Tells two decisions about rows of one part apart, or that they ask the same.</summary>
+    /// <summary>The same for two decisions that ask the same of the same fields.</summary>
     public abstract string Key { get; }
 
     /// <summary>The same as a condition in SQL that is never NULL.</summary>
@@ -57,7 +57,8 @@ public abstract class Decision
 
     private sealed class Asked(Formula condition, bool wanted) : Decision
     {
-        public override string Key { get; } = $"{(wanted ? "" : "NOT ")}({condition.Text})";
+        // The same text can mean a field of the header here and one of the lines there.
+        public override string Key { get; } = $"{(wanted ? "" : "NOT ")}({condition.Text} of {string.Join(' ', condition.Reads.Select(read => read.Id).Order(StringComparer.Ordinal))})";
 
         public override bool Holds(Frame frame) => condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer && answer.Yes == wanted;
 

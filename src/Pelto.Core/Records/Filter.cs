@@ -103,10 +103,13 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     }));
 
     /// <summary>Reads what <see cref="Write"/> wrote.</summary>
-    public static (Filter? Filter, string? Refusal) Parse(RecordType type, string text)
+    /// <param name="type">The record type.</param>
+    /// <param name="text">The text.</param>
+    /// <param name="isKnown">False for fields of which whoever asks may not know; all are known when not given.</param>
+    public static (Filter? Filter, string? Refusal) Parse(RecordType type, string text, Func<Field, bool>? isKnown = null)
     {
         var parts = text.Split(Mark, 3);
-        if (parts.Length < 2 || FieldOf(type, parts[0]) is not { } field) return (null, $"There is no field “{parts[0]}” to look in. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12.");
+        if (parts.Length < 2 || FieldOf(type, parts[0]) is not { } field || isKnown?.Invoke(field) == false) return (null, $"There is no field “{parts[0]}” to look in. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12.");
         if (!Enum.TryParse<FilterTest>(parts[1], ignoreCase: true, out var test) || !Enum.IsDefined(test) || parts[1].Any(char.IsAsciiDigit)) return (null, $"There is no test “{parts[1]}”. There are: {string.Join(", ", Enum.GetNames<FilterTest>().Select(name => name.ToLowerInvariant()))}.");
         var values = test == FilterTest.Between && parts.Length == 3 ? parts[2].Split(Mark, 2) : parts.Skip(2).ToArray();
         return Read(field, test, values.ElementAtOrDefault(0), values.ElementAtOrDefault(1));

@@ -37,10 +37,13 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     public string Write() => Step == GroupStep.Value ? Field.Code : $"{Field.Code}{Mark}{Step.ToString().ToLowerInvariant()}";
 
     /// <summary>Reads what <see cref="Write"/> wrote; a sentence when it makes no sense.</summary>
-    public static (GroupKey? Key, string? Refusal) Parse(RecordType type, string text)
+    /// <param name="type">The record type.</param>
+    /// <param name="text">The text.</param>
+    /// <param name="isKnown">False for fields of which whoever asks may not know; all are known when not given.</param>
+    public static (GroupKey? Key, string? Refusal) Parse(RecordType type, string text, Func<Field, bool>? isKnown = null)
     {
         var (code, said) = text.Split(Mark, 2) is [var before, var after] ? (before, after) : (text, nameof(GroupStep.Value));
-        if (type.Header.Find(code) is not { } field) return (null, $"There is no field “{code}” to group by.");
+        if (type.Header.Find(code) is not { } field || isKnown?.Invoke(field) == false) return (null, $"There is no field “{code}” to group by.");
         var steps = StepsOf(field);
         if (steps.Count == 0) return (null, $"{field.Label} makes no groups.");
         if (said.Any(char.IsAsciiDigit) || !Enum.TryParse<GroupStep>(said, ignoreCase: true, out var step) || !steps.Contains(step)) return (null, $"{field.Label} is grouped by: {string.Join(", ", steps.Select(one => new GroupKey(field, one).Write()))}.");

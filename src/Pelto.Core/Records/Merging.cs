@@ -47,6 +47,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     }
 
     private string WhyNot(Field field) =>
+        access.LevelAt(field, null) == AccessLevel.None && !access.IsDecided(field) ? $"There is no field “{field.Code}” here." :
         field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always ? $"{field.Label} is carried over and locked: it cannot be changed here."
         : field.IsComputed ? $"{field.Label} is computed and cannot be typed."
         : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."

@@ -31,6 +31,7 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     /// <summary>The file in a field of a record, for those who may read that field.</summary>
     public async Task<KeptFile?> FindAsync(RecordType type, long record, Field field, long? line, Viewer viewer, CancellationToken cancel = default)
     {
+        if (viewer.LevelAt(field) == AccessLevel.None) return null;
         if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
         if (await store.FindAsync(type, record, viewer, cancel) is not { } state) return null;
         var values = line is { } id ? state.LinesOf(field.Part).FirstOrDefault(row => row.Id == id)?.Values : state.Header;

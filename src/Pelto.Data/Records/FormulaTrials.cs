@@ -54,7 +54,7 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
     {
         var found = new List<FormulaProblem>();
         if (Formula.Bind(text, part, found) is not { } formula) return new(null, Value.Empty, found);
-        if (formula.Reads.Where(field => !viewer.ReadsWhereRead(field)).Concat(formula.Reaches.Where(field => viewer.SureAt(field) < AccessLevel.Read)).FirstOrDefault() is { } guarded) return new(formula, Value.Empty, [], Refusal: $"You may not see {guarded.Label} of {guarded.Part.RecordType.Plural.ToLowerInvariant()}.");
+        if (formula.Reads.Where(field => !viewer.ReadsWhereRead(field)).Concat(formula.Reaches.Where(field => viewer.SureAt(field) < AccessLevel.Read)).FirstOrDefault() is { } guarded) return new(formula, Value.Empty, [], Refusal: viewer.LevelAt(guarded) == AccessLevel.None ? "The formula reads what you may not see." : $"You may not see {guarded.Label} of {guarded.Part.RecordType.Plural.ToLowerInvariant()}.");
         await using var connection = await source.OpenConnectionAsync(cancel);
         var reaches = new Reaches(connection, null, store.Clock, formula.Reaches);
         reaches.Around(record);

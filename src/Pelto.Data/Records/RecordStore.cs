@@ -379,6 +379,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<string?> RevealAsync(RecordType type, long id, Field field, long? line, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(type, viewer);
+        if (viewer.LevelAt(field) == AccessLevel.None) return null;
         if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
         if (await FindAsync(type, id, viewer, cancel) is not { } state) return null;
         if (viewer.LevelAt(field, state, state.Lines.SelectMany(lines => lines).FirstOrDefault(row => row.Id == line && line is not null)) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label} of {state.Title}.");

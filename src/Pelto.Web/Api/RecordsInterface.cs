@@ -52,7 +52,7 @@ internal static class RecordsInterface
     private static IResult? TryFilters(RecordType type, string[]? said, CurrentRequest request, out List<Filter> filters)
     {
         filters = [];
-        foreach (var (one, refusal) in (said ?? []).Select(text => Filter.Parse(type, text)))
+        foreach (var (one, refusal) in (said ?? []).Select(text => Filter.Parse(type, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)))
         {
             if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
             filters.Add(one);
@@ -66,7 +66,7 @@ internal static class RecordsInterface
         if (request.Find(type) is not { } found) return NoType(type);
         if (TryFilters(found, filter, request, out var filters) is { } notFiltered) return notFiltered;
         var keys = new List<GroupKey>();
-        foreach (var (key, refusal) in (by ?? []).Select(text => GroupKey.Parse(found, text)))
+        foreach (var (key, refusal) in (by ?? []).Select(text => GroupKey.Parse(found, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)))
         {
             if (key is not { } one || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
             keys.Add(one);

@@ -461,6 +461,13 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>What a layer made that is chosen.</summary>
     public LayoutExtra? Extra => Screen.Layout.Sections.SelectMany(section => section.Items).OfType<LayoutExtra>().FirstOrDefault(extra => extra.Id == Part);
 
+    /// <summary>Those of some places whose fields this person may know of.</summary>
+    public IEnumerable<string> Known(IEnumerable<string> ids)
+    {
+        var unknown = Screen.Layout.Places.Where(place => request.Viewer.LevelAt(place.Field) == AccessLevel.None).Select(place => place.Id).ToHashSet(StringComparer.Ordinal);
+        return ids.Where(id => !unknown.Contains(id));
+    }
+
     /// <summary>True when the layer that is being changed made what is chosen.</summary>
     public bool IsMadeHere => Layer.Operations.Any(operation => operation.Part == Part && operation.New is not null);
 

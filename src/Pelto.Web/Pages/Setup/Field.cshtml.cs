@@ -1,6 +1,7 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
@@ -59,6 +60,15 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
 
     /// <summary>The record type.</summary>
     public RecordType? Type => PartOf(Input.Part)?.RecordType;
+
+    /// <summary>Which roles get which level of it, as the draft has it; of a new one, what its record type gives.</summary>
+    public IEnumerable<(string Does, string Roles)> Access =>
+        Type is not { } type ? []
+        : from role in catalogue.Host.Roles
+          let viewer = new Viewer(Guid.Empty, role.Label, [role.Code])
+          group role.Label by catalogue.FindField(fieldId) is { } known ? viewer.LevelAt(known) : viewer.LevelAt(type) into level
+          orderby level.Key descending
+          select (GrantWords.Verb(level.Key), string.Join(", ", level));
 
     /// <summary>The form that shows the field on a record; null while it cannot be shown.</summary>
     public RecordForm? Proof { get; private set; }
