@@ -59,7 +59,7 @@ public sealed record Grant
     public static string OnType(string code) => TypePrefix + code;
 }
 
-/// <summary>Keeps a field or a record type from everybody but administrators, until grants give it: it no longer starts with what its record type, or the ERP, gives. Changes of its values are put down in the audit.</summary>
+/// <summary>Keeps a field or a record type from everybody but administrators, until grants give it: it no longer starts with what its record type, or the ERP, gives.</summary>
 public sealed record Guard
 {
     /// <summary>The lasting id of a field, or a record type such as <c>type:partner</c>.</summary>

@@ -139,7 +139,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     {
         if (id is null) MustCreate(type, viewer);
         else MustWrite(type, viewer);
-        var loaded = id is { } known ? await LoadAsync(type, known, viewer, cancel) : (Fresh(type, viewer), RecordAccess.Of(Fresh(type, viewer), viewer));
+        var loaded = id is { } known ? await LoadAsync(type, known, viewer, cancel) : Fresh(type, viewer) is var fresh ? (fresh, RecordAccess.Of(fresh, viewer)) : null;
         if (loaded is not var (current, access) || !access.MayRead) return null;
         MustWrite(current, access, viewer);
         if (viewer.Form is null && type.Reaches.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Withheld(Pipeline.Run(current, changes, viewer, Today, isDemanded), access);
