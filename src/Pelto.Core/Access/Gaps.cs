@@ -30,7 +30,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
     public IReadOnlyList<AccessGap> All() => [.. Detours(), .. Needed(), .. Locked(), .. Idle()];
 
     /// <summary>Somebody for each role of the host, to ask what a role gives by itself.</summary>
-    public static IEnumerable<Viewer> OfRoles(HostDescription host) => host.Roles.Select(role => new Viewer(Guid.Empty, role.Label, [role.Code]));
+    public static IEnumerable<Viewer> OfRoles(HostDescription host) => host.Roles.Select(Viewer.Of);
 
     private IEnumerable<Field> Fields => catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields);
 

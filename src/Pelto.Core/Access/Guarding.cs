@@ -55,6 +55,9 @@ public sealed class Guarding
         lock (restrained) return Restrains(field, []);
     }
 
+    /// <summary>True when something is said of a field itself, or of what it is worked out from; what only follows its record type is said there.</summary>
+    public bool IsAbout(Field field) => On(field).Count > 0 || Restrains(field);
+
     /// <summary>Where somebody stands.</summary>
     public Standing Of(Viewer viewer) => known.GetValue(viewer, Find);
 
@@ -65,6 +68,9 @@ public sealed class Guarding
         if (standings.Count > MostStandings) standings.Clear();
         return standings.GetOrAdd(key, static (_, made) => new(made.Guarding, made.Viewer, made.Companies), (Guarding: this, Viewer: viewer with { Own = null }, Companies: companies));
     }
+
+    /// <summary>The same with nothing guarded or granted: where everybody starts.</summary>
+    public Guarding Start() => new(companies);
 
     /// <summary>The same without one grant, to see what that one does.</summary>
     public Guarding Without(Grant grant)

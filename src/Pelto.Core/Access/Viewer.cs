@@ -41,6 +41,9 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>What the person arranged for themselves of a record type's screen and lists; null when nothing is known of that.</summary>
     public Func<RecordType, Layouts.Layer?>? Own { get; init; }
 
+    /// <summary>Somebody with one role and nothing else, to ask what the role gives by itself.</summary>
+    public static Viewer Of(RoleDescription role) => new(Guid.Empty, role.Label, [role.Code]);
+
     /// <summary>Somebody outside, with a public form open.</summary>
     public static Viewer Outside(PublicForm form, Locale locale) => new(Guid.Empty, "somebody outside", []) { Form = form, Locale = locale };
 

@@ -23,7 +23,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     private static readonly string[] Shows = ["all", "guarded", "differs"];
 
     private Catalogue catalogue = default!;
-    private Catalogue plain = default!;
+    private Guarding start = default!;
     private SiteDefinition site = SiteDefinition.Nothing;
 
     /// <summary>The record type, as the draft has it.</summary>
@@ -116,8 +116,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         else if (field is not null) Input.On.Add(field);
         if (role is not null && Input.Id.Length == 0) Input.To.Add($"role:{role}");
         Asked = field is null ? null : Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(one => OnField(one) == field);
-        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } known2) Why = new Viewer(Guid.Empty, known2.Label, [known2.Code]).Explain(asked, null, null, catalogue);
-        return Page();
+        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking) Why = Viewer.Of(asking).Explain(asked, null, null, catalogue);
+        return await ShownAsync();
     }
 
     /// <summary>Puts a guard or a grant in the draft; what makes no sense comes back with its reason, and nothing typed is lost.</summary>
@@ -159,7 +159,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var mine = elements.ToHashSet(StringComparer.Ordinal);
         if (mine.Count == 0) Problems = [new("", "on", "Choose in the table what it is about: fields, sections or the record type.")];
         else Problems = [.. catalogues.Build(change(site)).Problems.Where(problem => mine.Contains(problem.Element) && problem.Property is "on" or "to" or "level" or "may" or "when" or "comment" or "does" or "guards" or "ending")];
-        if (Problems.Count > 0) return Page();
+        if (Problems.Count > 0) return await ShownAsync();
         await drafts.ChangeAsync(change, what, request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {what}.")}");
     }
@@ -171,31 +171,34 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         catalogue = catalogues.Build(site);
         if ((type is null ? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
         (Type, Show) = (found, Shows.Contains(show) ? show! : "all");
-        plain = catalogues.Build(site with { Guards = [], Grants = [] });
+        start = catalogue.Guarding.Start();
+        return true;
+    }
+
+    private async Task<IActionResult> ShownAsync()
+    {
         Everybody = await people.AllAsync();
         Gaps = await gaps.OfAsync(catalogue);
-        return true;
+        return Page();
     }
 
     private bool IsHere(string on) => on == Grant.OnType(Type.Code) || Type.Parts.SelectMany(part => part.Fields).Any(field => OnField(field) == on || field.Id == on);
 
     private AccessCell Cell(RoleDescription role, Field field)
     {
-        var viewer = new Viewer(Guid.Empty, role.Label, [role.Code]);
+        var viewer = Viewer.Of(role);
         var of = viewer.StandingAt(Type).Of(field);
-        var start = plain.FindField(field.Id) is { } same ? viewer.LevelAt(same) : AccessLevel.None;
-        var isOwn = Type.Guarding.On(field).Count > 0 || Type.Guarding.Restrains(field);
+        var isOwn = Type.Guarding.IsAbout(field);
 
         // What only follows the record type is said there.
-        return new(role, of.AtMost.Word(), of.IsConditional && isOwn, of.AtMost != start || (of.IsConditional && isOwn));
+        return new(role, of.AtMost.Word(), of.IsConditional && isOwn, of.AtMost != start.Of(viewer).Of(field).AtMost || (of.IsConditional && isOwn));
     }
 
     private AccessCell Cell(RoleDescription role, string right)
     {
-        var viewer = new Viewer(Guid.Empty, role.Label, [role.Code]);
+        var viewer = Viewer.Of(role);
         static Decision Of(TypeStanding standing, string right) => right switch { "read" => standing.Read, "create" => standing.Create, "change" => standing.Change, _ => standing.Delete };
         var of = Of(viewer.StandingAt(Type).Of(Type), right);
-        var start = plain.Find(Type.Code) is { } same && Of(viewer.StandingAt(same).Of(same), right).IsPossible;
-        return new(role, of.IsPossible ? "yes" : "no", of.IsConditional, of.IsPossible != start || of.IsConditional);
+        return new(role, of.IsPossible ? "yes" : "no", of.IsConditional, of.IsPossible != Of(start.Of(viewer).Of(Type), right).IsPossible || of.IsConditional);
     }
 }

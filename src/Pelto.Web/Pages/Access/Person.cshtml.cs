@@ -50,6 +50,6 @@ public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Cat
         var at = standing.Of(type);
         var rights = new[] { ("read", at.Read), ("create", at.Create), ("change", at.Change), ("delete", at.Delete) }.Where(right => right.Item2.IsPossible).Select(right => (right.Item1, right.Item2.IsConditional)).ToList();
         var fields = type.Parts.SelectMany(part => part.Fields).Select(field => (Field: field, Of: standing.Of(field)));
-        return new(type, rights, [.. fields.GroupBy(field => field.Of.AtMost).OrderByDescending(group => group.Key).Select(group => (group.Key, (IReadOnlyList<(Field, bool)>)[.. group.Select(one => (one.Field, one.Of.IsConditional))]))]);
+        return new(type, rights, [.. fields.GroupBy(field => field.Of.AtMost).OrderByDescending(group => group.Key).Select(group => (group.Key, (IReadOnlyList<(Field, bool)>)[.. group.Select(one => (one.Field, one.Of.IsConditional && type.Guarding.IsAbout(one.Field)))]))]);
     }
 }

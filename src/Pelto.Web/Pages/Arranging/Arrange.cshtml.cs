@@ -475,7 +475,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     public bool MayBeOwn => OwnArrangement.MayArrange(laid, List?.Id ?? OwnArrangement.ScreenId(Type));
 
     /// <summary>What roles may do with the field that is chosen.</summary>
-    public IEnumerable<(string Role, string Level)> Levels => IsOwn || Place is not { } place ? [] : catalogue.Host.Roles.Select(role => (role.Label, new Viewer(Guid.Empty, role.Label, [role.Code]).LevelAt(place.Field) switch { AccessLevel.Write => "write", AccessLevel.Read => "read", AccessLevel.Masked => "masked", _ => "no access" }));
+    public IEnumerable<(string Role, string Level)> Levels => IsOwn || Place is not { } place ? [] : catalogue.Host.Roles.Select(role => (role.Label, Viewer.Of(role).LevelAt(place.Field) switch { AccessLevel.Write => "write", AccessLevel.Read => "read", AccessLevel.Masked => "masked", _ => "no access" }));
 
     /// <summary>Places that Tab can come from to the one that is chosen.</summary>
     public IEnumerable<LayoutPlace> TabFrom => Place is not { } chosen ? [] : Screen.Layout.Places.Where(place => place.Field.Part == chosen.Field.Part && place != chosen);

@@ -65,7 +65,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     public IEnumerable<(string Does, string Roles)> Access =>
         Type is not { } type ? []
         : from role in catalogue.Host.Roles
-          let viewer = new Viewer(Guid.Empty, role.Label, [role.Code])
+          let viewer = Viewer.Of(role)
           group role.Label by catalogue.FindField(fieldId) is { } known ? viewer.LevelAt(known) : viewer.LevelAt(type) into level
           orderby level.Key descending
           select (GrantWords.Verb(level.Key), string.Join(", ", level));
