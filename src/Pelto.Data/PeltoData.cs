@@ -1,6 +1,6 @@
 using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.DependencyInjection;
-using Npgsql;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Jobs;
@@ -13,9 +13,6 @@ namespace Pelto.Data;
 /// <summary>The services of this project, put together the same way for the application, the tests and the benchmarks.</summary>
 public static class PeltoData
 {
-    // Enough for many people at once, few enough for several nodes on one server.
-    private const int MostConnections = 60;
-
     /// <summary>Adds them.</summary>
     /// <param name="services">Where to.</param>
     /// <param name="connection">The connection string of the database.</param>
@@ -23,8 +20,10 @@ public static class PeltoData
     /// <param name="keyFile">The file with the key of secrets; made when it is not there.</param>
     public static IServiceCollection AddPeltoData(this IServiceCollection services, string connection, string hostFolder, string keyFile)
     {
-        services.AddSingleton(_ => NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = MostConnections, ApplicationName = "Pelto" }));
-        services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<NpgsqlDataSource>()));
+        services.AddSingleton(_ => new OwnerDatabase(connection));
+        services.AddSingleton(provider => ActivatorUtilities.CreateInstance<ApplicationRole>(provider, connection));
+        services.AddSingleton(provider => provider.GetRequiredService<ApplicationRole>().Connect());
+        services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<Npgsql.NpgsqlDataSource>()));
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(_ => new HostReader(hostFolder));
         services.AddSingleton<HostVersions>();
@@ -37,6 +36,8 @@ public static class PeltoData
         services.AddSingleton<Chains>();
         services.AddSingleton<Entries>();
         services.AddSingleton<Catalogues>();
+        services.AddSingleton<AuditTrail>();
+        services.AddSingleton<AuditReader>();
         services.AddSingleton<Drafts>();
         services.AddSingleton<ReleaseHistory>();
         services.AddSingleton(_ => new Secrets(keyFile));

@@ -121,6 +121,7 @@ public static class Application
         app.MapLive();
         app.MapLookUps();
         app.MapExport();
+        app.MapAuditExport();
         app.MapFiles();
         app.MapOrigins();
         app.MapInterface();

@@ -16,7 +16,7 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     public Catalogue Catalogue { get; } = catalogues.Live;
 
     /// <summary>The person who asks. Throws when nobody is signed in; every route that uses it requires somebody.</summary>
-    public Viewer Viewer => viewer ??= ViewerOf(accessor.HttpContext!.User) with { Own = accessor.HttpContext!.Items[OwnItem] as Func<RecordType, Layer?> };
+    public Viewer Viewer => viewer ??= ViewerOf(accessor.HttpContext!.User) with { From = From(accessor.HttpContext!), Own = accessor.HttpContext!.Items[OwnItem] as Func<RecordType, Layer?> };
 
     private const string OwnItem = "own";
 
@@ -30,11 +30,18 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
 
     private Viewer? viewer;
 
+    /// <summary>From where a request comes, for the audit: the address that it was sent from, behind the token that it carries.</summary>
+    public static string From(HttpContext context)
+    {
+        var address = context.Connection.RemoteIpAddress is { } ip ? (ip.IsIPv4MappedToIPv6 ? ip.MapToIPv4() : ip).ToString() : "";
+        return context.User.FindFirstValue(BearerTokens.NameClaim) is { Length: > 0 } token ? $"{token}, {address}" : address;
+    }
+
     /// <summary>From here on the request is that of somebody outside, whoever is signed in: nothing but the public form is there.</summary>
     public Viewer StayOutside(PublicForm form)
     {
         var accepted = accessor.HttpContext!.Request.GetTypedHeaders().AcceptLanguage.OrderByDescending(one => one.Quality ?? 1).Select(one => one.Value.ToString());
-        return viewer = Viewer.Outside(form, Locale.Of(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null));
+        return viewer = Viewer.Outside(form, Locale.Of(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null)) with { From = From(accessor.HttpContext!) };
     }
 
     /// <summary>True when somebody is signed in.</summary>

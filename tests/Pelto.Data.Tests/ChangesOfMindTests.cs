@@ -289,11 +289,11 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         await site.Drafts.ChangeAsync(draft => draft.With(field), "Added noted", Site.Administrator);
         await site.Drafts.ChangeAsync(draft => draft.With(field with { Label = "Noted" }), "Changed noted", Site.Administrator);
         await site.Drafts.UndoAsync(Site.Administrator);
-        var history = await site.Drafts.ChangesOfAsync("f-noted");
-        Assert.Equal(["Undid: Changed noted", "Changed noted", "Added noted"], history.Select(row => row.What));
-        Assert.All(history, row => Assert.Equal("Henna Aro", row.ChangedBy));
-        Assert.Null(history[2].Before);
-        Assert.Contains("\"label\": \"Noted\"", history[1].After!.Replace("\":\"", "\": \"", StringComparison.Ordinal), StringComparison.Ordinal);
+        var history = await site.Audit.FindAsync(new() { Subjects = ["f-noted"] }, 10);
+        Assert.Equal(["Undid: Changed noted", "Changed noted", "Added noted"], history.Select(entry => entry.Note.What));
+        Assert.All(history, entry => Assert.Equal("Henna Aro", entry.By));
+        Assert.Null(history[2].Note.Before);
+        Assert.Contains("\"label\": \"Noted\"", history[1].Note.After!.Replace("\":\"", "\": \"", StringComparison.Ordinal), StringComparison.Ordinal);
         await site.Drafts.UndoAsync(Site.Administrator);
     }
 }

@@ -6,6 +6,7 @@ using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Records;
@@ -38,9 +39,12 @@ public sealed class Site : IAsyncLifetime
 
     public Drafts Drafts => Services.GetRequiredService<Drafts>();
 
+    public AuditReader Audit => Services.GetRequiredService<AuditReader>();
+
     public Publisher Publisher => Services.GetRequiredService<Publisher>();
 
-    public NpgsqlDataSource Source => Services.GetRequiredService<NpgsqlDataSource>();
+    /// <summary>The database as its owner, for what tests do by hand.</summary>
+    public NpgsqlDataSource Source => Services.GetRequiredService<OwnerDatabase>().Source;
 
     public RecordType Type(string code) => Catalogues.Live.Find(code)!;
 

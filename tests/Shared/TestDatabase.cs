@@ -43,11 +43,11 @@ public sealed class TemplateDatabase : IAsyncLifetime
         return ConnectionTo(copy);
     }
 
-    /// <summary>Throws a copy away, with the role of its queries.</summary>
+    /// <summary>Throws a copy away, with its roles.</summary>
     public static async Task DropAsync(string copy)
     {
         await RunAsync($"DROP DATABASE IF EXISTS {copy} WITH (FORCE)");
-        await RunAsync($"DROP ROLE IF EXISTS {Data.Queries.QueryRole.NameFor(copy)}");
+        foreach (var role in new[] { Data.Queries.QueryRole.NameFor(copy), Data.Storage.ApplicationRole.NameFor(copy) }) await RunAsync($"DROP ROLE IF EXISTS {role}");
     }
 
     private static string ConnectionTo(string database) => new NpgsqlConnectionStringBuilder(Server) { Database = database }.ConnectionString;

@@ -15,10 +15,10 @@ export function sql(text, database = 'postgres') {
   return made.stdout.trim();
 }
 
-// The role of its queries goes with it.
+// Its roles go with it.
 export function dropDatabase(name) {
   sql(`DROP DATABASE IF EXISTS ${name} WITH (FORCE)`);
-  sql(`DROP ROLE IF EXISTS ${name}_queries`);
+  for (const role of ['queries', 'app']) sql(`DROP ROLE IF EXISTS ${name}_${role}`);
 }
 
 const settings = database => ({ ...process.env, PELTO_DATABASE: `${server};Database=${database}`, ASPNETCORE_ENVIRONMENT: 'Production' });

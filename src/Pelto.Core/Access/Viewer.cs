@@ -35,6 +35,9 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>The name by which the person signs in; lasting.</summary>
     public string SignIn { get; init; } = "";
 
+    /// <summary>From where the person asks, for the audit: an address of the network, a token; empty where that is not known.</summary>
+    public string From { get; init; } = "";
+
     /// <summary>For somebody outside, who has not signed in: the public form that is open there, which is all that they may do.</summary>
     public PublicForm? Form { get; init; }
 

@@ -1,7 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
-using Pelto.Core.Layouts;
+using Pelto.Core.Auditing;
 using Pelto.Core.Releases;
+using Pelto.Data.Auditing;
 
 namespace Pelto.Data.Definitions;
 
@@ -14,7 +15,7 @@ public sealed record Draft(long Version, SiteDefinition Site);
 public sealed class DraftChangedException() : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
 
 /// <summary>The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.</summary>
-public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, TimeProvider clock)
+public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, AuditTrail audit, TimeProvider clock)
 {
     // Any number that no other lock of the application uses.
     private const long WriterLock = 7_301_001;
@@ -67,8 +68,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         MustArrangeOnly(viewer, draft.Site, site);
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
         context.Drafts.Add(row);
-        context.Changes.AddRange(Changes(draft.Site, site, what, viewer));
         await context.SaveChangesAsync(cancel);
+        await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(draft.Site, site, what)], cancel);
         await transaction.CommitAsync(cancel);
         return new(row.Version, site);
     }
@@ -86,8 +87,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site);
         MustArrangeOnly(viewer, undone, before);
-        context.Changes.AddRange(Changes(undone, before, $"Undid: {newest.What}", viewer));
-        await context.SaveChangesAsync(cancel);
+        await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(undone, before, $"Undid: {newest.What}")], cancel);
         await transaction.CommitAsync(cancel);
         return newest;
     }
@@ -101,70 +101,6 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         foreach (var row in await context.Drafts.ToListAsync(cancel)) row.Definition = change(SiteDefinition.FromJson(row.Definition)).ToJson();
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
-    }
-
-    /// <summary>The history of one field, choice list or record type, newest first.</summary>
-    public async Task<IReadOnlyList<ChangeRow>> ChangesOfAsync(string element, CancellationToken cancel = default)
-    {
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Changes.AsNoTracking().Where(row => row.Element == element).OrderByDescending(row => row.Id).Take(100).ToListAsync(cancel);
-    }
-
-    // What changed, element by element; a placement counts as part of the field that it places.
-    private IEnumerable<ChangeRow> Changes(SiteDefinition before, SiteDefinition after, string what, Viewer viewer)
-    {
-        foreach (var id in before.Fields.Concat(after.Fields).Select(field => field.Id).Distinct())
-        {
-            var (old, now) = (Said(before.Find(id), before.PlacementOf(id)), Said(after.Find(id), after.PlacementOf(id)));
-            if (old != now) yield return Row(id, old, now);
-        }
-
-        foreach (var id in before.ChoiceLists.Concat(after.ChoiceLists).Select(list => list.Id).Distinct())
-        {
-            var (old, now) = (Said(before.FindList(id), null), Said(after.FindList(id), null));
-            if (old != now) yield return Row(id, old, now);
-        }
-
-        foreach (var id in before.Queries.Concat(after.Queries).Select(query => query.Id).Distinct())
-        {
-            var (old, now) = (Said(before.FindQuery(id), null), Said(after.FindQuery(id), null));
-            if (old != now) yield return Row(id, old, now);
-        }
-
-        foreach (var id in before.RecordTypes.Concat(after.RecordTypes).Select(type => type.Id).Distinct())
-        {
-            var (old, now) = (Said(before.FindType(id), null), Said(after.FindType(id), null));
-            if (old != now) yield return Row(id, old, now);
-        }
-
-        foreach (var id in before.Layers.Concat(after.Layers).Select(layer => layer.Id).Distinct())
-        {
-            var (old, now) = (Said(before.FindLayer(id), null), Said(after.FindLayer(id), null));
-            if (old != now) yield return Row(id, old, now);
-        }
-
-        foreach (var on in before.Guards.Concat(after.Guards).Select(guard => guard.On).Distinct())
-        {
-            var (old, now) = (Said(before.GuardOf(on), null), Said(after.GuardOf(on), null));
-            if (old != now) yield return Row(on, old, now);
-        }
-
-        foreach (var id in before.Grants.Concat(after.Grants).Select(grant => grant.Id).Distinct())
-        {
-            var (old, now) = (Said(before.FindGrant(id), null), Said(after.FindGrant(id), null));
-            if (old != now) yield return Row(id, old, now);
-        }
-
-        ChangeRow Row(string id, string? old, string? now) =>
-            new() { Id = Guid.CreateVersion7(), Element = id, What = what, Before = old, After = now, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
-    }
-
-    private static string? Said<T>(T? element, LayerOperation? placement)
-    {
-        if (element is null) return null;
-        var json = System.Text.Json.JsonSerializer.SerializeToNode(element, SiteDefinition.Json)!.AsObject();
-        if (placement is not null) json["place"] = placement.Op == LayerOperation.Hide ? "on no screen" : $"after {placement.After}";
-        return json.ToJsonString(SiteDefinition.Json);
     }
 
     private static Task<DraftRow?> NewestAsync(PeltoContext context, CancellationToken cancel) =>

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
 using Microsoft.EntityFrameworkCore.Diagnostics;
+using Pelto.Data.Auditing;
 
 namespace Pelto.Data.Definitions;
 
@@ -33,11 +34,8 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
     /// <summary>Files that records refer to.</summary>
     public DbSet<FileRow> Files => Set<FileRow>();
 
-    /// <summary>Secrets that were shown.</summary>
-    public DbSet<ShowingRow> Showings => Set<ShowingRow>();
-
-    /// <summary>Changes of definitions.</summary>
-    public DbSet<ChangeRow> Changes => Set<ChangeRow>();
+    /// <summary>The audit.</summary>
+    public DbSet<AuditRow> Audit => Set<AuditRow>();
 
     /// <summary>Work on many records.</summary>
     public DbSet<JobRow> Jobs => Set<JobRow>();
@@ -95,8 +93,11 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<TokenRow>().ToTable("token").HasKey(row => row.Digest);
         builder.Entity<TokenRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
         builder.Entity<FileRow>().ToTable("file");
-        builder.Entity<ShowingRow>().ToTable("showing").HasIndex(row => row.Field);
-        builder.Entity<ChangeRow>().ToTable("change").HasIndex(row => row.Element);
+        builder.Entity<AuditRow>().ToTable("audit").HasKey(row => row.Number);
+        builder.Entity<AuditRow>().Property(row => row.Number).ValueGeneratedNever();
+        builder.Entity<AuditRow>().HasIndex(row => new { row.Subject, row.Number });
+        builder.Entity<AuditRow>().HasIndex(row => new { row.RecordType, row.Record, row.Number });
+        builder.Entity<AuditRow>().HasIndex(row => row.At);
         builder.Entity<JobRow>().ToTable("job").Property(row => row.State).HasConversion<string>();
         builder.Entity<JobBatchRow>().ToTable("job_batch").HasKey(row => new { row.JobId, row.Number });
         builder.Entity<JobBatchRow>().HasOne<JobRow>().WithMany().HasForeignKey(row => row.JobId);

@@ -109,6 +109,12 @@ public sealed class PublishingRow
     /// <summary>Who.</summary>
     public string StartedBy { get; set; } = "";
 
+    /// <summary>The id of who.</summary>
+    public Guid? PersonId { get; set; }
+
+    /// <summary>From where.</summary>
+    public string StartedFrom { get; set; } = "";
+
     /// <summary>When.</summary>
     public DateTimeOffset StartedAt { get; set; }
 
@@ -209,56 +215,6 @@ public sealed class FileRow
 
     /// <summary>True once a record that refers to it was saved; what never was is cleared away.</summary>
     public bool Kept { get; set; }
-}
-
-/// <summary>A secret that somebody had shown to them.</summary>
-public sealed class ShowingRow
-{
-    /// <summary>Its id.</summary>
-    public Guid Id { get; set; }
-
-    /// <summary>The lasting id of the field.</summary>
-    public string Field { get; set; } = "";
-
-    /// <summary>The code of the record type.</summary>
-    public string RecordType { get; set; } = "";
-
-    /// <summary>The record's id.</summary>
-    public long Record { get; set; }
-
-    /// <summary>The line's id; null in the header.</summary>
-    public long? Line { get; set; }
-
-    /// <summary>Who looked.</summary>
-    public string ShownTo { get; set; } = "";
-
-    /// <summary>When.</summary>
-    public DateTimeOffset ShownAt { get; set; }
-}
-
-/// <summary>A change of a definition: who, when, what it was and what it became.</summary>
-public sealed class ChangeRow
-{
-    /// <summary>Its id; later ones are greater.</summary>
-    public Guid Id { get; set; }
-
-    /// <summary>The lasting id of the field or choice list.</summary>
-    public string Element { get; set; } = "";
-
-    /// <summary>What was done, such as "Changed Leg angle".</summary>
-    public string What { get; set; } = "";
-
-    /// <summary>The element as it was, as JSON; null when it was not there.</summary>
-    public string? Before { get; set; }
-
-    /// <summary>The element as it became, as JSON; null when it was taken out.</summary>
-    public string? After { get; set; }
-
-    /// <summary>Who.</summary>
-    public string ChangedBy { get; set; } = "";
-
-    /// <summary>When.</summary>
-    public DateTimeOffset ChangedAt { get; set; }
 }
 
 /// <summary>How far a job is.</summary>

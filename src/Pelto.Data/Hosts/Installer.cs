@@ -6,6 +6,7 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Releases;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
@@ -15,7 +16,7 @@ namespace Pelto.Data.Hosts;
 
 /// <summary>Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.</summary>
 public sealed class Installer(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, HostReader reader, HostVersions hosts, QueryRole queries, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
+    OwnerDatabase database, ApplicationRole application, AuditTrail audit, HostReader reader, HostVersions hosts, QueryRole queries, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
 {
     /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
     public const string DemoSetting = "demo";
@@ -27,11 +28,11 @@ public sealed class Installer(
     /// <summary>Makes what is missing. Safe to repeat, and to run on several nodes at once.</summary>
     public async Task EnsureAsync(CancellationToken cancel = default)
     {
-        await using var guard = await source.OpenConnectionAsync(cancel);
+        await using var guard = await database.Source.OpenConnectionAsync(cancel);
         await ExecuteAsync(guard, $"SELECT pg_advisory_lock({InstallLock})", cancel);
         try
         {
-            await using var context = await contexts.CreateDbContextAsync(cancel);
+            await using var context = database.NewContext();
             await context.Database.MigrateAsync(cancel);
             await MakeFunctionsAsync(guard, cancel);
             await AddOriginsAsync(guard, cancel);
@@ -39,6 +40,8 @@ public sealed class Installer(
             else await RefuseEarlierHostAsync(guard, cancel);
 
             await queries.EnsureAsync(guard, cancel);
+            await application.EnsureAsync(guard, cancel);
+            await EarlierRecords.MoveAsync(guard, audit, cancel);
             await MakeReadableAsync(context, cancel);
 
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
@@ -57,7 +60,7 @@ public sealed class Installer(
         if (queries.Source is null) return;
         var newest = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).FirstAsync(cancel);
         var site = SiteDefinition.FromJson(newest.Definition);
-        await ReadableViews.MakeAsync(source, Catalogue.Build(newest.Number, hosts.Of(site), site), queries.Name, cancel);
+        await ReadableViews.MakeAsync(database.Source, Catalogue.Build(newest.Number, hosts.Of(site), site), queries.Name, cancel);
     }
 
     // What formulas call in the database; made again when this version has others. The comment on their schema says which are there.
@@ -92,7 +95,7 @@ public sealed class Installer(
     /// <summary>Drops all that Pelto keeps in this database, then makes it anew.</summary>
     public async Task ResetAsync(CancellationToken cancel = default)
     {
-        await using (var connection = await source.OpenConnectionAsync(cancel))
+        await using (var connection = await database.Source.OpenConnectionAsync(cancel))
             await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE", cancel);
         await EnsureAsync(cancel);
     }

@@ -5,6 +5,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
@@ -12,7 +13,7 @@ using Pelto.Data.Storage;
 namespace Pelto.Data.Jobs;
 
 /// <summary>Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so that a job can be stopped, undone, or cut off at any moment.</summary>
-public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryFills queries, TimeProvider clock, ILogger<JobRunner> log)
+public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryFills queries, AuditTrail audit, TimeProvider clock, ILogger<JobRunner> log)
 {
     private const long RunnerLock = 7_301_004;
     private const int Patience = 50;
@@ -141,6 +142,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
         };
         if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.EstimateAsync(connection, cancel));
+        var notes = new JobNotes(audit, job, field);
         for (var patience = Patience; ;)
         {
             await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -149,6 +151,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             {
                 batch = await work.RunAsync(transaction, job.Reached, cancel);
                 if (!await KeepAsync(transaction, job, batch, cancel)) return;
+                if (batch.Changed > 0) await notes.DoneAsync(transaction, cancel);
                 await transaction.CommitAsync(cancel);
             }
             catch (PostgresException crossed) when (DatabaseErrors.IsLock(crossed) && patience-- > 0)
@@ -217,7 +220,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             await using (var reader = await take.ExecuteReaderAsync(cancel))
                 if (await reader.ReadAsync(cancel)) batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
             if (batch is not { } found) break;
-            await work.UndoAsync(transaction, found.Ids, found.Befores, cancel);
+            await new JobNotes(audit, job, field).UndoneAsync(transaction, found.Ids, () => work.UndoAsync(transaction, found.Ids, found.Befores, cancel), cancel);
             await using var less = new NpgsqlCommand("UPDATE pelto.job SET changed = greatest(0, changed - $2) WHERE id = $1", connection, transaction);
             foreach (var value in new object[] { job.Id, (long)found.Ids.Length }) less.Parameters.Add(new() { Value = value });
             await less.ExecuteNonQueryAsync(cancel);

@@ -1,11 +1,17 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Npgsql;
+using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
+
+/// <summary>Links that become empty with a deletion.</summary>
+/// <param name="Kept">Ids of rows by the id of the field, to be kept with the deleted record.</param>
+/// <param name="Notes">What goes on record of guarded links.</param>
+internal sealed record Cleared(JsonObject Kept, IReadOnlyList<AuditNote> Notes);
 
 /// <summary>Links that become empty when what they point to is deleted: put down with the deleted record, so that bringing it back brings them back.</summary>
 internal sealed class ClearedLinks(NpgsqlTransaction transaction)
@@ -14,9 +20,9 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
     public const string Property = "cleared";
 
     /// <summary>The rows whose link will become empty, locked until then; null when there are none.</summary>
-    public async Task<JsonObject?> TakeAsync(Catalogue catalogue, RecordType type, long id, CancellationToken cancel)
+    public async Task<Cleared?> TakeAsync(Catalogue catalogue, RecordType type, long id, CancellationToken cancel)
     {
-        var cleared = new JsonObject();
+        var (cleared, notes) = (new JsonObject(), new List<AuditNote>());
         foreach (var field in Pointers.FieldsTo(catalogue, type).Where(field => field.Kind is LinkKind { Clears: true } or LinksKind { Clears: true }))
         {
             // Of several links, all are put down, so that this one finds its place among them again.
@@ -27,19 +33,24 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
             var rows = new JsonArray();
             await using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel)) rows.Add(field.Kind is LinksKind ? new JsonArray(reader.GetInt64(0), new JsonArray([.. reader.GetFieldValue<long[]>(1).Select(target => JsonValue.Create(target))])) : reader.GetInt64(0));
-            if (rows.Count > 0) cleared[field.Id] = rows;
+            if (rows.Count == 0) continue;
+            cleared[field.Id] = rows;
+            if (GuardedChanges.FieldsOf(field.Part.RecordType).Contains(field)) notes.Add(new(AuditKinds.Value, field.Id, $"Emptied {field.Label} where it pointed to a record that was deleted") { Before = rows.ToJsonString(), RecordType = field.Part.RecordType.Code });
         }
 
-        return cleared.Count > 0 ? cleared : null;
+        return cleared.Count > 0 ? new(cleared, notes) : null;
     }
 
     /// <summary>Lets the links point there again, where nobody has filled them since.</summary>
-    public async Task PutBackAsync(Catalogue catalogue, JsonElement kept, long id, CancellationToken cancel)
+    /// <returns>What goes on record of guarded links.</returns>
+    public async Task<IReadOnlyList<AuditNote>> PutBackAsync(Catalogue catalogue, JsonElement kept, long id, CancellationToken cancel)
     {
-        if (!kept.TryGetProperty(Property, out var cleared)) return;
+        var notes = new List<AuditNote>();
+        if (!kept.TryGetProperty(Property, out var cleared)) return notes;
         foreach (var entry in cleared.EnumerateObject())
         {
             if (catalogue.FindField(entry.Name) is not { Kind: LinkKind or LinksKind } field) continue;
+            if (GuardedChanges.FieldsOf(field.Part.RecordType).Contains(field)) notes.Add(new(AuditKinds.Value, field.Id, $"Filled {field.Label} again where it had pointed to a record that was brought back") { After = entry.Value.GetRawText(), RecordType = field.Part.RecordType.Code });
             if (field.Kind is LinksKind)
             {
                 foreach (var row in entry.Value.EnumerateArray()) await PutBackAmongAsync(field, row[0].GetInt64(), [.. row[1].EnumerateArray().Select(target => target.GetInt64())], id, cancel);
@@ -51,6 +62,8 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
             command.Parameters.Add(new() { Value = entry.Value.EnumerateArray().Select(row => row.GetInt64()).ToArray() });
             await command.ExecuteNonQueryAsync(cancel);
         }
+
+        return notes;
     }
 
     // Where the others are still as they were, the old order comes back; otherwise it comes last.

@@ -3,15 +3,18 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
+using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;
+using static Pelto.Data.Records.Allowing;
+using static Pelto.Data.Records.SaveRefusals;
 
 namespace Pelto.Data.Records;
 
@@ -45,7 +48,7 @@ public sealed record Saving(SaveResult Result, Outcome Outcome);
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, TimeProvider clock)
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, AuditTrail audit, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -214,13 +217,16 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         try
         {
             var kept = RecordJson.WriteKept(state);
-            if (await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel) is { } cleared) kept[ClearedLinks.Property] = cleared;
+            var cleared = await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel);
+            if (cleared is not null) kept[ClearedLinks.Property] = cleared.Kept;
             await ExecuteAsync(transaction, $"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", cancel, id);
-            if (await CarryAsync(transaction, state, null, cancel) is [var refused, ..]) return new(SaveResult.Refused, refused.Sentence);
+            List<AuditNote> notes = [.. GuardedChanges.Of(state, null), .. cleared?.Notes ?? []];
+            if (await CarryAsync(transaction, state, null, notes, cancel) is [var refused, ..]) return new(SaveResult.Refused, refused.Sentence);
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
                 undo, type.Code, kept.ToJsonString(), viewer.Id, clock.GetUtcNow());
+            await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, Undo: undo, Title: state.Title);
         }
@@ -246,8 +252,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         {
             var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true);
             await WriteAsync(transaction, RecordRows.ForNew(type), state, id, line => line.Id!.Value, cancel);
-            if ((await CarryAsync(transaction, null, state, cancel)).Count > 0) return null;
-            await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel);
+            List<AuditNote> notes = [.. GuardedChanges.Of(null, state)];
+            if ((await CarryAsync(transaction, null, state, notes, cancel)).Count > 0) return null;
+            notes.AddRange(await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel));
+            await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
             return id;
         }
@@ -300,8 +308,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         Seal(outcome.State);
         try
         {
-            var kept = await WriteAsync(transaction, rows, outcome.State, cancel);
-            if (await CarryAsync(transaction, current.Id is null ? null : current, kept, cancel) is { Count: > 0 } refused)
+            var notes = new List<AuditNote>();
+            var kept = await WriteAsync(transaction, rows, outcome.State, notes, cancel);
+            if (await CarryAsync(transaction, current.Id is null ? null : current, kept, notes, cancel) is { Count: > 0 } refused)
             {
                 await transaction.RollbackAsync(cancel);
                 return new(SaveResult.Refused, Withheld(outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] }, Pipeline.AccessTo(current, viewer)));
@@ -315,6 +324,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
 
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
             var done = await CompleteAsync(connection, transaction, kept, viewer, cancel);
+            await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, new(done.Withheld(kept), [], []));
         }
@@ -324,8 +334,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
     }
 
-    private Task<IReadOnlyList<Message>> CarryAsync(NpgsqlTransaction transaction, RecordState? before, RecordState? after, CancellationToken cancel) =>
-        new Consequences(transaction, (rows, state) => WriteAsync(transaction, rows, state, cancel)).CarryAsync((after ?? before)!.Type, before, after, cancel);
+    private Task<IReadOnlyList<Message>> CarryAsync(NpgsqlTransaction transaction, RecordState? before, RecordState? after, List<AuditNote> notes, CancellationToken cancel) =>
+        new Consequences(transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel)).CarryAsync((after ?? before)!.Type, before, after, cancel);
 
     // A line has got its id by now; whoever typed it knows it by the key that it had.
     private static Message AsEntered(Message message, RecordState kept, RecordState entered)
@@ -335,9 +345,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return at < 0 ? message : message with { At = message.At with { Line = entered.LinesOf(message.At.Part)[at].Key } };
     }
 
-    private async Task<RecordState> WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, CancellationToken cancel)
+    // Notes take what changes of guarded fields, to be put on record at the end of the transaction.
+    private async Task<RecordState> WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, List<AuditNote> notes, CancellationToken cancel)
     {
         var type = state.Type;
+        var isNoted = GuardedChanges.FieldsOf(type).Count > 0;
+        var before = isNoted && state.Id is { } known ? rows.ToState(known) : null;
         var id = state.Id ?? (await RecordNumbers.NextIdsAsync(transaction, type.Header, 1, cancel))[0];
         if (state.Id is null) await RecordNumbers.GiveAsync(transaction, state, Today, cancel);
         var ids = new Dictionary<LineState, long>();
@@ -349,7 +362,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
 
         await WriteAsync(transaction, rows, state, id, line => ids[line], cancel);
-        return rows.ToState(id);
+        var kept = rows.ToState(id);
+        if (isNoted) notes.AddRange(GuardedChanges.Of(before, kept));
+        return kept;
     }
 
     private async Task WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, long id, Func<LineState, long> idOf, CancellationToken cancel)
@@ -385,49 +400,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         if (viewer.LevelAt(field, state, state.Lines.SelectMany(lines => lines).FirstOrDefault(row => row.Id == line && line is not null)) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label} of {state.Title}.");
         var values = line is { } lineId ? state.LinesOf(field.Part).FirstOrDefault(row => row.Id == lineId)?.Values : state.Header;
         if (values?[field.Slot] is not { Type: ValueForm.Secret } kept) return null;
-        await using var command = source.CreateCommand("INSERT INTO pelto.showing (id, field, record_type, record, line, shown_to, shown_at) VALUES ($1, $2, $3, $4, $5, $6, $7)");
-        foreach (var value in new object?[] { Guid.CreateVersion7(), field.Id, type.Code, id, line, viewer.Name, clock.GetUtcNow() }) command.Parameters.Add(new() { Value = value ?? DBNull.Value });
-        await command.ExecuteNonQueryAsync(cancel);
+        await audit.WriteAsync(source, viewer, new(AuditKinds.Showing, field.Id, $"Showed {field.Label} of {state.Title}") { RecordType = type.Code, Record = id, Line = line }, cancel);
         return secrets.Open(kept.Kept, field.Id);
     }
-
-    private static Message? Explain(RecordType type, PostgresException error) => error.SqlState switch
-    {
-        PostgresErrorCodes.UniqueViolation when FieldOf(type, error.ConstraintName, "_unique") is { } field =>
-            new(new(field.Part, null, field), OutsideChecks.Taken(field)),
-        PostgresErrorCodes.UniqueViolation when type.Parts.SelectMany(part => part.KeptFields).FirstOrDefault(field => new AddUnique(field).Name == error.ConstraintName) is { } field =>
-            new(new(field.Part, null, field), OutsideChecks.Taken(field)),
-        PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
-            new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),
-        PostgresErrorCodes.ForeignKeyViolation when error.SchemaName == Sql.Linked && type.Parts.SelectMany(part => part.KeptFields).FirstOrDefault(field => field.Kind is LinksKind && new KeepLinks(field).Table == error.TableName) is { } several =>
-            new(new(several.Part, null, several), $"{several.Label} points to a record that is not there."),
-        PostgresErrorCodes.ForeignKeyViolation when type.Next.FirstOrDefault(follow => follow.Lines is { } lines && error.ConstraintName == $"{lines.To.Table}_{lines.Reference.Code}_fkey") is { Lines: { } followed, Next: var next } =>
-            new(new(followed.From, null, null), $"{next.Plural} follow a line that was removed ({followed.From.Label}): it stays."),
-        _ => null,
-    };
-
-    private static Field? FieldOf(RecordType type, string? constraint, string ending) =>
-        type.Parts.SelectMany(part => part.Fields).FirstOrDefault(field => constraint == $"{field.Part.Table}_{field.Code}{ending}");
-
-    private static bool IsPassing(Exception error) => error switch
-    {
-        DbUpdateConcurrencyException => true,
-        DbUpdateException { InnerException: PostgresException inner } => IsPassing(inner),
-        PostgresException postgres => postgres.SqlState is PostgresErrorCodes.DeadlockDetected or PostgresErrorCodes.SerializationFailure or PostgresErrorCodes.LockNotAvailable,
-        _ => false,
-    };
-
-    // What holds a record: what the viewer may see of it by count and field, and otherwise a word for the rest. A retired field holds on as well, since it can come back.
-    private static string WhatPoints(Catalogue catalogue, IReadOnlyList<Pointing> pointing, PostgresException error)
-    {
-        var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();
-        if (holding.Count > 0) return $"{Listed([.. holding.Select(one => $"{one.InWords} ({one.Field.Label})")])} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
-        var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part)?.Table == error.TableName));
-        retired ??= catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.SchemaName == Sql.Linked && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part) is { } part && KeepLinks.TableOf(part, field.ColumnName) == error.TableName));
-        return retired is not null ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
-    }
-
-    private static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
 
     private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel, params object[] values)
     {
@@ -443,33 +418,4 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     }
 
     private static NpgsqlCommand Command(NpgsqlTransaction transaction, string sql) => new(sql, transaction.Connection, transaction);
-
-    private static void MustRead(RecordType type, Viewer viewer)
-    {
-        if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-    }
-
-    private static void MustCreate(RecordType type, Viewer viewer)
-    {
-        if (!viewer.MayCreate(type)) throw new AccessRefusedException($"You may not create {type.Plural.ToLowerInvariant()}.");
-    }
-
-    private static void MustDelete(RecordType type, Viewer viewer)
-    {
-        MustRead(type, viewer);
-        if (!viewer.MayDelete(type)) throw new AccessRefusedException(viewer.MayChange(type) ? $"You may not delete {type.Plural.ToLowerInvariant()}." : $"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
-    }
-
-    // As the record stands: to change it, or at least one of its fields.
-    private static void MustWrite(RecordState state, RecordAccess access, Viewer viewer)
-    {
-        if (viewer.Form is not null || access.MayChange || state.Type.Parts.Any(part => part.Fields.Any(field => part.IsLines ? state.LinesOf(part).Exists(line => access.LevelAt(field, line.Key) == AccessLevel.Write) : access.LevelAt(field, null) == AccessLevel.Write))) return;
-        throw new AccessRefusedException($"You may read {state.Title}, but not change it as it stands.");
-    }
-
-    private static void MustWrite(RecordType type, Viewer viewer)
-    {
-        MustRead(type, viewer);
-        if (!viewer.MayChange(type)) throw new AccessRefusedException($"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
-    }
 }

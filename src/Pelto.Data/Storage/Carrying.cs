@@ -11,8 +11,9 @@ namespace Pelto.Data.Storage;
 /// A value that stands in the new column already and turns back into the old one stays: that is how taking a change of kind back loses nothing.
 /// What people change meanwhile is written down by a trigger and carried after.
 /// </remarks>
-public sealed class Carrying(NpgsqlDataSource source)
+public sealed class Carrying(OwnerDatabase database)
 {
+    private readonly NpgsqlDataSource source = database.Source;
     private const int Batch = 1000;
     private const int MostExamples = 20;
     private static readonly string After = $"a.id > $1 ORDER BY a.id LIMIT {Batch}";

@@ -3,8 +3,10 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using Npgsql;
 using Pelto.Core.Access;
+using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
@@ -24,7 +26,7 @@ public sealed class PublishRefusedException(string message, IReadOnlyList<Proble
 /// one killed after the switch leaves the new release whole; in both cases <see cref="ResumeAsync"/> finishes the work.
 /// </remarks>
 public sealed class Publisher(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, Carrying carrying, DataSaver saver, QueryRole queries, QueryRunner runner, TimeProvider clock, ILogger<Publisher> log)
+    OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, Carrying carrying, DataSaver saver, QueryRole queries, QueryRunner runner, AuditTrail audit, TimeProvider clock, ILogger<Publisher> log)
 {
     /// <summary>How long requests that began under the earlier release get to end before columns are dropped.</summary>
     public static TimeSpan Draining { get; set; } = TimeSpan.FromSeconds(4);
@@ -98,6 +100,8 @@ public sealed class Publisher(
             DraftVersion = draftVersion,
             Comment = comment,
             StartedBy = viewer.Name,
+            PersonId = viewer.Id,
+            StartedFrom = viewer.From,
             StartedAt = clock.GetUtcNow(),
             State = PublishingState.Preparing,
             Saying = "Getting ready.",
@@ -151,7 +155,7 @@ public sealed class Publisher(
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
-        var steps = new StepRunner(source, new StepSql(context), facts, carrying, saver);
+        var steps = new StepRunner(database.Source, new StepSql(context), facts, carrying, saver);
         try
         {
             if (row.State == PublishingState.Preparing) await PrepareAndSwitchAsync(context, row, steps, cancel);
@@ -176,16 +180,25 @@ public sealed class Publisher(
 
         await steps.RunAsync(plan.Before, saying => SayAsync(context, row, saying, cancel), cancel);
         await models.PrepareAsync(next, source, cancel);
-        if (queries.Source is not null) await ReadableViews.MakeAsync(source, next, queries.Name, cancel);
+        if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, next, queries.Name, cancel);
         await SwitchAsync(row, next, plan, cancel);
         await catalogues.GoToAsync(next, cancel);
     }
 
+    // What of a draft went live is on record change by change since it was drafted; what went live by itself is only known here.
+    private List<AuditNote> Notes(PublishingRow row, Catalogue next, Plan plan) =>
+    [
+        .. row.DraftVersion == 0 ? DefinitionChanges.Of(catalogues.Live.Site, next.Site, row.Comment) : [],
+        new(AuditKinds.Release, "release", $"Release {next.Release} went live: {row.Comment}") { Before = $"Release {row.Base}", After = string.Join('\n', plan.Changes.Select(change => change.Sentence)) },
+    ];
+
     // Jobs are done in the order in which they began, which is that of the plan.
-    // The one moment in which the new release becomes the live one: one statement, so all of it or none of it, in one round trip.
+    // The one moment in which the new release becomes the live one, together with the audit of it: all of it or none of it.
     private async Task SwitchAsync(PublishingRow row, Catalogue next, Plan plan, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand(
+        await using var connection = await database.Source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        await using var command = new NpgsqlCommand(
             """
             WITH moved AS (UPDATE pelto.publishing SET state = 'Settling', release = $2 WHERE id = $1 AND state = 'Preparing' RETURNING id),
             released AS (
@@ -196,8 +209,8 @@ public sealed class Publisher(
                 INSERT INTO pelto.job (id, work, field, "from", "to", says, release, started_by, started_at, state, reached, looked, total, changed, saying)
                 SELECT gen_random_uuid(), j.work, j.field, j.from_choice, j.to_value, j.says, $2, $6, $7 + j.place * interval '1 microsecond', 'Running', 0, 0, 0, 0, ''
                 FROM moved, unnest($11::text[], $12::text[], $13::text[], $14::text[], $15::text[]) WITH ORDINALITY AS j(work, field, from_choice, to_value, says, place))
-            SELECT pg_notify($9, $10) FROM moved
-            """);
+            SELECT pg_notify($9, $10) IS NOT NULL FROM moved
+            """, connection, transaction);
         var values = new object[]
         {
             row.Id, next.Release, row.Definition, row.Comment, string.Join('\n', plan.Changes.Select(change => change.Sentence)),
@@ -206,8 +219,9 @@ public sealed class Publisher(
             plan.Jobs.Select(job => job.Work).ToArray(), plan.Jobs.Select(job => job.Field).ToArray(), plan.Jobs.Select(job => job.From).ToArray(), plan.Jobs.Select(job => job.To).ToArray(), plan.Jobs.Select(job => job.Says).ToArray(),
         };
         foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        if (!await reader.ReadAsync(cancel)) throw new PublishRefusedException("Stopped before anything went live.");
+        if (await command.ExecuteScalarAsync(cancel) is null) throw new PublishRefusedException("Stopped before anything went live.");
+        await audit.WriteAsync(transaction, new(row.PersonId ?? Guid.Empty, row.StartedBy, []) { From = row.StartedFrom }, Notes(row, next, plan), cancel);
+        await transaction.CommitAsync(cancel);
         (row.State, row.Release) = (PublishingState.Settling, next.Release);
         log.LogInformation("Release {Release} is live", next.Release);
         if (plan.Jobs.Count > 0) JobsBegan?.Invoke();

@@ -12,6 +12,9 @@ internal sealed class BearerTokens(IOptionsMonitor<AuthenticationSchemeOptions> 
 {
     public new const string Scheme = "Bearer";
 
+    /// <summary>Holds what the token is called.</summary>
+    public const string NameClaim = "token";
+
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
         var header = Request.Headers.Authorization.ToString();

@@ -1,9 +1,9 @@
-using System.Text.Json;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
@@ -26,7 +26,7 @@ public sealed record ValueFacts(ValueProfile Profile, int Misfits, string From);
 public sealed record HistoryEntry(string What, string ChangedBy, DateTimeOffset ChangedAt, IReadOnlyList<(string Property, string Before, string After)> Details);
 
 /// <summary>What a definition does, did, and would do: for the page on which it is written.</summary>
-public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts drafts, PeltoContext context)
+public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditReader audit, PeltoContext context)
 {
     /// <summary>What follows from a definition, in words.</summary>
     public async Task<IReadOnlyList<string>> OfAsync(Field field)
@@ -213,56 +213,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, Drafts 
     }
 
     /// <summary>Who had a secret shown, newest first.</summary>
-    public async Task<IReadOnlyList<ShowingRow>> ShowingsAsync(FieldDefinition field)
-    {
-        var ids = field.Places().Select(field.IdIn).ToList();
-        return await context.Showings.AsNoTracking().Where(row => ids.Contains(row.Field)).OrderByDescending(row => row.ShownAt).Take(50).ToListAsync();
-    }
+    public Task<IReadOnlyList<AuditEntry>> ShowingsAsync(FieldDefinition field) =>
+        audit.FindAsync(new(Kind: AuditKinds.Showing) { Subjects = [.. field.Places().Select(field.IdIn)] }, 50);
 
     /// <summary>Who changed what, newest first, property by property.</summary>
     public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(string element) =>
-        [.. (await drafts.ChangesOfAsync(element)).Select(row => new HistoryEntry(row.What, row.ChangedBy, row.ChangedAt, Details(row.Before, row.After)))];
-
-    private static List<(string, string, string)> Details(string? before, string? after)
-    {
-        var (old, now) = (Parse(before), Parse(after));
-        return [.. old.Select(pair => pair.Key).Concat(now.Select(pair => pair.Key)).Distinct().Where(key => key is not ("id" or "column" or "lastColumn" or "recordType" or "part"))
-            .Select(key => (Words.GetValueOrDefault(key, key), Said(old[key]), Said(now[key]))).Where(entry => entry.Item2 != entry.Item3)];
-    }
-
-    private static readonly Dictionary<string, string> Words = new(StringComparer.Ordinal)
-    {
-        ["alsoOn"] = "also on",
-        ["choiceList"] = "choice list",
-        ["mayAdd"] = "people may add choices",
-        ["startingValue"] = "starting value",
-        ["required"] = "needed",
-        ["requiredWhen"] = "needed where",
-        ["patternMessage"] = "pattern, what people read",
-        ["checkMessage"] = "check, what people read",
-        ["checkDigit"] = "check digit",
-        ["fillExisting"] = "records on file get the starting value",
-        ["texts"] = "in other languages",
-        ["dropsEarlier"] = "earlier kinds dropped",
-        ["readBack"] = "saved data read back",
-        ["withYear"] = "with the year",
-        ["gapless"] = "without gaps",
-        ["clearsWithTarget"] = "empties with its target",
-        ["target"] = "points to",
-        ["alphabetical"] = "in alphabetical order",
-    };
-
-    private static JsonObject Parse(string? json) => json is null ? [] : JsonNode.Parse(json)!.AsObject();
-
-    private static string Said(JsonNode? node) => node switch
-    {
-        null => "nothing",
-        JsonValue value when value.GetValueKind() == JsonValueKind.True => "yes",
-        JsonValue value when value.GetValueKind() == JsonValueKind.String => value.GetValue<string>(),
-        JsonArray { Count: 0 } => "nothing",
-        JsonArray list when list.All(item => item is JsonObject) => string.Join(", ", list.Select(item => item!["label"] is { } label ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}" : $"{item["recordType"]}")),
-        JsonArray list => string.Join(", ", list.Select(Said)),
-        JsonObject part => string.Join(", ", part.Select(pair => $"{Words.GetValueOrDefault(pair.Key, pair.Key)} {Said(pair.Value)}")),
-        _ => node.ToJsonString(),
-    };
+        [.. (await audit.FindAsync(new() { Subjects = [element] }, 100)).Where(entry => entry.Note.Kind is AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access).Select(entry => new HistoryEntry(entry.Note.What, entry.By, entry.At, DefinitionDetails.Of(entry.Note.Before, entry.Note.After)))];
 }

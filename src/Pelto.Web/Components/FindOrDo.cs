@@ -60,7 +60,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         yield return new("Go to", "Your settings", "", "/account/settings");
         if (request.Catalogue.MayArrange(request.Viewer)) yield return new("Go to", "Arrange screens and lists", "Set-up", "/setup/arrange");
         if (!request.Viewer.MaySetUp) yield break;
-        foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Queries", "queries"), ("Map", "map"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("ERP version", "update"), ("Jobs", "jobs"), ("Removed fields", "removed") })
+        foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Queries", "queries"), ("Map", "map"), ("Access", "access"), ("Audit", "audit"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("ERP version", "update"), ("Jobs", "jobs"), ("Removed fields", "removed") })
             yield return new("Go to", name, "Set-up", $"/setup/{address}");
     }
 

@@ -178,6 +178,90 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("person_token", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Auditing.AuditRow", b =>
+                {
+                    b.Property<long>("Number")
+                        .HasColumnType("bigint")
+                        .HasColumnName("number");
+
+                    b.Property<string>("After")
+                        .HasColumnType("text")
+                        .HasColumnName("after");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Before")
+                        .HasColumnType("text")
+                        .HasColumnName("before");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("from");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("hash");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("kind");
+
+                    b.Property<long?>("Line")
+                        .HasColumnType("bigint")
+                        .HasColumnName("line");
+
+                    b.Property<Guid?>("Person")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person");
+
+                    b.Property<long?>("Record")
+                        .HasColumnType("bigint")
+                        .HasColumnName("record");
+
+                    b.Property<string>("RecordType")
+                        .HasColumnType("text")
+                        .HasColumnName("record_type");
+
+                    b.Property<string>("Seal")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("seal");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("subject");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("what");
+
+                    b.HasKey("Number")
+                        .HasName("pk_audit");
+
+                    b.HasIndex("At")
+                        .HasDatabaseName("ix_audit_at");
+
+                    b.HasIndex("Subject", "Number")
+                        .HasDatabaseName("ix_audit_subject_number");
+
+                    b.HasIndex("RecordType", "Record", "Number")
+                        .HasDatabaseName("ix_audit_record_type_record_number");
+
+                    b.ToTable("audit", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.CarryRow", b =>
                 {
                     b.Property<long>("Number")
@@ -208,49 +292,6 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasDatabaseName("ix_carry_table_name_column_name");
 
                     b.ToTable("carry", "pelto");
-                });
-
-            modelBuilder.Entity("Pelto.Data.Definitions.ChangeRow", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid")
-                        .HasColumnName("id");
-
-                    b.Property<string>("After")
-                        .HasColumnType("text")
-                        .HasColumnName("after");
-
-                    b.Property<string>("Before")
-                        .HasColumnType("text")
-                        .HasColumnName("before");
-
-                    b.Property<DateTimeOffset>("ChangedAt")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("changed_at");
-
-                    b.Property<string>("ChangedBy")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("changed_by");
-
-                    b.Property<string>("Element")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("element");
-
-                    b.Property<string>("What")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("what");
-
-                    b.HasKey("Id")
-                        .HasName("pk_change");
-
-                    b.HasIndex("Element")
-                        .HasDatabaseName("ix_change_element");
-
-                    b.ToTable("change", "pelto");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.DeletedRow", b =>
@@ -732,6 +773,10 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasColumnType("bigint")
                         .HasColumnName("draft_version");
 
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
                     b.Property<int?>("Release")
                         .HasColumnType("integer")
                         .HasColumnName("release");
@@ -749,6 +794,11 @@ namespace Pelto.Data.Definitions.Migrations
                         .IsRequired()
                         .HasColumnType("text")
                         .HasColumnName("started_by");
+
+                    b.Property<string>("StartedFrom")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("started_from");
 
                     b.Property<string>("State")
                         .IsRequired()
@@ -924,49 +974,6 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasName("pk_setting");
 
                     b.ToTable("setting", "pelto");
-                });
-
-            modelBuilder.Entity("Pelto.Data.Definitions.ShowingRow", b =>
-                {
-                    b.Property<Guid>("Id")
-                        .ValueGeneratedOnAdd()
-                        .HasColumnType("uuid")
-                        .HasColumnName("id");
-
-                    b.Property<string>("Field")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("field");
-
-                    b.Property<long?>("Line")
-                        .HasColumnType("bigint")
-                        .HasColumnName("line");
-
-                    b.Property<long>("Record")
-                        .HasColumnType("bigint")
-                        .HasColumnName("record");
-
-                    b.Property<string>("RecordType")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("record_type");
-
-                    b.Property<DateTimeOffset>("ShownAt")
-                        .HasColumnType("timestamp with time zone")
-                        .HasColumnName("shown_at");
-
-                    b.Property<string>("ShownTo")
-                        .IsRequired()
-                        .HasColumnType("text")
-                        .HasColumnName("shown_to");
-
-                    b.HasKey("Id")
-                        .HasName("pk_showing");
-
-                    b.HasIndex("Field")
-                        .HasDatabaseName("ix_showing_field");
-
-                    b.ToTable("showing", "pelto");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.TokenRow", b =>

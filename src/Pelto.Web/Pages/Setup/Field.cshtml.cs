@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
+using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
@@ -98,7 +99,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
 
     /// <summary>For a secret: who had it shown, newest first.</summary>
-    public IReadOnlyList<ShowingRow> Showings { get; private set; } = [];
+    public IReadOnlyList<AuditEntry> Showings { get; private set; } = [];
 
     /// <summary>Kinds that it had before and whose columns are still kept, newest first.</summary>
     public IReadOnlyList<FieldDefinition> EarlierKinds { get; private set; } = [];

@@ -1,0 +1,66 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Npgsql;
+using Pelto.Core.Auditing;
+using Pelto.Core.Catalog;
+using Pelto.Core.Values;
+using Pelto.Data.Auditing;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+
+namespace Pelto.Data.Jobs;
+
+/// <summary>Puts on record what a job changes of a guarded field: one entry for each batch, with the values of its rows.</summary>
+internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
+{
+    private readonly bool isNoted = GuardedChanges.FieldsOf(field.Part.RecordType).Contains(field);
+
+    /// <summary>After a batch, in its transaction.</summary>
+    public async Task DoneAsync(NpgsqlTransaction transaction, CancellationToken cancel)
+    {
+        if (!isNoted) return;
+        await using var command = new NpgsqlCommand("SELECT ids, befores FROM pelto.job_batch WHERE job_id = $1 ORDER BY number DESC LIMIT 1", transaction.Connection, transaction) { Parameters = { new() { Value = job.Id } } };
+        (long[] Ids, string[]? Befores) batch;
+        await using (var reader = await command.ExecuteReaderAsync(cancel))
+        {
+            if (!await reader.ReadAsync(cancel)) return;
+            batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
+        }
+
+        var before = field.Kind is SecretKind ? GuardedChanges.SecretText : batch.Befores is { } befores ? Listed(batch.Ids.Zip(befores)) : job.From;
+        await WriteAsync(transaction, $"{job.Says.TrimEnd('.')} ({Numbers.Format(batch.Ids.Length)} rows)", before, await ReadAsync(transaction, batch.Ids, cancel), cancel);
+    }
+
+    /// <summary>Takes a batch back by <paramref name="undo"/>, in its transaction.</summary>
+    public async Task UndoneAsync(NpgsqlTransaction transaction, long[] ids, Func<Task> undo, CancellationToken cancel)
+    {
+        var before = isNoted ? await ReadAsync(transaction, ids, cancel) : null;
+        await undo();
+        if (isNoted) await WriteAsync(transaction, $"Took back: {job.Says.TrimEnd('.')} ({Numbers.Format(ids.Length)} rows)", before, await ReadAsync(transaction, ids, cancel), cancel);
+    }
+
+    private Task WriteAsync(NpgsqlTransaction transaction, string what, string? before, string? after, CancellationToken cancel) =>
+        trail.WriteAsync(transaction, new(Guid.Empty, job.StartedBy, []) { From = "a job" }, [new(AuditKinds.Value, field.Id, what) { Before = before, After = after, RecordType = field.Part.RecordType.Code }], cancel);
+
+    // Values by the ids of their rows, as JSON.
+    private async Task<string> ReadAsync(NpgsqlTransaction transaction, long[] ids, CancellationToken cancel)
+    {
+        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE id = ANY($1) ORDER BY id", transaction.Connection, transaction) { Parameters = { new() { Value = ids } } };
+        var values = new List<(long, string?)>();
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel))
+        {
+            var at = 1;
+            values.Add((reader.GetInt64(0), GuardedChanges.Text(field, Columns.Read(reader, ref at, field))));
+        }
+
+        return Listed(values);
+    }
+
+    private static string Listed<T>(IEnumerable<(long Id, T Text)> values)
+    {
+        var json = new JsonObject();
+        foreach (var (id, text) in values) json[id.ToString(CultureInfo.InvariantCulture)] = text as string;
+        return json.ToJsonString(Core.Releases.SiteDefinition.Json);
+    }
+}

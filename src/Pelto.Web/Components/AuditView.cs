@@ -1,0 +1,30 @@
+using Pelto.Core.Access;
+using Pelto.Core.Auditing;
+using Pelto.Core.Catalog;
+
+namespace Pelto.Web.Components;
+
+/// <summary>An entry of the audit as somebody reads it: values of fields that they may not read of every record are masked.</summary>
+public sealed class AuditView(Catalogue catalogue, Viewer viewer)
+{
+    /// <summary>What stands for a value that is withheld.</summary>
+    private const string Withheld = Masks.Pattern;
+
+    /// <summary>The entry with what this person may not read of it masked.</summary>
+    public AuditEntry Of(AuditEntry entry) => entry.Note.Kind != AuditKinds.Value || Reads(entry.Note.Subject) ? entry
+        : entry with { Note = entry.Note with { Before = entry.Note.Before is null ? null : Withheld, After = entry.Note.After is null ? null : Withheld } };
+
+    /// <summary>Property by property what was changed of a definition; before and after as they are for anything else.</summary>
+    public static IReadOnlyList<(string Property, string Before, string After)> Details(AuditNote note) => note.Kind switch
+    {
+        _ when note.Before is null && note.After is null => [],
+        AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access when note.Subject != DefinitionChanges.Host => DefinitionDetails.Of(note.Before, note.After),
+        _ => [("", note.Before ?? "nothing", note.After ?? "nothing")],
+    };
+
+    /// <summary>The code of the record type whose record is meant, when the person may see such records; else null.</summary>
+    public string? RecordOf(AuditNote note) => note is { RecordType: { } code, Record: not null } && catalogue.Find(code) is { } type && viewer.MayRead(type) ? code : null;
+
+    // A field that is not live any more has no grants: whoever has everything by role reads what it held.
+    private bool Reads(string field) => catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : viewer.MaySetUp;
+}
