@@ -6,6 +6,7 @@ using Pelto.Data.Hosts;
 using Pelto.Data.Jobs;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
+using Pelto.Data.SigningIn;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data;
@@ -51,9 +52,16 @@ public static class PeltoData
         services.AddSingleton<FactsReader>();
         services.AddSingleton<Publisher>();
         services.AddSingleton<People>();
+        services.AddSingleton<DemoSetting>();
+        services.AddSingleton<Tokens>();
+        services.AddSingleton<Sessions>();
+        services.AddSingleton<Credentials>();
+        services.AddSingleton<SignInTries>();
+        services.AddSingleton<ILookupNormalizer, UpperInvariantLookupNormalizer>();
+        services.AddSingleton<PeopleAdmin>();
         services.AddSingleton<Presences>();
         services.AddSingleton<OwnArrangements>();
-        services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider, new PasswordHasher<Person>(), new UpperInvariantLookupNormalizer()));
+        services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider));
         return services;
     }
 }

@@ -1,11 +1,14 @@
 using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
+using Pelto.Core.Access;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
+using Pelto.Data.SigningIn;
 using Pelto.Web.Api;
 using Pelto.Web.Components;
 using Pelto.Web.Live;
@@ -45,12 +48,12 @@ public static class Application
         services.AddSingleton<StartUp>();
         services.AddHostedService(provider => provider.GetRequiredService<StartUp>());
         services.AddDataProtection().SetApplicationName("Pelto").PersistKeysToDbContext<PeltoContext>();
-        services.AddIdentityCore<Person>().AddRoles<Role>().AddEntityFrameworkStores<PeltoContext>().AddSignInManager();
         services.AddAuthentication(IdentityConstants.ApplicationScheme)
             .AddScheme<Microsoft.AspNetCore.Authentication.AuthenticationSchemeOptions, BearerTokens>(BearerTokens.Scheme, null)
             .AddCookie(IdentityConstants.ApplicationScheme, ConfigureCookie);
         services.AddAuthorizationBuilder()
-            .AddPolicy(Policies.SetUp, policy => policy.RequireAuthenticatedUser().RequireRole(Core.Access.Viewer.Administrator))
+            .AddWork(Policies.SetUp, Works.Define, Works.Query, Works.Grant, Works.Publish).AddWork(Policies.Define, Works.Define).AddWork(Policies.Query, Works.Query).AddWork(Policies.Arrange, Works.Arrange).AddWork(Policies.Grant, Works.Grant).AddWork(Policies.People, Works.People)
+            .AddPolicy(Policies.Administer, policy => policy.RequireAuthenticatedUser().RequireAssertion(static context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && WorkRights.All(who.Viewer)))
             .AddPolicy(Policies.Interface, policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser());
         services.AddAntiforgery(options => options.HeaderName = "X-Antiforgery");
         // A long order has more inputs than the framework takes by itself, and so has a long list of choices.
@@ -59,19 +62,27 @@ public static class Application
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");
-            foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Refused", "/Account/Missing", "/Outside/Form" }) pages.Conventions.AllowAnonymousToPage(open);
+            foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Welcome", "/Account/Refused", "/Account/Missing", "/Outside/Form" }) pages.Conventions.AllowAnonymousToPage(open);
             pages.Conventions.AuthorizeFolder("/Setup", Policies.SetUp);
-            pages.Conventions.AuthorizeFolder("/Access", Policies.SetUp);
+            foreach (var page in new[] { "Field", "List", "Type", "Types", "Lists", "Set", "Form" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Define);
+            foreach (var page in new[] { "Query", "Queries" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Query);
+            pages.Conventions.AuthorizePage("/Setup/Pointing", Policies.Arrange);
+            foreach (var page in new[] { "Update", "Removed" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Administer);
+            foreach (var page in new[] { "Access", "Why", "Person" }) pages.Conventions.AuthorizePage("/Access/" + page, Policies.Grant);
+            pages.Conventions.AuthorizePage("/Access/Audit", Policies.Administer);
+            pages.Conventions.AuthorizeFolder("/Rights", Policies.People);
         });
         services.AddRateLimiter(static limiter => limiter.AddPolicy(Policies.Outside, OutsideLimits.Of).OnRejected = OutsideLimits.RefuseAsync);
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
+        services.AddScoped<Confirming>();
         services.AddScoped<FormReader>();
         services.AddScoped<TargetFinder>();
         services.AddScoped<FindOrDo>();
         services.AddSingleton<OfferTokens>();
         services.AddSingleton<OfferProofs>();
         services.AddScoped<RecordForms>();
+        services.AddSingleton<SmallReleases>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();
         services.AddSingleton<AccessGaps>();
@@ -97,8 +108,9 @@ public static class Application
         cookie.LoginPath = "/account/sign-in";
         cookie.AccessDeniedPath = "/account/refused";
         cookie.ReturnUrlParameter = "returnUrl";
-        cookie.ExpireTimeSpan = TimeSpan.FromDays(14);
-        cookie.SlidingExpiration = true;
+        cookie.ExpireTimeSpan = Sessions.Longest;
+        cookie.SlidingExpiration = false;
+        cookie.Events.OnValidatePrincipal = SignedIn.ValidateAsync;
     }
 
     private static void Use(WebApplication app)
@@ -133,6 +145,16 @@ public static class Application
 internal static class Policies
 {
     public const string SetUp = "set-up";
+    public const string Define = "define";
+    public const string Query = "query";
+    public const string Arrange = "arrange";
+    public const string Grant = "grant";
+    public const string People = "people";
+    public const string Administer = "administer";
     public const string Interface = "interface";
     public const string Outside = "outside";
+
+    /// <summary>A policy for whoever may do one of these works on Pelto somewhere; what exactly they may touch is decided where it is changed.</summary>
+    public static AuthorizationBuilder AddWork(this AuthorizationBuilder builder, string name, params string[] works) =>
+        builder.AddPolicy(name, policy => policy.RequireAuthenticatedUser().RequireAssertion(context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && works.Any(who.Viewer.May)));
 }

@@ -1,5 +1,7 @@
+using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
+using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;
 
@@ -19,6 +21,8 @@ internal static class Commands
                 return 0;
             case "token":
                 return await TokenAsync(app, args.ElementAtOrDefault(1) ?? "");
+            case "invite":
+                return await InviteAsync(app, args.ElementAtOrDefault(1) ?? "");
             case "update":
                 return await UpdateCommand.RunAsync(app.Services, args.Skip(1).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault(), args.Skip(2).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault());
             default:
@@ -30,13 +34,35 @@ internal static class Commands
     private static async Task<int> TokenAsync(WebApplication app, string person)
     {
         await app.Services.GetRequiredService<Installer>().EnsureAsync();
-        if (await app.Services.GetRequiredService<People>().MakeTokenAsync(person) is { } token)
+        if (await app.Services.GetRequiredService<People>().ViewerAsync(person) is { } viewer)
         {
-            Console.WriteLine(token);
+            Console.WriteLine(await app.Services.GetRequiredService<Tokens>().MakeAsync(viewer, "Command line", new([], Writes: true, SetsUp: true), TokenLasts, Here));
             return 0;
         }
 
-        Console.Error.WriteLine(person.Length == 0 ? "Say whose token: ./pelto token henna.aro, or a role such as administrator." : $"There is no person and no role called {person}.");
+        return SayWho("token", person);
+    }
+
+    // How the first administrator of an installation gets in, and one who has lost everything else.
+    private static async Task<int> InviteAsync(WebApplication app, string person)
+    {
+        await app.Services.GetRequiredService<Installer>().EnsureAsync();
+        if (await app.Services.GetRequiredService<People>().ViewerAsync(person) is { } viewer)
+        {
+            Console.WriteLine($"/account/welcome/{await app.Services.GetRequiredService<Credentials>().InviteAsync(viewer, Here)}");
+            return 0;
+        }
+
+        return SayWho("invite", person);
+    }
+
+    private static readonly TimeSpan TokenLasts = TimeSpan.FromDays(90);
+
+    private static readonly Viewer Here = new(Guid.Empty, "Pelto", []) { From = "the command line" };
+
+    private static int SayWho(string task, string person)
+    {
+        Console.Error.WriteLine(person.Length == 0 ? $"Say who: ./pelto {task} henna.aro, or a role such as administrator." : $"There is no person and no role called {person}.");
         return 2;
     }
 }

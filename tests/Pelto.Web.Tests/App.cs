@@ -7,7 +7,9 @@ using AngleSharp.Html.Parser;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Access;
 using Pelto.Data.Definitions;
+using Pelto.Data.SigningIn;
 using Pelto.Tests;
 using Xunit;
 
@@ -41,8 +43,15 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
         var client = CreateClient(new() { AllowAutoRedirect = false });
         client.BaseAddress = new Uri(client.BaseAddress!, "/api/v1/");
         if (person is not null)
-            client.DefaultRequestHeaders.Authorization = new("Bearer", await Services.GetRequiredService<People>().MakeTokenAsync(person));
+            client.DefaultRequestHeaders.Authorization = new("Bearer", await TokenAsync(person, new([], Writes: true, SetsUp: true), TimeSpan.FromDays(1)));
         return client;
+    }
+
+    /// <summary>A token of a person, or of the first person of a role.</summary>
+    public async Task<string> TokenAsync(string person, TokenLimits limits, TimeSpan lasts)
+    {
+        var viewer = (await Services.GetRequiredService<People>().ViewerAsync(person))!;
+        return await Services.GetRequiredService<Tokens>().MakeAsync(viewer, "For a test", limits, lasts, viewer);
     }
 
     /// <summary>A browser in which a person is signed in.</summary>

@@ -45,12 +45,12 @@ public static class AccessExplaining
         // The record type first: without it there is nothing.
         var onType = standing.Of(type);
         var guardOfType = type.Guarding.GuardOf(type);
-        Say(guardOfType is not null && !viewer.MaySetUp ? new($"{type.Plural} are guarded: they start with nothing", true, guardOfType.On, guardOfType.Comment) : new(Starts(viewer, standing, type, catalogue.Host), true), decides: true);
+        Say(guardOfType is not null && !viewer.IsAdministrator ? new($"{type.Plural} are guarded: they start with nothing", true, guardOfType.On, guardOfType.Comment) : new(Starts(viewer, standing, type, catalogue.Host), true), decides: true);
         foreach (var grant in type.Guarding.On(type).Where(standing.IsOf)) Say(Reason(grant, frame, catalogue), decides: grant.Grant.Does == Grant.Give ? onType.Read.IsPossible : true);
         if (!onType.Read.IsPossible || (frame is not null && !onType.Read.Holds(frame))) return Done(AccessLevel.None, because);
 
         // Then the field itself.
-        if (type.Guarding.GuardOf(field) is { } guard && !viewer.MaySetUp) Say(new($"{field.Label} is guarded: it starts with nothing", true, guard.On, guard.Comment), decides: true);
+        if (type.Guarding.GuardOf(field) is { } guard && !viewer.IsAdministrator) Say(new($"{field.Label} is guarded: it starts with nothing", true, guard.On, guard.Comment), decides: true);
         var mine = type.Guarding.On(field).Where(standing.IsOf).ToList();
         foreach (var grant in mine.Where(grant => grant.Grant.Does != Grant.Withhold).OrderBy(grant => grant.Level)) Say(Reason(grant, frame, catalogue), decides: true);
         foreach (var grant in mine.Where(grant => grant.Grant.Does == Grant.Withhold)) Say(Reason(grant, frame, catalogue), decides: grant.Level <= level);
@@ -81,7 +81,7 @@ public static class AccessExplaining
 
     private static string Starts(Viewer viewer, Standing standing, RecordType type, HostDescription host)
     {
-        if (viewer.MaySetUp) return "administrators have everything, unless it is withheld from them";
+        if (viewer.IsAdministrator) return "administrators have everything, unless it is withheld from them";
         var rights = Grant.Rights.Where(right => standing.Starts(type, right)).ToList();
         var roles = GrantWords.Listed([.. viewer.Roles.Select(role => host.Roles.FirstOrDefault(known => known.Code == role)?.Label ?? role)]);
         var who = roles.Length == 0 ? "without a role one" : roles;

@@ -71,14 +71,14 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
     private IEnumerable<AccessGap> Needed() =>
         from field in Fields
         where field is { Required: true, IsTyped: true, IsFilled: false } && string.IsNullOrWhiteSpace(field.Content.StartingValue) && catalogue.Guarding.GuardOf(field) is not null | catalogue.Guarding.On(field).Count > 0 | catalogue.Guarding.GuardOf(field.Part.RecordType) is not null
-        let stuck = people.Where(person => !person.MaySetUp && person.MayCreate(field.Part.RecordType) && !person.StandingAt(field.Part.RecordType).Of(field).WriteNew.IsPossible).Select(person => person.Name).Distinct().ToList()
+        let stuck = people.Where(person => !person.IsAdministrator && person.MayCreate(field.Part.RecordType) && !person.StandingAt(field.Part.RecordType).Of(field).WriteNew.IsPossible).Select(person => person.Name).Distinct().ToList()
         where stuck.Count > 0
         select new AccessGap(AccessGap.Needed, $"{GrantWords.Named(field)} is required, and {GrantWords.Listed(stuck)} may create {field.Part.RecordType.Plural.ToLowerInvariant()} but not write it: they cannot save one.", field, field.Definition?.Id ?? field.Id);
 
     private IEnumerable<AccessGap> Locked() =>
         from field in Fields
         where field.IsTyped && (catalogue.Guarding.GuardOf(field) is not null || catalogue.Guarding.On(field).Count > 0) && !field.Part.RecordType.Description.KeptUp
-        where people.All(person => person.MaySetUp || person.LevelAt(field) < AccessLevel.Write)
+        where people.All(person => person.IsAdministrator || person.LevelAt(field) < AccessLevel.Write)
         select new AccessGap(AccessGap.Locked, $"Nobody but administrators can write {GrantWords.Named(field)}.", field, field.Definition?.Id ?? field.Id);
 
     // Everybody stands the same with it and without it.

@@ -64,7 +64,7 @@ public sealed class Guarding
     private Standing Find(Viewer viewer)
     {
         var person = people.Contains(viewer.SignIn) ? viewer.SignIn : "";
-        var key = string.Join('\n', viewer.Roles.Order(StringComparer.Ordinal).Append(viewer.Company).Append(person));
+        var key = string.Join('\n', viewer.Roles.Order(StringComparer.Ordinal).Append(viewer.Company).Append(person).Concat(viewer.Limits is { } limits ? ["", limits.Writes ? "writes" : "", .. limits.Types] : []));
         if (standings.Count > MostStandings) standings.Clear();
         return standings.GetOrAdd(key, static (_, made) => new(made.Guarding, made.Viewer, made.Companies), (Guarding: this, Viewer: viewer with { Own = null }, Companies: companies));
     }

@@ -70,7 +70,7 @@ public sealed class Standing
     {
         var access = type.Description.Access;
         if (type.Description.KeptUp && right != "read") return false;
-        if (viewer.MaySetUp) return true;
+        if (viewer.IsAdministrator) return true;
         if (guarding.GuardOf(type) is not null) return false;
         return right switch
         {
@@ -98,6 +98,12 @@ public sealed class Standing
     private TypeStanding Resolve(RecordType type)
     {
         Decision Of(string right) => GrantsOf(type, right) is var (gives, takes) ? Decided(Starts(type, right), gives, takes) : Decision.Never;
+        if (viewer.Limits is { } limits)
+        {
+            if (limits.Types.Count > 0 && !limits.Types.Contains(type.Code)) return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
+            if (!limits.Writes) return new(Of("read"), Decision.Never, Decision.Never, Decision.Never);
+        }
+
         var read = Of("read");
         return new(read, Of("create").And(read), Of("change").And(read), Of("delete").And(read));
     }
@@ -110,7 +116,7 @@ public sealed class Standing
         if (!looking.Add(field)) return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
         var type = field.Part.RecordType;
         var mine = guarding.On(field).Where(IsOf).ToList();
-        var starts = guarding.GuardOf(field) is null || viewer.MaySetUp;
+        var starts = guarding.GuardOf(field) is null || viewer.IsAdministrator;
         var (seen, read) = (Own(mine, starts, AccessLevel.Masked), Own(mine, starts, AccessLevel.Read));
         var opened = Decided(false, [.. mine.Where(grant => grant.Grant.Does == Grant.Open)], []);
         foreach (var (input, isHere) in InputsOf(field))
@@ -123,7 +129,7 @@ public sealed class Standing
         if (field.IsSeen && field.Path.SkipLast(1).Any(link => link.Target is { } target && !Of(target).Read.IsSure)) read = read.And(opened);
         var itself = (seen, read);
         (seen, read) = (Of(type).Read.And(seen), Of(type).Read.And(read));
-        var isTyped = field.IsTyped && !type.Description.KeptUp && (field.Target is null || Of(field.Target).Read.IsPossible);
+        var isTyped = viewer.Limits?.Writes != false && field.IsTyped && !type.Description.KeptUp && (field.Target is null || Of(field.Target).Read.IsPossible);
         var made = new FieldStanding(seen, read, isTyped ? Writes("change") : Decision.Never, isTyped ? Writes("create") : Decision.Never) { Itself = itself };
         looking.Remove(field);
         return fields[field] = made;

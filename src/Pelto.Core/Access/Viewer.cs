@@ -56,9 +56,21 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>What conditions of grants read of the person, by its name; empty for any other.</summary>
     public Value Asked(string name) => name switch { Grant.PersonName => Value.Of(SignIn), Grant.CompanyName => Value.Of(Company), _ => Value.Empty };
 
-    /// <summary>True when the person may define, place and publish.</summary>
-    public bool MaySetUp => Roles.Contains(Administrator);
+    /// <summary>The work on Pelto itself that the person may do, by role or by name; administrators may do all of it anyway.</summary>
+    public IReadOnlyList<WorkRight> Rights { get; init; } = [];
+
+    /// <summary>For somebody who comes with a token: what that is limited to; null for no limit.</summary>
+    public TokenLimits? Limits { get; init; }
+
+    /// <summary>True when the person may do everything, unless it is withheld from them, or a token is limited.</summary>
+    public bool IsAdministrator => Roles.Contains(Administrator);
 }
+
+/// <summary>What a token is limited to, within what its person may do.</summary>
+/// <param name="Types">The codes of the record types that it reads and writes; none for all.</param>
+/// <param name="Writes">True when it changes records.</param>
+/// <param name="SetsUp">True when it changes definitions and publishes.</param>
+public sealed record TokenLimits(IReadOnlyList<string> Types, bool Writes, bool SetsUp);
 
 /// <summary>The one access check: what people may do follows from the ERP, guards and grants, by their roles, their company and themselves.</summary>
 public static class AccessRules

@@ -30,6 +30,7 @@ public static class DefinitionChanges
         notes.AddRange(Ids(site => site.Layers, layer => layer.Id).Select(id => Differs(AuditKinds.Layer, id, before.FindLayer(id), after.FindLayer(id))));
         notes.AddRange(Ids(site => site.Guards, guard => guard.On).Select(on => Differs(AuditKinds.Access, on, before.GuardOf(on), after.GuardOf(on))));
         notes.AddRange(Ids(site => site.Grants, grant => grant.Id).Select(id => Differs(AuditKinds.Access, id, before.FindGrant(id), after.FindGrant(id))));
+        notes.AddRange(Ids(site => site.Roles, role => role.Code).Select(code => Differs(AuditKinds.People, "role:" + code, before.Roles.FirstOrDefault(role => role.Code == code), after.Roles.FirstOrDefault(role => role.Code == code))));
         notes.Add(Note(AuditKinds.Definition, Host, before.Host, after.Host));
         return notes.OfType<AuditNote>();
     }

@@ -34,9 +34,6 @@ public sealed class Catalogue
     /// <summary>All guards and grants.</summary>
     public Access.Guarding Guarding { get; internal init; } = new([]);
 
-    /// <summary>True when somebody may arrange screens and lists for others, in the draft; publishing stays with administrators.</summary>
-    public bool MayArrange(Access.Viewer viewer) => viewer.MaySetUp || (viewer.Form is null && Site.Arrangers.Any(whom => Layouts.Audience.TryParse(whom, out var audience) && audience.Kind is Layouts.AudienceKind.Role or Layouts.AudienceKind.User && audience.Holds(viewer, Host.Companies)));
-
     /// <summary>Finds a record type.</summary>
     public RecordType? Find(string code) => byCode.GetValueOrDefault(code);
 

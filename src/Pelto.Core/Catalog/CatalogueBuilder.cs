@@ -20,7 +20,14 @@ internal sealed class CatalogueBuilder
     private readonly LayerRules layers;
     private readonly List<(RecordType Type, LayerClash Clash)> clashes = [];
 
-    public CatalogueBuilder(HostDescription host, SiteDefinition site) => (this.host, this.site, rules, layers) = (host, site, new(problems), new(host, site, problems));
+    public CatalogueBuilder(HostDescription host, SiteDefinition site)
+    {
+        // From here on a role is a role, whoever made it.
+        this.host = host with { Roles = [.. host.Roles, .. site.Roles.Where(role => RoleRules.Refuse(role, host, site) is null)] };
+        (this.site, rules, layers) = (site, new(problems), new(this.host, site, problems));
+        problems.AddRange(site.Roles.Select(role => (role, Refusal: RoleRules.Refuse(role, host, site))).Where(pair => pair.Refusal is not null).Select(pair => new Problem("role:" + pair.role.Code, "label", pair.Refusal!)));
+    }
+
 
     public Catalogue Build(int release)
     {

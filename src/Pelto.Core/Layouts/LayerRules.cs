@@ -16,9 +16,6 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     {
         foreach (var twice in site.Layers.GroupBy(layer => layer.Id, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two layers."));
         foreach (var twice in site.Layers.GroupBy(layer => layer.Audience, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Last().Id, "audience", $"There is a layer for {InWords(twice.Last())} already: {twice.First().Label}."));
-        foreach (var whom in site.Arrangers)
-            if (!Audience.TryParse(whom, out var audience) || audience.Kind is not (AudienceKind.Role or AudienceKind.User)) problems.Add(new("arrangers", "arrangers", $"“{whom}” is nobody who arranges: write such as role:order_desk or user:henna.aro."));
-            else if (audience.Kind == AudienceKind.Role && host.Roles.All(role => role.Code != audience.Code)) problems.Add(new("arrangers", "arrangers", $"There is no role “{audience.Code}”."));
         foreach (var layer in site.Layers)
         {
             if (string.IsNullOrWhiteSpace(layer.Label) || layer.Label.Length > MostLabel) problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));

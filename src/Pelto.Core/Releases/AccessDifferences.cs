@@ -8,7 +8,15 @@ internal sealed class AccessDifferences(Catalogue live, Catalogue draft)
 {
     private const string AtOnce = "At once, on every way in and out.";
 
-    public IEnumerable<PlannedChange> All() => Guards().Concat(Grants()).Select(change => change with { IsAccess = true });
+    public IEnumerable<PlannedChange> All() => Guards().Concat(Grants()).Select(change => change with { IsAccess = true }).Concat(Roles());
+
+    private IEnumerable<PlannedChange> Roles()
+    {
+        foreach (var role in draft.Site.Roles.Where(role => !live.Site.Roles.Contains(role)))
+            yield return live.Site.Roles.FirstOrDefault(old => old.Code == role.Code) is { } old
+                ? new("role:" + role.Code, draft.RecordTypes[0], $"The role {old.Label} is called {role.Label}.", "Nothing else changes.") : new("role:" + role.Code, draft.RecordTypes[0], $"Adds the role {role.Label}.", "Nobody has it yet.");
+        foreach (var gone in live.Site.Roles.Where(role => draft.Site.Roles.All(now => now.Code != role.Code))) yield return new("role:" + gone.Code, draft.RecordTypes[0], $"Takes the role {gone.Label} out.", "Nobody has it any more.");
+    }
 
     private IEnumerable<PlannedChange> Guards()
     {

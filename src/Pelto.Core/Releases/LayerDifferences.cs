@@ -6,15 +6,7 @@ namespace Pelto.Core.Releases;
 /// <summary>Says what people will notice of the difference between the layers of two sites.</summary>
 internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
 {
-    public IEnumerable<PlannedChange> All() => Arrangers().Concat(draft.Site.Layers.SelectMany(Of).Concat(live.Site.Layers.Where(layer => draft.Site.FindLayer(layer.Id) is null).Select(Gone)));
-
-    private IEnumerable<PlannedChange> Arrangers()
-    {
-        foreach (var whom in draft.Site.Arrangers.Except(live.Site.Arrangers)) yield return new("arrangers", draft.RecordTypes[0], $"Lets {Named(whom)} arrange screens and lists for others.", "In the draft; administrators publish.");
-        foreach (var whom in live.Site.Arrangers.Except(draft.Site.Arrangers)) yield return new("arrangers", draft.RecordTypes[0], $"Lets {Named(whom)} arrange nothing for others any more.", "What was arranged stays.");
-    }
-
-    private string Named(string whom) => Audience.TryParse(whom, out var audience) ? audience.InWords(draft.Host) : whom;
+    public IEnumerable<PlannedChange> All() => draft.Site.Layers.SelectMany(Of).Concat(live.Site.Layers.Where(layer => draft.Site.FindLayer(layer.Id) is null).Select(Gone));
 
     private IEnumerable<PlannedChange> Of(Layer now)
     {

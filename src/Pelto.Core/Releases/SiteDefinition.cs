@@ -42,8 +42,8 @@ public sealed record SiteDefinition
     /// <summary>Sets of placement changes, each for an audience. Of two for the same kind of audience, the later one wins.</summary>
     public IReadOnlyList<Layer> Layers { get; init; } = [];
 
-    /// <summary>Who besides administrators arranges screens and lists for others, in the draft: such as <c>role:order_desk</c> or <c>user:henna.aro</c>.</summary>
-    public IReadOnlyList<string> Arrangers { get; init; } = [];
+    /// <summary>Roles beyond those of the host.</summary>
+    public IReadOnlyList<RoleDescription> Roles { get; init; } = [];
 
     /// <summary>Fields and record types that are kept from everybody until grants give them.</summary>
     public IReadOnlyList<Access.Guard> Guards { get; init; } = [];

@@ -19,12 +19,15 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
 {
     // Any number that no other lock of the application uses.
     private const long WriterLock = 7_301_001;
-    private const string OnlyAdministrators = "Only administrators change definitions.";
 
-    // Whoever arranges for others changes layers, and nothing else.
-    private static void MustArrangeOnly(Viewer viewer, SiteDefinition before, SiteDefinition after)
+    private static void MustWork(Viewer viewer)
     {
-        if (!viewer.MaySetUp && !(after with { Layers = before.Layers }).Says(before)) throw new Records.AccessRefusedException("You arrange screens and lists; anything else is defined by administrators.");
+        if (!Works.InDraft.Any(viewer.May)) throw new Records.AccessRefusedException("You may not change definitions.");
+    }
+
+    private void MustChange(Viewer viewer, SiteDefinition before, SiteDefinition after)
+    {
+        if (new WorkRules(before, after, catalogues.Live).RefuseChange(viewer) is { } refusal) throw new Records.AccessRefusedException(refusal);
     }
 
     /// <summary>The draft: its newest version, or what is live.</summary>
@@ -56,7 +59,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     /// <param name="cancel">Stops it.</param>
     public async Task<Draft> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
     {
-        if (!catalogues.Live.MayArrange(viewer)) throw new Records.AccessRefusedException(OnlyAdministrators);
+        MustWork(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
@@ -65,7 +68,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         if (ifVersion is { } wanted && wanted != draft.Version) throw new DraftChangedException();
         var site = change(draft.Site).Settled(catalogues.Live.Site);
         if (site.Says(draft.Site)) return draft;
-        MustArrangeOnly(viewer, draft.Site, site);
+        MustChange(viewer, draft.Site, site);
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
         context.Drafts.Add(row);
         await context.SaveChangesAsync(cancel);
@@ -77,16 +80,16 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     /// <summary>Takes the newest change back and gives it; null when there is none.</summary>
     public async Task<DraftRow?> UndoAsync(Viewer viewer, CancellationToken cancel = default)
     {
-        if (!catalogues.Live.MayArrange(viewer)) throw new Records.AccessRefusedException(OnlyAdministrators);
+        MustWork(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
         if (await NewestAsync(context, cancel) is not { } newest) return null;
-        if (!viewer.MaySetUp && newest.ChangedBy != viewer.Name) throw new Records.AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
+        if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name) throw new Records.AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site);
-        MustArrangeOnly(viewer, undone, before);
+        MustChange(viewer, undone, before);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(undone, before, $"Undid: {newest.What}")], cancel);
         await transaction.CommitAsync(cancel);
         return newest;

@@ -31,6 +31,24 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
     /// <summary>Bearer tokens.</summary>
     public DbSet<TokenRow> Tokens => Set<TokenRow>();
 
+    /// <summary>That somebody asks for the draft to be published.</summary>
+    public DbSet<ProposalRow> Proposals => Set<ProposalRow>();
+
+    /// <summary>Rights to work on Pelto itself.</summary>
+    public DbSet<WorkRightRow> WorkRights => Set<WorkRightRow>();
+
+    /// <summary>Who is signed in.</summary>
+    public DbSet<SessionRow> Sessions => Set<SessionRow>();
+
+    /// <summary>Addresses by which people choose a password.</summary>
+    public DbSet<InvitationRow> Invitations => Set<InvitationRow>();
+
+    /// <summary>Codes for a second factor that was lost.</summary>
+    public DbSet<RecoveryCodeRow> RecoveryCodes => Set<RecoveryCodeRow>();
+
+    /// <summary>Tries to sign in that failed.</summary>
+    public DbSet<FailureRow> Failures => Set<FailureRow>();
+
     /// <summary>Files that records refer to.</summary>
     public DbSet<FileRow> Files => Set<FileRow>();
 
@@ -88,10 +106,19 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<DraftRow>().ToTable("draft").HasKey(row => row.Version);
         builder.Entity<PublishingRow>().ToTable("publishing");
         builder.Entity<PublishingRow>().Property(row => row.State).HasConversion<string>();
+        builder.Entity<ProposalRow>().ToTable("proposal").HasKey(row => row.DraftVersion);
+        builder.Entity<ProposalRow>().Property(row => row.DraftVersion).ValueGeneratedNever();
         builder.Entity<PresenceRow>().ToTable("presence");
         builder.Entity<DeletedRow>().ToTable("deleted");
         builder.Entity<TokenRow>().ToTable("token").HasKey(row => row.Digest);
         builder.Entity<TokenRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<WorkRightRow>().ToTable("work_right");
+        builder.Entity<SessionRow>().ToTable("session").HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<InvitationRow>().ToTable("invitation").HasKey(row => row.Digest);
+        builder.Entity<InvitationRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<RecoveryCodeRow>().ToTable("recovery_code").HasKey(row => new { row.PersonId, row.Digest });
+        builder.Entity<RecoveryCodeRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<FailureRow>().ToTable("failure").HasIndex(row => new { row.Name, row.At });
         builder.Entity<FileRow>().ToTable("file");
         builder.Entity<AuditRow>().ToTable("audit").HasKey(row => row.Number);
         builder.Entity<AuditRow>().Property(row => row.Number).ValueGeneratedNever();

@@ -1,32 +1,4 @@
-using Microsoft.AspNetCore.Identity;
-
 namespace Pelto.Data.Definitions;
-
-/// <summary>A person who signs in.</summary>
-public sealed class Person : IdentityUser<Guid>
-{
-    /// <summary>As shown to others.</summary>
-    public string FullName { get; set; } = "";
-
-    /// <summary>Where the person stands on the sign-in page of the demo data.</summary>
-    public int Position { get; set; }
-
-    /// <summary>The language and country whose conventions the person reads and writes by, such as fi-FI; empty for the international ones.</summary>
-    public string Language { get; set; } = "";
-
-    /// <summary>The person's time zone, by its IANA name; empty for UTC.</summary>
-    public string Zone { get; set; } = "";
-
-    /// <summary>The code of the company that the person works for; empty for none.</summary>
-    public string Company { get; set; } = "";
-}
-
-/// <summary>A role; its name is the code that the host gives it.</summary>
-public sealed class Role : IdentityRole<Guid>
-{
-    /// <summary>What people call it.</summary>
-    public string Label { get; set; } = "";
-}
 
 /// <summary>A numbered set of definitions that went live together.</summary>
 public sealed class ReleaseRow
@@ -128,6 +100,25 @@ public sealed class PublishingRow
     public int? Release { get; set; }
 }
 
+/// <summary>That somebody asks for a draft to be published, where that takes a second person.</summary>
+public sealed class ProposalRow
+{
+    /// <summary>The draft's version that is meant; once it changes, nothing is asked for any more.</summary>
+    public long DraftVersion { get; set; }
+
+    /// <summary>Why.</summary>
+    public string Comment { get; set; } = "";
+
+    /// <summary>The id of who asks.</summary>
+    public Guid PersonId { get; set; }
+
+    /// <summary>The name of who asks.</summary>
+    public string By { get; set; } = "";
+
+    /// <summary>When.</summary>
+    public DateTimeOffset At { get; set; }
+}
+
 /// <summary>An open page of somebody: who works where, now.</summary>
 public sealed class PresenceRow
 {
@@ -167,19 +158,6 @@ public sealed class DeletedRow
 
     /// <summary>When.</summary>
     public DateTimeOffset DeletedAt { get; set; }
-}
-
-/// <summary>A bearer token for the programming interface; only its digest is kept.</summary>
-public sealed class TokenRow
-{
-    /// <summary>SHA-256 of the token, in hexadecimal digits.</summary>
-    public string Digest { get; set; } = "";
-
-    /// <summary>Whose rights it carries.</summary>
-    public Guid PersonId { get; set; }
-
-    /// <summary>When it was made.</summary>
-    public DateTimeOffset MadeAt { get; set; }
 }
 
 /// <summary>A setting of the whole installation.</summary>

@@ -16,7 +16,7 @@ namespace Pelto.Data.Hosts;
 
 /// <summary>Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.</summary>
 public sealed class Installer(
-    OwnerDatabase database, ApplicationRole application, AuditTrail audit, HostReader reader, HostVersions hosts, QueryRole queries, IPasswordHasher<Person> hasher, ILookupNormalizer normalizer, TimeProvider clock)
+    OwnerDatabase database, ApplicationRole application, AuditTrail audit, HostReader reader, HostVersions hosts, QueryRole queries, ILookupNormalizer normalizer, TimeProvider clock)
 {
     /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
     public const string DemoSetting = "demo";
@@ -143,7 +143,6 @@ public sealed class Installer(
                 Company = sample.Company,
                 SecurityStamp = Guid.NewGuid().ToString(),
             };
-            person.PasswordHash = hasher.HashPassword(person, Guid.NewGuid().ToString());
             context.Users.Add(person);
             context.UserRoles.AddRange(sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id }));
         }

@@ -30,7 +30,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     /// <summary>Begins to store anew what a kept field's formula or its query gives; nothing when that is under way already.</summary>
     public async Task RefillAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators fill fields again.");
+        if (!viewer.MayAt(Works.Publish, field.Part.RecordType.Code)) throw new AccessRefusedException($"You may not fill fields of {field.Part.RecordType.Plural.ToLowerInvariant()} again: that is for those who publish.");
         await BeginAsync(field, viewer.Name, cancel);
     }
 
@@ -98,8 +98,9 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
     private async Task<bool> MoveAsync(Guid id, JobState from, JobState to, Viewer viewer, CancellationToken cancel)
     {
-        if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators stop and undo jobs.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
+        var about = await context.Jobs.Where(job => job.Id == id).Select(job => job.Field).FirstOrDefaultAsync(cancel);
+        if (!viewer.MayAt(Works.Publish, catalogues.Live.FindField(about ?? "")?.Part.RecordType.Code ?? "")) throw new AccessRefusedException("You may not stop and undo this job: that is for those who publish.");
         return await context.Jobs.Where(job => job.Id == id && job.State == from).ExecuteUpdateAsync(set => set.SetProperty(job => job.State, to).SetProperty(job => job.Saying, ""), cancel) == 1;
     }
 

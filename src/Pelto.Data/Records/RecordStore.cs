@@ -89,7 +89,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     public async Task<RecordState?> AskedAsync(RecordType type, RecordType live, long id, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(live, viewer);
-        if (!viewer.MaySetUp || await LoadAsync(live, id, viewer, cancel) is not var (whole, access) || !access.MayRead) return null;
+        if (!viewer.MayAt(Works.Grant, live.Code) || await LoadAsync(live, id, viewer, cancel) is not var (whole, access) || !access.MayRead) return null;
         if (type == live) return whole;
         var asked = new RecordState(type) { Id = id };
         whole.CopyTo(asked);

@@ -58,18 +58,91 @@ public sealed class Publisher(
         return [.. steps.SelectMany(sql.For)];
     }
 
+    /// <summary>The setting that says that publishing takes two people.</summary>
+    public const string TwoPeopleSetting = "publish_by_two";
+
+    /// <summary>True when whoever publishes must be another than who asked for it.</summary>
+    public async Task<bool> TakesTwoAsync(CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Settings.AnyAsync(setting => setting.Name == TwoPeopleSetting && setting.Value == "yes", cancel);
+    }
+
+    /// <summary>Lets publishing take two people from now on, or one.</summary>
+    public async Task SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (!WorkRights.All(viewer)) throw new AccessRefusedException("Only administrators say how many people publishing takes.");
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        var row = await context.Settings.FirstOrDefaultAsync(setting => setting.Name == TwoPeopleSetting, cancel);
+        if ((row?.Value == "yes") == takesTwo) return;
+        if (row is null) context.Settings.Add(row = new() { Name = TwoPeopleSetting });
+        row.Value = takesTwo ? "yes" : "no";
+        await context.SaveChangesAsync(cancel);
+        await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on")], cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
+    /// <summary>Who asks for the draft as it stands to be published; null when nobody does.</summary>
+    public async Task<ProposalRow?> ProposalAsync(CancellationToken cancel = default)
+    {
+        var draft = await drafts.ReadAsync(cancel);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Proposals.AsNoTracking().FirstOrDefaultAsync(row => row.DraftVersion == draft.Version, cancel);
+    }
+
+    /// <summary>Asks a second person to publish the draft, which is checked as if it were published. Throws <see cref="PublishRefusedException"/> when it could not be.</summary>
+    public async Task ProposeAsync(string? comment, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
+    {
+        var (_, version) = await CheckAsync(comment, viewer, ifVersion, cancel);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await context.Proposals.ExecuteDeleteAsync(cancel);
+        context.Proposals.Add(new() { DraftVersion = version, Comment = comment!.Trim(), PersonId = viewer.Id, By = viewer.Name, At = clock.GetUtcNow() });
+        await context.SaveChangesAsync(cancel);
+        await audit.WriteAsync(context, viewer, [new(AuditKinds.Release, "release", $"Asked for the draft to be published: {comment.Trim()}")], cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
+    /// <summary>Takes back that somebody asks for the draft to be published.</summary>
+    public async Task WithdrawAsync(Viewer viewer, CancellationToken cancel = default)
+    {
+        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        if (await context.Proposals.ExecuteDeleteAsync(cancel) > 0) await audit.WriteAsync(context, viewer, [new(AuditKinds.Release, "release", "Sent the draft back that was to be published")], cancel);
+        await transaction.CommitAsync(cancel);
+    }
+
     /// <summary>Checks the draft and puts down that it is to go live. Throws <see cref="PublishRefusedException"/> when it may not.</summary>
-    /// <param name="comment">Why; required.</param>
+    /// <param name="comment">Why; required, unless somebody else asked for it and said why.</param>
     /// <param name="viewer">Who publishes.</param>
     /// <param name="ifVersion">The version of the draft that was looked at; another one is refused.</param>
     /// <param name="cancel">Stops it.</param>
     public async Task<Guid> StartAsync(string? comment, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
     {
-        if (!viewer.MaySetUp) throw new AccessRefusedException("Only administrators publish.");
+        if (await TakesTwoAsync(cancel))
+        {
+            var asked = await ProposalAsync(cancel);
+            if (asked is null || asked.PersonId == viewer.Id) throw new PublishRefusedException("Publishing takes two people here: one asks for it, another publishes.");
+            comment = $"{asked.Comment} (asked for by {asked.By})";
+            comment = comment.Length > MostComment ? comment[..MostComment] : comment;
+        }
+
+        var (settled, version) = await CheckAsync(comment, viewer, ifVersion, cancel);
+        return await PutDownAsync(settled, version, comment!.Trim(), viewer, cancel);
+    }
+
+    private const int MostComment = 500;
+
+    private async Task<(SiteDefinition Settled, long Version)> CheckAsync(string? comment, Viewer viewer, long? ifVersion, CancellationToken cancel)
+    {
+        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
         if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
         if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) throw new PublishRefusedException("The comment holds a control character.");
-        if (comment.Length > 500) throw new PublishRefusedException("A comment has at most 500 characters.");
+        if (comment.Length > MostComment) throw new PublishRefusedException($"A comment has at most {MostComment} characters.");
         var draft = await drafts.ReadAsync(cancel);
+        if (new WorkRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal) throw new AccessRefusedException(refusal);
         var next = catalogues.Build(draft.Site);
         var plan = Plan.Make(catalogues.Live, next, await facts.ReadStorageAsync(next, cancel));
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
@@ -77,8 +150,7 @@ public sealed class Publisher(
         var (settled, unsound) = await runner.SettleAsync(draft.Site, catalogues.Live.Host.Version == next.Host.Version ? catalogues.Live : next, cancel);
         if (unsound.Count > 0) throw new PublishRefusedException(unsound[0].Sentence, unsound);
         if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
-
-        return await PutDownAsync(settled, draft.Version, comment.Trim(), viewer, cancel);
+        return (settled, draft.Version);
     }
 
     /// <summary>Puts down that a small change of what is live goes live by itself, beside the draft: a choice that somebody added while entering a record.</summary>

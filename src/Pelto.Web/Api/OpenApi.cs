@@ -28,7 +28,7 @@ internal static class OpenApi
 
         AddFiles(paths);
         AddFormulas(paths);
-        if (viewer.MaySetUp) AddSetUp(paths);
+        if (Works.InDraft.Any(viewer.May)) AddSetUp(paths);
         schemas["problem"] = ProblemSchema();
         return new()
         {

@@ -2,6 +2,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
+using Pelto.Core.Access;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
@@ -22,7 +23,7 @@ internal static class SetUpInterface
 
     public static void MapSetUp(this RouteGroupBuilder api)
     {
-        var setUp = api.MapGroup("setup").RequireAuthorization(policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser().RequireRole(Core.Access.Viewer.Administrator));
+        var setUp = api.MapGroup("setup").RequireAuthorization(policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser().RequireAssertion(static context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && Works.InDraft.Any(who.Viewer.May)));
         setUp.MapGet("definition", (CurrentRequest request) => Document(request.Catalogue.Site));
         setUp.MapGet("schema", () => Results.Text(SchemaText.Value, "application/schema+json", Encoding.UTF8));
         setUp.MapGet("draft", ReadDraftAsync);
@@ -103,6 +104,12 @@ internal static class SetUpInterface
         try
         {
             // Not cancelled when the caller hangs up: what began is carried through.
+            if (await publisher.TakesTwoAsync(cancel) && await publisher.ProposalAsync(cancel) is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
+            {
+                await publisher.ProposeAsync(comment, request.Viewer, cancel: cancel);
+                return Results.Json(new { said = "Publishing takes two people here: another has to publish now." }, statusCode: StatusCodes.Status202Accepted);
+            }
+
             var id = await publisher.StartAsync(comment, request.Viewer, cancel: cancel);
             var row = await publisher.RunAsync(id, CancellationToken.None);
             return row.State == PublishingState.Done

@@ -15,9 +15,9 @@ internal static class AuditExport
 
     public static void MapAuditExport(this WebApplication app)
     {
-        app.MapGet("/setup/audit/export.csv", WriteCsvAsync).RequireAuthorization(Policies.SetUp);
-        app.MapGet("/setup/audit/export.json", WriteJsonAsync).RequireAuthorization(Policies.SetUp);
-        app.MapGet("/setup/audit/schema.json", static () => Results.Stream(typeof(AuditEntry).Assembly.GetManifestResourceStream("audit.schema.json")!, "application/schema+json")).RequireAuthorization(Policies.SetUp);
+        app.MapGet("/setup/audit/export.csv", WriteCsvAsync).RequireAuthorization(Policies.Administer);
+        app.MapGet("/setup/audit/export.json", WriteJsonAsync).RequireAuthorization(Policies.Administer);
+        app.MapGet("/setup/audit/schema.json", static () => Results.Stream(typeof(AuditEntry).Assembly.GetManifestResourceStream("audit.schema.json")!, "application/schema+json")).RequireAuthorization(Policies.Administer);
     }
 
     private static async Task<IResult> WriteCsvAsync([AsParameters] AuditAsked asked, HttpContext context, CurrentRequest request, AuditReader audit, CancellationToken cancel)

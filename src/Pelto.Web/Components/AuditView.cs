@@ -1,3 +1,4 @@
+using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
@@ -22,9 +23,18 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
         _ => [("", note.Before ?? "nothing", note.After ?? "nothing")],
     };
 
+    /// <summary>What a changed definition is called, where what was done does not say it; empty for anything else.</summary>
+    public string NameOf(AuditNote note)
+    {
+        if (note.Kind is not (AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access) || (note.After ?? note.Before) is not { } said || note.Subject == DefinitionChanges.Host) return "";
+        var json = JsonNode.Parse(said)!;
+        var name = json["label"]?.GetValue<string>() ?? string.Join(", ", (json["on"] as JsonArray ?? [json["on"]?.DeepClone()]).Select(on => $"{on}").Select(on => catalogue.FindField(on)?.Label ?? on));
+        return note.What.Contains(name, StringComparison.Ordinal) ? "" : name;
+    }
+
     /// <summary>The code of the record type whose record is meant, when the person may see such records; else null.</summary>
     public string? RecordOf(AuditNote note) => note is { RecordType: { } code, Record: not null } && catalogue.Find(code) is { } type && viewer.MayRead(type) ? code : null;
 
     // A field that is not live any more has no grants: whoever has everything by role reads what it held.
-    private bool Reads(string field) => catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : viewer.MaySetUp;
+    private bool Reads(string field) => catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : WorkRights.All(viewer);
 }

@@ -2,19 +2,13 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
-using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
 namespace Pelto.Web.Components;
 
 /// <summary>Adds a choice while somebody enters a record, where the administrator allows it: a small release of its own, so that it is on record, live for everybody, and in the draft too.</summary>
-public sealed class ChoiceAdder(Publisher publisher, Drafts drafts, Catalogues catalogues)
+public sealed class ChoiceAdder(SmallReleases releases)
 {
-    // Two people may add at the same moment: then one of them begins again on top of the other's release.
-    private const int Attempts = 4;
-
     /// <summary>Adds it, or gives the one that is there already. A sentence says why it cannot be.</summary>
     public async Task<(Choice? Choice, string? Refusal)> AddAsync(Field field, string? label, Viewer viewer, CancellationToken cancel = default)
     {
@@ -30,22 +24,7 @@ public sealed class ChoiceAdder(Publisher publisher, Drafts drafts, Catalogues c
         SiteDefinition Change(SiteDefinition site) => site.FindList(definition.ChoiceList) is { } list ? site.With(list with { Choices = With(list.Choices, added) })
             : site.Find(definition.Id) is { ChoiceList: null } own ? site.With(own with { Choices = With(own.Choices ?? [], added) }) : site;
 
-        // The draft has it first, so that a draft that is published just now does not take it away again.
-        await drafts.RebaseAsync(Change, cancel);
-        try
-        {
-            for (var attempt = 0; attempt < Attempts; attempt++)
-            {
-                var row = await publisher.RunAsync(await publisher.StartSmallAsync(Change(catalogues.Live.Site), $"Added “{plain}” to {field.Label} while entering a record.", viewer, cancel), CancellationToken.None);
-                if (row.State == PublishingState.Done) return (added, null);
-            }
-        }
-        catch (PublishRefusedException refused)
-        {
-            return (null, refused.Message);
-        }
-
-        return (null, "It could not be added just now; please try again.");
+        return await releases.PublishAsync(Change, $"Added “{plain}” to {field.Label} while entering a record.", viewer, cancel) is { } refusal ? (null, refusal) : (added, null);
     }
 
     private static List<Choice> With(IReadOnlyList<Choice> choices, Choice added) => choices.Any(choice => choice.Code == added.Code) ? [.. choices] : [.. choices, added];

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
@@ -106,7 +107,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     }
 
     /// <summary>What a change of kind or of size makes of the values on file; null when nothing of the kind is asked for.</summary>
-    public async Task<ValueEffects?> OnFileAsync(Field live, Field draft, CancellationToken cancel)
+    public async Task<ValueEffects?> OnFileAsync(Field live, Field draft, Viewer viewer, CancellationToken cancel)
     {
         // Asked on every pause in typing: of very many values, a part tells enough. The plan looks at all of them.
         const int Most = 50_000;
@@ -118,12 +119,12 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             return new(
                 converts + fails == 0 ? "No record holds a value yet: the kind can change freely."
                     : $"{Numbers.Format(converts)} of {(converts + fails == Most ? "the first " : "")}{Numbers.Format(converts + fails)} values on file become {draft.Kind.Description}.{(fails == 0 ? " None is lost." : $" {Numbers.Format(fails)} cannot be turned: those records get no value.")} The earlier values are kept until you drop them, so this can be undone.",
-                examples, type, fails > 0);
+                viewer.SureAt(live) >= AccessLevel.Read ? examples : [], type, fails > 0);
         }
 
         var misfits = await facts.MisfitsAsync(draft, cancel);
         if (misfits.Count == 0) return null;
-        return new($"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.", misfits.Examples, type, IsLoss: true);
+        return new($"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.", viewer.SureAt(live) >= AccessLevel.Read ? misfits.Examples : [], type, IsLoss: true);
     }
 
     /// <summary>What real values say about the size that a field needs.</summary>

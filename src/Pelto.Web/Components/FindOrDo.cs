@@ -24,7 +24,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         if (words.Length > 0) found.AddRange(await RecordsAsync(text, cancel));
         found.AddRange(Fitting(Commands(), words));
         found.AddRange(Fitting(Screens(), words));
-        if (words.Length > 0 && request.Viewer.MaySetUp) found.AddRange(Fitting(Fields(), words));
+        if (words.Length > 0 && request.Viewer.May(Works.Define)) found.AddRange(Fitting(Fields(), words));
         return found;
     }
 
@@ -45,12 +45,9 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     private IEnumerable<Found> Commands()
     {
         foreach (var type in request.ReadableTypes().Where(request.Viewer.MayCreate)) yield return new("Do", $"New {type.Label.ToLowerInvariant()}", "", $"/records/{type.Code}/new");
-        if (!request.Viewer.MaySetUp) yield break;
-        foreach (var type in request.ReadableTypes()) yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
-        yield return new("Do", "New record type", "", "/setup/types/new");
-        yield return new("Do", "New choice list", "", "/setup/lists/new");
-        yield return new("Do", "New query", "", "/setup/queries/new");
-        yield return new("Do", "Review and publish the draft", "", "/setup/draft");
+        foreach (var type in request.ReadableTypes().Where(type => request.Viewer.MayAt(Works.Define, type.Code))) yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
+        foreach (var (work, title, address) in new[] { (Works.Define, "New record type", "types/new"), (Works.Define, "New choice list", "lists/new"), (Works.Query, "New query", "queries/new"), (Works.People, "New person", "people/new"), (Works.Publish, "Review and publish the draft", "draft") })
+            if (request.Viewer.May(work)) yield return new("Do", title, "", $"/setup/{address}");
     }
 
     private IEnumerable<Found> Screens()
@@ -58,10 +55,8 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         foreach (var type in request.ReadableTypes()) yield return new("Go to", type.Plural, type.Description.Area, $"/records/{type.Code}");
         foreach (var type in request.ReadableTypes().Where(type => type.PublicForm is not null && request.Viewer.MayCreate(type))) yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
         yield return new("Go to", "Your settings", "", "/account/settings");
-        if (request.Catalogue.MayArrange(request.Viewer)) yield return new("Go to", "Arrange screens and lists", "Set-up", "/setup/arrange");
-        if (!request.Viewer.MaySetUp) yield break;
-        foreach (var (name, address) in new[] { ("Fields", "fields"), ("Record types", "types"), ("Choice lists", "lists"), ("Queries", "queries"), ("Map", "map"), ("Access", "access"), ("Audit", "audit"), ("Register", "register"), ("Draft", "draft"), ("Releases", "releases"), ("ERP version", "update"), ("Jobs", "jobs"), ("Removed fields", "removed") })
-            yield return new("Go to", name, "Set-up", $"/setup/{address}");
+        yield return new("Go to", "Signing in", "Your settings", "/account/security");
+        foreach (var (title, address, _) in SetUpPages.Of(request.Viewer)) yield return new("Go to", title, "Set-up", address);
     }
 
     private IEnumerable<Found> Fields()

@@ -58,7 +58,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
 
         said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.Places.Where(place => place.Field == field && place.Id != field.Id).Select(place => place.Id)]));
         said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there, not what it holds", _ => "not see it" }));
-        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MaySetUp && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null) { Access = viewer.MaySetUp ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}" : null };
+        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MayAt(Works.Define, field.Part.RecordType.Code) && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null) { Access = viewer.MayAt(Works.Grant, type.Code) ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}" : null };
     }
 
     /// <summary>The card of a section or a page; null when the screen has none of that id.</summary>
@@ -79,7 +79,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             ("Records", Numbers.Format(await counts.OfAsync(type))),
         };
         said.AddRange(WhyHere(type, [id]));
-        return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.MaySetUp ? $"/setup/fields?type={type.Code}" : null);
+        return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.May(Works.Define) ? $"/setup/fields?type={type.Code}" : null);
     }
 
     // What a layer made: guidance, a button, a scratch field.
@@ -92,7 +92,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             _ => ("a scratch field: typed or worked out here, stored nowhere", "Scratch field"),
         };
         var layer = ScreenOf(type).Trace.GetValueOrDefault(extra.Id)?.FirstOrDefault(step => step.Operation.New is not null)?.Layer.Label;
-        return new(extra.Caption?.In(request.Locale) ?? called, true, [("Comes with", $"the layer {layer}"), ("What it is", what), .. WhyHere(type, [extra.Id])], [], request.Viewer.MaySetUp ? $"/setup/arrange?type={type.Code}&part={Uri.EscapeDataString(extra.Id)}" : null);
+        return new(extra.Caption?.In(request.Locale) ?? called, true, [("Comes with", $"the layer {layer}"), ("What it is", what), .. WhyHere(type, [extra.Id])], [], request.Viewer.MayAt(Works.Arrange, type.Code) ? $"/setup/arrange?type={type.Code}&part={Uri.EscapeDataString(extra.Id)}" : null);
     }
 
     private Resolved ScreenOf(RecordType type) => type.Screens.AtMost(request.Viewer, RecordMode.Changing);

@@ -442,6 +442,38 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("entry", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.FailureRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bigint")
+                        .HasColumnName("id");
+
+                    NpgsqlPropertyBuilderExtensions.UseIdentityByDefaultColumn(b.Property<long>("Id"));
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
+                    b.Property<string>("Sender")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("sender");
+
+                    b.HasKey("Id")
+                        .HasName("pk_failure");
+
+                    b.HasIndex("Name", "At")
+                        .HasDatabaseName("ix_failure_name_at");
+
+                    b.ToTable("failure", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.FileRow", b =>
                 {
                     b.Property<Guid>("Id")
@@ -480,6 +512,29 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasName("pk_file");
 
                     b.ToTable("file", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.InvitationRow", b =>
+                {
+                    b.Property<string>("Digest")
+                        .HasColumnType("text")
+                        .HasColumnName("digest");
+
+                    b.Property<DateTimeOffset>("EndsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends_at");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.HasKey("Digest")
+                        .HasName("pk_invitation");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_invitation_person_id");
+
+                    b.ToTable("invitation", "pelto");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.JobBatchRow", b =>
@@ -628,6 +683,10 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasColumnType("text")
                         .HasColumnName("concurrency_stamp");
 
+                    b.Property<bool>("Disabled")
+                        .HasColumnType("boolean")
+                        .HasColumnName("disabled");
+
                     b.Property<string>("Email")
                         .HasMaxLength(256)
                         .HasColumnType("character varying(256)")
@@ -669,6 +728,10 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasColumnType("text")
                         .HasColumnName("password_hash");
 
+                    b.Property<DateTimeOffset?>("PasswordSetAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("password_set_at");
+
                     b.Property<string>("PhoneNumber")
                         .HasColumnType("text")
                         .HasColumnName("phone_number");
@@ -684,6 +747,14 @@ namespace Pelto.Data.Definitions.Migrations
                     b.Property<string>("SecurityStamp")
                         .HasColumnType("text")
                         .HasColumnName("security_stamp");
+
+                    b.Property<string>("TotpKey")
+                        .HasColumnType("text")
+                        .HasColumnName("totp_key");
+
+                    b.Property<long>("TotpStep")
+                        .HasColumnType("bigint")
+                        .HasColumnName("totp_step");
 
                     b.Property<bool>("TwoFactorEnabled")
                         .HasColumnType("boolean")
@@ -746,6 +817,36 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasName("pk_presence");
 
                     b.ToTable("presence", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.ProposalRow", b =>
+                {
+                    b.Property<long>("DraftVersion")
+                        .HasColumnType("bigint")
+                        .HasColumnName("draft_version");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("at");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("by");
+
+                    b.Property<string>("Comment")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("comment");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.HasKey("DraftVersion")
+                        .HasName("pk_proposal");
+
+                    b.ToTable("proposal", "pelto");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.PublishingRow", b =>
@@ -833,6 +934,22 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasName("pk_recent");
 
                     b.ToTable("recent", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.RecoveryCodeRow", b =>
+                {
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<string>("Digest")
+                        .HasColumnType("text")
+                        .HasColumnName("digest");
+
+                    b.HasKey("PersonId", "Digest")
+                        .HasName("pk_recovery_code");
+
+                    b.ToTable("recovery_code", "pelto");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.ReleaseRow", b =>
@@ -959,6 +1076,48 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("saved_data", "pelto");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.SessionRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("address");
+
+                    b.Property<string>("Agent")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("agent");
+
+                    b.Property<DateTimeOffset>("BeganAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("began_at");
+
+                    b.Property<DateTimeOffset>("ConfirmedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("confirmed_at");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("uuid")
+                        .HasColumnName("person_id");
+
+                    b.Property<DateTimeOffset>("SeenAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("seen_at");
+
+                    b.HasKey("Id")
+                        .HasName("pk_session");
+
+                    b.HasIndex("PersonId")
+                        .HasDatabaseName("ix_session_person_id");
+
+                    b.ToTable("session", "pelto");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.SettingRow", b =>
                 {
                     b.Property<string>("Name")
@@ -982,13 +1141,39 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasColumnType("text")
                         .HasColumnName("digest");
 
+                    b.Property<DateTimeOffset>("EndsAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("ends_at");
+
                     b.Property<DateTimeOffset>("MadeAt")
                         .HasColumnType("timestamp with time zone")
                         .HasColumnName("made_at");
 
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("name");
+
                     b.Property<Guid>("PersonId")
                         .HasColumnType("uuid")
                         .HasColumnName("person_id");
+
+                    b.Property<bool>("SetsUp")
+                        .HasColumnType("boolean")
+                        .HasColumnName("sets_up");
+
+                    b.PrimitiveCollection<string[]>("Types")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("types");
+
+                    b.Property<DateTimeOffset?>("UsedAt")
+                        .HasColumnType("timestamp with time zone")
+                        .HasColumnName("used_at");
+
+                    b.Property<bool>("Writes")
+                        .HasColumnType("boolean")
+                        .HasColumnName("writes");
 
                     b.HasKey("Digest")
                         .HasName("pk_token");
@@ -997,6 +1182,39 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasDatabaseName("ix_token_person_id");
 
                     b.ToTable("token", "pelto");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.WorkRightRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid")
+                        .HasColumnName("id");
+
+                    b.Property<string>("Audience")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("audience");
+
+                    b.PrimitiveCollection<string[]>("Companies")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("companies");
+
+                    b.PrimitiveCollection<string[]>("Types")
+                        .IsRequired()
+                        .HasColumnType("text[]")
+                        .HasColumnName("types");
+
+                    b.Property<string>("Work")
+                        .IsRequired()
+                        .HasColumnType("text")
+                        .HasColumnName("work");
+
+                    b.HasKey("Id")
+                        .HasName("pk_work_right");
+
+                    b.ToTable("work_right", "pelto");
                 });
 
             modelBuilder.Entity("Microsoft.AspNetCore.Identity.IdentityRoleClaim<System.Guid>", b =>
@@ -1056,6 +1274,16 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasConstraintName("fk_person_token_person_user_id");
                 });
 
+            modelBuilder.Entity("Pelto.Data.Definitions.InvitationRow", b =>
+                {
+                    b.HasOne("Pelto.Data.Definitions.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_invitation_person_person_id");
+                });
+
             modelBuilder.Entity("Pelto.Data.Definitions.JobBatchRow", b =>
                 {
                     b.HasOne("Pelto.Data.Definitions.JobRow", null)
@@ -1074,6 +1302,26 @@ namespace Pelto.Data.Definitions.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired()
                         .HasConstraintName("fk_own_person_person_id");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.RecoveryCodeRow", b =>
+                {
+                    b.HasOne("Pelto.Data.Definitions.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_recovery_code_person_person_id");
+                });
+
+            modelBuilder.Entity("Pelto.Data.Definitions.SessionRow", b =>
+                {
+                    b.HasOne("Pelto.Data.Definitions.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired()
+                        .HasConstraintName("fk_session_person_person_id");
                 });
 
             modelBuilder.Entity("Pelto.Data.Definitions.TokenRow", b =>

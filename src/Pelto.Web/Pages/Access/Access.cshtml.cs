@@ -18,7 +18,7 @@ namespace Pelto.Web.Pages;
 public sealed record AccessCell(RoleDescription Role, string Word, bool IsByRecord, bool Differs);
 
 /// <summary>Access: who has which level at what, as a table of fields by roles, and the guards and grants that make it so.</summary>
-public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, People people, AccessGaps gaps) : PageModel
+public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, People people, AccessGaps gaps, Confirming confirming) : PageModel
 {
     private static readonly string[] Shows = ["all", "guarded", "differs"];
 
@@ -141,6 +141,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         if (!await LoadAsync(type, show)) return NotFound();
         var what = site.FindGrant(grant) is { } known ? $"Took back: {Words(known)}" : guard is not null ? $"Guards {Named(guard)} no more" : null;
         if (what is null) return Redirect(Address());
+        if (await confirming.IsNeededAsync()) return Redirect($"/account/confirm?returnUrl={Uri.EscapeDataString(Address())}");
         await drafts.ChangeAsync(now => now with { Guards = [.. now.Guards.Where(one => one.On != guard)], Grants = [.. now.Grants.Where(one => one.Id != grant)] }, what, request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString(what + ".")}");
     }
@@ -159,7 +160,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var mine = elements.ToHashSet(StringComparer.Ordinal);
         if (mine.Count == 0) Problems = [new("", "on", "Choose in the table what it is about: fields, sections or the record type.")];
         else Problems = [.. catalogues.Build(change(site)).Problems.Where(problem => mine.Contains(problem.Element) && problem.Property is "on" or "to" or "level" or "may" or "when" or "comment" or "does" or "guards" or "ending")];
-        if (Problems.Count > 0) return await ShownAsync();
+        if (Problems.Count == 0 && new WorkRules(site, change(site), request.Catalogue).RefuseChange(request.Viewer) is { } refusal) Problems = [new("", "on", refusal)];
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return await ShownAsync();
         await drafts.ChangeAsync(change, what, request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {what}.")}");
     }

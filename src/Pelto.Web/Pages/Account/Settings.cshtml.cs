@@ -1,7 +1,4 @@
 using System.Globalization;
-using System.Security.Claims;
-using Microsoft.AspNetCore.Authentication;
-using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Values;
@@ -50,13 +47,11 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
     /// <summary>Shows them.</summary>
     public void OnGet(bool kept) => (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, request.Viewer.Locale.Zone == TimeZoneInfo.Utc ? "" : request.Viewer.Locale.Zone.Id, kept);
 
-    /// <summary>Keeps them, and lets the session know at once.</summary>
+    /// <summary>Keeps them.</summary>
     public async Task<IActionResult> OnPostAsync(string? language, string? zone)
     {
         var locale = Locale.Of(language, zone);
         await people.SetLocaleAsync(request.Viewer, locale.Culture.Name, string.IsNullOrEmpty(zone) ? "" : locale.Zone.Id);
-        var identity = CurrentRequest.ToIdentity((await people.ViewerAsync(request.Viewer.Id))!, IdentityConstants.ApplicationScheme);
-        await HttpContext.SignInAsync(IdentityConstants.ApplicationScheme, new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true });
         return Redirect("/account/settings?kept=true");
     }
 }

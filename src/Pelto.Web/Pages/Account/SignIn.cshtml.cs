@@ -1,15 +1,22 @@
-using System.Security.Claims;
-using Microsoft.AspNetCore.Authentication;
-using Microsoft.AspNetCore.Identity;
+using System.Security.Cryptography;
+using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Data.Definitions;
+using Pelto.Data.Records;
+using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Pages.Account;
 
-/// <summary>Signing in: by picking a person on demo data, by name and password elsewhere.</summary>
-public sealed class SignInModel(People people, UserManager<Person> users, SignInManager<Person> signIn) : PageModel
+/// <summary>Signing in: by picking a person on demo data; by name and password elsewhere, and a code where the person has a second factor.</summary>
+public sealed class SignInModel(People people, Credentials credentials, SignInTries tries, Sessions sessions, IDataProtectionProvider protection) : PageModel
 {
+    private const string KnownCookie = "pelto_known";
+    private const string Wrong = "Name and password do not belong together.";
+    private static readonly TimeSpan Lasts = TimeSpan.FromMinutes(5);
+    private readonly ITimeLimitedDataProtector tickets = protection.CreateProtector("sign-in, second step").ToTimeLimitedDataProtector();
+    private readonly ITimeLimitedDataProtector known = protection.CreateProtector("browsers known to people").ToTimeLimitedDataProtector();
+
     /// <summary>True when a person can be picked.</summary>
     public bool IsDemo { get; private set; }
 
@@ -22,6 +29,9 @@ public sealed class SignInModel(People people, UserManager<Person> users, SignIn
     /// <summary>What was typed.</summary>
     public string SignInName { get; private set; } = "";
 
+    /// <summary>For the second step: who showed a password just now, sealed.</summary>
+    public string? Ticket { get; private set; }
+
     /// <summary>Why it did not work.</summary>
     public string? Refusal { get; private set; }
 
@@ -32,19 +42,89 @@ public sealed class SignInModel(People people, UserManager<Person> users, SignIn
     public async Task<IActionResult> OnPostAsync(string? returnUrl, Guid? pick, string? name, string? password)
     {
         await ShowAsync(returnUrl);
-        if (IsDemo && pick is { } id && await people.ViewerAsync(id) is { } picked) return await EnterAsync(picked.Id);
-        if (!IsDemo && !string.IsNullOrEmpty(name) && await users.FindByNameAsync(name) is { } person
-            && (await signIn.CheckPasswordSignInAsync(person, password ?? "", lockoutOnFailure: true)).Succeeded)
-            return await EnterAsync(person.Id);
-        (SignInName, Refusal) = (name ?? "", "Name and password do not belong together.");
+        if (IsDemo) return pick is { } id && await people.ViewerAsync(id) is { } picked ? await EnterAsync(picked.Id, "by being picked") : Page();
+        SignInName = name ?? "";
+        if (string.IsNullOrWhiteSpace(name) || await MustWaitAsync(name)) return Page();
+        if (await credentials.CheckAsync(name, password ?? "", HttpContext.RequestAborted) is not { } found)
+        {
+            await FailedAsync(name, Wrong);
+            return Page();
+        }
+
+        if (!found.NeedsCode) return await EnterAsync(found.Id, "by password");
+        Ticket = tickets.Protect($"{found.Id}\n{name}", Lasts);
         return Page();
     }
 
-    private async Task<IActionResult> EnterAsync(Guid id)
+    /// <summary>The second step: the code.</summary>
+    public async Task<IActionResult> OnPostCodeAsync(string? returnUrl, string? ticket, string? code)
     {
-        var identity = CurrentRequest.ToIdentity((await people.ViewerAsync(id))!, IdentityConstants.ApplicationScheme);
-        await HttpContext.SignInAsync(IdentityConstants.ApplicationScheme, new ClaimsPrincipal(identity), new AuthenticationProperties { IsPersistent = true });
+        await ShowAsync(returnUrl);
+        if (IsDemo || Opened(ticket) is not var (id, name))
+        {
+            Refusal = "That took too long. Begin again.";
+            return Page();
+        }
+
+        Ticket = ticket;
+        if (await MustWaitAsync(name)) return Page();
+        if (await credentials.CheckCodeAsync(id, code ?? "", HttpContext.RequestAborted)) return await EnterAsync(id, "by password and second factor");
+        await FailedAsync(name, "This code is not the one of now, or was used already.");
+        return Page();
+    }
+
+    private async Task<bool> MustWaitAsync(string name)
+    {
+        if (await tries.WaitAsync(name, Sender(name), IsKnown(name), HttpContext.RequestAborted) is var wait && wait <= TimeSpan.Zero) return false;
+        (Refusal, Response.StatusCode) = ($"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again.", StatusCodes.Status429TooManyRequests);
+        return true;
+    }
+
+    private async Task FailedAsync(string name, string refusal)
+    {
+        await tries.FailedAsync(name, Sender(name), HttpContext.RequestAborted);
+        await credentials.NoteFailureAsync(name, SignedIn.From(HttpContext), HttpContext.RequestAborted);
+        Refusal = refusal;
+    }
+
+    private async Task<IActionResult> EnterAsync(Guid id, string how)
+    {
+        if (await people.ViewerAsync(id) is not { } viewer) return Page();
+        await tries.SucceededAsync(viewer.SignIn, Sender(viewer.SignIn));
+        await SignedIn.BeginAsync(HttpContext, sessions, viewer, how);
+
+        // So that strangers who guess at this name do not lock this browser out.
+        var names = KnownNames().Append(viewer.SignIn).Distinct().TakeLast(5);
+        Response.Cookies.Append(KnownCookie, known.Protect(string.Join('\n', names), TimeSpan.FromDays(180)), new() { HttpOnly = true, SameSite = SameSiteMode.Strict, Secure = Request.IsHttps, MaxAge = TimeSpan.FromDays(180), Path = "/account" });
         return LocalRedirect(ReturnUrl);
+    }
+
+    private string Sender(string name) => IsKnown(name) ? "known browser" : new Sender(HttpContext.Connection.RemoteIpAddress, "").Network;
+
+    private bool IsKnown(string name) => KnownNames().Contains(name.Trim().ToLowerInvariant());
+
+    private string[] KnownNames()
+    {
+        try
+        {
+            return Request.Cookies[KnownCookie] is { Length: > 0 } cookie ? known.Unprotect(cookie).Split('\n') : [];
+        }
+        catch (CryptographicException)
+        {
+            return [];
+        }
+    }
+
+    private (Guid Id, string Name)? Opened(string? ticket)
+    {
+        try
+        {
+            return ticket is { Length: > 0 } && tickets.Unprotect(ticket).Split('\n') is [var id, var name] ? (Guid.Parse(id), name) : null;
+        }
+        catch (CryptographicException)
+        {
+            return null;
+        }
     }
 
     private async Task ShowAsync(string? returnUrl)

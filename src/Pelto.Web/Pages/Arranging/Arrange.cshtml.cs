@@ -36,14 +36,17 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>All record types, for choosing.</summary>
     public IEnumerable<RecordType> Types => catalogue.RecordTypes.Where(request.Viewer.MayRead);
 
-    /// <summary>True for administrators, who also define, see as others, and publish.</summary>
-    public bool MaySetUp => request.Viewer.MaySetUp;
+    /// <summary>True for those who also define fields here.</summary>
+    public bool MayDefine => request.Viewer.MayAt(Works.Define, Type.Code);
+
+    /// <summary>True for those who also see as others.</summary>
+    public bool MaySee => WorkRights.All(request.Viewer);
+
+    /// <summary>True for those who also publish.</summary>
+    public bool MayPublish => request.Viewer.May(Works.Publish);
 
     /// <summary>True when the one who asks may use this page.</summary>
-    protected virtual bool MayArrange => request.Catalogue.MayArrange(request.Viewer);
-
-    /// <summary>The roles, and whether their people arrange for others.</summary>
-    public IEnumerable<(string Whom, string Label, bool May)> Arrangers => catalogue.Host.Roles.Where(role => role.Code != Viewer.Administrator).Select(role => ($"role:{role.Code}", role.Label, site.Arrangers.Contains($"role:{role.Code}")));
+    protected virtual bool MayArrange => request.Viewer.May(Works.Arrange);
 
     /// <summary>The host, as people call it.</summary>
     public string HostName => $"{catalogue.Host.Label} {catalogue.Host.Version}";
@@ -237,15 +240,6 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         return Redirect(AddressOf(made));
     }
 
-    /// <summary>Says which roles arrange for others besides administrators.</summary>
-    public async Task<IActionResult> OnPostArrangersAsync(string? type, string? layer, string? record, string? on, [FromForm] string[]? arrangers)
-    {
-        if (!MaySetUp || !await LoadAsync(type, layer, record, on)) return NotFound();
-        var roles = Arrangers.Select(role => role.Whom).ToHashSet(StringComparer.Ordinal);
-        await KeepAsync(now => now with { Arrangers = [.. now.Arrangers.Where(whom => !roles.Contains(whom)), .. (arrangers ?? []).Where(roles.Contains)] }, "Who arranges for others");
-        return Redirect(AddressOf(Layer));
-    }
-
     /// <summary>Moves a layer among those for the same kind of audience, or takes it away.</summary>
     public async Task<IActionResult> OnPostOrderAsync(string? type, string? layer, string? record, string? on, [FromForm] string then)
     {
@@ -378,7 +372,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
             .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {Screen.NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
         Refusals = IsOwn ? [.. Screen.Clashes.Where(clash => clash.Layer.Id == Layer.Id).Select(clash => clash.Sentence).Distinct()] : [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
         Shelf = List is null ? Components.Shelf.Of(Type, Screen, request.Viewer) : Components.Shelf.Of(List, Screen, request.Viewer);
-        if (!MaySetUp) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
+        if (!MayDefine) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
         if (IsOwn) Shelf = List is not null ? [.. Shelf.Where(item => !item.IsMade)] : [.. Shelf.Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Layer.Operations.Any(operation => operation.Op == LayerOperation.Hide && operation.Part == item.Id))];
         if (Place is { Width: > 0, Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known) : null)) is { } letters)
             Widest = (letters, Widths.Needed(letters, field.Kind is Core.Values.LinkKind or Core.Values.ChoiceKind or Core.Values.YesNoKind));

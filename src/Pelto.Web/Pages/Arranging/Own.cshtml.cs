@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
@@ -20,7 +21,7 @@ public sealed class OwnArrangeModel(CurrentRequest request, Drafts drafts, Catal
     public override bool IsOwn => true;
 
     /// <inheritdoc/>
-    protected override bool MayArrange => true;
+    protected override bool MayArrange => Current.Viewer.May(Works.ArrangeOwn);
 
     /// <inheritdoc/>
     public override string Path => "/account/arrange";

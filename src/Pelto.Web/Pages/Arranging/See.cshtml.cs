@@ -56,7 +56,8 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
         if (catalogue.Find(type) is not { } known) return NotFound();
         Type = known;
         LaidOver = Type.Screens.LayersOf(their).Select(layer => layer.Label);
-        if (!their.MayRead(Type)) Nothing = $"{Person.Name} does not see {Type.Plural.ToLowerInvariant()}.";
+        if (Gains.Refuse(request.Viewer, null, their, request.Catalogue) is not null) Nothing = $"{Person.Name} sees what you do not: their screens are not for you.";
+        else if (!their.MayRead(Type)) Nothing = $"{Person.Name} does not see {Type.Plural.ToLowerInvariant()}.";
         else if (IsAdding && !their.MayCreate(Type)) Nothing = $"{Person.Name} does not add {Type.Plural.ToLowerInvariant()}.";
         else if (await StateAsync(record, their) is { } state) Form = await forms.SeenByAsync(state, their);
         else Nothing = $"There are no {Type.Plural.ToLowerInvariant()} that {Person.Name} sees.";

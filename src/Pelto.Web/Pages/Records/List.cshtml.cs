@@ -26,7 +26,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string ListId => new ListOf(Type).Id;
 
     /// <summary>True when people may arrange it for themselves.</summary>
-    public bool MayArrange => !IsInside && OwnArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
+    public bool MayArrange => !IsInside && request.Viewer.May(Works.ArrangeOwn) && OwnArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
 
     /// <summary>The places of the columns that this person sees.</summary>
     public IReadOnlyList<LayoutPlace> Places { get; private set; } = [];

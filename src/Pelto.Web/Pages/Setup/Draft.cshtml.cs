@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
@@ -11,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The draft: what publishing it will do, in plain words, and the way to publish.</summary>
-public sealed class DraftModel(CurrentRequest request, Publisher publisher, Drafts drafts, Presences presences, Publishing publishing, AccessGaps gaps) : PageModel
+public sealed class DraftModel(CurrentRequest request, Publisher publisher, Drafts drafts, Presences presences, Publishing publishing, AccessGaps gaps, Confirming confirming) : PageModel
 {
     /// <summary>What publishing will do.</summary>
     public Plan Plan { get; private set; } = default!;
@@ -50,7 +51,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     public Pelto.Core.Values.Locale Locale => request.Locale;
 
     /// <summary>Where the definition of what changes is.</summary>
-    public string AddressOf(PlannedChange change) => change.Element == "arrangers" ? "/setup/arrange" : change.IsAccess ? $"/setup/access?type={change.RecordType.Code}{(drafted.FindGrant(change.Element) is null ? "&show=guarded" : $"&grant={change.Element}#grant")}" : change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
+    public string AddressOf(PlannedChange change) => change.Element.StartsWith("role:", StringComparison.Ordinal) ? "/setup/people" : change.IsAccess ? $"/setup/access?type={change.RecordType.Code}{(drafted.FindGrant(change.Element) is null ? "&show=guarded" : $"&grant={change.Element}#grant")}" : change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
         : change.Element.StartsWith("pointing:", StringComparison.Ordinal) ? $"/setup/pointing?type={change.RecordType.Code}" : $"/setup/fields/{change.Element}";
 
     private SiteDefinition drafted = SiteDefinition.Nothing;
@@ -59,7 +60,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     public IReadOnlyList<(RecordType Type, LayerClash Clash)> Clashes { get; private set; } = [];
 
     /// <summary>What somebody could learn, or could not do, by the guards and grants of the draft and not by those that are live: nothing that keeps anybody from publishing, but it needs a look.</summary>
-    public IReadOnlyList<Core.Access.AccessGap> Gaps { get; private set; } = [];
+    public IReadOnlyList<AccessGap> Gaps { get; private set; } = [];
 
     /// <summary>What was done just now.</summary>
     public string? Said { get; private set; }
@@ -74,8 +75,21 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     /// <summary>Publishes: it begins here, and goes on even when the page is closed.</summary>
     public async Task<IActionResult> OnPostPublishAsync(string? comment, long version, string? from)
     {
+        if (!await confirming.IsDoneAsync(Request.Form[Confirming.Input]))
+        {
+            await ShowAsync(from);
+            Comment = comment ?? "";
+            return Page();
+        }
+
         try
         {
+            if (await publisher.TakesTwoAsync() && await publisher.ProposalAsync() is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
+            {
+                await publisher.ProposeAsync(comment, request.Viewer, version);
+                return Redirect("/setup/draft");
+            }
+
             var id = await publisher.StartAsync(comment, request.Viewer, version);
             publishing.Begin(id);
             return Redirect($"/setup/releases/going/{id}{(Url.IsLocalUrl(from) ? "?from=" + Uri.EscapeDataString(from!) : "")}");
@@ -88,6 +102,13 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
             else Refusal = refused.Message;
             return Page();
         }
+    }
+
+    /// <summary>Takes back that the draft is to be published, or sends it back to who asked.</summary>
+    public async Task<IActionResult> OnPostWithdrawAsync()
+    {
+        await publisher.WithdrawAsync(request.Viewer);
+        return Redirect("/setup/draft");
     }
 
     /// <summary>Takes the newest change of the draft back.</summary>
@@ -104,14 +125,28 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
         return Redirect("/setup/draft");
     }
 
+    /// <summary>True where publishing takes two people.</summary>
+    public bool TakesTwo { get; private set; }
+
+    /// <summary>Who asks for this draft to be published; null when nobody does.</summary>
+    public ProposalRow? Asked { get; private set; }
+
+    /// <summary>True when it was the one who looks.</summary>
+    public bool IsMine => Asked?.PersonId == request.Viewer.Id;
+
+    /// <summary>Why the one who looks may not publish this draft; null when they may.</summary>
+    public string? Closed { get; private set; }
+
     private async Task ShowAsync(string? from)
     {
+        (TakesTwo, Asked) = (await publisher.TakesTwoAsync(), await publisher.ProposalAsync());
         From = Url.IsLocalUrl(from) ? from : null;
         var (draft, catalogue, plan) = await publisher.PlanAsync();
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
         var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
         (Plan, Version, drafted) = (plan, draft.Version, draft.Site);
+        Closed = request.Viewer.May(Works.Publish) ? new WorkRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer) : "You may not publish: somebody who may looks at the draft.";
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];
         Sql = await publisher.SqlOfAsync(steps);

@@ -265,7 +265,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     {
         await LoadAsync(id, null);
         Input = input;
-        Facts = await effects.FactsAsync(Live is null ? null : request.Catalogue.FindField(fieldId), input.ToField(Known, Taken(), []), onFile ? null : pasted ?? "", request.Locale);
+        Facts = await effects.FactsAsync(Live is null || request.Catalogue.FindField(fieldId) is not { } live || request.Viewer.SureAt(live) < AccessLevel.Read ? null : live, input.ToField(Known, Taken(), []), onFile ? null : pasted ?? "", request.Locale);
         return Partial("Setup/_Facts", this);
     }
 

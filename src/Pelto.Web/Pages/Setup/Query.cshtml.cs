@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
@@ -167,6 +168,13 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
 
     private async Task TryAsync(CancellationToken cancel)
     {
+        // A query reads past what records say: so only those try it who may read all of it.
+        if (Query.Reads.Select(request.Catalogue.FindField).OfType<Field>().FirstOrDefault(read => request.Viewer.SureAt(read) < AccessLevel.Read) is { } closed)
+        {
+            Trial = new([], [], false, 0, null, $"You may not read {closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads. It can be kept, but not tried by you.");
+            return;
+        }
+
         var part = PartAt(Input.Where);
         var record = part is null ? null : await RecordAsync(part.RecordType, cancel);
         TriedOn = record?.Title;

@@ -1,0 +1,65 @@
+using System.Security.Cryptography;
+using System.Text;
+using Microsoft.EntityFrameworkCore;
+using Pelto.Data.Definitions;
+
+namespace Pelto.Data.SigningIn;
+
+/// <summary>Slows down who guesses, and nobody else.</summary>
+/// <remarks>
+/// Tries count for a name and a sender together, whether or not there is somebody of that name. A sender is a network; a browser in which that person has signed in before is one of its own.
+/// So whoever tries from elsewhere locks themselves out, and not the person. From many networks at once, all together are slowed down for that name, and the person's own browsers still are not.
+/// </remarks>
+public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
+{
+    /// <summary>How many tries one sender has for a name before it waits.</summary>
+    public const int MostOfSender = 5;
+
+    /// <summary>How many tries all strange senders together have for a name before they wait.</summary>
+    public const int MostOfStrangers = 50;
+
+    /// <summary>For how long tries count.</summary>
+    public static TimeSpan Counts { get; } = TimeSpan.FromMinutes(15);
+
+    /// <summary>How long a sender still has to wait before trying this name; zero when it need not.</summary>
+    /// <param name="name">The name, as typed.</param>
+    /// <param name="sender">The network, or the mark of a browser in which this person signed in before.</param>
+    /// <param name="isKnown">True for such a browser.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<TimeSpan> WaitAsync(string name, string sender, bool isKnown, CancellationToken cancel = default)
+    {
+        var (key, since) = (Key(name), clock.GetUtcNow() - Counts);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var tries = context.Failures.AsNoTracking().Where(row => row.Name == key && row.At > since);
+        var mine = await tries.Where(row => row.Sender == sender).OrderByDescending(row => row.At).Take(MostOfSender).Select(row => row.At).ToListAsync(cancel);
+        var until = mine.Count >= MostOfSender ? mine[^1] + Counts : DateTimeOffset.MinValue;
+        if (!isKnown)
+        {
+            var all = await tries.OrderByDescending(row => row.At).Take(MostOfStrangers).Select(row => row.At).ToListAsync(cancel);
+            if (all.Count >= MostOfStrangers && all[^1] + Counts > until) until = all[^1] + Counts;
+        }
+
+        return until > clock.GetUtcNow() ? until - clock.GetUtcNow() : TimeSpan.Zero;
+    }
+
+    /// <summary>Counts a try that failed, and forgets those that count no more.</summary>
+    public async Task FailedAsync(string name, string sender, CancellationToken cancel = default)
+    {
+        var now = clock.GetUtcNow();
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Failures.Where(row => row.At < now - Counts).ExecuteDeleteAsync(cancel);
+        context.Failures.Add(new() { Name = Key(name), Sender = sender, At = now });
+        await context.SaveChangesAsync(cancel);
+    }
+
+    /// <summary>Forgets the tries of a sender who turned out to be the person.</summary>
+    public async Task SucceededAsync(string name, string sender, CancellationToken cancel = default)
+    {
+        var key = Key(name);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Failures.Where(row => row.Name == key && row.Sender == sender).ExecuteDeleteAsync(cancel);
+    }
+
+    // Not the name itself: people type their password there by mistake.
+    private static string Key(string name) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(name.Trim().ToUpperInvariant())))[..32];
+}

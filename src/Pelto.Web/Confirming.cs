@@ -1,0 +1,45 @@
+using Pelto.Data.Definitions;
+using Pelto.Data.SigningIn;
+
+namespace Pelto.Web;
+
+/// <summary>Asks somebody who is signed in to show again who they are, before what matters most: giving access, publishing, administering people, and how they sign in.</summary>
+/// <remarks>The input stands in the form itself, so that nothing typed is lost. Demo data, in which people are picked, asks nobody.</remarks>
+public sealed class Confirming(CurrentRequest request, Sessions sessions, Credentials credentials, SignInTries tries, People people)
+{
+    /// <summary>The name of the input.</summary>
+    public const string Input = "confirm";
+
+    /// <summary>Why what was shown was not right; null when nothing was, or all is well.</summary>
+    public string? Refusal { get; private set; }
+
+    /// <summary>True when they have to show it.</summary>
+    public async Task<bool> IsNeededAsync() => request.Who.Session is not null && !sessions.IsConfirmed(request.Who.ConfirmedAt) && !await people.IsDemoAsync();
+
+    /// <summary>True when they are asked for a code, rather than for the password.</summary>
+    public Task<bool> AsksForCodeAsync() => credentials.HasCodeAsync(request.Viewer.Id);
+
+    /// <summary>True when they need not show it, or did just now; else <see cref="Refusal"/> says why not.</summary>
+    /// <param name="shown">What they typed.</param>
+    public async Task<bool> IsDoneAsync(string? shown)
+    {
+        if (!await IsNeededAsync()) return true;
+        var (viewer, sender) = (request.Viewer, $"session {request.Who.Session}");
+        if (await tries.WaitAsync(viewer.SignIn, sender, isKnown: true) is var wait && wait > TimeSpan.Zero)
+        {
+            Refusal = $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes.";
+            return false;
+        }
+
+        if (!string.IsNullOrEmpty(shown) && await credentials.ConfirmAsync(viewer, shown))
+        {
+            await tries.SucceededAsync(viewer.SignIn, sender);
+            await sessions.ConfirmAsync(request.Who.Session!.Value);
+            return true;
+        }
+
+        if (!string.IsNullOrEmpty(shown)) await tries.FailedAsync(viewer.SignIn, sender);
+        Refusal = string.IsNullOrEmpty(shown) ? "Show that it is you." : "That is not right.";
+        return false;
+    }
+}

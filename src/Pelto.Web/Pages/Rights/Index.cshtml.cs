@@ -1,0 +1,156 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
+using Pelto.Data.SigningIn;
+using Pelto.Data.Storage;
+using Pelto.Web.Components;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>People, their roles, and who may do which work on Pelto itself.</summary>
+public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Publisher publisher, SmallReleases releases, Confirming confirming, DemoSetting demo) : PageModel
+{
+    /// <summary>Everybody, as viewers.</summary>
+    public IReadOnlyList<Viewer> Everybody { get; private set; } = [];
+
+    /// <summary>Who does not work here any more.</summary>
+    public IReadOnlyList<PersonToPick> Gone { get; private set; } = [];
+
+    /// <summary>All rights, by who has them.</summary>
+    public IReadOnlyList<(string Whom, IReadOnlyList<WorkRightRow> Rights)> Rights { get; private set; } = [];
+
+    /// <summary>All roles, with how many people have each, and whether it is the site's own.</summary>
+    public IReadOnlyList<(RoleDescription Role, int People, bool IsOwn)> Roles { get; private set; } = [];
+
+    /// <summary>True where publishing takes two people.</summary>
+    public bool TakesTwo { get; private set; }
+
+    /// <summary>True on demo data, where people are picked.</summary>
+    public bool IsDemo { get; private set; }
+
+    /// <summary>True for administrators, who also change how publishing and signing in go.</summary>
+    public bool IsAdministrator => WorkRights.All(request.Viewer);
+
+    /// <summary>The host, which knows companies and roles.</summary>
+    public HostDescription Host => request.Catalogue.Host;
+
+    /// <summary>Record types to limit a right to.</summary>
+    public IEnumerable<RecordType> Types => request.Catalogue.RecordTypes;
+
+    /// <summary>What was done just now.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>What is refused, by the form that it belongs to.</summary>
+    public Dictionary<string, string> Refusals { get; } = [];
+
+    /// <summary>The right as it was asked for.</summary>
+    public (string To, string Work, IReadOnlyList<string> Types, IReadOnlyList<string> Companies) Asked { get; private set; } = ("", "", [], []);
+
+    /// <summary>What a role was to be called.</summary>
+    public string RoleLabel { get; private set; } = "";
+
+    /// <summary>Whom a right can be given to.</summary>
+    public IEnumerable<(string Code, string Label)> Audiences =>
+        [(Layer.Everyone, "Everyone"), .. Host.Roles.Where(role => role.Code != Viewer.Administrator).Select(role => ($"role:{role.Code}", $"Role {role.Label}")), .. Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")), .. Everybody.Where(person => !person.IsAdministrator).Select(person => ($"user:{person.SignIn}", person.Name))];
+
+    /// <summary>What a right is limited to, in words; empty for nothing.</summary>
+    public string Limits(WorkRightRow right) => string.Join(", ", new[] { string.Join(", ", right.Types.Select(type => request.Catalogue.Find(type)?.Plural.ToLowerInvariant() ?? type)), string.Join(", ", right.Companies.Select(company => Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)) }.Where(text => text.Length > 0));
+
+    /// <summary>Shows all of it.</summary>
+    public Task OnGetAsync(string? said)
+    {
+        Said = said;
+        return ShowAsync();
+    }
+
+    /// <summary>Gives a right.</summary>
+    public async Task<IActionResult> OnPostGiveAsync(string? to, string? work, string[]? types, string[]? companies)
+    {
+        Asked = (to ?? "", work ?? "", types ?? [], companies ?? []);
+        if (!await ConfirmedAsync("right")) return await PageAsync();
+        if (await admin.GiveAsync(Asked.To, new(Asked.Work, Asked.Types, Asked.Companies), request.Viewer) is { } refusal)
+        {
+            Refusals["right"] = refusal;
+            return await PageAsync();
+        }
+
+        return Done("The right is given. It counts at once.");
+    }
+
+    /// <summary>Takes a right back.</summary>
+    public async Task<IActionResult> OnPostTakeAsync(Guid right)
+    {
+        if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
+        if (await admin.TakeAsync(right, request.Viewer) is not { } refusal) return Done("The right is taken back. It counts at once.");
+        Refusals["right"] = refusal;
+        return await PageAsync();
+    }
+
+    /// <summary>Adds a role.</summary>
+    public async Task<IActionResult> OnPostRoleAsync(string? label)
+    {
+        RoleLabel = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        var role = new RoleDescription(Codes.From(RoleLabel, Host.Roles.Select(known => known.Code)), RoleLabel);
+        if ((RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] }) ?? (await ConfirmedAsync("role") ? null : Refusals["role"])
+            ?? await releases.PublishAsync(site => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] }, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
+        Refusals["role"] = refusal;
+        return await PageAsync();
+    }
+
+    /// <summary>Takes a role out that nobody has.</summary>
+    public async Task<IActionResult> OnPostDropAsync(string? role)
+    {
+        if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known) return NotFound();
+        if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
+        if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many) Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
+        else if (await releases.PublishAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}.", request.Viewer) is { } refusal) Refusals["role"] = $"It is still named elsewhere: {refusal}";
+        if (Refusals.Count > 0) return await PageAsync();
+        await admin.ForgetRoleAsync(known.Code);
+        return Done($"The role {known.Label} is gone.");
+    }
+
+    /// <summary>Says how many people publishing takes, and whether people are picked on the sign-in page.</summary>
+    public async Task<IActionResult> OnPostSettingsAsync(bool takesTwo, bool isDemo)
+    {
+        if (!IsAdministrator) return Forbid();
+        if (!await ConfirmedAsync("settings")) return await PageAsync();
+        if (!isDemo && await people.IsDemoAsync() && await credentials.PasswordSetAtAsync(request.Viewer.Id) is null)
+        {
+            Refusals["settings"] = "Choose a password first, under Signing in: without one you could not come back.";
+            return await PageAsync();
+        }
+
+        await publisher.SetTakesTwoAsync(takesTwo, request.Viewer);
+        await demo.SetAsync(isDemo, request.Viewer);
+        return Done("Kept.");
+    }
+
+    private bool IsOwn(RoleDescription role) => request.Catalogue.Site.Roles.Any(own => own.Code == role.Code);
+
+    private RedirectResult Done(string said) => Redirect($"/setup/people?said={Uri.EscapeDataString(said)}");
+
+    private async Task<bool> ConfirmedAsync(string form)
+    {
+        if (await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return true;
+        Refusals[form] = confirming.Refusal!;
+        return false;
+    }
+
+    private async Task<IActionResult> PageAsync()
+    {
+        await ShowAsync();
+        return Page();
+    }
+
+    private async Task ShowAsync()
+    {
+        (Everybody, Gone) = (await people.ViewersAsync(), await admin.GoneAsync());
+        (TakesTwo, IsDemo) = (await publisher.TakesTwoAsync(), await people.IsDemoAsync());
+        Rights = [.. (await admin.RightsAsync()).GroupBy(row => row.Audience).Select(group => (Audience.TryParse(group.Key, out var whom) ? whom is { Kind: AudienceKind.User } ? Everybody.FirstOrDefault(person => person.SignIn == whom.Code)?.Name ?? whom.Code : whom.InWords(Host) : group.Key, (IReadOnlyList<WorkRightRow>)[.. group]))];
+        Roles = [.. Host.Roles.Select(role => (role, Everybody.Count(person => person.Roles.Contains(role.Code)), IsOwn(role)))];
+    }
+}

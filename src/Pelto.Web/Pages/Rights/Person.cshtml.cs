@@ -1,0 +1,125 @@
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
+using Pelto.Data.Definitions;
+using Pelto.Data.SigningIn;
+
+namespace Pelto.Web.Pages;
+
+/// <summary>One person: who they are, their roles, and how they get in.</summary>
+public sealed class OnePersonModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Sessions sessions, Tokens tokens, Confirming confirming) : PageModel
+{
+    /// <summary>The person's id; null for a new one.</summary>
+    public Guid? Id { get; private set; }
+
+    /// <summary>The person as they stand in the inputs.</summary>
+    public PersonInput Input { get; private set; } = new();
+
+    /// <summary>The person as they work here; null for a new one and for one who left.</summary>
+    public Viewer? Viewer { get; private set; }
+
+    /// <summary>Why the one who asks may only look.</summary>
+    public string? Closed { get; private set; }
+
+    /// <summary>When they chose a password; null for never.</summary>
+    public DateTimeOffset? PasswordSetAt { get; private set; }
+
+    /// <summary>True with a second factor.</summary>
+    public bool HasCode { get; private set; }
+
+    /// <summary>Where they are signed in.</summary>
+    public IReadOnlyList<SessionRow> OpenSessions { get; private set; } = [];
+
+    /// <summary>Their tokens.</summary>
+    public IReadOnlyList<TokenRow> All { get; private set; } = [];
+
+    /// <summary>The address at which they choose a password, made just now.</summary>
+    public string? Invitation { get; private set; }
+
+    /// <summary>What was done just now.</summary>
+    public string? Said { get; private set; }
+
+    /// <summary>Where something is refused, and why.</summary>
+    public (string At, string Sentence)? Refusal { get; private set; }
+
+    /// <summary>The host, which knows companies and roles.</summary>
+    public HostDescription Host => request.Catalogue.Host;
+
+    /// <summary>The conventions of who looks.</summary>
+    public Core.Values.Locale Locale => request.Locale;
+
+    /// <summary>What is refused at an input.</summary>
+    public string? Of(string at) => Refusal is { } refusal && refusal.At == at ? refusal.Sentence : null;
+
+    /// <summary>Shows a person, or the inputs for a new one.</summary>
+    public async Task<IActionResult> OnGetAsync(string id, string? said)
+    {
+        Said = said;
+        return await LoadAsync(id) ? Page() : NotFound();
+    }
+
+    /// <summary>Keeps it.</summary>
+    public async Task<IActionResult> OnPostAsync(string id, string? signIn, string? name, string? company, string[]? roles, bool disabled)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        Input = new() { SignIn = signIn ?? Input.SignIn, Name = name ?? "", Company = company ?? "", Roles = roles ?? [], Disabled = disabled };
+        if (!await ConfirmedAsync()) return Page();
+        var (saved, at, refusal) = await admin.SaveAsync(Id, Input, request.Viewer);
+        if (refusal is null) return Redirect($"/setup/people/{saved}?said={Uri.EscapeDataString(Id is null ? $"{Input.Name} is there. Let them choose a password." : "Kept.")}");
+        Refusal = (at, refusal);
+        return Page();
+    }
+
+    /// <summary>Makes an address at which they choose a password.</summary>
+    public Task<IActionResult> OnPostInviteAsync(string id) => ActAsync(id, async viewer => Invitation = $"{Request.Scheme}://{Request.Host}/account/welcome/{await credentials.InviteAsync(viewer, request.Viewer)}");
+
+    /// <summary>Takes the second factor from them, when they have lost it.</summary>
+    public Task<IActionResult> OnPostEndCodeAsync(string id) => ActAsync(id, async viewer =>
+    {
+        await credentials.EndCodeAsync(viewer, request.Viewer);
+        Said = $"{viewer.Name} signs in by password alone.";
+    });
+
+    /// <summary>Ends their sessions.</summary>
+    public Task<IActionResult> OnPostEndAsync(string id, Guid? session) => ActAsync(id, async viewer =>
+    {
+        var ended = await sessions.EndAsync(viewer, session, null, request.Viewer);
+        Said = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
+    });
+
+    /// <summary>Ends a token.</summary>
+    public Task<IActionResult> OnPostRevokeAsync(string id, string? token) => ActAsync(id, async viewer =>
+    {
+        if (await tokens.RevokeAsync(viewer, token ?? "", request.Viewer)) Said = "The token is ended.";
+    });
+
+    private async Task<IActionResult> ActAsync(string id, Func<Viewer, Task> act)
+    {
+        if (!await LoadAsync(id) || Viewer is null) return NotFound();
+        if (Closed is not null) Refusal = ("act", Closed);
+        else if (await ConfirmedAsync()) await act(Viewer);
+        var (refusal, said, invitation) = (Refusal, Said, Invitation);
+        await LoadAsync(id);
+        (Refusal, Said, Invitation) = (refusal, said, invitation);
+        return Page();
+    }
+
+    private async Task<bool> ConfirmedAsync()
+    {
+        if (await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return true;
+        Refusal = ("act", confirming.Refusal!);
+        return false;
+    }
+
+    private async Task<bool> LoadAsync(string id)
+    {
+        if (id == "new") return true;
+        if (!Guid.TryParse(id, out var known) || await admin.FindAsync(known) is not { } found) return false;
+        (Id, Input, Viewer) = (known, found, await people.ViewerAsync(known));
+        if (Viewer is not null) Closed = await admin.RefuseActingAsync(known, request.Viewer);
+        (PasswordSetAt, HasCode) = (await credentials.PasswordSetAtAsync(known), await credentials.HasCodeAsync(known));
+        (OpenSessions, All) = (await sessions.OfAsync(known), await tokens.OfAsync(known));
+        return true;
+    }
+}
