@@ -7,16 +7,17 @@ import { join } from 'node:path';
 const root = join(import.meta.dirname, '..');
 const wanted = process.argv.slice(2);
 const unit = { core: 'Pelto.Core.Tests', data: 'Pelto.Data.Tests', web: 'Pelto.Web.Tests' };
-const suites = wanted.length > 0 ? wanted : [...Object.keys(unit), 'style', 'browser'];
+const suites = wanted.length > 0 ? wanted : [...Object.keys(unit), 'style', 'audit', 'browser'];
 const totals = { passed: 0, failed: 0 };
 const failures = [];
 
 const run = (command, args, options = {}) => new Promise(done => {
-  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'inherit'], ...options });
+  const { quiet, ...how } = options;
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', quiet ? 'ignore' : 'inherit'], ...how });
   let said = '';
   child.stdout.on('data', data => {
     said += data;
-    process.stdout.write(data);
+    if (!quiet) process.stdout.write(data);
   });
   child.on('close', code => done({ code, said }));
 });
@@ -36,9 +37,29 @@ async function runUnit(name, project) {
 }
 
 // The formatting that .editorconfig asks for counts as one test; its rules of style are errors of the build.
-function runStyle() {
-  const { status } = spawnSync('dotnet', ['format', 'whitespace', 'Pelto.slnx', '--verify-no-changes', '--no-restore', '--exclude', 'src/Pelto.Data/Definitions/Migrations'], { cwd: root, stdio: 'inherit' });
-  add('style', status === 0 ? 1 : 0, status === 0 ? 0 : 1);
+async function runStyle() {
+  const { code } = await run('dotnet', ['format', 'whitespace', 'Pelto.slnx', '--verify-no-changes', '--no-restore', '--exclude', 'src/Pelto.Data/Definitions/Migrations']);
+  add('style', code === 0 ? 1 : 0, code === 0 ? 0 : 1);
+}
+
+// Packages with known weaknesses, where the registries answer: one test for each of the two.
+async function runAudit() {
+  const ask = async (command, args) => {
+    const { said } = await run(command, args, { quiet: true });
+    try {
+      return JSON.parse(said);
+    } catch {
+      return null;
+    }
+  };
+  const dotnet = await ask('dotnet', ['list', 'Pelto.slnx', 'package', '--vulnerable', '--include-transitive', '--format', 'json']);
+  const weak = (dotnet?.projects ?? []).flatMap(project => project.frameworks ?? []).flatMap(framework => [...(framework.topLevelPackages ?? []), ...(framework.transitivePackages ?? [])]).map(found => `${found.id} ${found.resolvedVersion}`);
+  const npm = await ask('npm', ['audit', '--json']);
+  weak.push(...Object.keys(npm?.vulnerabilities ?? {}));
+  if (!dotnet?.projects || dotnet.problems) console.log('audit: the registry of .NET packages does not answer');
+  if (!npm?.metadata) console.log('audit: the npm registry does not answer');
+  for (const name of new Set(weak)) failures.push(`audit: ${name} has a known weakness`);
+  add('audit', 2 - Math.min(2, weak.length), Math.min(2, weak.length));
 }
 
 async function runBrowser() {
@@ -64,15 +85,17 @@ if (build.status !== 0) {
   console.log('0 passed, 1 failed');
   process.exit(1);
 }
+const known = { core: () => runUnit('core', unit.core), data: () => runUnit('data', unit.data), web: () => runUnit('web', unit.web), style: runStyle, audit: runAudit, browser: runBrowser };
 for (const suite of suites) {
-  if (unit[suite]) await runUnit(suite, unit[suite]);
-  else if (suite === 'style') runStyle();
-  else if (suite === 'browser') await runBrowser();
-  else {
-    console.error(`There is no suite called ${suite}. There are: ${[...Object.keys(unit), 'style', 'browser'].join(', ')}.`);
-    process.exit(2);
-  }
+  if (known[suite]) continue;
+  console.error(`There is no suite called ${suite}. There are: ${Object.keys(known).join(', ')}.`);
+  process.exit(2);
 }
+
+// What waits for other programs for the most part goes on beside the rest.
+const beside = suites.filter(suite => suite === 'style' || suite === 'audit').map(suite => known[suite]());
+for (const suite of suites) if (suite !== 'style' && suite !== 'audit') await known[suite]();
+await Promise.all(beside);
 for (const failure of failures) console.log(`failed: ${failure}`);
 console.log(`${totals.passed} passed, ${totals.failed} failed`);
 process.exit(totals.failed === 0 ? 0 : 1);

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Pelto.Core.Access;
@@ -24,7 +25,13 @@ public static class Application
     /// <summary>The setting that names the folder of the host description.</summary>
     public const string HostSetting = "PELTO_HOST";
 
+    /// <summary>The setting that names the proxies in front, by their addresses: what they say of sender and scheme is believed.</summary>
+    public const string ProxySetting = "PELTO_PROXY";
+
     private const int MostInputs = 50_000;
+
+    // Files have a limit of their own; all else is text that people typed, or a definition.
+    private const long MostBody = 10 * 1024 * 1024;
 
     /// <summary>The setting that names the file with the key of secrets.</summary>
     public const string KeySetting = "PELTO_KEY";
@@ -55,7 +62,11 @@ public static class Application
             .AddWork(Policies.SetUp, Works.Define, Works.Query, Works.Grant, Works.Publish).AddWork(Policies.Define, Works.Define).AddWork(Policies.Query, Works.Query).AddWork(Policies.Arrange, Works.Arrange).AddWork(Policies.Grant, Works.Grant).AddWork(Policies.People, Works.People)
             .AddPolicy(Policies.Administer, policy => policy.RequireAuthenticatedUser().RequireAssertion(static context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && WorkRights.All(who.Viewer)))
             .AddPolicy(Policies.Interface, policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser());
-        services.AddAntiforgery(options => options.HeaderName = "X-Antiforgery");
+        services.AddAntiforgery(options =>
+        {
+            (options.HeaderName, options.Cookie.Name) = ("X-Antiforgery", "pelto_forms");
+            (options.Cookie.HttpOnly, options.Cookie.SameSite, options.Cookie.SecurePolicy) = (true, SameSiteMode.Strict, CookieSecurePolicy.SameAsRequest);
+        });
         // A long order has more inputs than the framework takes by itself, and so has a long list of choices.
         services.Configure<FormOptions>(options => options.ValueCountLimit = MostInputs);
         services.Configure<MvcOptions>(options => options.MaxModelBindingCollectionSize = MostInputs);
@@ -72,7 +83,14 @@ public static class Application
             pages.Conventions.AuthorizePage("/Access/Audit", Policies.Administer);
             pages.Conventions.AuthorizeFolder("/Rights", Policies.People);
         });
-        services.AddRateLimiter(static limiter => limiter.AddPolicy(Policies.Outside, OutsideLimits.Of).OnRejected = OutsideLimits.RefuseAsync);
+        services.AddRateLimiter(static limiter =>
+        {
+            limiter.AddPolicy(Policies.Outside, SenderLimits.OfOutside).OnRejected = SenderLimits.RefuseAsync;
+            limiter.GlobalLimiter = System.Threading.RateLimiting.PartitionedRateLimiter.Create<HttpContext, string>(SenderLimits.OfAll);
+        });
+        services.AddHsts(static hsts => (hsts.MaxAge, hsts.IncludeSubDomains) = (TimeSpan.FromDays(365), true));
+        builder.WebHost.ConfigureKestrel(static kestrel => (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MostBody));
+        TrustProxy(services, builder.Configuration[ProxySetting]);
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
         services.AddScoped<Confirming>();
@@ -97,6 +115,15 @@ public static class Application
         services.Configure<HostOptions>(options => options.ShutdownTimeout = TimeSpan.FromSeconds(4));
     }
 
+    private static void TrustProxy(IServiceCollection services, string? proxies) => services.Configure<ForwardedHeadersOptions>(forwarded =>
+    {
+        forwarded.ForwardedHeaders = string.IsNullOrWhiteSpace(proxies) ? ForwardedHeaders.None : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
+        forwarded.KnownProxies.Clear();
+        forwarded.KnownIPNetworks.Clear();
+        foreach (var proxy in (proxies ?? "").Split([',', ' '], StringSplitOptions.RemoveEmptyEntries))
+            forwarded.KnownProxies.Add(System.Net.IPAddress.TryParse(proxy, out var address) ? address : throw new HostException($"{ProxySetting} names {proxy}, which is no address of a network."));
+    });
+
     private static string Setting(IConfiguration configuration, string name) =>
         configuration[name] ?? throw new HostException($"The setting {name} is missing. ./pelto run sets it.");
 
@@ -105,6 +132,7 @@ public static class Application
         cookie.Cookie.Name = "pelto";
         cookie.Cookie.HttpOnly = true;
         cookie.Cookie.SameSite = SameSiteMode.Lax;
+        cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
         cookie.LoginPath = "/account/sign-in";
         cookie.AccessDeniedPath = "/account/refused";
         cookie.ReturnUrlParameter = "returnUrl";
@@ -115,6 +143,8 @@ public static class Application
 
     private static void Use(WebApplication app)
     {
+        app.UseForwardedHeaders();
+        app.UseHsts();
         app.UseMiddleware<SafetyHeaders>();
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {

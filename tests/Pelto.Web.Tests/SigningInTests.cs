@@ -1,0 +1,203 @@
+using System.Diagnostics;
+using System.Net;
+using System.Text.RegularExpressions;
+using Microsoft.Extensions.DependencyInjection;
+using OtpNet;
+using Pelto.Core.Access;
+using Pelto.Core.Auditing;
+using Pelto.Data.Auditing;
+using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
+using Pelto.Data.SigningIn;
+using Pelto.Data.Storage;
+using Xunit;
+
+namespace Pelto.Web.Tests;
+
+/// <summary>Signing in by password and second factor, sessions that end, and who guesses; on an installation where nobody is picked.</summary>
+public sealed class SigningInTests(App app) : IClassFixture<App>
+{
+    private const string Password = "kolme venettä aamulla";
+
+    private T Get<T>() where T : notnull => app.Services.GetRequiredService<T>();
+
+    private async Task<Viewer> PersonAsync(string name)
+    {
+        var viewer = (await Get<People>().ViewerAsync(name))!;
+        if (await Get<Credentials>().PasswordSetAtAsync(viewer.Id) is null)
+        {
+            Assert.Null(await Get<Credentials>().AcceptAsync(await Get<Credentials>().InviteAsync(viewer, viewer), Password, ""));
+            await Get<DemoSetting>().SetAsync(false, viewer);
+        }
+
+        return viewer;
+    }
+
+    private HttpClient Browser() => app.CreateClient(new() { AllowAutoRedirect = false });
+
+    private static async Task<HttpResponseMessage> TryAsync(HttpClient browser, string name, string password)
+    {
+        var page = await browser.PageAsync("/account/sign-in");
+        return await browser.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("name", name), new("password", password), new("__RequestVerificationToken", page.Token())]));
+    }
+
+    private async Task<HttpClient> SignedInAsync(string name)
+    {
+        await PersonAsync(name);
+        var browser = Browser();
+        Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(browser, name, Password)).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await browser.GetAsync("/account/security")).StatusCode);
+        return browser;
+    }
+
+    private async Task ExecuteAsync(string sql)
+    {
+        await using var command = Get<OwnerDatabase>().Source.CreateCommand(sql);
+        await command.ExecuteNonQueryAsync();
+    }
+
+    private static async Task<bool> IsOutAsync(HttpClient browser) => (await browser.GetAsync("/account/settings")) is { StatusCode: HttpStatusCode.Redirect } answer && answer.Headers.Location!.ToString().Contains("/account/sign-in", StringComparison.Ordinal);
+
+    [Fact(DisplayName = "An unknown name and a wrong password get the same answer, and take the same time")]
+    public async Task Nothing_is_told()
+    {
+        await PersonAsync("otto.hietakari");
+        async Task<(string Answer, TimeSpan Took)> AskAsync(string name)
+        {
+            var (best, said) = (TimeSpan.MaxValue, "");
+            for (var i = 0; i < 4; i++)
+            {
+                var browser = Browser();
+                var page = await browser.PageAsync("/account/sign-in");
+                var watch = Stopwatch.StartNew();
+                var answer = await browser.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("name", name), new("password", "not this, but as long"), new("__RequestVerificationToken", page.Token())]));
+                if (watch.Elapsed < best) best = watch.Elapsed;
+                said = $"{answer.StatusCode} {Regex.Replace((await answer.Content.ReadAsStringAsync()).Replace(name, "NAME", StringComparison.Ordinal), "value=\"CfDJ8[^\"]*\"", "")}";
+            }
+
+            return (said, best);
+        }
+
+        var (known, unknown) = (await AskAsync("otto.hietakari"), await AskAsync("otto.hietakara"));
+        Assert.Equal(known.Answer, unknown.Answer);
+        Assert.Contains("Name and password do not belong together.", known.Answer, StringComparison.Ordinal);
+        Assert.InRange(known.Took / unknown.Took, 0.4, 2.5);
+        Assert.Contains(await Get<AuditReader>().FindAsync(new(Kind: AuditKinds.SignIn), 20), entry => entry.Note.What == "Could not sign in as Otto Hietakari");
+    }
+
+    [Fact(DisplayName = "Whoever guesses is locked out, with the right password too; the person's own browser is not")]
+    public async Task Guessing()
+    {
+        await PersonAsync("ritva.sorasalo");
+        var own = await SignedInAsync("ritva.sorasalo");
+        await own.PostAsync("/account/sign-out", new FormUrlEncodedContent([new("__RequestVerificationToken", (await own.PageAsync("/account/settings")).QuerySelector("[data-sign-out] input")!.GetAttribute("value")!)]));
+        Assert.True(await IsOutAsync(own));
+        var stranger = Browser();
+        for (var i = 0; i < SignInTries.MostOfSender; i++) Assert.Equal(HttpStatusCode.OK, (await TryAsync(stranger, "ritva.sorasalo", "guess number " + i)).StatusCode);
+        Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(stranger, "ritva.sorasalo", Password)).StatusCode);
+        Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(Browser(), "RITVA.Sorasalo ", Password)).StatusCode);
+        Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(own, "ritva.sorasalo", Password)).StatusCode);
+
+        // Somebody whom nobody guesses at is not held up by it, from the same network; nor is a name that is nobody's told apart.
+        await PersonAsync("ville.mastola");
+        Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(Browser(), "ville.mastola", Password)).StatusCode);
+        for (var i = 0; i < SignInTries.MostOfSender; i++) await TryAsync(stranger, "nobody.at.all", "guess");
+        Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(stranger, "nobody.at.all", "guess")).StatusCode);
+    }
+
+    [Fact(DisplayName = "With a second factor a code is asked for; none counts twice, and one put by for its loss counts once")]
+    public async Task Second_factor()
+    {
+        var viewer = await PersonAsync("vieno.kallioaho");
+        var key = SecondFactor.NewKey();
+        Assert.Null(await Get<Credentials>().StartCodeAsync(viewer, key, "000000", null));
+        var codes = (await Get<Credentials>().StartCodeAsync(viewer, key, new Totp(key).ComputeTotp(DateTime.UtcNow.AddSeconds(-30)), null))!;
+        var browser = Browser();
+        async Task<HttpResponseMessage> CodeAsync(string code)
+        {
+            var page = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await (await TryAsync(browser, "vieno.kallioaho", Password)).Content.ReadAsStringAsync());
+            return await browser.PostAsync("/account/sign-in?handler=Code", new FormUrlEncodedContent([new("ticket", page.QuerySelector("[name=ticket]")!.GetAttribute("value")!), new("code", code), new("__RequestVerificationToken", page.Token())]));
+        }
+
+        Assert.True(await IsOutAsync(browser));
+        Assert.Equal(HttpStatusCode.OK, (await CodeAsync("123456")).StatusCode);
+        var now = new Totp(key).ComputeTotp();
+        Assert.Equal(HttpStatusCode.Redirect, (await CodeAsync(now)).StatusCode);
+        Assert.False(await IsOutAsync(browser));
+        Assert.Equal(HttpStatusCode.OK, (await CodeAsync(now)).StatusCode);
+        Assert.Equal(HttpStatusCode.Redirect, (await CodeAsync(codes[3])).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await CodeAsync(codes[3])).StatusCode);
+
+        // The key is not in the database in the open.
+        await using var command = Get<OwnerDatabase>().Source.CreateCommand("SELECT totp_key FROM pelto.person WHERE user_name = 'vieno.kallioaho'");
+        Assert.DoesNotContain(Convert.ToHexString(key), (string)(await command.ExecuteScalarAsync())!, StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Fact(DisplayName = "A session that was ended, that nothing was done in, or that is too old, is over at once; so is that of somebody who left, and a cookie made up")]
+    public async Task Sessions_end()
+    {
+        var (one, two, three, four) = (await SignedInAsync("liisa.vesaranta"), await SignedInAsync("liisa.vesaranta"), await SignedInAsync("liisa.vesaranta"), await SignedInAsync("liisa.vesaranta"));
+        var viewer = (await Get<People>().ViewerAsync("liisa.vesaranta"))!;
+        var open = await Get<Sessions>().OfAsync(viewer.Id);
+        Assert.Equal(4, open.Count);
+        var begun = open.OrderBy(session => session.BeganAt).Select(session => session.Id).ToList();
+        await Get<Sessions>().EndAsync(viewer, begun[0], null, viewer);
+        Assert.True(await IsOutAsync(one));
+        Assert.False(await IsOutAsync(two));
+        await ExecuteAsync($"UPDATE pelto.session SET seen_at = now() - interval '61 minutes' WHERE id = '{begun[1]}'; UPDATE pelto.session SET began_at = now() - interval '721 minutes' WHERE id = '{begun[2]}'");
+        Assert.True(await IsOutAsync(two));
+        Assert.True(await IsOutAsync(three));
+        Assert.False(await IsOutAsync(four));
+        await Get<PeopleAdmin>().SaveAsync(viewer.Id, (await Get<PeopleAdmin>().FindAsync(viewer.Id))! with { Disabled = true }, (await Get<People>().ViewerAsync("administrator"))!);
+        Assert.True(await IsOutAsync(four));
+        Assert.NotEqual(HttpStatusCode.Redirect, (await TryAsync(Browser(), "liisa.vesaranta", Password)).StatusCode);
+        var made = Browser();
+        made.DefaultRequestHeaders.Add("Cookie", "pelto=CfDJ8made-up");
+        Assert.True(await IsOutAsync(made));
+    }
+
+    [Fact(DisplayName = "Publishing asks again who it is after a while, keeps what was typed, and takes no wrong password; a right that is taken is gone at once")]
+    public async Task Asked_again()
+    {
+        var henna = await SignedInAsync("henna.aro");
+        var draft = Get<Drafts>();
+        await draft.ChangeAsync(site => site.With(new Core.Releases.FieldDefinition { Id = "f-again", RecordType = "partner", Code = "again", Label = "Again", Kind = "integer" }), "Added Again", (await Get<People>().ViewerAsync("henna.aro"))!);
+        await ExecuteAsync("UPDATE pelto.session SET confirmed_at = now() - interval '16 minutes'");
+        async Task<(HttpResponseMessage Answer, string Text)> PublishAsync(string shown)
+        {
+            var page = await henna.PageAsync("/setup/draft");
+            var answer = await henna.PostAsync("/setup/draft?handler=Publish", new FormUrlEncodedContent([new("version", page.QuerySelector("[name=version]")!.GetAttribute("value")!), new("comment", "Because of the test"), new("confirm", shown), new("__RequestVerificationToken", page.Token())]));
+            return (answer, await answer.Content.ReadAsStringAsync());
+        }
+
+        var (_, without) = await PublishAsync("");
+        Assert.Contains("Show that it is you.", without, StringComparison.Ordinal);
+        Assert.Contains("Because of the test", without, StringComparison.Ordinal);
+        Assert.Contains("That is not right.", (await PublishAsync("not my password at all")).Text, StringComparison.Ordinal);
+        var (answer, _) = await PublishAsync(Password);
+        Assert.Contains("/setup/releases/going/", answer.Headers.Location!.ToString(), StringComparison.Ordinal);
+
+        var kaisa = await SignedInAsync("kaisa.purjeranta");
+        Assert.Equal(HttpStatusCode.Redirect, (await kaisa.GetAsync("/setup/fields")).StatusCode);
+        var administrator = (await Get<People>().ViewerAsync("henna.aro"))!;
+        Assert.Null(await Get<PeopleAdmin>().GiveAsync("user:kaisa.purjeranta", WorkRight.To(Works.Define), administrator));
+        Assert.Equal(HttpStatusCode.OK, (await kaisa.GetAsync("/setup/fields")).StatusCode);
+        Assert.Null(await Get<PeopleAdmin>().TakeAsync((await Get<PeopleAdmin>().RightsAsync()).Single(row => row.Audience == "user:kaisa.purjeranta").Id, administrator));
+        Assert.Equal(HttpStatusCode.Redirect, (await kaisa.GetAsync("/setup/fields")).StatusCode);
+    }
+
+    [Fact(DisplayName = "An invitation works once; what it says to whom is nowhere kept in the open; a used one tells nothing")]
+    public async Task Invitations()
+    {
+        var viewer = (await Get<People>().ViewerAsync("arne.steinsund"))!;
+        var word = await Get<Credentials>().InviteAsync(viewer, viewer);
+        var browser = Browser();
+        var page = await browser.PageAsync($"/account/welcome/{word}");
+        async Task<string> ChooseAsync(string password) => await (await browser.PostAsync($"/account/welcome/{word}", new FormUrlEncodedContent([new("password", password), new("__RequestVerificationToken", page.Token())]))).Content.ReadAsStringAsync();
+        Assert.Contains("at least 15 characters", await ChooseAsync("too short"), StringComparison.Ordinal);
+        Assert.Contains("easy to guess", await ChooseAsync("arne.steinsund.arne"), StringComparison.Ordinal);
+        Assert.Equal("", await ChooseAsync(Password));
+        Assert.Contains("worth nothing any more", await ChooseAsync("another long password"), StringComparison.Ordinal);
+        Assert.Contains("worth nothing any more", (await browser.PageAsync($"/account/welcome/{new string('0', 48)}")).Body!.TextContent, StringComparison.Ordinal);
+    }
+}
