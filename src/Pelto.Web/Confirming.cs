@@ -10,8 +10,10 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
     /// <summary>The name of the input.</summary>
     public const string Input = "confirm";
 
-    /// <summary>Why what was shown was not right; null when nothing was, or all is well.</summary>
-    public string? Refusal { get; private set; }
+    private (string Form, string Sentence)? refusal;
+
+    /// <summary>Why what was shown in a form was not right; null when nothing was, or all is well.</summary>
+    public string? RefusalOf(string form) => refusal is { } said && said.Form == form ? said.Sentence : null;
 
     /// <summary>True when they have to show it.</summary>
     public async Task<bool> IsNeededAsync() => request.Who.Session is not null && !sessions.IsConfirmed(request.Who.ConfirmedAt) && !await people.IsDemoAsync();
@@ -19,27 +21,29 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
     /// <summary>True when they are asked for a code, rather than for the password.</summary>
     public Task<bool> AsksForCodeAsync() => credentials.HasCodeAsync(request.Viewer.Id);
 
-    /// <summary>True when they need not show it, or did just now; else <see cref="Refusal"/> says why not.</summary>
-    /// <param name="shown">What they typed.</param>
-    public async Task<bool> IsDoneAsync(string? shown)
+    /// <summary>True when they need not show it, or did just now; else <see cref="RefusalOf"/> says why not.</summary>
+    /// <param name="sent">What was sent.</param>
+    /// <param name="form">The name of the form, among those of the page.</param>
+    public async Task<bool> IsDoneAsync(IFormCollection sent, string form)
     {
+        var shown = sent[Input].ToString();
         if (!await IsNeededAsync()) return true;
         var (viewer, sender) = (request.Viewer, $"session {request.Who.Session}");
         if (await tries.WaitAsync(viewer.SignIn, sender, isKnown: true) is var wait && wait > TimeSpan.Zero)
         {
-            Refusal = $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes.";
+            refusal = (form, $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes.");
             return false;
         }
 
-        if (!string.IsNullOrEmpty(shown) && await credentials.ConfirmAsync(viewer, shown))
+        if (shown.Length > 0 && await credentials.ConfirmAsync(viewer, shown))
         {
             await tries.SucceededAsync(viewer.SignIn, sender);
             await sessions.ConfirmAsync(request.Who.Session!.Value);
             return true;
         }
 
-        if (!string.IsNullOrEmpty(shown)) await tries.FailedAsync(viewer.SignIn, sender);
-        Refusal = string.IsNullOrEmpty(shown) ? "Show that it is you." : "That is not right.";
+        if (shown.Length > 0) await tries.FailedAsync(viewer.SignIn, sender);
+        refusal = (form, shown.Length == 0 ? "Show that it is you." : "That is not right.");
         return false;
     }
 }

@@ -175,3 +175,37 @@ test('the administrator asks why, for a person, a field and a record, and from t
   await expect(henna.locator('[data-node="item.cost"]')).toContainText('guarded');
   await expect(henna.locator('[data-node="f-margin"]')).toContainText('opened');
 });
+
+test('the audit shows it all: who guarded, gave and opened what, each change of the limit, from where; found, followed, and taken along as a file', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.getByRole('link', { name: 'Audit', exact: true }).press('Enter');
+  await henna.waitForURL(/setup\/audit/);
+  const find = async (what, words = '') => {
+    await henna.getByLabel('What', { exact: true }).selectOption({ label: what });
+    await henna.getByLabel(/Words/).fill(words);
+    await henna.getByRole('button', { name: 'Find', exact: true }).press('Enter');
+    await henna.waitForURL(/kind=/);
+  };
+  await find('Guards and grants');
+  for (const entry of ['Guarded Credit limit of partners', 'Gives role Accounting: Credit limit of partners, to read and write', 'Opens for role Sales manager']) await expect(henna.locator('.audit').getByText(entry).first()).toBeVisible();
+  await find('Releases');
+  await expect(henna.locator('[data-kind=release]').first()).toContainText('went live');
+  await find('Values of guarded fields', 'Credit limit');
+  const changed = henna.locator('[data-kind=value]').filter({ hasText: 'Credit limit' }).first();
+  await expect(changed).toContainText('Henna Purjeranta');
+  await expect(changed).toContainText('127.0.0.1');
+  await expect(changed.locator('del')).not.toBeEmpty();
+  await expect(changed.locator('ins')).not.toBeEmpty();
+  const csv = await (await henna.request.get(pelto.url + await henna.getByRole('link', { name: 'CSV' }).getAttribute('href'))).text();
+  expect(csv).toContain('partner.credit_limit');
+  expect(csv).not.toContain('went live');
+  await henna.getByRole('button', { name: 'Go through the chain' }).press('Enter');
+  await expect(henna.getByText(/entries, all as they were written/)).toBeVisible();
+  await changed.getByRole('link').press('Enter');
+  await henna.waitForURL(/records\/partner\//);
+
+  // Nobody else reads it, and the database lets the application change none of it.
+  const eero = await person(pelto, 'Eero Lahdenmaa');
+  for (const closed of ['/setup/audit', '/setup/audit/export.csv', '/setup/audit/export.json']) expect((await eero.request.get(pelto.url + closed)).url()).toContain('/account/refused');
+  expect(() => pelto.sql(`SET ROLE ${pelto.database}_app; DELETE FROM pelto.audit`)).toThrow(/permission denied/);
+});

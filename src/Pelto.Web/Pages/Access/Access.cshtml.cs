@@ -161,7 +161,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         if (mine.Count == 0) Problems = [new("", "on", "Choose in the table what it is about: fields, sections or the record type.")];
         else Problems = [.. catalogues.Build(change(site)).Problems.Where(problem => mine.Contains(problem.Element) && problem.Property is "on" or "to" or "level" or "may" or "when" or "comment" or "does" or "guards" or "ending")];
         if (Problems.Count == 0 && new WorkRules(site, change(site), request.Catalogue).RefuseChange(request.Viewer) is { } refusal) Problems = [new("", "on", refusal)];
-        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return await ShownAsync();
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "grant")) return await ShownAsync();
         await drafts.ChangeAsync(change, what, request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {what}.")}");
     }

@@ -20,6 +20,6 @@ public sealed class ConfirmModel(Confirming confirming) : PageModel
     public async Task<IActionResult> OnPostAsync(string? returnUrl)
     {
         ReturnUrl = Url.IsLocalUrl(returnUrl) ? returnUrl : "/";
-        return await confirming.IsDoneAsync(Request.Form[Confirming.Input]) ? LocalRedirect(ReturnUrl) : Page();
+        return await confirming.IsDoneAsync(Request.Form, "it") ? LocalRedirect(ReturnUrl) : Page();
     }
 }

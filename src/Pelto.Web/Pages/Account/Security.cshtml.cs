@@ -154,12 +154,7 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
         return await PageAsync();
     }
 
-    private async Task<bool> ConfirmedAsync(string form)
-    {
-        if (await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return true;
-        Refusals[form] = confirming.Refusal!;
-        return false;
-    }
+    private Task<bool> ConfirmedAsync(string form) => confirming.IsDoneAsync(Request.Form, form);
 
     private void Show(byte[] key)
     {

@@ -95,8 +95,9 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     {
         RoleLabel = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         var role = new RoleDescription(Codes.From(RoleLabel, Host.Roles.Select(known => known.Code)), RoleLabel);
-        if ((RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] }) ?? (await ConfirmedAsync("role") ? null : Refusals["role"])
-            ?? await releases.PublishAsync(site => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] }, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
+        var wrong = RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] });
+        if (wrong is null && !await ConfirmedAsync("role")) return await PageAsync();
+        if ((wrong ?? await releases.PublishAsync(site => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] }, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
         Refusals["role"] = refusal;
         return await PageAsync();
     }
@@ -133,12 +134,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
 
     private RedirectResult Done(string said) => Redirect($"/setup/people?said={Uri.EscapeDataString(said)}");
 
-    private async Task<bool> ConfirmedAsync(string form)
-    {
-        if (await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return true;
-        Refusals[form] = confirming.Refusal!;
-        return false;
-    }
+    private Task<bool> ConfirmedAsync(string form) => confirming.IsDoneAsync(Request.Form, form);
 
     private async Task<IActionResult> PageAsync()
     {

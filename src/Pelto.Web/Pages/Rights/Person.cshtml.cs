@@ -64,7 +64,7 @@ public sealed class OnePersonModel(CurrentRequest request, PeopleAdmin admin, Da
     {
         if (!await LoadAsync(id)) return NotFound();
         Input = new() { SignIn = signIn ?? Input.SignIn, Name = name ?? "", Company = company ?? "", Roles = roles ?? [], Disabled = disabled };
-        if (!await ConfirmedAsync()) return Page();
+        if (!await confirming.IsDoneAsync(Request.Form, "person")) return Page();
         var (saved, at, refusal) = await admin.SaveAsync(Id, Input, request.Viewer);
         if (refusal is null) return Redirect($"/setup/people/{saved}?said={Uri.EscapeDataString(Id is null ? $"{Input.Name} is there. Let them choose a password." : "Kept.")}");
         Refusal = (at, refusal);
@@ -72,44 +72,38 @@ public sealed class OnePersonModel(CurrentRequest request, PeopleAdmin admin, Da
     }
 
     /// <summary>Makes an address at which they choose a password.</summary>
-    public Task<IActionResult> OnPostInviteAsync(string id) => ActAsync(id, async viewer => Invitation = $"{Request.Scheme}://{Request.Host}/account/welcome/{await credentials.InviteAsync(viewer, request.Viewer)}");
+    public Task<IActionResult> OnPostInviteAsync(string id) => ActAsync(id, "invite", async viewer => Invitation = $"{Request.Scheme}://{Request.Host}/account/welcome/{await credentials.InviteAsync(viewer, request.Viewer)}");
 
     /// <summary>Takes the second factor from them, when they have lost it.</summary>
-    public Task<IActionResult> OnPostEndCodeAsync(string id) => ActAsync(id, async viewer =>
+    public Task<IActionResult> OnPostEndCodeAsync(string id) => ActAsync(id, "factor", async viewer =>
     {
         await credentials.EndCodeAsync(viewer, request.Viewer);
         Said = $"{viewer.Name} signs in by password alone.";
     });
 
     /// <summary>Ends their sessions.</summary>
-    public Task<IActionResult> OnPostEndAsync(string id, Guid? session) => ActAsync(id, async viewer =>
+    public Task<IActionResult> OnPostEndAsync(string id, Guid? session) => ActAsync(id, null, async viewer =>
     {
         var ended = await sessions.EndAsync(viewer, session, null, request.Viewer);
         Said = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
     });
 
     /// <summary>Ends a token.</summary>
-    public Task<IActionResult> OnPostRevokeAsync(string id, string? token) => ActAsync(id, async viewer =>
+    public Task<IActionResult> OnPostRevokeAsync(string id, string? token) => ActAsync(id, null, async viewer =>
     {
         if (await tokens.RevokeAsync(viewer, token ?? "", request.Viewer)) Said = "The token is ended.";
     });
 
-    private async Task<IActionResult> ActAsync(string id, Func<Viewer, Task> act)
+    // What only takes something away is not asked for again.
+    private async Task<IActionResult> ActAsync(string id, string? form, Func<Viewer, Task> act)
     {
         if (!await LoadAsync(id) || Viewer is null) return NotFound();
         if (Closed is not null) Refusal = ("act", Closed);
-        else if (await ConfirmedAsync()) await act(Viewer);
+        else if (form is null || await confirming.IsDoneAsync(Request.Form, form)) await act(Viewer);
         var (refusal, said, invitation) = (Refusal, Said, Invitation);
         await LoadAsync(id);
         (Refusal, Said, Invitation) = (refusal, said, invitation);
         return Page();
-    }
-
-    private async Task<bool> ConfirmedAsync()
-    {
-        if (await confirming.IsDoneAsync(Request.Form[Confirming.Input])) return true;
-        Refusal = ("act", confirming.Refusal!);
-        return false;
     }
 
     private async Task<bool> LoadAsync(string id)

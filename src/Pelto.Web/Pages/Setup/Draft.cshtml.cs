@@ -75,7 +75,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     /// <summary>Publishes: it begins here, and goes on even when the page is closed.</summary>
     public async Task<IActionResult> OnPostPublishAsync(string? comment, long version, string? from)
     {
-        if (!await confirming.IsDoneAsync(Request.Form[Confirming.Input]))
+        if (!await confirming.IsDoneAsync(Request.Form, "publish"))
         {
             await ShowAsync(from);
             Comment = comment ?? "";

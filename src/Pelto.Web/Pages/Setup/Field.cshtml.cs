@@ -275,14 +275,16 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         await LoadAsync(id, from);
         Input = input;
         await ProveAsync(isAsked: true);
+        var field = input.ToField(Known, Taken(), []);
+        SiteDefinition Change(SiteDefinition site) => site.With(input.ToField(site.Find(fieldId) ?? field, Taken(), [])).Placing(fieldId, input.ToPlacement(fieldId));
+        if (Problems.Count == 0 && new WorkRules(draft.Site, Change(draft.Site), request.Catalogue).RefuseChange(request.Viewer) is { } refusal) Problems = [new(fieldId, "label", refusal)];
         if (Problems.Count > 0)
         {
             await ShowLifeAsync();
             return Page();
         }
 
-        var field = input.ToField(Known, Taken(), []);
-        await drafts.ChangeAsync(site => site.With(input.ToField(site.Find(fieldId) ?? field, Taken(), [])).Placing(fieldId, input.ToPlacement(fieldId)), (IsNew ? "Added " : "Changed ") + field.Label, request.Viewer);
+        await drafts.ChangeAsync(Change, (IsNew ? "Added " : "Changed ") + field.Label, request.Viewer);
         var back = From is null ? "" : $"&from={Uri.EscapeDataString(From)}";
         return Redirect(then == "review" ? $"/setup/draft?{back.TrimStart('&')}" : $"/setup/fields/{fieldId}?kept=true{back}");
     }
