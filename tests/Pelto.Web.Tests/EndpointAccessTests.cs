@@ -5,6 +5,8 @@ using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Data.Definitions;
 using Xunit;
 
 namespace Pelto.Web.Tests;
@@ -44,6 +46,10 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
         await (await administrator.PostAsJsonAsync("setup/publish", new { comment = "For a test" })).JsonAsync();
         var source = app.Services.GetRequiredService<NpgsqlDataSource>();
         await ExecuteAsync(source, $"UPDATE erp.partner SET note = '{Note}', credit_limit = {Figure} WHERE id = 5; UPDATE erp.partner SET name = '{Norwegian}' WHERE id = (SELECT min(id) FROM erp.partner WHERE country = 'NO'); INSERT INTO added.partner (id, inner_note, told) VALUES (5, '{Secretly}', '{Note}{Secretly}') ON CONFLICT (id) DO UPDATE SET inner_note = excluded.inner_note, told = excluded.told; UPDATE erp.sales_order SET customer = 5 WHERE id = 300");
+
+        // Whoever works on Pelto itself sees no more for that.
+        var viewer = (await app.Services.GetRequiredService<People>().ViewerAsync("administrator"))!;
+        foreach (var work in Works.InDraft) Assert.Null(await app.Services.GetRequiredService<PeopleAdmin>().GiveAsync("role:order_desk", WorkRight.To(work), viewer));
 
         // Guarded once the values stand there; masked for one role, by record for another, a whole country withheld.
         draft = await administrator.GetJsonAsync("setup/draft");
