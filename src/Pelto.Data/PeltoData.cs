@@ -21,7 +21,7 @@ public static class PeltoData
     /// <param name="keyFile">The file with the key of secrets; made when it is not there.</param>
     public static IServiceCollection AddPeltoData(this IServiceCollection services, string connection, string hostFolder, string keyFile)
     {
-        services.AddSingleton(_ => new OwnerDatabase(connection));
+        services.AddSingleton(provider => ActivatorUtilities.CreateInstance<OwnerDatabase>(provider, connection));
         services.AddSingleton(provider => ActivatorUtilities.CreateInstance<ApplicationRole>(provider, connection));
         services.AddSingleton(provider => provider.GetRequiredService<ApplicationRole>().Connect());
         services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<Npgsql.NpgsqlDataSource>()));

@@ -159,7 +159,7 @@ public static class Application
         app.UseAuthorization();
         app.Use(static next => context => CurrentRequest.LoadOwnAsync(context, next));
         app.MapRazorPages();
-        app.MapGet("/", (CurrentRequest request) => Results.Redirect($"/records/{request.ReadableTypes().First().Code}")).RequireAuthorization();
+        app.MapGet("/", (CurrentRequest request) => Results.Redirect(request.ReadableTypes().FirstOrDefault() is { } first ? $"/records/{first.Code}" : "/account/settings")).RequireAuthorization();
         app.MapLive();
         app.MapLookUps();
         app.MapExport();

@@ -2,6 +2,10 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.Http;
+using Microsoft.AspNetCore.Mvc.Infrastructure;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
@@ -118,6 +122,47 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
 
         // The same addresses tell an administrator, so the search would have found them.
         Assert.All(new[] { Note, Secretly, Norwegian, Figure }, marker => Assert.True(found.GetValueOrDefault(marker) > 5, $"{marker} was found {found.GetValueOrDefault(marker)} times."));
+    }
+
+    [Fact(DisplayName = "Whatever is sent to whichever endpoint or handler of a page, as any role, the answer holds nothing that is guarded from it, and is no crash")]
+    public async Task Nothing_gets_out_by_sending()
+    {
+        await PrepareAsync();
+        var norwegian = (long)(await ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'NO'"))!;
+        var sent = app.Services.GetServices<EndpointDataSource>().SelectMany(source => source.Endpoints).OfType<RouteEndpoint>()
+            .Where(endpoint => endpoint.RoutePattern.RawText!.TrimStart('/').StartsWith("api/", StringComparison.Ordinal) && endpoint.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods.Any(method => method is "POST" or "PATCH" or "PUT") == true)
+            .SelectMany(endpoint => endpoint.Metadata.GetMetadata<HttpMethodMetadata>()!.HttpMethods.SelectMany(method => Addresses("/" + endpoint.RoutePattern.RawText!.TrimStart('/'), norwegian).Select(address => (method, address)))).Distinct().ToList();
+        Assert.True(sent.Count > 40, $"{sent.Count} addresses are sent to.");
+
+        // Handlers of pages are in no list of endpoints: they are asked of the pages.
+        var loader = app.Services.GetRequiredService<PageLoader>();
+        var handlers = new List<string>();
+        foreach (var page in app.Services.GetRequiredService<IActionDescriptorCollectionProvider>().ActionDescriptors.Items.OfType<PageActionDescriptor>())
+            foreach (var handler in (await loader.LoadAsync(page, EndpointMetadataCollection.Empty)).HandlerMethods.Where(handler => handler.HttpMethod == "Post" && handler.Name is not ("Delete" or "DeleteLine")))
+                handlers.AddRange(Addresses("/" + page.AttributeRouteInfo!.Template!, norwegian).Where(address => !address.Contains('?', StringComparison.Ordinal) && !address.StartsWith("/account/sign", StringComparison.Ordinal)).Select(address => $"{address}?type=partner&record=5{(handler.Name is null ? "" : $"&handler={handler.Name}")}"));
+        Assert.True(handlers.Count > 100, $"{handlers.Count} handlers are sent to.");
+
+        var crashes = new List<string>();
+        foreach (var (person, role, _) in People.Where(one => !one.Sees))
+        {
+            var (browser, program) = (await app.BrowserAsync(person), await app.InterfaceAsync(role));
+            async Task CheckAsync(HttpResponseMessage answer, string what)
+            {
+                var text = WebUtility.HtmlDecode(await answer.Content.ReadAsStringAsync());
+                if ((int)answer.StatusCode >= 500) crashes.Add($"{(int)answer.StatusCode} at {what} for {role}");
+                var said = Markers.Where(marker => text.Contains(marker, StringComparison.Ordinal)).ToList();
+                Assert.True(said.Count == 0, $"{role} is told {string.Join(", ", said)} at {what}: …{Around(text, said.FirstOrDefault() ?? "")}…");
+            }
+
+            foreach (var (method, address) in sent.Where(one => !one.address.Contains("/setup/", StringComparison.Ordinal) || role != "order_desk"))
+                foreach (var body in new[] { "{}", """{"values":{"note":"asked","credit_limit":1}}""", """{"recordType":"partner","record":5,"formula":"note & told & inner_note"}""", "[1", "" })
+                    await CheckAsync(await program.SendJsonAsync(new(method), address, body), $"{method} {address} with {body}");
+            var token = (await browser.PageAsync("/account/settings")).Token();
+            foreach (var address in handlers.Where(address => !address.StartsWith("/setup", StringComparison.Ordinal) || role != "order_desk"))
+                await CheckAsync(await browser.PostAsync(address, new FormUrlEncodedContent([new("__RequestVerificationToken", token), new("field", "partner.note"), new("on", "partner.note"), new("text", "mark"), new("city", "Elsewhere"), new("operation", """{"op":"put","part":"f-inner","after":"partner.name"}""")])), address);
+        }
+
+        Assert.True(crashes.Count == 0, string.Join("; ", crashes));
     }
 
     [Fact(DisplayName = "By filter, order, group or try, no program learns from the number of answers what is guarded; what is sent for it is refused with a sentence")]

@@ -38,6 +38,19 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         Assert.NotNull(await admin.GiveAsync("role:warehouse", WorkRight.To(Works.Publish), ville));
         Assert.Null((await admin.SaveAsync(ville.Id, (await admin.FindAsync(ville.Id))! with { Name = "Ville M. Mastola" }, ville)).Refusal);
         await admin.TakeAsync((await admin.RightsAsync()).Single(row => row.Work == Works.People).Id, henna);
+
+        // Somebody who administers the people of one company: neither others, nor roles, nor rights of everybody.
+        Assert.Null(await admin.GiveAsync("user:arne.steinsund", new(Works.People, [], ["no"]), henna));
+        Assert.Null(await admin.GiveAsync("user:arne.steinsund", WorkRight.To(Works.ArrangeOwn), henna));
+        var arne = await PersonAsync("arne.steinsund");
+        Assert.Equal("You administer people of other companies.", (await admin.SaveAsync(eero.Id, asEero, arne)).Refusal);
+        Assert.Equal("You administer people of other companies.", await admin.GiveAsync("everyone", WorkRight.To(Works.ArrangeOwn), arne));
+        Assert.Equal("You administer people of other companies.", await admin.GiveAsync("user:eero.lahdenmaa", WorkRight.To(Works.ArrangeOwn), arne));
+        Assert.Null(await admin.GiveAsync("user:sigrid.skarvik", WorkRight.To(Works.ArrangeOwn), arne));
+        var made = await admin.SaveAsync(null, new() { Name = "Nils Brygge", SignIn = "nils.brygge", Company = "no", Roles = ["warehouse"] }, arne);
+        Assert.Null(made.Refusal);
+        Assert.Equal("company", (await admin.SaveAsync(made.Id, new() { Name = "Nils Brygge", Company = "fi", Roles = ["warehouse"] }, arne)).At);
+        Assert.Contains("which you may not do yourself", (await admin.SaveAsync(made.Id, new() { Name = "Nils Brygge", Company = "no", Roles = ["order_desk"] }, arne)).Refusal, StringComparison.Ordinal);
     }
 
     [Fact(DisplayName = "On the page a person is added with a role of the site's own, invited, changed and lets go; bad input is told at its place, and all of it is on record")]

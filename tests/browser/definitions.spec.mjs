@@ -86,7 +86,7 @@ test('every kind has its input: it is typed, saved, read again, and nonsense is 
   // A secret is shown on asking, and each showing is on record; nothing of it stays in the page or the browser.
   await page.locator('[data-label="Locker"]').getByRole('button', { name: 'Show' }).click();
   await expect(page.getByText('sesame')).toBeVisible();
-  expect(pelto.sql("SELECT count(*) FROM pelto.showing WHERE shown_to = 'Henna Aro'")).toBe('1');
+  expect(pelto.sql("SELECT count(*) FROM pelto.audit WHERE kind = 'showing' AND by = 'Henna Aro'")).toBe('1');
   expect(await (await page.request.get(page.url())).text()).not.toContain('sesame');
   await page.getByLabel('Locker').fill('another');
   await page.getByLabel('Share').fill('13');

@@ -109,6 +109,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         Must(by);
         if (Works.All.All(one => one.Code != right.Work)) return "There is no such work.";
         if (!Core.Layouts.Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel)) return $"There is nobody who is “{audience}”.";
+        if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
         if (right.Types.FirstOrDefault(type => catalogues.Live.Find(type) is null) is { } type) return $"There is no record type {type}.";
         if (right.Companies.FirstOrDefault(company => catalogues.Live.Host.Companies.All(known => known.Code != company)) is { } company) return $"There is no company {company}.";
         if (right.Types.Count > 0 && !Works.HasTypes(right.Work)) return $"To {Works.InWords(right.Work)} is not limited to record types.";
@@ -135,10 +136,10 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.WorkRights.FindAsync([right], cancel) is not { } row) return null;
         if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies)))) return "You do not have this right that far yourself, so you cannot take it from others.";
+        if (!Core.Layouts.Audience.TryParse(row.Audience, out var whom) || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
         context.WorkRights.Remove(row);
         await context.SaveChangesAsync(cancel);
-        var words = Core.Layouts.Audience.TryParse(row.Audience, out var whom) ? whom.InWords(catalogues.Live.Host) : row.Audience;
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, "right:" + row.Audience, $"No longer lets {words} {Works.InWords(row.Work)}") { Before = Text(row) }], cancel);
+        await audit.WriteAsync(context, by, [new(AuditKinds.People, "right:" + row.Audience, $"No longer lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(row.Work)}") { Before = Text(row) }], cancel);
         await transaction.CommitAsync(cancel);
         return null;
     }
@@ -188,6 +189,14 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         if (input.Company.Length > 0 && catalogues.Live.Host.Companies.All(company => company.Code != input.Company)) return ("company", "There is no such company.");
         return input.Roles.FirstOrDefault(role => catalogues.Live.Host.Roles.All(known => known.Code != role)) is { } role ? ("roles", $"There is no role {role}.") : null;
     }
+
+    // The companies whose people alone an audience is; null when others may be of it.
+    private async Task<IReadOnlyList<string>?> CompaniesOfAsync(Core.Layouts.Audience whom, CancellationToken cancel) => whom.Kind switch
+    {
+        Core.Layouts.AudienceKind.Company => [whom.Code],
+        Core.Layouts.AudienceKind.User when await people.ViewerAsync(whom.Code, cancel) is { Company.Length: > 0 } person && person.SignIn == whom.Code => [person.Company],
+        _ => null,
+    };
 
     private async Task<bool> IsThereAsync(Core.Layouts.Audience whom, CancellationToken cancel) => whom.Kind switch
     {

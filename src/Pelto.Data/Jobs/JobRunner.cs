@@ -112,6 +112,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
     private async Task RunAsync(JobRow job, CancellationToken cancel)
     {
+        // Another node may have published it a moment ago.
+        if (job.Release > catalogues.Live.Release) await catalogues.CatchUpAsync(cancel);
         try
         {
             if (catalogues.Live.FindField(job.Field) is not { IsAdded: true, IsStored: true } field || (job.Work == PlannedJob.Refill && field is { Formula: null, Asking: null })) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);

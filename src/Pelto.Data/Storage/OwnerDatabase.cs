@@ -6,7 +6,8 @@ namespace Pelto.Data.Storage;
 
 /// <summary>The database as the role that owns it, which makes and changes tables: for installing and publishing. All else goes as <see cref="ApplicationRole"/>.</summary>
 /// <param name="connection">The connection string that the installation was given.</param>
-public sealed class OwnerDatabase(string connection) : IAsyncDisposable
+/// <param name="contexts">Makes contexts of the application.</param>
+public sealed class OwnerDatabase(string connection, IDbContextFactory<PeltoContext> contexts) : IAsyncDisposable
 {
     // One publishes at a time, with a few connections beside.
     private const int MostConnections = 10;
@@ -14,12 +15,12 @@ public sealed class OwnerDatabase(string connection) : IAsyncDisposable
     /// <summary>Its connections.</summary>
     public NpgsqlDataSource Source { get; } = NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = MostConnections, ApplicationName = "Pelto, publishing" });
 
-    /// <summary>Our own tables, as their owner.</summary>
+    /// <summary>Our own tables, as their owner. The context is one of the application over another connection: with options of its own, all that EF Core works out of the model would be worked out twice at each start.</summary>
     public PeltoContext NewContext()
     {
-        var builder = new DbContextOptionsBuilder<PeltoContext>();
-        PeltoContext.Configure(builder, Source);
-        return new(builder.Options);
+        var context = contexts.CreateDbContext();
+        context.Database.SetDbConnection(Source.CreateConnection(), contextOwnsConnection: true);
+        return context;
     }
 
     /// <inheritdoc/>

@@ -255,6 +255,9 @@ public sealed class Publisher(
         if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, next, queries.Name, cancel);
         await SwitchAsync(row, next, plan, cancel);
         await catalogues.GoToAsync(next, cancel);
+
+        // Once this node knows what they are about.
+        if (plan.Jobs.Count > 0) JobsBegan?.Invoke();
     }
 
     // What of a draft went live is on record change by change since it was drafted; what went live by itself is only known here.
@@ -296,7 +299,6 @@ public sealed class Publisher(
         await transaction.CommitAsync(cancel);
         (row.State, row.Release) = (PublishingState.Settling, next.Release);
         log.LogInformation("Release {Release} is live", next.Release);
-        if (plan.Jobs.Count > 0) JobsBegan?.Invoke();
     }
 
     private async Task SettleAsync(PeltoContext context, PublishingRow row, StepRunner doing, CancellationToken cancel)

@@ -4,6 +4,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
+using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Live;
 
@@ -27,7 +28,7 @@ internal static class LiveEndpoint
         return Results.Json(new { release = request.Catalogue.Release, changes });
     }
 
-    private static async Task ServeAsync(HttpContext context, CurrentRequest request, LiveHub hub, Presences presences, Catalogues catalogues, IHostApplicationLifetime lifetime, string? type, string? title, int? release)
+    private static async Task ServeAsync(HttpContext context, CurrentRequest request, LiveHub hub, Presences presences, Sessions sessions, Catalogues catalogues, IHostApplicationLifetime lifetime, string? type, string? title, int? release)
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(context.RequestAborted, lifetime.ApplicationStopping);
         var (page, cancel) = (Guid.CreateVersion7(), end.Token);
@@ -49,6 +50,8 @@ internal static class LiveEndpoint
                 }
                 catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
                 {
+                    // Whoever is signed out meanwhile hears no more.
+                    if (request.Who.Session is { } session && await sessions.FindAsync(session, isUse: false, cancel) is null) break;
                     await context.Response.WriteAsync(": still here\n\n", cancel);
                     await context.Response.Body.FlushAsync(cancel);
                     await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);

@@ -209,7 +209,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     }
 
     /// <summary>Sets what the layer says of all screens: doing again what was undone.</summary>
-    public async Task<IActionResult> OnPostAgainAsync(string? type, string? layer, string? record, string? on, [FromForm] string operations, [FromForm] long version)
+    public async Task<IActionResult> OnPostAgainAsync(string? type, string? layer, string? record, string? on, [FromForm] string? operations, [FromForm] long version)
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
         if (version != Version)
@@ -220,7 +220,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
         try
         {
-            var wanted = JsonSerializer.Deserialize<List<LayerOperation>>(operations, SiteDefinition.Json) ?? [];
+            var wanted = JsonSerializer.Deserialize<List<LayerOperation>>(operations ?? "", SiteDefinition.Json) ?? [];
             return await ChangeAsync(now => now.With(LayerIn(now) with { Operations = wanted }), $"{Layer.Label}: did it again");
         }
         catch (JsonException)

@@ -35,6 +35,9 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     /// <summary>True for administrators, who also change how publishing and signing in go.</summary>
     public bool IsAdministrator => WorkRights.All(request.Viewer);
 
+    /// <summary>True for those who administer the people of all companies, whom a role is for.</summary>
+    public bool MayMakeRoles => request.Viewer.May(new WorkTouch(Works.People, WorkTouch.AnyType));
+
     /// <summary>The host, which knows companies and roles.</summary>
     public HostDescription Host => request.Catalogue.Host;
 
@@ -95,6 +98,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     {
         RoleLabel = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         var role = new RoleDescription(Codes.From(RoleLabel, Host.Roles.Select(known => known.Code)), RoleLabel);
+        if (!MayMakeRoles) return Forbid();
         var wrong = RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] });
         if (wrong is null && !await ConfirmedAsync("role")) return await PageAsync();
         if ((wrong ?? await releases.PublishAsync(site => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] }, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
@@ -105,6 +109,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     /// <summary>Takes a role out that nobody has.</summary>
     public async Task<IActionResult> OnPostDropAsync(string? role)
     {
+        if (!MayMakeRoles) return Forbid();
         if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known) return NotFound();
         if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
         if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many) Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
