@@ -168,7 +168,7 @@ test('for oneself: columns by keys and dragged, sections folded, the screen shap
   await eero.goto(`${pelto.url}/records/item`);
   await eero.keyboard.press('Alt+0');
   await expect(eero.getByText('Back to standard: you get it')).toBeVisible();
-  expect(await heads(eero)).toEqual(before);
+  await expect.poll(() => heads(eero)).toEqual(before);
   expect(pelto.sql('SELECT count(*) FROM pelto.own')).toBe('0');
 });
 
