@@ -143,6 +143,103 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         Assert.Equal(AccessLevel.None, Site.Guest.LevelAt(site.Type("sales_order").Header.Find("calls_by")!));
     }
 
+    [Theory(DisplayName = "What reads a column is told by the database's own record of the query, in whichever way the column is read: whole rows are all columns, those that are added later too")]
+    [InlineData("SELECT credit_limit FROM partner")]
+    [InlineData("SELECT x.c FROM (SELECT credit_limit AS c FROM partner) x")]
+    [InlineData("SELECT name FROM partner ORDER BY credit_limit")]
+    [InlineData("SELECT count(*) AS n FROM partner WHERE credit_limit > 5")]
+    [InlineData("SELECT a.name FROM partner a JOIN partner b USING (credit_limit)")]
+    [InlineData("SELECT count(*) OVER (PARTITION BY credit_limit) AS n FROM partner")]
+    [InlineData("SELECT count(*) FILTER (WHERE p.credit_limit > 1) AS n FROM partner p")]
+    [InlineData("SELECT to_json(p)->>'credit_limit' AS c FROM partner p")]
+    [InlineData("SELECT p::text AS c FROM partner p")]
+    [InlineData("SELECT (p).credit_limit AS c FROM partner p")]
+    [InlineData("SELECT concat(p) AS c FROM partner p")]
+    [InlineData("SELECT value AS c FROM partner p, json_each_text(row_to_json(p))")]
+    [InlineData("SELECT string_agg(x.r::text, ',') AS c FROM (SELECT p AS r FROM partner p) x")]
+    [InlineData("SELECT to_json(x)::text AS c FROM (SELECT * FROM partner) x")]
+    [InlineData("SELECT max(p::text) AS c FROM partner p GROUP BY p.country")]
+    [InlineData("SELECT count(DISTINCT p) AS n FROM partner p")]
+    [InlineData("SELECT number FROM partner p WHERE p IS NOT NULL")]
+    [InlineData("SELECT number FROM partner p ORDER BY p")]
+    [InlineData("WITH w AS (SELECT p FROM partner p) SELECT w::text AS c FROM w")]
+    [InlineData("SELECT o.number FROM sales_order o, LATERAL (SELECT q FROM partner q WHERE q.id = o.customer) z WHERE z::text LIKE '%5%'")]
+    [InlineData("TABLE partner")]
+    public async Task Reads_a_column(string sql)
+    {
+        var problems = new List<QueryProblem>();
+        var query = await Runner.InspectAsync(Query(sql.StartsWith("TABLE", StringComparison.Ordinal) ? "WITH w AS (TABLE partner) SELECT * FROM w" : sql), site.Catalogues.Live, problems, default);
+        Assert.Empty(problems);
+        Assert.Contains("partner.credit_limit", QueryBinder.FieldsRead(query, site.Catalogues.Live.RecordTypes).Select(field => field.Id));
+    }
+
+    [Fact(DisplayName = "A query over whole rows reads what is added to them after it was written")]
+    public async Task Whole_rows()
+    {
+        await GoLiveAsync(
+            new() { Id = "q-whole", Label = "Whole", Sql = "SELECT to_json(c)::text AS all_of_it FROM call c ORDER BY c.id LIMIT 1" },
+            Site.Field("whole_row", "text") with { Length = 2000, Query = new() { Id = "q-whole", When = QueryWhen.New } });
+        Assert.Equal(["call.number", "call.*"], site.Catalogues.Live.Site.FindQuery("q-whole")!.Reads);
+        await site.PublishAsync(Site.Field("later_on", "text") with { RecordType = "call", Length = 40 });
+        var field = site.Type("sales_order").Header.Find("whole_row")!;
+        Assert.Contains(field.GuardedBy, input => input.Code == "later_on");
+        var guarded = site.Catalogues.Build(site.Catalogues.Live.Site.With(new Guard { On = "f-later_on" }));
+        Assert.Equal(AccessLevel.None, Site.Desk.LevelAt(guarded.FindField(field.Id)!));
+    }
+
+    [Theory(DisplayName = "What cannot be told from the database's record of a query is refused with the reason, and the role cannot call it either")]
+    [InlineData("SELECT table_to_xml('partner', true, true, '')::text AS c", "table_to_xml")]
+    [InlineData("SELECT schema_to_xml('readable', true, true, '')::text AS c", "schema_to_xml")]
+    [InlineData("SELECT U&\"\\0074able_to_xml\"('partner', true, true, '')::text AS c", "table_to_xml")]
+    [InlineData("SELECT query_to_xml('SELECT credit_limit FROM partner', true, true, '')::text AS c", "query_to_xml")]
+    [InlineData("SELECT database_to_xml(true, true, '')::text AS c", "database_to_xml")]
+    [InlineData("SELECT word AS c FROM ts_stat('SELECT to_tsvector(note) FROM partner')", "ts_stat")]
+    [InlineData("SELECT U&\"\\0070g_get_viewdef\"('partner'::regclass) AS c", "pg_get_viewdef")]
+    [InlineData("SELECT current_setting('server_version') AS c", "current_setting")]
+    [InlineData("SELECT col_description('partner'::regclass, 1) AS c", "col_description")]
+    [InlineData("SELECT name::regclass::text AS c FROM partner", "regclass")]
+    [InlineData("SELECT has_table_privilege('partner', 'SELECT') AS c", "has_table_privilege")]
+    public async Task Cannot_be_told(string sql, string function)
+    {
+        var problems = new List<QueryProblem>();
+        var query = await Runner.InspectAsync(Query(sql), site.Catalogues.Live, problems, default);
+        Assert.Contains(problems, problem => problem.Sentence.Contains($"{function} cannot be called in a query", StringComparison.Ordinal));
+        Assert.Empty(query.Columns);
+        Assert.Contains("refuses that to queries", await FailureOfAsync(sql) ?? "", StringComparison.Ordinal);
+    }
+
+    [Theory(DisplayName = "What belongs to the database itself is no table for queries, however its name is written")]
+    [InlineData("SELECT count(*) AS n FROM U&\"\\0070g_class\"")]
+    [InlineData("SELECT count(*) AS n FROM U&\"\\0070g_catalog\".U&\"\\0070g_proc\"")]
+    [InlineData("SELECT number FROM partner WHERE id IN (SELECT oid FROM U&\"\\0070g_class\")")]
+    [InlineData("SELECT definition AS c FROM U&\"\\0070g_views\"")]
+    [InlineData("SELECT table_name::text AS c FROM U&\"\\0069nformation_schema\".tables")]
+    public async Task Catalogue_is_closed(string sql)
+    {
+        var problems = new List<QueryProblem>();
+        Assert.Empty((await Runner.InspectAsync(Query(sql), site.Catalogues.Live, problems, default)).Columns);
+        Assert.Contains(problems, problem => problem.Sentence.Contains("cannot be read by queries", StringComparison.Ordinal));
+    }
+
+    [Fact(DisplayName = "Of all functions of the database, the role may call only those that are on the list; what queries use every day is")]
+    public async Task Functions()
+    {
+        var role = site.Services.GetRequiredService<QueryRole>();
+        var open = (string)(await site.ScalarAsync($"SELECT coalesce(string_agg(p.oid::regprocedure::text, ', '), '') FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') AND has_function_privilege('{role.Name}', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed}"))!;
+        Assert.Equal("", open);
+        foreach (var sql in new[]
+        {
+            "SELECT to_char(order_date, 'YYYY-MM') AS m, date_trunc('month', order_date::timestamptz) AS t, extract(year FROM order_date) AS y, age(order_date::timestamp) AS a, now()::date AS d, current_date - order_date AS n FROM sales_order LIMIT 1",
+            "SELECT coalesce(name, '') || ' ' || number AS a, concat(name, number) AS b, format('%s', name) AS c, lower(name) AS d, round(credit_limit, 2) AS e, row_number() OVER (ORDER BY id) AS f, similarity(name, 'x') AS g, name ILIKE '%a%' AS h, id::text AS i, '5'::int + 1 AS j FROM partner LIMIT 1",
+            "SELECT string_agg(name, ', ' ORDER BY name) AS a, array_to_string(array_agg(number), ';') AS b, percentile_cont(0.5) WITHIN GROUP (ORDER BY credit_limit::float8) AS c, max(customer_since) AS d, round(stddev(credit_limit), 2) AS e FROM partner",
+        })
+        {
+            var problems = new List<QueryProblem>();
+            Assert.NotEmpty((await Runner.InspectAsync(Query(sql), site.Catalogues.Live, problems, default)).Columns);
+            Assert.Null(await FailureOfAsync(sql));
+        }
+    }
+
     [Theory(DisplayName = "It cannot write, read what is not for it, sleep, lock, call out, or become somebody else: the database refuses, whatever the text looks like")]
     [InlineData("SELECT * FROM erp.partner")]
     [InlineData("SELECT * FROM pelto.person")]

@@ -22,6 +22,16 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     /// <summary>What a parameter is where nobody says so: the clock's day and moment fill themselves. Null for all others.</summary>
     public static string? OwnArgument(QueryParameter parameter) => (parameter.Name, parameter.Kind) switch { ("today", "date") => "TODAY()", ("now", "date_time") => "NOW()", _ => null };
 
+    /// <summary>All fields that a query reads.</summary>
+    public static IReadOnlyList<Field> FieldsRead(QueryDefinition query, IReadOnlyList<RecordType> types) => [.. query.Reads.SelectMany(id => FieldsAt(id, types)).Distinct()];
+
+    /// <summary>True for what stands in the views that queries read: neither secrets nor files, nor what is seen through links or changes with the clock.</summary>
+    public static bool IsReadable(Field field) => field is { IsSeen: false, Kind: not (SecretKind or FileKind) } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
+
+    private static IReadOnlyList<Field> FieldsAt(string id, IReadOnlyList<RecordType> types) => id.EndsWith(QueryDefinition.WholeRows, StringComparison.Ordinal)
+        ? [.. types.SelectMany(type => type.Parts).Where(part => QueryDefinition.WholeRowsOf(part) == id).SelectMany(part => part.Fields).Where(IsReadable)]
+        : [.. types.Select(type => type.TryFindField(id, out var found) ? found : null).OfType<Field>()];
+
     /// <summary>Checks the queries themselves, as far as their text goes.</summary>
     public void CheckQueries()
     {
@@ -32,7 +42,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
             var text = QueryText.Read(query.Sql);
             foreach (var problem in text.Problems) Refuse(query.Id, "sql", $"At character {problem.At + 1}: {problem.Message}");
             if (text.Problems.Count == 0 && query.Columns.Count == 0) Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft anew.");
-            foreach (var gone in query.Reads.Where(id => !types.Any(type => type.TryFindField(id, out _)))) Refuse(query.Id, "sql", $"It reads a field that is not there any more ({gone}).");
+            foreach (var gone in query.Reads.Where(id => FieldsAt(id, types).Count == 0)) Refuse(query.Id, "sql", $"It reads a field that is not there any more ({gone}).");
             foreach (var name in text.Names.Where(name => query.Parameters.All(parameter => parameter.Name != name))) Refuse(query.Id, "parameters", $"The parameter :{name} has no kind.");
             foreach (var parameter in query.Parameters)
             {
@@ -64,8 +74,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
         var arguments = query.Parameters.Select(parameter => Argument(field, definition.Id, parameter, use.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } said ? said : OwnArgument(parameter))).ToList();
         var columns = field.Columns.Select(column => ColumnOf(definition.Id, query, (use.Column ?? query.Columns[0].Name) + column.Suffix, column.Type)).ToList();
         if (problems.Count > count) return;
-        var read = query.Reads.Select(id => types.Select(type => type.TryFindField(id, out var found) ? found : null).FirstOrDefault(found => found is not null)).OfType<Field>();
-        field.Asking = new(query, arguments!, columns, [.. read], use.When);
+        var read = FieldsRead(query, types);
+        field.Asking = new(query, arguments!, columns, read, use.When);
     }
 
     private Formula? Argument(Field field, string id, QueryParameter parameter, string? text)

@@ -91,8 +91,14 @@ public sealed record QueryDefinition
     /// <summary>What it gives, column by column; found out by the database when the query is put in the draft.</summary>
     public IReadOnlyList<QueryColumn> Columns { get; init; } = [];
 
-    /// <summary>Lasting ids of all fields that it reads, found out the same way: who may not see one of them sees nothing that comes of it.</summary>
+    /// <summary>Lasting ids of all fields that it reads, found out the same way: who may not see one of them sees nothing that comes of it. Where it reads rows whole, <see cref="WholeRowsOf"/> their part.</summary>
     public IReadOnlyList<string> Reads { get; init; } = [];
+
+    /// <summary>Behind a part in <see cref="Reads"/>: all fields that it has, those included that are added later.</summary>
+    public const string WholeRows = ".*";
+
+    /// <summary>A part whose rows are read whole, as <see cref="Reads"/> has it.</summary>
+    public static string WholeRowsOf(Catalog.Part part) => (part.IsLines ? $"{part.RecordType.Code}.{part.Code}" : part.RecordType.Code) + WholeRows;
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "q-" + Guid.NewGuid().ToString("N")[..12];

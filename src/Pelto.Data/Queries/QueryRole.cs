@@ -8,8 +8,8 @@ namespace Pelto.Data.Queries;
 
 /// <summary>The database role that queries run as, and its connections: it reads the views of schema <c>readable</c>, and nothing else.</summary>
 /// <remarks>
-/// It signs in for itself, so no query can become another role. Its transactions are read-only. Functions with effects, such as those that sleep, lock, notify or change settings, are taken from everybody but Pelto's own role,
-/// in this database: that it cannot call them is the database's doing, not a list of words.
+/// It signs in for itself, so no query can become another role. Its transactions are read-only. All functions but those of <see cref="QueryFunctions"/>, such as those that sleep, lock, notify, change settings or read tables by a name in a text, are taken from everybody but Pelto's own roles,
+/// in this database: that it cannot call them is the database's doing.
 /// </remarks>
 /// <param name="connection">The connection string of the database.</param>
 /// <param name="secrets">Derives its password, which is kept nowhere.</param>
@@ -70,15 +70,15 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         if (source is not null) await source.DisposeAsync();
     }
 
-    // Once for a database. Where Pelto does not own the server the functions stay; the read-only transaction, the limit of time and the text's own check are left.
+    // What is open to all roles still is taken from all but the owner, and given back to the application by ApplicationRole. Where Pelto does not own the server the functions stay;
+    // the read-only transaction, the limit of time and what the database puts down of each query are left.
     private async Task TakeFunctionsAsync(NpgsqlConnection owner, CancellationToken cancel)
     {
         try
         {
-            await ExecuteAsync(owner, """
+            await ExecuteAsync(owner, $"""
                 DO $$ DECLARE one text; BEGIN
-                  IF NOT has_function_privilege('public', 'pg_catalog.pg_sleep(double precision)', 'EXECUTE') THEN RETURN; END IF;
-                  FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.provolatile = 'v' AND p.prokind = 'f' LOOP
+                  FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') AND has_function_privilege('public', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed} LOOP
                     EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO CURRENT_USER';
                     EXECUTE 'REVOKE EXECUTE ON FUNCTION ' || one || ' FROM PUBLIC';
                   END LOOP;
@@ -87,7 +87,7 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         }
         catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
         {
-            log.LogWarning("Functions with effects stay open to all roles of this database: Pelto's role may not take them away");
+            log.LogWarning("Functions that queries may not call stay open to all roles of this database: Pelto's role may not take them away");
         }
     }
 

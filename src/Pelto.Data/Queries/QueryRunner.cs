@@ -87,7 +87,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             var typed = text.Names.Select((name, at) => (Mark: string.Create(CultureInfo.InvariantCulture, $"${at + 1}"), Sql: $"NULL::{TypeOf(query, name).SqlType()}")).Reverse().Aggregate(text.Sql, (sql, parameter) => sql.Replace(parameter.Mark, parameter.Sql, StringComparison.Ordinal));
             await MakeViewAsync(transaction, typed, cancel);
             var columns = await ColumnsAsync(transaction, problems, cancel);
-            return query with { Columns = columns, Reads = await ReadsAsync(transaction, catalogue, problems, cancel) };
+            var reads = await new QueryRecord(transaction).ReadsAsync(catalogue, problems, cancel);
+            return problems.Count > 0 ? query with { Columns = [], Reads = [] } : query with { Columns = columns, Reads = reads };
         }
         catch (PostgresException refused)
         {
@@ -134,36 +135,6 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         return columns;
     }
 
-    private static async Task<IReadOnlyList<string>> ReadsAsync(NpgsqlTransaction transaction, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
-    {
-        var reads = new List<string>();
-        var parts = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(ReadableViews.NameOf, StringComparer.Ordinal);
-        await using var command = new NpgsqlCommand(
-            """
-            SELECT DISTINCT n.nspname, c.relname, a.attname FROM pg_rewrite r
-            JOIN pg_depend d ON d.classid = 'pg_rewrite'::regclass AND d.objid = r.oid AND d.refclassid = 'pg_class'::regclass AND d.refobjid <> r.ev_class
-            JOIN pg_class c ON c.oid = d.refobjid JOIN pg_namespace n ON n.oid = c.relnamespace
-            LEFT JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.refobjsubid AND d.refobjsubid > 0
-            WHERE r.ev_class = 'pg_temp.pelto_inspected'::regclass ORDER BY 1, 2, 3
-            """, transaction.Connection, transaction);
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel))
-        {
-            var (schema, view) = (reader.GetString(0), reader.GetString(1));
-            if (schema != ReadableViews.Schema || !parts.TryGetValue(view, out var part))
-            {
-                problems.Add(new(0, $"{schema}.{view} cannot be read by queries. They read {string.Join(", ", parts.Keys.Take(6))} …"));
-                continue;
-            }
-
-            // Without a column it is the rows themselves that are read: whoever may see the record type may know of them.
-            var column = reader.IsDBNull(2) ? null : reader.GetString(2);
-            reads.Add((part.Fields.FirstOrDefault(field => column is not null && ReadableViews.ColumnsOf(field).Contains(column)) ?? part.RecordType.Identifier).Id);
-        }
-
-        return [.. reads.Distinct(StringComparer.Ordinal)];
-    }
-
     private async Task<string?> RunAsync(QueryDefinition query, IReadOnlyList<Value> arguments, int most, Func<NpgsqlDataReader, Task> read, CancellationToken cancel)
     {
         if (role.Source is null) return NoRole;
@@ -172,7 +143,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             await using var connection = await role.Source.OpenConnectionAsync(cancel);
             await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.ReadCommitted, cancel);
             await ExecuteAsync(transaction, $"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)Longest.TotalMilliseconds}'", cancel);
-            await using (var batch = Command(query, arguments, transaction, sql => $"SELECT * FROM ({sql}\n) AS asked LIMIT {most}"))
+            await using (var batch = Command(query, arguments, transaction, sql => $"SELECT {Taken(query)} FROM ({sql}\n) AS asked LIMIT {most}"))
             await using (var reader = await batch.ExecuteReaderAsync(CommandBehavior.Default, cancel)) await read(reader);
             await transaction.RollbackAsync(cancel);
             return null;
@@ -186,6 +157,9 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             return failed is NpgsqlException ? "The database could not be asked just now." : "It gives a value that is too large to be taken.";
         }
     }
+
+    // By name: what the views have more by now is not taken, and nothing else moves into its place.
+    private static string Taken(QueryDefinition query) => query.Columns.Count == 0 ? "*" : string.Join(", ", query.Columns.Select(column => Sql.Name(column.Name)));
 
     private async Task<double?> CostAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
     {

@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using Npgsql;
 using Pelto.Core.Catalog;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
@@ -20,7 +21,7 @@ internal static class ReadableViews
     public static string NameOf(Part part) => part.Table;
 
     /// <summary>The columns of a field in its part's view; none for what stands in no view.</summary>
-    public static IEnumerable<string> ColumnsOf(Field field) => IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
+    public static IEnumerable<string> ColumnsOf(Field field) => QueryBinder.IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
 
     /// <summary>What a field's column is called in its part's view, without suffixes: for a built-in one the name that the host's table has, which stays when an update gives it another code; it can be read by the codes of all versions as well.</summary>
     public static string NameOf(Field field) => NamesOf(field)[0];
@@ -58,8 +59,6 @@ internal static class ReadableViews
         await command.ExecuteNonQueryAsync(cancel);
     }
 
-    private static bool IsReadable(Field field) => field is { IsSeen: false, Kind: not (SecretKind or FileKind) } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
-
     private static string SqlOf(Part part)
     {
         var (top, line) = (new QueryRow(), new QueryRow("l", "la"));
@@ -68,7 +67,7 @@ internal static class ReadableViews
         var live = part.IsLines ? line : top;
         var columns = new List<string> { $"{row}.id" };
         if (part.IsLines) columns.AddRange([$"{row}.parent", $"{row}.position"]);
-        foreach (var field in part.Fields.Where(IsReadable))
+        foreach (var field in part.Fields.Where(QueryBinder.IsReadable))
         {
             var from = field.ColumnNames(field.IsLive ? live.Prefix(field, names) : field.IsAdded ? beside + "." : row + ".");
             columns.AddRange(NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(name + column.Suffix)}")));

@@ -19,7 +19,7 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     private const string Mark = "application_role";
     private readonly string database = new NpgsqlConnectionStringBuilder(connection).Database ?? "pelto";
 
-    // What it calls in the database that is taken from everybody else: see QueryRole.
+    // What it calls in the database, of what has effects, that is taken from everybody else: see QueryRole. What has none is given to it as a whole.
     private static readonly string[] Functions =
     [
         "nextval(regclass)", "setval(regclass, bigint)", "pg_notify(text, text)", "clock_timestamp()", "gen_random_uuid()", "random()", "set_config(text, text, boolean)", "pg_relation_size(regclass)", "pg_relation_size(regclass, text)",
@@ -72,6 +72,12 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
             END $$;
             REVOKE INSERT, UPDATE, DELETE ON pelto.release, pelto.migrations FROM {role};
             REVOKE UPDATE, DELETE ON pelto.audit FROM {role};
+            DO $$ DECLARE one text; BEGIN
+              FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.provolatile = 's' AND p.prokind = 'f' AND NOT {Queries.QueryFunctions.Allowed}
+                AND NOT EXISTS (SELECT FROM pg_init_privs i WHERE i.objoid = p.oid AND i.classoid = 'pg_proc'::regclass) LOOP
+                EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO {role}';
+              END LOOP;
+            END $$;
             GRANT EXECUTE ON FUNCTION {string.Join(", ", Functions.Select(function => "pg_catalog." + function))} TO {role};
             """;
 

@@ -2,6 +2,7 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
+using Pelto.Core.Queries;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
@@ -206,7 +207,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         }
 
         foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.Asking?.Arguments.Any(argument => argument.Reads.Concat(argument.Reaches).Any(other => ids.Contains(other.Id))) == true)) uses.Add($"{field.Label} on {field.Part.Plural.ToLowerInvariant()} is asked with it.");
-        uses.AddRange(catalogue.Site.Queries.Where(query => query.Reads.Any(ids.Contains)).Select(query => $"The query {query.Label} reads it."));
+        uses.AddRange(catalogue.Site.Queries.Where(query => QueryBinder.FieldsRead(query, catalogue.RecordTypes).Any(read => ids.Contains(read.Id))).Select(query => $"The query {query.Label} reads it."));
         uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)?.Label).OfType<string>().Select(label => $"{label} stands after it."));
         foreach (var id in ids)
             if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screen.Layout.Fields.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");

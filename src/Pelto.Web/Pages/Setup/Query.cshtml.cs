@@ -156,7 +156,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         Query = Input.ToQuery(queryId, IsLink);
         var isBegun = Query.Sql.Length > 0 || (Query.Built is { } built && (built.RecordType.Length > 0 || isAsked));
         if (isBegun) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted);
-        Reads = [.. Query.Reads.Select(request.Catalogue.FindField).OfType<Field>()];
+        Reads = QueryBinder.FieldsRead(Query, request.Catalogue.RecordTypes);
         var said = found.Select(problem => new Problem(queryId, problem.Property, problem.Sentence)).ToList();
 
         // What the database said goes first; the rest is what the definition itself is held to.
@@ -169,7 +169,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     private async Task TryAsync(CancellationToken cancel)
     {
         // A query reads past what records say: so only those try it who may read all of it.
-        if (Query.Reads.Select(request.Catalogue.FindField).OfType<Field>().FirstOrDefault(read => request.Viewer.SureAt(read) < AccessLevel.Read) is { } closed)
+        if (Reads.FirstOrDefault(read => request.Viewer.SureAt(read) < AccessLevel.Read) is { } closed)
         {
             Trial = new([], [], false, 0, null, $"You may not read {closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads. It can be kept, but not tried by you.");
             return;

@@ -1,0 +1,104 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Queries;
+
+namespace Pelto.Data.Queries;
+
+/// <summary>What the database itself put down of a query, once it has read it as a view: which tables, which columns, which functions. The text of the query is not asked.</summary>
+/// <remarks>
+/// Columns stand in <c>pg_depend</c>. What is built into the database stands nowhere there, nor do whole rows; so tables, functions and whole rows are taken from the tree of the view (<c>pg_rewrite.ev_action</c>),
+/// in which text that somebody wrote has its blanks escaped and so is never taken for one of its marks.
+/// </remarks>
+internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
+{
+    /// <summary>The ids of all fields that the view <c>pelto_inspected</c> reads; where it reads rows whole, their parts as <see cref="QueryDefinition.WholeRows"/> has it. What may not be read goes to <paramref name="problems"/>.</summary>
+    public async Task<IReadOnlyList<string>> ReadsAsync(Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
+    {
+        var tree = await TreeAsync(cancel);
+        await RefuseFunctionsAsync(tree, problems, cancel);
+        var views = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(ReadableViews.NameOf, StringComparer.Ordinal);
+        var read = new List<Part>();
+        foreach (var (schema, name) in await TablesAsync(tree, cancel))
+        {
+            if (schema == ReadableViews.Schema && views.TryGetValue(name, out var part)) read.Add(part);
+            else problems.Add(new(0, $"{schema}.{name} cannot be read by queries. They read {string.Join(", ", views.Keys.Take(6))} …"));
+        }
+
+        // Without a column it is the rows themselves that are read: whoever may see the record type may know of them.
+        var reads = read.Select(part => part.RecordType.Identifier.Id).ToList();
+        if (WholeRow().IsMatch(tree)) return [.. reads.Concat(read.Select(QueryDefinition.WholeRowsOf)).Distinct(StringComparer.Ordinal)];
+        foreach (var (view, column) in await ColumnsAsync(cancel))
+        {
+            if (!views.TryGetValue(view, out var part)) continue;
+            if (part.Fields.FirstOrDefault(field => ReadableViews.ColumnsOf(field).Contains(column)) is { } field) reads.Add(field.Id);
+            else if (column is not ("id" or "parent" or "position")) problems.Add(new(0, $"It cannot be told what {view}.{column} is, so it cannot be read."));
+        }
+
+        return [.. reads.Distinct(StringComparer.Ordinal)];
+    }
+
+    private async Task<string> TreeAsync(CancellationToken cancel)
+    {
+        await using var command = Command($"SELECT ev_action::text FROM pg_rewrite WHERE ev_class = {View}");
+        return (string)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    private async Task RefuseFunctionsAsync(string tree, List<QueryProblem> problems, CancellationToken cancel)
+    {
+        await using var command = Command($"""
+            SELECT DISTINCT p.proname FROM pg_proc p WHERE p.oid = ANY(SELECT unnest($1) UNION SELECT o.oprcode::oid FROM pg_operator o WHERE o.oid = ANY($2)) AND NOT {QueryFunctions.Allowed} ORDER BY 1
+            """, Numbers(Functions(), tree), Numbers(Operators(), tree));
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) problems.Add(new(0, $"{reader.GetString(0)} cannot be called in a query: it is not known to keep to what the query itself reads."));
+    }
+
+    private async Task<List<(string Schema, string Name)>> TablesAsync(string tree, CancellationToken cancel)
+    {
+        var tables = new List<(string, string)>();
+        await using var command = Command("SELECT n.nspname, c.relname FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.oid = ANY($1) AND c.relname <> 'pelto_inspected' ORDER BY 1, 2", [Numbers(Tables(), tree)]);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) tables.Add((reader.GetString(0), reader.GetString(1)));
+        return tables;
+    }
+
+    private async Task<List<(string View, string Column)>> ColumnsAsync(CancellationToken cancel)
+    {
+        var columns = new List<(string, string)>();
+        await using var command = Command($"""
+            SELECT DISTINCT c.relname, a.attname FROM pg_rewrite r
+            JOIN pg_depend d ON d.classid = 'pg_rewrite'::regclass AND d.objid = r.oid AND d.refclassid = 'pg_class'::regclass AND d.refobjid <> r.ev_class AND d.refobjsubid > 0
+            JOIN pg_class c ON c.oid = d.refobjid JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.refobjsubid
+            WHERE r.ev_class = {View} ORDER BY 1, 2
+            """);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        while (await reader.ReadAsync(cancel)) columns.Add((reader.GetString(0), reader.GetString(1)));
+        return columns;
+    }
+
+    private const string View = "'pg_temp.pelto_inspected'::regclass";
+
+    private static uint[] Numbers(Regex mark, string tree) => [.. mark.Matches(tree).Select(match => uint.Parse(match.Groups[1].Value, CultureInfo.InvariantCulture)).Distinct()];
+
+    private NpgsqlCommand Command(string sql, params uint[][] oids)
+    {
+        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
+        foreach (var numbers in oids) command.Parameters.Add(new() { Value = numbers, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Oid });
+        return command;
+    }
+
+    // Calls, aggregates, window functions, samples of tables; and what is behind operators.
+    [GeneratedRegex(@":(?:funcid|opfuncid|aggfnoid|winfnoid|tsmhandler) (\d+)")]
+    private static partial Regex Functions();
+
+    [GeneratedRegex(@":opno (\d+)")]
+    private static partial Regex Operators();
+
+    [GeneratedRegex(@":rtekind 0 :relid (\d+)")]
+    private static partial Regex Tables();
+
+    // A row as one value: of a table, or of what a query within the query gives; then all of it counts as read.
+    [GeneratedRegex(@"\{VAR :varno \d+ :varattno 0 ")]
+    private static partial Regex WholeRow();
+}
