@@ -126,7 +126,7 @@ public sealed class EntryTests(Site site) : IClassFixture<Site>, IAsyncLifetime
         var link = Type.Header.Find("of")!;
         var (finn, other) = (await PartnerAsync("country = 'FI'"), await PartnerAsync("country <> 'FI'"));
         var offer = Offer.To(Outside, link, site.Store.Fresh(Type, Outside), null);
-        Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.partner WHERE country = 'FI'"), await site.Lists.CountAsync(offer));
+        Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.partner WHERE country = 'FI'"), await site.Lists.CountAsync(offer, Outside));
         var hidden = (string)(await site.ScalarAsync($"SELECT name FROM erp.partner WHERE id = {other}"))!;
         Assert.Empty(await site.Lists.PickAsync(link.Target!, hidden, Outside, offer: offer));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.PickAsync(link.Target!, hidden, Outside));

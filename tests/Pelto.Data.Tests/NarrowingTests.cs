@@ -116,7 +116,7 @@ public sealed class NarrowingTests(Site site) : IClassFixture<Site>
         visit.Header[visit.Type.Header.Find("customer")!.Slot] = Value.LinkTo(here);
         var offered = await site.Lists.PickAsync(link.Target!, "", Site.Desk, 100, Offer.To(Site.Desk, link, visit, null));
         Assert.Equal(await site.ScalarAsync($"SELECT count(*) FROM erp.asset WHERE customer = {here} AND returned_on IS NULL"), (long)offered.Count);
-        Assert.Equal(offered.Count, await site.Lists.CountAsync(Offer.To(Site.Desk, link, visit, null)));
+        Assert.Equal(offered.Count, await site.Lists.CountAsync(Offer.To(Site.Desk, link, visit, null), Site.Desk));
         Assert.Equal(offered[0].Id, (await site.Lists.PickAsync(link.Target!, offered[0].Identifier, Site.Desk, offer: Offer.To(Site.Desk, link, visit, null))).Single().Id);
 
         Assert.Equal(SaveResult.Saved, (await SaveAsync(5, ("customer", Value.LinkTo(here)), ("hoist", Value.LinkTo(offered[0].Id)))).Result);

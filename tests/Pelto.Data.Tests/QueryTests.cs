@@ -229,7 +229,7 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         Assert.Equal("", open);
         foreach (var sql in new[]
         {
-            "SELECT to_char(order_date, 'YYYY-MM') AS m, date_trunc('month', order_date::timestamptz) AS t, extract(year FROM order_date) AS y, age(order_date::timestamp) AS a, now()::date AS d, current_date - order_date AS n FROM sales_order LIMIT 1",
+            "SELECT to_char(order_date, 'YYYY-MM') AS m, date_trunc('month', order_date::timestamptz) AS t, extract(year FROM order_date) AS y, age(order_date::timestamp)::text AS a, now()::date AS d, current_date - order_date AS n FROM sales_order LIMIT 1",
             "SELECT coalesce(name, '') || ' ' || number AS a, concat(name, number) AS b, format('%s', name) AS c, lower(name) AS d, round(credit_limit, 2) AS e, row_number() OVER (ORDER BY id) AS f, similarity(name, 'x') AS g, name ILIKE '%a%' AS h, id::text AS i, '5'::int + 1 AS j FROM partner LIMIT 1",
             "SELECT string_agg(name, ', ' ORDER BY name) AS a, array_to_string(array_agg(number), ';') AS b, percentile_cont(0.5) WITHIN GROUP (ORDER BY credit_limit::float8) AS c, max(customer_since) AS d, round(stddev(credit_limit), 2) AS e FROM partner",
         })

@@ -98,8 +98,7 @@ public static class AccessExplaining
     private static (bool Holds, bool MayHold) Readable(Viewer viewer, Field input, Field field, Frame? frame)
     {
         var read = viewer.StandingAt(input.Part.RecordType).ReadBehind(field, input);
-        var isHere = input.Part == field.Part || input.Part == field.Part.RecordType.Header;
-        return (isHere && frame is not null ? read.Holds(frame) : read.IsSure, read.IsPossible);
+        return (field.ReadsHere(input) && frame is not null ? read.Holds(frame) : read.IsSure, read.IsPossible);
     }
 
     private static string? NotTyped(Field field) =>

@@ -38,6 +38,9 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
             else guarding.Add(field, guard);
         }
 
+        // What came from a guarded field that is not there now is guarded by it all the same.
+        if (found.Count == 0) foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.Definition!.HeldFrom.Contains(guard.On))) guarding.Add(field, guard);
+
         if (guard.Ending && found is [var ended, ..] && (ended.Kind.Holds != ValueForm.Text || ended.Kind is AnyChoiceKind or FormattedTextKind or LongTextKind)) Refuse(guard.On, "ending", "Only of a single line of text can the ending be seen.");
     }
 
@@ -90,7 +93,7 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
             foreach (var field in found)
             {
                 if (grant.Does == Grant.Withhold && level < AccessLevel.Read && NameRefusal(field) is { } refusal) Refuse(grant.Id, "on", refusal);
-                else if (grant.Does == Grant.Open && field is { GuardedBy.Count: 0, IsSeen: false, Narrowing: null }) Refuse(grant.Id, "on", $"{field.Label} is worked out from nothing, so there is nothing to open.");
+                else if (grant.Does == Grant.Open && field is { GuardedBy.Count: 0, IsSeen: false, Narrowing: null, Rules: { Check: null, RequiredWhen: null } }) Refuse(grant.Id, "on", $"{field.Label} is worked out from nothing, and no rule of it asks anything, so there is nothing to open.");
                 else if (TryCondition(grant, field.Part, out var condition)) guarding.Add(field, new BoundGrant(grant, to, level, condition));
             }
         }
@@ -125,7 +128,7 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
     private List<Field> FieldsAt(string on) => fields[on] is var found && found.Any() ? [.. found] : [.. types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Id == on)];
 
     // Out of use for now: what is said of it waits.
-    private bool IsResting(string on) => site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == on)) || site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
+    private bool IsResting(string on) => site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on) || site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == on)) || site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
 
     private void Refuse(string id, string property, string sentence)
     {

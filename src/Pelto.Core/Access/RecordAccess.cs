@@ -15,6 +15,9 @@ public sealed class RecordAccess
 
     private RecordAccess(Viewer viewer, bool isNew) => (this.viewer, this.isNew) = (viewer, isNew);
 
+    /// <summary>For whom.</summary>
+    public Viewer Viewer => viewer;
+
     /// <summary>True when it may be read.</summary>
     public bool MayRead { get; private init; }
 
@@ -49,12 +52,59 @@ public sealed class RecordAccess
             else foreach (var line in state.LinesOf(field.Part)) access.decided[(field, line.Key)] = Level(at, frame with { Line = line.Values }, isNew);
         }
 
+        access.Close(state);
         return access;
+    }
+
+    /// <summary>What may be done with a record as it was tried, and is not on file: what nobody types, and what was filled in, is shown only where conditions hold on it; what this person entered is theirs.</summary>
+    /// <param name="current">The record as it is on file, whole; or a new one.</param>
+    /// <param name="tried">The same with what was entered, whole.</param>
+    /// <param name="changes">What was entered.</param>
+    public RecordAccess Tried(RecordState current, RecordState tried, RecordChanges? changes)
+    {
+        if (viewer.Form is not null) return this;
+        var access = new RecordAccess(viewer, isNew) { MayRead = MayRead, MayChange = MayChange, MayDelete = MayDelete };
+        foreach (var (key, level) in decided) access.decided[key] = level;
+
+        // Of a record on file, its header decides as it is on file: otherwise one would only have to type what the condition wants.
+        var standing = viewer.StandingAt(tried.Type);
+        var frame = FrameOf(isNew ? tried : current, null, viewer);
+        foreach (var field in standing.ConditionalOf(tried.Type))
+        {
+            if (!field.Part.IsLines && isNew) access.Decide(field, null, standing.Of(field), frame, changes);
+            else if (field.Part.IsLines) foreach (var line in tried.LinesOf(field.Part).Where(line => line.Id is null)) access.Decide(field, line, standing.Of(field), frame with { Line = line.Values }, changes);
+        }
+
+        access.Close(tried);
+        return access;
+    }
+
+    private void Decide(Field field, LineState? line, FieldStanding at, Frame frame, RecordChanges? changes)
+    {
+        if (at.Read.Holds(frame)) return;
+        if (!field.IsTyped) decided[(field, line?.Key)] = at.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
+        else if (changes?.Entered(field, line?.Key) is null) unshown.Add((field, line?.Key));
+    }
+
+    // It may be typed here, but what something else filled in is not shown.
+    private readonly HashSet<(Field Field, string? Line)> unshown = [];
+
+    // What a link points to that this person may not read is not there for them; so they cannot put another in its place either.
+    private void Close(RecordState state)
+    {
+        if (state.Closed.Count == 0) return;
+        foreach (var part in state.Type.Parts)
+            foreach (var link in part.Fields.Where(field => field.Target is not null))
+                foreach (var (line, values) in part.IsLines ? state.LinesOf(part).Select(line => ((string?)line.Key, line.Values)) : [(null, state.Header)])
+                    if (values[link.Slot].Targets.Any(target => state.Closed.Contains((link.Target!, target))) && LevelAt(link, line) > AccessLevel.Masked) decided[(link, line)] = AccessLevel.Masked;
     }
 
     /// <summary>The level at a field of the record; in a line that was not there yet, the highest that some record gives.</summary>
     public AccessLevel LevelAt(Field field, string? line) =>
         decided.TryGetValue((field, line), out var level) ? level : isNew || viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).OnFile;
+
+    /// <summary>True when this person is shown what stands in a field of the record.</summary>
+    public bool IsShown(Field field, string? line) => LevelAt(field, line) >= AccessLevel.Read && !unshown.Contains((field, line));
 
     /// <summary>True when the record decides over a field.</summary>
     public bool IsDecided(Field field) => decided.Keys.Any(key => key.Field == field);
@@ -82,7 +132,7 @@ public sealed class RecordAccess
 
         void Take(Field field, string? line, Value[] values, Dictionary<Field, Fills.Origin> origins)
         {
-            if (LevelAt(field, line) is var level && level >= AccessLevel.Read) return;
+            if (LevelAt(field, line) is var level && level >= AccessLevel.Read && !unshown.Contains((field, line))) return;
             if (level == AccessLevel.Masked && EndingOf(field, values[field.Slot]) is { } ending) endings[(field, line)] = ending;
             values[field.Slot] = Value.Empty;
             origins.Remove(field);

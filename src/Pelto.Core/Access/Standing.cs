@@ -53,6 +53,11 @@ public sealed class Standing
     /// <summary>The highest level at a record type: write for who changes, creates, or may write one of its fields.</summary>
     public AccessLevel LevelAt(RecordType type) => levels.GetOrAdd(type, found => Of(found) is var of && of.Change.IsPossible || of.Create.IsPossible || (of.Read.IsPossible && MayWriteSome(found)) ? AccessLevel.Write : of.Read.IsPossible ? AccessLevel.Read : AccessLevel.None);
 
+    /// <summary>True when a field is opened for them on every record: with it, what follows from its rules.</summary>
+    public bool IsOpened(Field field) => Opened([.. guarding.On(field).Where(IsOf)]).IsSure;
+
+    private static Decision Opened(List<BoundGrant> mine) => Decided(false, [.. mine.Where(grant => grant.Grant.Does == Grant.Open)], []);
+
     /// <summary>What must be readable with a field: what it is worked out from, or the way on which it is seen.</summary>
     public IEnumerable<Field> BehindOf(Field field) => InputsOf(field).Select(input => input.Input);
 
@@ -118,7 +123,7 @@ public sealed class Standing
         var mine = guarding.On(field).Where(IsOf).ToList();
         var starts = guarding.GuardOf(field) is null || viewer.IsAdministrator;
         var (seen, read) = (Own(mine, starts, AccessLevel.Masked), Own(mine, starts, AccessLevel.Read));
-        var opened = Decided(false, [.. mine.Where(grant => grant.Grant.Does == Grant.Open)], []);
+        var opened = Opened(mine);
         foreach (var (input, isHere) in InputsOf(field))
         {
             var (inputSeen, inputRead) = Behind(field, input, Resolve(input, looking));
@@ -152,7 +157,7 @@ public sealed class Standing
     // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is as the ERP has it.
     private IEnumerable<(Field Input, bool IsHere)> InputsOf(Field field) =>
         field.IsSeen ? field.Path.Select((step, at) => (step, at == 0))
-        : (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).Select(input => (input, input.Part == field.Part || input.Part == field.Part.RecordType.Header));
+        : (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).Select(input => (input, field.ReadsHere(input)));
 
     // Elsewhere it is not known which record is read: then it must be readable on all.
     private static Decision Inherited(Decision input, bool isHere) => isHere || input.IsSure ? input : Decision.Never;

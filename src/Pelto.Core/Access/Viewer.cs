@@ -96,6 +96,24 @@ public static class AccessRules
     /// <summary>True when the person may see all that a formula reads, of any record that they may read and of all others that it reaches, and so may be told what it gives.</summary>
     public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
+    /// <summary>True when the person may be told of all values that a field holds: how many, how long, whether they fit. A field of a draft counts by what is live as well.</summary>
+    public static bool ReadsAll(this Viewer viewer, Field field, Catalogue live) => viewer.SureAt(field) >= AccessLevel.Read && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
+
+    /// <summary>True when the person may be told how many records of a type there are.</summary>
+    public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) => viewer.Form is null && viewer.StandingAt(type).Of(type).Read.IsSure && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
+
+    /// <summary>True when the person may be told what follows from a rule of a field, such as that it is required here, or that a record does not fit: they know all that its condition reads, or the field is opened for them. Otherwise the rule is not asked of them: whether it holds would tell.</summary>
+    /// <param name="viewer">The person.</param>
+    /// <param name="field">The field whose rule it is.</param>
+    /// <param name="condition">The condition.</param>
+    /// <param name="isRead">Says whether they read a field of the record at hand; null to ask whether they read it of every record.</param>
+    public static bool MayBeTold(this Viewer viewer, Field field, Formulas.Formula condition, Func<Field, bool>? isRead = null) =>
+        viewer.Form is not null ? !condition.Reads.Concat(condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains)
+        : viewer.StandingAt(field.Part.RecordType).IsOpened(field) || (condition.Reads.All(isRead ?? viewer.ReadsWhereRead) && condition.Watches.All(isRead ?? viewer.ReadsWhereRead) && condition.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read));
+
+    /// <summary>True when the person may be told which records a link offers, and whether one fits: they know all that the condition reads, of candidates and of the record at hand.</summary>
+    public static bool MayBeOffered(this Viewer viewer, Field link) => link.Narrowing is not { } narrowing || viewer.MayBeTold(link, narrowing.Condition);
+
     /// <summary>True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or would tell what they may not see.</summary>
     public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) => field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);
 

@@ -11,11 +11,13 @@ namespace Pelto.Core.Access;
 public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catalogue live)
 {
     /// <summary>Why somebody may not make this change, as a sentence; null when they may.</summary>
-    public string? RefuseChange(Viewer viewer)
+    /// <param name="viewer">Who.</param>
+    /// <param name="administrators">From whom only an administrator withholds anything.</param>
+    public string? RefuseChange(Viewer viewer, IReadOnlyList<Viewer>? administrators = null)
     {
         if (WorkRights.All(viewer)) return null;
         if (Touches().FirstOrDefault(touch => !viewer.May(touch)) is { } touch) return Refusal(viewer, touch);
-        return RefuseGiving(viewer);
+        return RefuseGiving(viewer) ?? new AuthorRules(before, after, live).Refuse(viewer, administrators ?? []);
     }
 
     /// <summary>Why somebody may not take this change live, as a sentence; null when they may.</summary>
@@ -26,7 +28,13 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
     public IEnumerable<WorkTouch> Touches()
     {
         foreach (var id in Changed(site => site.Fields, field => field.Id))
-            foreach (var type in Both(site => site.Find(id)).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct()) yield return new(Works.Define, type);
+        {
+            if (!SiteDefinition.Same(before.Find(id) is { } old ? old with { HeldFrom = [] } : null, after.Find(id) is { } now ? now with { HeldFrom = [] } : null))
+                foreach (var type in Both(site => site.Find(id)).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct()) yield return new(Works.Define, type);
+            foreach (var type in Freed(id).Count > 0 ? Both(site => site.Find(id)).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct() : []) yield return new(Works.Grant, type);
+            if (after.Find(id)?.ReadBack == true && before.Find(id)?.ReadBack != true) yield return new(WorkTouch.Administration, null);
+        }
+
         foreach (var id in Changed(site => site.ChoiceLists, list => list.Id))
         {
             var types = new[] { before, after }.SelectMany(site => site.Fields).Where(field => field.ChoiceList == id).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct().ToList();
@@ -34,7 +42,18 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         }
 
         foreach (var id in Changed(site => site.RecordTypes, type => type.Id))
+        {
             foreach (var type in Both(site => site.FindType(id)).Select(type => type.Code).Distinct()) yield return new(Works.Define, type);
+
+            // Who may do what with its records, and what people outside may send and find, is access.
+            if (GivenBy(before.FindType(id)) != GivenBy(after.FindType(id)))
+                foreach (var type in Both(site => site.FindType(id)).Select(type => type.Code).Distinct()) yield return new(Works.Grant, type);
+        }
+
+        // What was removed stays removed: its entry is only taken away when the field comes back.
+        foreach (var id in Changed(site => site.Removed, removed => removed.Id))
+            foreach (var removed in new[] { before, after }.SelectMany(site => site.Removed).Where(removed => removed.Id == id).Select(removed => removed.RecordType).Distinct()) yield return new(Works.Define, removed);
+        foreach (var work in Moved()) yield return new(work, null);
         foreach (var id in Changed(site => site.Queries, query => query.Id))
             foreach (var type in Both(site => site.FindQuery(id)).SelectMany(query => query.Reads).Select(TypeOf).Distinct().DefaultIfEmpty(WorkTouch.AnyType)) yield return new(Works.Query, type);
         foreach (var id in Changed(site => site.Layers, layer => layer.Id))
@@ -45,6 +64,24 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
                 foreach (var on in grant.On) yield return new(Works.Grant, TypeOf(on), CompaniesOf(grant.To));
         foreach (var _ in Changed(site => site.Roles, role => role.Code)) yield return new(Works.People, WorkTouch.AnyType);
         if (before.Host != after.Host) yield return new(WorkTouch.Administration, null);
+    }
+
+    // What values on file came from, and a change says that it does not count any more.
+    private List<string> Freed(string id) => before.Find(id) is { } old && after.Find(id) is { } now ? [.. old.HeldFrom.Except(now.HeldFrom)] : [];
+
+    private static string GivenBy(RecordTypeDefinition? type) => type is null ? "" : string.Join('\n', SiteDefinition.Text(type.Read), SiteDefinition.Text(type.Write), SiteDefinition.Text(type.Create), SiteDefinition.Text(type.Delete), type.PublicForm is null ? "" : SiteDefinition.Text(type.PublicForm));
+
+    // Where the order counts: of two layers the later wins, fields and record types stand in it.
+    private IEnumerable<string> Moved()
+    {
+        if (IsMoved(site => site.Layers.Select(layer => layer.Id))) yield return Works.Arrange;
+        if (IsMoved(site => site.Fields.Select(field => field.Id)) || IsMoved(site => site.RecordTypes.Select(type => type.Id))) yield return Works.Define;
+    }
+
+    private bool IsMoved(Func<SiteDefinition, IEnumerable<string>> ids)
+    {
+        var (old, now) = (ids(before).ToList(), ids(after).ToList());
+        return !old.Where(now.ToHashSet().Contains).SequenceEqual(now.Where(old.ToHashSet().Contains));
     }
 
     // Nobody gives what they do not have, by a grant, or by taking away what keeps others from it.
@@ -58,6 +95,8 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
 
         foreach (var on in Changed(site => site.Guards, guard => guard.On).Where(on => before.GuardOf(on) is not null))
             if (Lacks(viewer, [on], AccessLevel.Write, null) is { } opened) return opened;
+        foreach (var id in Changed(site => site.Fields, field => field.Id))
+            if (Lacks(viewer, Freed(id), AccessLevel.Read, null) is { } held) return held;
         return null;
     }
 
@@ -67,11 +106,20 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         {
             if (one.StartsWith(Grant.TypePrefix, StringComparison.Ordinal))
             {
-                if (live.Find(one[Grant.TypePrefix.Length..]) is not { } type) continue;
+                if (live.Find(one[Grant.TypePrefix.Length..]) is not { } type)
+                {
+                    if (IsOfOld(one)) return OutOfUse;
+                    continue;
+                }
+
                 var of = viewer.StandingAt(type).Of(type);
                 if ((rights ?? Grant.Rights).FirstOrDefault(right => !(right switch { "read" => of.Read, "create" => of.Create, "change" => of.Change, _ => of.Delete }).IsSure) is { } right) return $"You may not {right} all {type.Plural.ToLowerInvariant()} yourself, so you cannot let others.";
             }
-            else if (live.FindField(one) is { } field && Most(viewer, field) < level)
+            else if (live.FindField(one) is not { } field)
+            {
+                if (IsOfOld(one)) return OutOfUse;
+            }
+            else if (Most(viewer, field) < level)
             {
                 return $"You may not {GrantWords.Verb(level)} {field.Label} of all {field.Part.Plural.ToLowerInvariant()} yourself, so you cannot let others.";
             }
@@ -80,12 +128,17 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         return null;
     }
 
+    private const string OutOfUse = "This is about what is out of use just now: only administrators open that.";
+
+    // What is new holds nothing yet; what is retired or removed may come back with what it held.
+    private bool IsOfOld(string on) => live.Site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on) || live.Site.Fields.Any(field => field.Id == on || field.Places().Any(place => field.IdIn(place) == on)) || live.Site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
+
     // What nobody types is written by nobody: to read it is all that there is.
     private static AccessLevel Most(Viewer viewer, Field field) => viewer.SureAt(field) is var sure && sure == AccessLevel.Read && !field.IsTyped ? AccessLevel.Write : sure;
 
     private string Refusal(Viewer viewer, WorkTouch touch)
     {
-        if (touch.Work == WorkTouch.Administration) return "Only administrators change the version of the ERP.";
+        if (touch.Work == WorkTouch.Administration) return before.Host != after.Host ? "Only administrators change the version of the ERP." : "Only administrators bring saved data back.";
         if (!viewer.May(touch.Work)) return $"You may not {Works.InWords(touch.Work).Replace("themselves", "yourself", StringComparison.Ordinal)}.";
         var type = touch.Type is { Length: > 0 } code ? live.Find(code)?.Plural.ToLowerInvariant() ?? code : null;
         if (type is not null && !viewer.MayAt(touch.Work, touch.Type!)) return $"You may {Works.InWords(touch.Work)}, but not at {type}.";
@@ -139,9 +192,12 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         return new[] { before, after }.SelectMany(site => site.Layers).SelectMany(layer => layer.Operations).FirstOrDefault(operation => operation.Part == id && operation.Screen is not null)?.Screen;
     }
 
-    private IEnumerable<string> Changed<T>(Func<SiteDefinition, IReadOnlyList<T>> all, Func<T, string> id)
+    private IEnumerable<string> Changed<T>(Func<SiteDefinition, IReadOnlyList<T>> all, Func<T, string> id) => Changed(all(before), all(after), id);
+
+    /// <summary>The ids of elements that differ.</summary>
+    internal static IEnumerable<string> Changed<T>(IReadOnlyList<T> before, IReadOnlyList<T> after, Func<T, string> id)
     {
-        var (old, now) = (Written(all(before), id), Written(all(after), id));
+        var (old, now) = (Written(before, id), Written(after, id));
         return old.Keys.Union(now.Keys).Where(key => old.GetValueOrDefault(key) != now.GetValueOrDefault(key));
     }
 

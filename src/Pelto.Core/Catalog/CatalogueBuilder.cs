@@ -51,7 +51,7 @@ internal sealed class CatalogueBuilder
         queries.CheckQueries();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)) queries.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
-        foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) field.GuardedBy = Guards(field);
+        foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) field.GuardedBy = Guards(field, types);
         new Access.GrantBinder(host, site, types, guarding, problems).Bind();
         foreach (var type in types) Finish(type);
         foreach (var type in types) clashes.AddRange(LayerRules.ClashesOfLists(type.Screens).Select(clash => (type, clash)));
@@ -64,6 +64,8 @@ internal sealed class CatalogueBuilder
     {
         foreach (var twice in site.Fields.GroupBy(field => field.Id, StringComparer.Ordinal).Where(group => group.Count() > 1))
             problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two fields."));
+        foreach (var removed in site.Removed.Where(removed => site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))))
+            problems.Add(new(removed.Id, "removed", $"{removed.Label} is there, so it cannot be removed as well."));
     }
 
     private void CheckLists()
@@ -341,11 +343,12 @@ internal sealed class CatalogueBuilder
     }
 
     // What a field is worked out from, asked for with or copied from: who may not see that is not told by this.
-    private static HashSet<Field> Guards(Field field)
+    private static HashSet<Field> Guards(Field field, List<RecordType> types)
     {
+        var held = field.Definition?.HeldFrom.Select(id => types.Select(type => type.TryFindField(id, out var found) ? found : null).FirstOrDefault(found => found is not null)).OfType<Field>() ?? [];
         var inputs = field.Formula is not null || field.Asking is { When: not QueryWhen.Offer } ? field.Inputs.Concat(field.Asking?.Reads ?? []) : [];
         var copied = field.Part.RecordType.Follows.SelectMany(follow => (field.Part.IsLines ? follow.Lines?.Copies ?? [] : follow.Copies).Where(copy => copy.To == field).Select(copy => copy.From));
-        return [.. inputs.Concat(field.CarriedFrom.Select(carried => carried.From)).Concat(copied).Where(input => input != field)];
+        return [.. inputs.Concat(field.CarriedFrom.Select(carried => carried.From)).Concat(copied).Concat(held).Where(input => input != field)];
     }
 
     private void Finish(RecordType type)

@@ -37,13 +37,17 @@ public sealed record FieldRules
     public string? CheckMessage { get; init; }
 
     /// <summary>All that these rules have against a value that is not empty and that fits its kind.</summary>
-    public IEnumerable<string> Refusals(Field field, Value value, Frame frame)
+    /// <param name="field">The field.</param>
+    /// <param name="value">The value.</param>
+    /// <param name="frame">What conditions read.</param>
+    /// <param name="isAsked">Says whether a condition is asked of the person whose value it is.</param>
+    public IEnumerable<string> Refusals(Field field, Value value, Frame frame, Func<Formula, bool> isAsked)
     {
         if (IsBeyond(field.Kind, value, Least, -1)) yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
         if (IsBeyond(field.Kind, value, Greatest, 1)) yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
         if (Pattern is { } pattern && value.Type == ValueForm.Text && !Patterns.Fits(value.Text, pattern))
             yield return string.IsNullOrWhiteSpace(PatternMessage) ? $"{field.Label} does not have the form that is wanted: {pattern}." : PatternMessage;
-        if (Check is { } check && check.Evaluate(frame) is { } answer && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes)))
+        if (Check is { } check && isAsked(check) && check.Evaluate(frame) is { } answer && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes)))
             yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}" : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit: {check.Text} does not hold." : CheckMessage;
     }
 

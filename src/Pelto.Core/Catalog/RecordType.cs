@@ -105,6 +105,11 @@ public sealed class Field
     /// <summary>What it is worked out from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a built-in field only those count that something guards.</summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
 
+    /// <summary>True where what it is worked out from stands on the same record: a formula reads it there, and nothing reads it of others, as queries do and ways through links.</summary>
+    public bool ReadsHere(Field input) => (input.Part == Part || input.Part == Part.RecordType.Header) && (IsSeen ? Path[0] == input : Formulas.Any(formula => formula.Reads.Contains(input)) && !IsReadElsewhere(input));
+
+    private bool IsReadElsewhere(Field input) => Formulas.Any(formula => formula.Reaches.Contains(input)) || Asking?.Reads.Contains(input) == true || CarriedFrom.Any(carried => carried.From == input) || Definition?.HeldFrom.Contains(input.Id) == true;
+
     /// <summary>For links: the record type pointed to.</summary>
     public RecordType? Target { get; internal set; }
 

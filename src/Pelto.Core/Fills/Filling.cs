@@ -164,12 +164,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         return state.Around?.Ask?.Invoke(asking.Query, arguments) is { } answer ? asking.Take(field, answer) : null;
     }
 
-    private Parsed? Entered(Field field, LineState? line)
-    {
-        if (changes is null) return null;
-        if (line is null) return changes.Header.TryGetValue(field, out var entered) ? entered : null;
-        return changes.Lines.TryGetValue(field.Part, out var rows) && rows.Find(row => row.Key == line.Key) is { } mine && mine.Values.TryGetValue(field, out var there) ? there : null;
-    }
+    private Parsed? Entered(Field field, LineState? line) => changes?.Entered(field, line?.Key);
 
     // True when what it is read from is another than before; in what is new, all is.
     private bool IsChosen(Field field, LineState? line)

@@ -25,6 +25,9 @@ public sealed class Screens
         Standard = LayoutResolver.Resolve(type, Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone));
     }
 
+    /// <summary>The conditions under which its layers do something, with the layer that says each.</summary>
+    public IEnumerable<(Layer Layer, Formula Condition)> Conditions => Layers.SelectMany(layer => layer.Operations.Select(operation => operation.When).OfType<string>().Distinct().Select(when => (layer, conditions.GetValueOrDefault(when)))).Where(one => one.Item2 is not null)!;
+
     /// <summary>The lists that its layers shape: that of the type, and those of what points to its records.</summary>
     public IReadOnlyList<ListOf> Lists => lists ??= [.. ListOf.All(type)];
 

@@ -34,8 +34,11 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
 
         var now = values[field.Slot];
         var mine = entered.Value;
-        if (mine == now || (opened is not null && field.Slot < opened.Length && mine == opened[field.Slot])) return;
-        if (access.LevelAt(field, at.Line) < AccessLevel.Write)
+        var level = access.LevelAt(field, at.Line);
+
+        // To say nothing where it is what stands there already would confirm a guess to whoever may not read it.
+        if ((mine == now && level >= AccessLevel.Read) || (opened is not null && field.Slot < opened.Length && mine == opened[field.Slot])) return;
+        if (level < AccessLevel.Write)
         {
             Messages.Add(new(at, WhyNot(field)));
             return;

@@ -46,8 +46,10 @@ public static class Pipeline
     {
         var state = current.Copy();
         state.Scratch = changes.Scratch;
-        var merging = new Merging(state, changes, AccessTo(current, viewer), today);
+        var access = AccessTo(current, viewer);
+        var merging = new Merging(state, changes, access, today);
         merging.Apply();
+        if (viewer.Form is null) Copying.Run(state, changes, access);
 
         // Somebody outside is shown nothing that comes from other records: what is carried over is filled in by whoever accepts.
         new Filling(state, current, changes, viewer.Name).Run(viewer.Form is null ? static _ => true : static field => field.IsComputed);
@@ -57,7 +59,8 @@ public static class Pipeline
         if (state.Id is not null && viewer.Form is null && isDemanded is var asked) isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
         var onScreen = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
         if (state.Id is null && viewer.Form is null && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create && !create.Holds(RecordAccess.FrameOf(state, null, viewer))) merging.Messages.Add(new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one."));
-        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
+        var told = new Told(viewer, access.Tried(current, state, changes), changes);
+        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded, told).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
     }
 
@@ -82,29 +85,39 @@ public static class Pipeline
     }
 
     // All that is wrong, all at once, each at its field.
-    private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded)
+    private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded, Told told)
     {
         var frame = state.FrameAt(null);
         foreach (var field in state.Type.Header.Fields)
-            foreach (var sentence in Wrongs(field, state.Header[field.Slot], frame, isDemanded)) yield return new(new(field.Part, null, field), sentence);
+            foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, isDemanded, told)) yield return new(new(field.Part, null, field), sentence);
         foreach (var part in state.Type.LineParts)
         {
             foreach (var line in state.LinesOf(part))
             {
                 var at = frame with { Line = line.Values };
                 foreach (var field in part.Fields)
-                    foreach (var sentence in Wrongs(field, line.Values[field.Slot], at, isDemanded)) yield return new(new(part, line.Key, field), sentence);
+                    foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, isDemanded, told)) yield return new(new(part, line.Key, field), sentence);
             }
         }
     }
 
-    private static IEnumerable<string> Wrongs(Field field, Value value, Formulas.Frame frame, Func<Field, bool> isDemanded)
+    private static IEnumerable<string> Wrongs(Field field, string? line, Value value, Formulas.Frame frame, Func<Field, bool> isDemanded, Told told)
     {
         // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added formula.
-        if (value.IsError) return field.IsAdded ? [] : [value.Reason];
-        if (!value.IsEmpty) return field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame);
-        if (!field.IsTyped || !isDemanded(field) || !field.Rules.IsShown(frame)) return [];
+        if (value.IsError) return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be worked out."];
+
+        // What they neither see nor entered came from elsewhere, where it was good: to find fault with it would tell of it.
+        if (!value.IsEmpty) return !told.Sees(field, line) ? [] : field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame, condition => told.Of(field, line, condition));
+        if (!field.IsTyped || !isDemanded(field) || !(field.Rules.ShownWhen is not { } shown || !told.Of(field, line, shown) || field.Rules.IsShown(frame))) return [];
         if (field.Required) return [$"{field.Label} is needed."];
-        return field.Rules.RequiredWhen is { } condition && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } ? [$"{field.Label} is needed here."] : [];
+        return field.Rules.RequiredWhen is { } condition && told.Of(field, line, condition) && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } ? [$"{field.Label} is needed here."] : [];
+    }
+
+    // Which rules are asked of this person: those of which they may know what they read.
+    private sealed record Told(Viewer Viewer, RecordAccess Access, RecordChanges Changes)
+    {
+        public bool Sees(Field field, string? line) => Viewer.Form is not null || Changes.Entered(field, line) is not null || Access.IsShown(field, line);
+
+        public bool Of(Field field, string? line, Formulas.Formula condition) => Viewer.MayBeTold(field, condition, read => Sees(read, read.Part == field.Part ? line : null));
     }
 }

@@ -19,13 +19,13 @@ public sealed class RecordChanges
     /// <summary>For each part that was sent, its lines in the order wanted; kept lines that are missing are removed.</summary>
     public Dictionary<Part, List<EnteredLine>> Lines { get; } = [];
 
-    /// <summary>All that a new record holds, as if somebody had entered it.</summary>
+    /// <summary>All that a new record holds, as if somebody had entered it; without what the person for whom it was read is not shown.</summary>
     public static RecordChanges Of(RecordState state)
     {
         var changes = new RecordChanges();
-        foreach (var field in state.Type.Header.Fields.Where(field => IsEntered(field, state.Header, state.Origins))) changes.Header[field] = state.Header[field.Slot];
+        foreach (var field in state.Type.Header.Fields.Where(field => IsEntered(field, state.Header, state.Origins) && state.Access?.IsShown(field, null) != false)) changes.Header[field] = state.Header[field.Slot];
         foreach (var part in state.Type.LineParts)
-            changes.Lines[part] = [.. state.LinesOf(part).Select(line => new EnteredLine(line.Key, line.Id, part.Fields.Where(field => IsEntered(field, line.Values, line.Origins)).ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])))];
+            changes.Lines[part] = [.. state.LinesOf(part).Select(line => new EnteredLine(line.Key, line.Id, part.Fields.Where(field => IsEntered(field, line.Values, line.Origins) && state.Access?.IsShown(field, line.Key) != false).ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])))];
         return changes;
     }
 
@@ -35,6 +35,13 @@ public sealed class RecordChanges
 
     /// <summary>True when something was entered in this field.</summary>
     public bool Mentions(Field field) => Header.ContainsKey(field) || (Lines.TryGetValue(field.Part, out var lines) && lines.Exists(line => line.Values.ContainsKey(field)));
+
+    /// <summary>What was entered in a field, of the header or of a line; null where nothing was.</summary>
+    public Parsed? Entered(Field field, string? line)
+    {
+        if (line is null) return Header.TryGetValue(field, out var entered) ? entered : null;
+        return Lines.TryGetValue(field.Part, out var rows) && rows.Find(row => row.Key == line) is { } mine && mine.Values.TryGetValue(field, out var there) ? there : null;
+    }
 
     /// <summary>Puts what was sent over what is here already.</summary>
     public void Put(RecordChanges sent)

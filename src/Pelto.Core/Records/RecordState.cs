@@ -60,6 +60,11 @@ public sealed class RecordState
     /// <summary>What the person that it was read for may do with it; null for one that was read whole.</summary>
     public Access.RecordAccess? Access { get; set; }
 
+    /// <summary>Records that its links point to and that the person for whom it is may not read: for that person such a link is masked, and stays as it is.</summary>
+    public IReadOnlySet<(RecordType Type, long Id)> Closed { get; set; } = NothingClosed;
+
+    private static readonly HashSet<(RecordType Type, long Id)> NothingClosed = [];
+
     /// <summary>Values of the header by slot.</summary>
     public Value[] Header { get; }
 
@@ -88,7 +93,7 @@ public sealed class RecordState
     /// <summary>A copy that can be changed without touching this one.</summary>
     public RecordState Copy()
     {
-        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch, Access = Access };
+        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch, Access = Access, Closed = Closed };
         Header.CopyTo(copy.Header, 0);
         foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
         return copy;

@@ -8,7 +8,7 @@ internal sealed class AccessDifferences(Catalogue live, Catalogue draft)
 {
     private const string AtOnce = "At once, on every way in and out.";
 
-    public IEnumerable<PlannedChange> All() => Guards().Concat(Grants()).Select(change => change with { IsAccess = true }).Concat(Roles());
+    public IEnumerable<PlannedChange> All() => Guards().Concat(Grants()).Concat(Held()).Select(change => change with { IsAccess = true }).Concat(Roles());
 
     private IEnumerable<PlannedChange> Roles()
     {
@@ -30,6 +30,17 @@ internal sealed class AccessDifferences(Catalogue live, Catalogue draft)
         }
 
         foreach (var gone in live.Site.Guards.Where(guard => draft.Site.GuardOf(guard.On) is null)) yield return new(gone.On, TypeOf(draft, gone.On), $"Guards {GrantWords.Named(live, gone.On)} no more.", "It starts with what its record type gives again, for everybody.");
+    }
+
+    // Values on file keep what they came from as a guard, until somebody who may give access says otherwise.
+    private IEnumerable<PlannedChange> Held()
+    {
+        foreach (var now in draft.Site.Fields)
+        {
+            if (live.Site.Find(now.Id) is not { } old) continue;
+            foreach (var id in now.HeldFrom.Except(old.HeldFrom)) yield return new(now.Id, TypeOf(draft, now.Id), $"{now.Label} is still kept from whoever may not read {GrantWords.Named(live, id)}: its values on file came from that.", "It stays so until somebody who may give access says otherwise on its page.");
+            foreach (var id in old.HeldFrom.Except(now.HeldFrom)) yield return new(now.Id, TypeOf(draft, now.Id), $"{now.Label} is no longer kept from whoever may not read {GrantWords.Named(live, id)}.", $"{AtOnce} Its values on file came from that, and can be read from then on.");
+        }
     }
 
     private IEnumerable<PlannedChange> Grants()

@@ -246,9 +246,11 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
             changes.Add(new(removed.Id, part.RecordType, $"Removes {removed.Label} for good.", $"Its data ({Count(filled, "value")}) is saved to a file first, which can be downloaded and read back."));
         }
 
-        if (removed.Columns.All(column => facts.Column(part, column) is null)) return;
-        after.Add(new SaveData(part, removed.Id, removed.Label, removed.Columns, SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)))));
-        after.Add(new DropColumns(part, removed.Id, removed.Label, removed.Columns));
+        // Only what was made for that field, by the comment that ties a column to it, and never what a field has that is there: whatever an entry says.
+        var columns = removed.Columns.Where(column => facts.Column(part, column)?.FieldId == removed.Id).ToList();
+        if (columns.Count == 0 || draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))) return;
+        after.Add(new SaveData(part, removed.Id, removed.Label, columns, SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)))));
+        after.Add(new DropColumns(part, removed.Id, removed.Label, columns));
     }
 
     private static string RuleProperty(FieldKind kind) => kind switch

@@ -207,6 +207,9 @@ public sealed record FieldDefinition : FieldContent
     /// <summary>True for a removed field that comes back: its saved data is read back once it is live.</summary>
     public bool ReadBack { get; init; }
 
+    /// <summary>Lasting ids of fields that values on file came from, though nothing of it reads them any more: whoever may not read those does not read this. See <see cref="Access.Heritage"/>.</summary>
+    public IReadOnlyList<string> HeldFrom { get; init; } = [];
+
     /// <summary>All parts in which it stands, its own first.</summary>
     public IEnumerable<AlsoOn> Places() => AlsoOn.Prepend(new AlsoOn(RecordType, Part, Printed));
 
@@ -237,7 +240,8 @@ public sealed record AlsoOn(string RecordType, string Part = Catalog.Part.Header
 /// <param name="Part">The code of its part.</param>
 /// <param name="Code">Its code.</param>
 /// <param name="Columns">Names of the columns that are dropped.</param>
-public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns);
+/// <param name="HeldFrom">What its values came from, should it come back: see <see cref="FieldDefinition.HeldFrom"/>.</param>
+public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns, IReadOnlyList<string>? HeldFrom = null);
 
 /// <summary>Choices that several fields can share.</summary>
 public sealed record ChoiceList

@@ -1,3 +1,4 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
@@ -68,6 +69,24 @@ public sealed record StorageFacts(
 
     /// <summary>How many records hold a value, for fields that leave, by their id.</summary>
     public IReadOnlyDictionary<string, long> Filled { get; init; } = new Dictionary<string, long>();
+
+    /// <summary>The same without what somebody may not be told of values on file: how many there are, and what would become of them.</summary>
+    /// <param name="viewer">For whom.</param>
+    /// <param name="draft">The catalogue that is planned.</param>
+    /// <param name="live">What is live.</param>
+    public StorageFacts For(Viewer viewer, Catalogue draft, Catalogue live)
+    {
+        bool IsTold(string id) => (draft.FindField(id) ?? live.FindField(id)) is { } field ? viewer.ReadsAll(field, live) : WorkRights.All(viewer);
+        return this with
+        {
+            Records = Records.Where(pair => (draft.Find(pair.Key) ?? live.Find(pair.Key)) is { } type && viewer.ReadsAll(type, live)).ToDictionary(),
+            Misfits = Misfits.Where(pair => IsTold(pair.Key)).ToDictionary(),
+            Doubles = Doubles.Where(pair => IsTold(pair.Key)).ToDictionary(),
+            Conversions = Conversions.Where(pair => IsTold(pair.Key)).ToDictionary(),
+            Merged = Merged.Where(pair => IsTold(pair.Key.Field)).ToDictionary(),
+            Filled = Filled.Where(pair => IsTold(pair.Key)).ToDictionary(),
+        };
+    }
 
     internal TableFacts? Table(Part part) => Added.GetValueOrDefault(part.Table);
 

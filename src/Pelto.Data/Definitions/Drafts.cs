@@ -15,7 +15,7 @@ public sealed record Draft(long Version, SiteDefinition Site);
 public sealed class DraftChangedException() : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
 
 /// <summary>The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.</summary>
-public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, AuditTrail audit, TimeProvider clock)
+public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, TimeProvider clock)
 {
     // Any number that no other lock of the application uses.
     private const long WriterLock = 7_301_001;
@@ -25,9 +25,13 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         if (!Works.InDraft.Any(viewer.May)) throw new Records.AccessRefusedException("You may not change definitions.");
     }
 
-    private void MustChange(Viewer viewer, SiteDefinition before, SiteDefinition after)
+    /// <summary>Why somebody may not change the draft so, as a sentence; null when they may.</summary>
+    public async Task<string?> RefuseAsync(Viewer viewer, SiteDefinition before, SiteDefinition after, CancellationToken cancel = default) =>
+        WorkRights.All(viewer) ? null : new WorkRules(before, after, catalogues.Live).RefuseChange(viewer, [.. (await people.ViewersAsync(cancel)).Where(person => person.IsAdministrator)]);
+
+    private async Task MustChangeAsync(Viewer viewer, SiteDefinition before, SiteDefinition after, CancellationToken cancel)
     {
-        if (new WorkRules(before, after, catalogues.Live).RefuseChange(viewer) is { } refusal) throw new Records.AccessRefusedException(refusal);
+        if (await RefuseAsync(viewer, before, after, cancel) is { } refusal) throw new Records.AccessRefusedException(refusal);
     }
 
     /// <summary>The draft: its newest version, or what is live.</summary>
@@ -66,9 +70,9 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         var newest = await NewestAsync(context, cancel);
         var draft = Of(newest);
         if (ifVersion is { } wanted && wanted != draft.Version) throw new DraftChangedException();
-        var site = change(draft.Site).Settled(catalogues.Live.Site);
+        var site = Heritage.Keep(draft.Site, change(draft.Site).Settled(catalogues.Live.Site), catalogues.Live);
         if (site.Says(draft.Site)) return draft;
-        MustChange(viewer, draft.Site, site);
+        await MustChangeAsync(viewer, draft.Site, site, cancel);
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
         context.Drafts.Add(row);
         await context.SaveChangesAsync(cancel);
@@ -89,7 +93,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site);
-        MustChange(viewer, undone, before);
+        await MustChangeAsync(viewer, undone, before, cancel);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(undone, before, $"Undid: {newest.What}")], cancel);
         await transaction.CommitAsync(cancel);
         return newest;

@@ -117,9 +117,10 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         }
     }
 
-    /// <summary>How many stored values are not what their formula gives now; one statement. Null when that takes too long to tell at once.</summary>
-    public async Task<long?> CountStaleAsync(Field field, CancellationToken cancel)
+    /// <summary>How many stored values are not what their formula gives now; one statement. Null when that takes too long to tell at once, and for whoever may not see them.</summary>
+    public async Task<long?> CountStaleAsync(Field field, Viewer viewer, CancellationToken cancel)
     {
+        if (viewer.SureAt(field) < AccessLevel.Read) return null;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         try

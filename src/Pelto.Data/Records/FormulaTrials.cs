@@ -26,6 +26,8 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
         var current = id is { } known ? await store.FindAsync(type, known, viewer, cancel) : Pipeline.Fresh(type, store.Today);
         if (current is null) return null;
 
+        await store.SiftAsync(changes, viewer, cancel);
+
         // Only tried: what was sent stands as it was sent, whoever may write it, also where a formula would fill it.
         var state = current.Copy();
         foreach (var (part, rows) in changes.Lines)

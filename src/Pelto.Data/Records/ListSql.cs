@@ -84,6 +84,9 @@ internal sealed class ListSql
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
 
+    /// <summary>The links whose targets are not all for this person to read: one that has no label points to what they may not.</summary>
+    public IEnumerable<Field> Closed => fields.Where(link => link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure);
+
     /// <summary>The fields of which each row says how much is shown.</summary>
     public IReadOnlyList<RowLevel> Levels { get; private set; } = [];
 
@@ -232,13 +235,13 @@ internal sealed class ListSql
 
     // Where it depends on the target whether it may be read, it is asked for each.
     private string ShownLabel(Field field) => viewer.MayFind(field) ? LinkLabel(field)
-        : field.Kind is LinksKind ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock))
-        : $"(SELECT t.{RecordLists.NameColumn(field.Target!)} FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
+        : field.Kind is LinksKind ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock), isWhole: true)
+        : $"(SELECT coalesce(t.{RecordLists.NameColumn(field.Target!)}, '') FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
     private string LinkLabel(Field field) => guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);
 
-    private string Several(Field field, string and) =>
-        $"(SELECT string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o) FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id{and})";
+    private string Several(Field field, string and, bool isWhole = false) =>
+        $"(SELECT {(isWhole ? $"CASE WHEN count(*) = cardinality({field.Source.ColumnNames(PlainPrefix(field))("")}) THEN " : "")}string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o){(isWhole ? " END" : "")} FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id{and})";
 
     private string Label(Field field) => field.Kind is LinksKind ? Several(field, "")
         : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";

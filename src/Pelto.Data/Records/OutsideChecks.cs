@@ -86,14 +86,17 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         return offer.Field.Narrowing!.Refuse(await command.ExecuteScalarAsync(cancel) as string ?? offer.Field.Label);
     }
 
+    // Whether a target fits is not told to who may not know what that depends on; nor can they choose one.
+    private bool IsAsked(Field field) => field.Target is not null && !field.IsSeen && viewer.MayBeOffered(field);
+
     // The links that are filled and offer only some records.
     private IEnumerable<(Offer Offer, long Target, Spot At)> Offered()
     {
-        foreach (var field in wanted.Type.Header.Fields.Where(field => field.Target is not null && !field.IsSeen))
+        foreach (var field in wanted.Type.Header.Fields.Where(IsAsked))
             if (Offer.To(viewer, field, wanted, null) is { Narrowings.Count: > 0 } offer)
                 foreach (var target in wanted.Header[field.Slot].Targets) yield return (offer, target, new(field.Part, null, field));
         foreach (var part in wanted.Type.LineParts)
-            foreach (var field in part.Fields.Where(field => field.Target is not null && !field.IsSeen))
+            foreach (var field in part.Fields.Where(IsAsked))
                 foreach (var line in wanted.LinesOf(part))
                     if (Offer.To(viewer, field, wanted, line) is { Narrowings.Count: > 0 } offer)
                         foreach (var target in line.Values[field.Slot].Targets) yield return (offer, target, new(part, line.Key, field));

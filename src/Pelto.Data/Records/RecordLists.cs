@@ -164,12 +164,22 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         return await ReadTargetsAsync(command, cancel, finds, viewer.Locale);
     }
 
-    /// <summary>How many records a link offers.</summary>
-    public async Task<long> CountAsync(Offer offer, CancellationToken cancel = default)
+    /// <summary>How many records of a type somebody may read.</summary>
+    public async Task<long> CountAsync(RecordType type, Viewer viewer, CancellationToken cancel = default)
     {
+        if (!viewer.MayRead(type)) return 0;
+        await using var command = source.CreateCommand();
+        command.CommandText = $"SELECT count(*) FROM {Sql.Base(type.Header)} h WHERE true{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
+        return (long)(await command.ExecuteScalarAsync(cancel))!;
+    }
+
+    /// <summary>How many records a link offers.</summary>
+    public async Task<long> CountAsync(Offer offer, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (!offer.IsFor(viewer)) throw new AccessRefusedException($"You may not see {offer.Field.Target!.Plural.ToLowerInvariant()}.");
         await using var command = source.CreateCommand();
         var sql = new OfferSql(offer, offer.Field.Target!, command.Add);
-        command.CommandText = $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE true{sql.And}";
+        command.CommandText = $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE true{sql.And}{RowAccess.And(offer.Field.Target!, viewer, "h.id", command.Add, Clock)}";
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
@@ -222,6 +232,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     {
         var values = new Value[type.Header.Fields.Count];
         var labels = new Dictionary<int, string>();
+        var closed = new List<Field>();
         var at = 1;
         foreach (var field in fields)
         {
@@ -230,6 +241,9 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
             if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
             at++;
         }
+
+        // What a link points to that this person may not read is not there for them.
+        foreach (var link in text.Closed.Where(link => values[link.Slot].Targets.Count > 0 && !labels.ContainsKey(link.Slot)).ToList()) closed.Add(link);
 
         // What this row withholds is taken out here; nobody gets it from the list.
         var answers = new bool[text.Answers.Count];
@@ -243,6 +257,11 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         }
 
         foreach (var field in masked) Withhold(field, AccessLevel.Masked);
+        foreach (var link in closed.Where(link => !levels.TryGetValue(link.Slot, out var level) || level > AccessLevel.Masked))
+        {
+            levels[link.Slot] = AccessLevel.Masked;
+            Withhold(link, AccessLevel.Masked);
+        }
 
         void Withhold(Field field, AccessLevel level)
         {

@@ -116,15 +116,41 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return Pipeline.Fresh(type, Today);
     }
 
-    /// <summary>Shows in a record that is not on file what its links lead to.</summary>
-    public async Task<RecordState> SeenAsync(RecordState state, Viewer viewer, CancellationToken cancel = default)
+    /// <summary>The document that follows another, as its maker sees it before saving; and why nothing can be made. Both null when the one before is not there for them.</summary>
+    public async Task<(RecordState? Begun, string? Refusal)> FollowAsync(Follow follow, long id, Viewer viewer, CancellationToken cancel = default)
+    {
+        MustRead(follow.Source, viewer);
+        if (await LoadAsync(follow.Source, id, viewer, cancel) is not var (source, access) || !access.MayRead) return (null, null);
+        if (NextDocument.Refuse(follow, source) is { } none) return (null, access.IsShown(follow.Source.Document!.Status, null) ? none : $"Nothing of {source.Title} is open.");
+
+        // Made of the whole document, so that it is known what its maker is not shown; that is copied when it is saved.
+        return (await SeenAsync(NextDocument.Make(follow, source, Clock), viewer, cancel, isCopied: true), null);
+    }
+
+    /// <summary>Takes out of what was entered links to records that this person may not read: for whoever puts it into a record without saving.</summary>
+    public async Task SiftAsync(RecordChanges changes, Viewer viewer, CancellationToken cancel = default)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
+        await new Targets(connection, null, viewer, Clock).SiftAsync(changes, cancel);
+    }
+
+    /// <summary>Shows in a record that is not on file what its links lead to.</summary>
+    public Task<RecordState> SeenAsync(RecordState state, Viewer viewer, CancellationToken cancel = default) => SeenAsync(state, viewer, cancel, isCopied: false);
+
+    private async Task<RecordState> SeenAsync(RecordState state, Viewer viewer, CancellationToken cancel, bool isCopied)
+    {
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        var targets = new Targets(connection, null, viewer, Clock);
+        await targets.CloseAsync(state, cancel);
+
+        // In a new record somebody put the links there: those to what they may not read lead nowhere.
+        if (state.Id is null && !isCopied) Targets.Empty(state);
         var reaches = new Reaches(connection, null, Clock, runner: queries);
         reaches.Around(state);
         await reaches.RunAsync(state.Type, () => { Pipeline.Fill(state); return state; }, cancel);
         await SeeThrough.FillAsync(connection, null, state, cancel);
-        (state.Access ?? RecordAccess.Of(state, viewer)).Withhold(state);
+        await targets.CloseAsync(state, cancel);
+        (state.Access ?? RecordAccess.Of(state, viewer)).Tried(state, state, null).Withhold(state);
         return state;
     }
 
@@ -132,6 +158,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     private async Task<RecordAccess> CompleteAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, RecordState state, Viewer viewer, CancellationToken cancel)
     {
         await SeeThrough.FillAsync(connection, transaction, state, cancel);
+        await new Targets(connection, transaction, viewer, Clock).CloseAsync(state, cancel);
         var reaches = new Reaches(connection, transaction, Clock);
         reaches.Around(state);
         return await reaches.RunAsync(state.Type, () => { Pipeline.FillLive(state); return RecordAccess.Of(state, viewer); }, cancel);
@@ -145,20 +172,32 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var loaded = id is { } known ? await LoadAsync(type, known, viewer, cancel) : Fresh(type, viewer) is var fresh ? (fresh, RecordAccess.Of(fresh, viewer)) : null;
         if (loaded is not var (current, access) || !access.MayRead) return null;
         MustWrite(current, access, viewer);
-        if (viewer.Form is null && type.Reaches.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Narrowing is null && !field.IsSeen)) return Withheld(Pipeline.Run(current, changes, viewer, Today, isDemanded), access);
+        if (viewer.Form is null && type.Reaches.Count == 0 && type.Follows.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Target is null && !field.IsSeen))
+            return Withheld(current, Pipeline.Run(current, changes, viewer, Today, isDemanded), changes, access);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        var reaches = new Reaches(connection, transaction, Clock, runner: queries);
+        await new Targets(connection, transaction, viewer, Clock).SiftAsync(changes, cancel);
+        var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries);
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
-        await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
         var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
-        return Withheld(outcome with { Messages = [.. outcome.Messages, .. unoffered] }, access);
+        return await WithheldAsync(transaction, current, outcome with { Messages = [.. outcome.Messages, .. unoffered] }, changes, access, cancel);
     }
 
-    private static Outcome Withheld(Outcome outcome, RecordAccess access)
+    // What a new document takes over from the one before is read there.
+    private static IEnumerable<Field> Copied(RecordState state) => state.Id is null ? Copying.Reads(state.Type) : [];
+
+    // What came of changes that are not on file, as this person may be told it.
+    private async Task<Outcome> WithheldAsync(NpgsqlTransaction transaction, RecordState current, Outcome outcome, RecordChanges changes, RecordAccess access, CancellationToken cancel)
     {
-        access.Withhold(outcome.State);
+        await SeeThrough.FillAsync(transaction.Connection!, transaction, outcome.State, cancel);
+        await new Targets(transaction.Connection!, transaction, viewer: access.Viewer, Clock).CloseAsync(outcome.State, cancel);
+        return Withheld(current, outcome, changes, access);
+    }
+
+    private static Outcome Withheld(RecordState current, Outcome outcome, RecordChanges changes, RecordAccess access)
+    {
+        access.Tried(current, outcome.State, changes).Withhold(outcome.State);
         return outcome;
     }
 
@@ -271,6 +310,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
 
+        var targets = new Targets(connection, transaction, viewer, Clock);
         RecordRows? rows;
         RecordState current;
         if (id is { } known)
@@ -280,9 +320,13 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             current = rows.ToState(known);
             if (viewer.StandingAt(type).IsConditional(type))
             {
-                var access = await CompleteAsync(connection, transaction, current, viewer, cancel);
-                if (!access.MayRead) return new(SaveResult.Gone, new(new(type), [], []));
-                MustWrite(current, access, viewer);
+                var standing = await CompleteAsync(connection, transaction, current, viewer, cancel);
+                if (!standing.MayRead) return new(SaveResult.Gone, new(new(type), [], []));
+                MustWrite(current, standing, viewer);
+            }
+            else
+            {
+                await targets.CloseAsync(current, cancel);
             }
 
             if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(Pipeline.AccessTo(current, viewer).Withheld(current), [], []));
@@ -293,17 +337,15 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             current = Pipeline.Fresh(type, Today);
         }
 
-        var reaches = new Reaches(connection, transaction, Clock, runner: queries) { IsSaving = true };
+        await targets.SiftAsync(changes, cancel);
+        var access = Pipeline.AccessTo(current, viewer);
+        var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { IsSaving = true };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         var checks = new OutsideChecks(transaction, current, outcome.State, viewer);
         var outside = await checks.RunAsync(cancel);
         outcome = outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
-        if (!outcome.IsGood)
-        {
-            await SeeThrough.FillAsync(connection, transaction, outcome.State, cancel);
-            return new(SaveResult.Refused, Withheld(outcome, Pipeline.AccessTo(current, viewer)));
-        }
+        if (!outcome.IsGood) return new(SaveResult.Refused, await WithheldAsync(transaction, current, outcome, changes, access, cancel));
 
         Seal(outcome.State);
         try
@@ -313,13 +355,13 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             if (await CarryAsync(transaction, current.Id is null ? null : current, kept, notes, cancel) is { Count: > 0 } refused)
             {
                 await transaction.RollbackAsync(cancel);
-                return new(SaveResult.Refused, Withheld(outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] }, Pipeline.AccessTo(current, viewer)));
+                return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] }, changes, access));
             }
 
             if (changes.Entry is { } entry && !await Entries.AcceptAsync(transaction, entry, kept, viewer, clock.GetUtcNow(), cancel))
             {
                 await transaction.RollbackAsync(cancel);
-                return new(SaveResult.Refused, Withheld(outcome, Pipeline.AccessTo(current, viewer)) with { Messages = [new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")] });
+                return new(SaveResult.Refused, Withheld(current, outcome, changes, access) with { Messages = [new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")] });
             }
 
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
@@ -330,7 +372,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
         catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)
         {
-            return new(SaveResult.Refused, Withheld(outcome with { Messages = [message] }, Pipeline.AccessTo(current, viewer)));
+            return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [message] }, changes, access));
         }
     }
 

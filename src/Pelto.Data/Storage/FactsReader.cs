@@ -1,4 +1,5 @@
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -6,7 +7,7 @@ using Pelto.Core.Values;
 namespace Pelto.Data.Storage;
 
 /// <summary>Reads from the database what a plan has to know.</summary>
-public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
+public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Catalogues catalogues)
 {
     private const string CommentPrefix = "field ";
 
@@ -67,13 +68,17 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         return facts with { Conversions = conversions, Merged = merged, Filled = filled };
     }
 
-    /// <summary>What a change of kind would make of the values on file.</summary>
-    public Task<Conversions> PreviewAsync(Field from, Field to, int? most = null, CancellationToken cancel = default) => carrying.PreviewAsync(from, to, most, cancel);
+    // Of values, only whoever reads all of them is told anything: how many there are, how long they are, and whether one fits would each tell what they are.
+    private bool IsTold(Viewer viewer, Field field) => viewer.ReadsAll(field, catalogues.Live);
 
-    /// <summary>Values on file that a field's rules would refuse: how many, and some with their records.</summary>
-    public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(Field field, CancellationToken cancel = default)
+    /// <summary>What a change of kind would make of the values on file; null for whoever may not read them.</summary>
+    public async Task<Conversions?> PreviewAsync(Field from, Field to, Viewer viewer, int? most = null, CancellationToken cancel = default) => IsTold(viewer, from) ? await carrying.PreviewAsync(from, to, most, cancel) : null;
+
+    /// <summary>Values on file that a field's rules would refuse: how many, and some with their records. None for whoever may not read them.</summary>
+    public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         const int Most = 20;
+        if (!IsTold(viewer, field)) return (0, []);
         var tables = await ReadTablesAsync(cancel);
         if (!tables.Added.TryGetValue(field.Part.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name))) return (0, []);
         var changed = AddCheck.For(field).Where(check => !check.IsDone(tables)).ToList();
@@ -94,10 +99,11 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         return (count, examples);
     }
 
-    /// <summary>The values on file as people read them; of very many, the longest.</summary>
-    public async Task<IReadOnlyList<string>> TextsAsync(Field field, CancellationToken cancel = default)
+    /// <summary>The values on file as people read them; of very many, the longest. None for whoever may not read them.</summary>
+    public async Task<IReadOnlyList<string>> TextsAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         const int Most = 20_000;
+        if (!IsTold(viewer, field)) return [];
         await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC LIMIT {Most}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var texts = new List<string>();
@@ -111,7 +117,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
     }
 
     /// <summary>How many rows hold a choice.</summary>
-    public async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
+    private async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
     {
         var column = field.ColumnNames()("");
         await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {(field.Kind is SeveralChoicesKind ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
@@ -119,11 +125,11 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
-    /// <summary>How many rows hold each choice, over all these fields.</summary>
-    public async Task<IReadOnlyDictionary<string, long>> CountChoicesAsync(IEnumerable<Field> fields, CancellationToken cancel = default)
+    /// <summary>How many rows hold each choice, over those of these fields that the viewer reads.</summary>
+    public async Task<IReadOnlyDictionary<string, long>> CountChoicesAsync(IEnumerable<Field> fields, Viewer viewer, CancellationToken cancel = default)
     {
         var counts = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var field in fields)
+        foreach (var field in fields.Where(field => IsTold(viewer, field)))
         {
             var column = field.ColumnNames()("");
             await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)}, unnest({(field.Kind is SeveralChoicesKind ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
@@ -134,16 +140,17 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
         return counts;
     }
 
-    /// <summary>How many rows hold a value of a field.</summary>
-    public Task<long> CountFilledAsync(Field field, CancellationToken cancel = default) =>
-        ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Of(field)}", cancel);
+    /// <summary>How many rows hold a value of a field; null for whoever may not read them.</summary>
+    public async Task<long?> CountFilledAsync(Field field, Viewer viewer, CancellationToken cancel = default) => !IsTold(viewer, field) ? null :
+        await ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Of(field)}", cancel);
 
     /// <summary>The letters of the longest value on file, among the first hundred thousand rows; null where that says nothing of how wide it is. Of a link, those of what it shows.</summary>
-    public async Task<int?> LongestAsync(Field field, CancellationToken cancel = default)
+    public async Task<int?> LongestAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         var held = field.Source;
+        if (!IsTold(viewer, field) || !IsTold(viewer, held)) return null;
         if (held is { Kind: LinkKind, Target: { } target })
-            return await LongestAsync(target.Name, cancel) is { } name ? name + (await LongestAsync(target.Identifier, cancel) ?? 0) + 3 : null;
+            return await LongestAsync(target.Name, viewer, cancel) is { } name ? name + (await LongestAsync(target.Identifier, viewer, cancel) ?? 0) + 3 : null;
         if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind is LongTextKind or FormattedTextKind or SecretKind or AnyChoiceKind) return null;
         var column = held.ColumnNames()("");
         return (int)await ScalarAsync($"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked", cancel);
@@ -261,8 +268,10 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying)
                ELSE (SELECT count(*) FROM {table}) END
         """;
 
-    /// <summary>The same for any part.</summary>
-    public async Task<long> CountRowsAsync(Part part, CancellationToken cancel = default)
+    /// <summary>The same for any part; null for whoever may not read all of them.</summary>
+    public async Task<long?> CountRowsAsync(Part part, Viewer viewer, CancellationToken cancel = default) => viewer.ReadsAll(part.RecordType, catalogues.Live) ? await CountRowsAsync(part, cancel) : null;
+
+    private async Task<long> CountRowsAsync(Part part, CancellationToken cancel)
     {
         var table = Sql.Base(part);
         if (part.RecordType.Own is not null && await ScalarAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0) return 0;

@@ -41,13 +41,13 @@ public sealed class Publisher(
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
     private long said;
 
-    /// <summary>What publishing the draft would do.</summary>
-    public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(CancellationToken cancel = default)
+    /// <summary>What publishing the draft would do, as far as somebody may be told of what is on file.</summary>
+    public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(Viewer viewer, CancellationToken cancel = default)
     {
         var live = catalogues.Live;
         var draft = await drafts.ReadAsync(cancel);
         var catalogue = catalogues.Build(draft.Site);
-        return (draft, catalogue, Plan.Make(live, catalogue, await facts.ReadAsync(live, catalogue, cancel)));
+        return (draft, catalogue, Plan.Make(live, catalogue, (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live)));
     }
 
     /// <summary>The SQL of a step, for those who want to read it.</summary>
@@ -144,9 +144,12 @@ public sealed class Publisher(
         var draft = await drafts.ReadAsync(cancel);
         if (new WorkRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal) throw new AccessRefusedException(refusal);
         var next = catalogues.Build(draft.Site);
-        var plan = Plan.Make(catalogues.Live, next, await facts.ReadStorageAsync(next, cancel));
+        var known = await facts.ReadStorageAsync(next, cancel);
+        var plan = Plan.Make(catalogues.Live, next, known);
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
-        if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
+        var told = Plan.Make(catalogues.Live, next, known.For(viewer, next, catalogues.Live)).Problems;
+        if (told.Count > 0) throw new PublishRefusedException(told[0].Sentence, told);
+        if (plan.Problems.Count > 0) throw new PublishRefusedException("The draft changes what values must keep to that you may not read: somebody who may read them has to publish it.");
         var (settled, unsound) = await runner.SettleAsync(draft.Site, catalogues.Live.Host.Version == next.Host.Version ? catalogues.Live : next, cancel);
         if (unsound.Count > 0) throw new PublishRefusedException(unsound[0].Sentence, unsound);
         if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");

@@ -134,9 +134,10 @@ internal static class RecordsInterface
     {
         if (request.Find(type) is not { } found) return NoType(type);
         if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow) return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
-        if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } source) return NoRecord(found, id);
-        if (NextDocument.Refuse(follow, source) is { } none) return Problems.Of(StatusCodes.Status409Conflict, none);
-        var changes = RecordChanges.Of(NextDocument.Make(follow, source, store.Clock));
+        if (!request.Viewer.MayCreate(to)) throw new AccessRefusedException($"You may not create {to.Plural.ToLowerInvariant()}.");
+        var (begun, none) = await store.FollowAsync(follow, id, request.Viewer, cancel);
+        if (begun is null) return none is null ? NoRecord(found, id) : Problems.Of(StatusCodes.Status409Conflict, none);
+        var changes = RecordChanges.Of(begun);
         if (HasBody(context))
         {
             var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);

@@ -73,9 +73,9 @@ internal static class SetUpInterface
         }
     }
 
-    private static async Task<IResult> PlanAsync(Publisher publisher, CancellationToken cancel)
+    private static async Task<IResult> PlanAsync(CurrentRequest request, Publisher publisher, CancellationToken cancel)
     {
-        var (draft, _, plan) = await publisher.PlanAsync(cancel);
+        var (draft, _, plan) = await publisher.PlanAsync(request.Viewer, cancel);
         return Results.Json(new
         {
             version = draft.Version,

@@ -31,14 +31,14 @@ public sealed record HistoryEntry(string What, string ChangedBy, DateTimeOffset 
 public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditReader audit, PeltoContext context)
 {
     /// <summary>What follows from a definition, in words.</summary>
-    public async Task<IReadOnlyList<string>> OfAsync(Field field)
+    public async Task<IReadOnlyList<string>> OfAsync(Field field, Viewer viewer)
     {
         var type = field.Part.RecordType;
         var many = type.Plural.ToLowerInvariant();
         var fills = field.Definition is { FillExisting: true };
         var said = new List<string>
         {
-            $"{Numbers.Format(await counts.OfAsync(type))} {many} are on file. {(fills ? "Those without a value get the starting value, in the background." : "They stay as they are.")}",
+            $"{Numbers.Format(await counts.OfAsync(type, viewer))} {many} are on file. {(fills ? "Those without a value get the starting value, in the background." : "They stay as they are.")}",
             field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.",
         };
         if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
@@ -116,26 +116,27 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         if (!live.IsStored || !draft.IsStored) return null;
         if (live.Columns[0].Name != draft.Columns[0].Name)
         {
-            var (converts, fails, examples) = await facts.PreviewAsync(live, draft, Most, cancel);
+            if (await facts.PreviewAsync(live, draft, viewer, Most, cancel) is not var (converts, fails, examples)) return null;
             return new(
                 converts + fails == 0 ? "No record holds a value yet: the kind can change freely."
                     : $"{Numbers.Format(converts)} of {(converts + fails == Most ? "the first " : "")}{Numbers.Format(converts + fails)} values on file become {draft.Kind.Description}.{(fails == 0 ? " None is lost." : $" {Numbers.Format(fails)} cannot be turned: those records get no value.")} The earlier values are kept until you drop them, so this can be undone.",
-                viewer.SureAt(live) >= AccessLevel.Read ? examples : [], type, fails > 0);
+                examples, type, fails > 0);
         }
 
-        var misfits = await facts.MisfitsAsync(draft, cancel);
+        var misfits = await facts.MisfitsAsync(draft, viewer, cancel);
         if (misfits.Count == 0) return null;
-        return new($"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.", viewer.SureAt(live) >= AccessLevel.Read ? misfits.Examples : [], type, IsLoss: true);
+        return new($"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.", misfits.Examples, type, IsLoss: true);
     }
 
     /// <summary>What real values say about the size that a field needs.</summary>
     /// <param name="live">The field as it is live, whose values on file are looked at; null for a new one.</param>
+    /// <param name="viewer">For whom.</param>
     /// <param name="definition">The definition as it stands in the inputs.</param>
     /// <param name="pasted">Values, one a line, or null for those on file.</param>
     /// <param name="locale">How the person writes numbers.</param>
-    public async Task<ValueFacts> FactsAsync(Field? live, FieldDefinition definition, string? pasted, Locale locale)
+    public async Task<ValueFacts> FactsAsync(Field? live, Viewer viewer, FieldDefinition definition, string? pasted, Locale locale)
     {
-        var values = pasted is not null ? [.. pasted.Split('\n').SelectMany(line => line.Split('\t'))] : live is null ? [] : await facts.TextsAsync(live);
+        var values = pasted is not null ? [.. pasted.Split('\n').SelectMany(line => line.Split('\t'))] : live is null ? [] : await facts.TextsAsync(live, viewer);
         var kind = FieldKinds.Make(definition, static (_, _) => { });
         var misfits = values.Count(value => kind?.Parse(value, pasted is null ? null : locale).Refusal is not null);
         return new(ValueProfile.Of(values, pasted is null ? null : locale), misfits, pasted is null ? "on file" : "pasted");

@@ -46,10 +46,11 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
     /// <summary>How many records are offered, and which come first; or what must be filled first.</summary>
     public async Task<string> SaysAsync(Offer offer, Viewer viewer, CancellationToken cancel)
     {
+        if (!offer.IsFor(viewer)) return "not for you to see: it depends on what you may not read";
         if (offer.Missing is { } missing) return $"nothing until {missing.Label} is filled";
         try
         {
-            var count = await lists.CountAsync(offer, cancel);
+            var count = await lists.CountAsync(offer, viewer, cancel);
             if (count == 0) return "nothing";
             var some = await lists.PickAsync(offer.Field.Target!, "", viewer, 3, offer, cancel: cancel);
             return $"{Numbers.Format(count, locale: viewer.Locale)}: {string.Join(", ", some.Select(target => target.Identifier))}{(count > some.Count ? " …" : "")}";

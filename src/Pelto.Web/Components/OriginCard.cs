@@ -50,11 +50,8 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         said.Add(field.IsSeen ? ("Read live from", $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}") : field.IsLive ? ("Kept", "nowhere: worked out whenever it is read") : ("Kept in", $"{(field.IsAdded ? "added" : field.Part.RecordType.Own is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
         said.Add(("Kind", field.KindInWords));
         said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}{(field.Mode switch { FillMode.Untouched => ", until somebody types over it", FillMode.Chosen => field.Content.Locked ? ", when that is chosen; locked" : ", when that is chosen", _ => "" })}" : field.Asking is { } asking ? $"query: {asking.Query.Label}" : field.CarriedFrom.Count > 0 ? "the document before" : field.Numbering is not null ? "numbering" : field.IsSeen ? "the link" : field.IsKeptUp ? "the ERP" : "hand"));
-        if (field.IsStored && viewer.SureAt(field) >= AccessLevel.Read)
-        {
-            var (rows, filled) = (await facts.CountRowsAsync(field.Part), await facts.CountFilledAsync(field));
+        if (field.IsStored && await facts.CountRowsAsync(field.Part, viewer) is { } rows && await facts.CountFilledAsync(field, viewer) is { } filled)
             said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
-        }
 
         said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.Places.Where(place => place.Field == field && place.Id != field.Id).Select(place => place.Id)]));
         said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there, not what it holds", _ => "not see it" }));
@@ -76,7 +73,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             ("Comes with", ScreenOf(type).Trace.GetValueOrDefault(id)?.FirstOrDefault(step => step.Operation.New is not null) is { } made ? $"the layer {made.Layer.Label}" : HostName),
             ("What it is", section is null ? $"a page with {page!.Sections.Count} sections" : section.Lines is { } lines ? $"a section with {lines.Plural.ToLowerInvariant()}" : "a section with fields"),
             ("Fields", $"{fields.Count}, {added.Count} of them added"),
-            ("Records", Numbers.Format(await counts.OfAsync(type))),
+            ("Records", Numbers.Format(await counts.OfAsync(type, request.Viewer))),
         };
         said.AddRange(WhyHere(type, [id]));
         return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.May(Works.Define) ? $"/setup/fields?type={type.Code}" : null);

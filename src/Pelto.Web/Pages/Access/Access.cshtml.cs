@@ -146,6 +146,23 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         return Redirect($"{Address()}&said={Uri.EscapeDataString(what + ".")}");
     }
 
+    /// <summary>Fields of this record type whose values on file came from what they do not read any more, with what that was.</summary>
+    public IEnumerable<(FieldDefinition Field, string From)> Held => site.Fields.Where(definition => definition.Places().Any(place => place.RecordType == Type.Code)).SelectMany(definition => definition.HeldFrom.Select(from => (definition, from)));
+
+    /// <summary>Lets what the values of a field came from count no more.</summary>
+    public async Task<IActionResult> OnPostFreeAsync(string? type, string? show, [FromForm] string? field, [FromForm] string? from, [FromForm] string? why)
+    {
+        if (!await LoadAsync(type, show)) return NotFound();
+        if (field is null || from is null || site.Find(field) is not { } known || !known.HeldFrom.Contains(from)) return NotFound();
+        if (string.IsNullOrWhiteSpace(why)) Problems = [new(field, "why", "Say why it is opened: whoever reads it may learn what it came from.")];
+        else if (await drafts.RefuseAsync(request.Viewer, site, Freed(site)) is { } refusal) Problems = [new(field, "why", refusal)];
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "free")) return await ShownAsync();
+        await drafts.ChangeAsync(Freed, $"No longer kept by what it came from: {known.Label} ({why!.Trim()})", request.Viewer);
+        return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {known.Label} is no longer kept from whoever may not read {Named(from)}.")}");
+
+        SiteDefinition Freed(SiteDefinition now) => now.Find(field) is { } held ? now.With(held with { HeldFrom = [.. held.HeldFrom.Where(one => one != from)] }) : now;
+    }
+
     /// <summary>Names that can stand in a condition.</summary>
     public async Task<IActionResult> OnPostNamesAsync(string? type, [FromForm] GrantInput input, [FromForm] string? text, [FromForm] int at)
     {
@@ -160,7 +177,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var mine = elements.ToHashSet(StringComparer.Ordinal);
         if (mine.Count == 0) Problems = [new("", "on", "Choose in the table what it is about: fields, sections or the record type.")];
         else Problems = [.. catalogues.Build(change(site)).Problems.Where(problem => mine.Contains(problem.Element) && problem.Property is "on" or "to" or "level" or "may" or "when" or "comment" or "does" or "guards" or "ending")];
-        if (Problems.Count == 0 && new WorkRules(site, change(site), request.Catalogue).RefuseChange(request.Viewer) is { } refusal) Problems = [new("", "on", refusal)];
+        if (Problems.Count == 0 && await drafts.RefuseAsync(request.Viewer, site, change(site)) is { } refusal) Problems = [new("", "on", refusal)];
         if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "grant")) return await ShownAsync();
         await drafts.ChangeAsync(change, what, request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {what}.")}");

@@ -374,7 +374,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         Shelf = List is null ? Components.Shelf.Of(Type, Screen, request.Viewer) : Components.Shelf.Of(List, Screen, request.Viewer);
         if (!MayDefine) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
         if (IsOwn) Shelf = List is not null ? [.. Shelf.Where(item => !item.IsMade)] : [.. Shelf.Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Layer.Operations.Any(operation => operation.Op == LayerOperation.Hide && operation.Part == item.Id))];
-        if (Place is { Width: > 0, Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known) : null)) is { } letters)
+        if (Place is { Width: > 0, Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known, request.Viewer) : null)) is { } letters)
             Widest = (letters, Widths.Needed(letters, field.Kind is Core.Values.LinkKind or Core.Values.ChoiceKind or Core.Values.YesNoKind));
         return true;
     }

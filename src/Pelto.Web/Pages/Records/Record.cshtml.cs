@@ -59,7 +59,9 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } state) return NotFound();
         if (entry is { } sent && id == "new") return await FromOutsideAsync(found, sent, state, cancel);
-        Form = id == "new" && (await FollowingAsync(found, from) ?? With(found, state, with)) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, request.Viewer, cancel), state) : await forms.OfAsync(state);
+        Form = id != "new" ? await forms.OfAsync(state)
+            : await FollowingAsync(found, from, cancel) is { } next ? await forms.OfAsync(next, state)
+            : With(found, state, with) is { } begun ? await forms.OfAsync(await store.SeenAsync(begun, request.Viewer, cancel), state) : await forms.OfAsync(state);
         if (state.Id is { } known)
         {
             var placed = Form.Layout.Sections.Select(section => section.Pointing).ToHashSet();
@@ -96,11 +98,11 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         return state;
     }
 
-    private async Task<RecordState?> FollowingAsync(RecordType type, string? from)
+    private async Task<RecordState?> FollowingAsync(RecordType type, string? from, CancellationToken cancel)
     {
         if (from is null) return null;
         if (from.Split('/') is not [var code, var number] || !TryId(number, out var id) || type.Follows.FirstOrDefault(follow => follow.Source.Code == code) is not { } follow || !request.Viewer.MayRead(follow.Source)) return null;
-        return await store.FindAsync(follow.Source, id, request.Viewer) is { } source && NextDocument.Refuse(follow, source) is null ? NextDocument.Make(follow, source, store.Clock) : null;
+        return (await store.FollowAsync(follow, id, request.Viewer, cancel)).Begun;
     }
 
     /// <summary>The first of the records that point to this one by a field, as a list opened in place.</summary>
@@ -195,7 +197,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     /// <summary>What a link offers, by what was typed and by all that stands in the form.</summary>
     public async Task<IActionResult> OnPostPickAsync(string type, string id, string field, string? line, string? text, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found || !found.TryFindField(field, out var link) || link.Target is not { } target || !request.Viewer.MayRead(target) || await RunAsync(type, id, cancel) is not { } run) return NotFound();
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var link) || link.Target is not { } target || !request.Viewer.MayRead(target) || request.Viewer.LevelAt(link) < AccessLevel.Write || !request.Viewer.MayBeOffered(link) || await RunAsync(type, id, cancel) is not { } run) return NotFound();
         var offer = Offer.To(request.Viewer, link, run.Outcome.State, link.Part.IsLines ? run.Outcome.State.LinesOf(link.Part).FirstOrDefault(row => row.Key == line) : null);
         if (link.Part.IsLines && offer.Line is null) return NotFound();
         if (offer.Missing is { } missing) return new JsonResult(new { first = $"Fill {missing.TextIn(request.Locale).Label} first: what can be chosen here depends on it.", found = Array.Empty<object>() });

@@ -141,7 +141,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     {
         (TakesTwo, Asked) = (await publisher.TakesTwoAsync(), await publisher.ProposalAsync());
         From = Url.IsLocalUrl(from) ? from : null;
-        var (draft, catalogue, plan) = await publisher.PlanAsync();
+        var (draft, catalogue, plan) = await publisher.PlanAsync(request.Viewer);
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
         var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];

@@ -265,7 +265,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     {
         await LoadAsync(id, null);
         Input = input;
-        Facts = await effects.FactsAsync(Live is null || request.Catalogue.FindField(fieldId) is not { } live || request.Viewer.SureAt(live) < AccessLevel.Read ? null : live, input.ToField(Known, Taken(), []), onFile ? null : pasted ?? "", request.Locale);
+        Facts = await effects.FactsAsync(Live is null ? null : request.Catalogue.FindField(fieldId), request.Viewer, input.ToField(Known, Taken(), []), onFile ? null : pasted ?? "", request.Locale);
         return Partial("Setup/_Facts", this);
     }
 
@@ -277,7 +277,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         await ProveAsync(isAsked: true);
         var field = input.ToField(Known, Taken(), []);
         SiteDefinition Change(SiteDefinition site) => site.With(input.ToField(site.Find(fieldId) ?? field, Taken(), [])).Placing(fieldId, input.ToPlacement(fieldId));
-        if (Problems.Count == 0 && new WorkRules(draft.Site, Change(draft.Site), request.Catalogue).RefuseChange(request.Viewer) is { } refusal) Problems = [new(fieldId, "label", refusal)];
+        if (Problems.Count == 0 && await drafts.RefuseAsync(request.Viewer, draft.Site, Change(draft.Site)) is { } refusal) Problems = [new(fieldId, "label", refusal)];
         if (Problems.Count > 0)
         {
             await ShowLifeAsync();
@@ -359,7 +359,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
         if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept)
         {
-            (IsKeptComputed, KeptField, Stale) = (true, kept, await formulaProofs.CountStaleAsync(kept, HttpContext.RequestAborted));
+            (IsKeptComputed, KeptField, Stale) = (true, kept, await formulaProofs.CountStaleAsync(kept, request.Viewer, HttpContext.RequestAborted));
             if (Stale is null or > 0) RefillProof = await formulaProofs.OfRefillAsync(kept, request.Viewer, HttpContext.RequestAborted);
         }
 

@@ -1,3 +1,4 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
@@ -67,7 +68,7 @@ public sealed partial class FieldModel
         foreach (var (name, condition) in new[] { ("Needed where", field.Rules.RequiredWhen), ("Shown where", field.Rules.ShownWhen), ("Check", field.Rules.Check) })
         {
             if (condition is null) continue;
-            var frame = field.Part.IsLines && line is null ? null : shown.FrameAt(line);
+            var frame = (field.Part.IsLines && line is null) || !request.Viewer.MayBeTold(field, condition) ? null : shown.FrameAt(line);
             proved.Add(new(name, condition.Sentence, frame is null ? null : condition.Evaluate(frame), frame is null ? [] : [.. condition.Steps(frame)], await formulaProofs.CountAsync(condition, field.Part, request.Viewer, HttpContext.RequestAborted)));
         }
 
@@ -84,7 +85,7 @@ public sealed partial class FieldModel
 
         var parsed = field.Target is null ? field.Kind.Parse(Input.Sample, request.Locale) : await finder.FindAsync(field, Input.Sample.Trim());
         var empty = new RecordState(field.Part.RecordType);
-        var refusals = parsed.Refusal is { } refusal ? [refusal] : parsed.Value.IsEmpty ? [] : (field.Rules with { Check = null }).Refusals(field, parsed.Value, empty.FrameAt(null)).ToList();
+        var refusals = parsed.Refusal is { } refusal ? [refusal] : parsed.Value.IsEmpty ? [] : (field.Rules with { Check = null }).Refusals(field, parsed.Value, empty.FrameAt(null), static _ => true).ToList();
         SampleRefused = refusals.Count > 0;
         var target = field.Target is not null && parsed.Value.Type == ValueForm.Link ? (await lists.TargetsAsync(field.Target, [parsed.Value.Target], request.Viewer)).Values.FirstOrDefault()?.Text : null;
         SampleAnswer = SampleRefused ? string.Join(" ", refusals) : target is not null ? $"Finds {target}." : $"Reads as {(field.Kind.Format(parsed.Value, request.Locale) is { Length: > 0 } text ? text : "nothing")}.";
@@ -99,7 +100,7 @@ public sealed partial class FieldModel
         }
 
         var type = field.Part.RecordType;
-        Effects = await effects.OfAsync(field);
+        Effects = await effects.OfAsync(field, request.Viewer);
         if (request.Catalogue.FindField(fieldId) is { } live) OnFile = await effects.OnFileAsync(live, field, request.Viewer, HttpContext.RequestAborted);
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;

@@ -223,7 +223,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     {
         var fields = request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)
             .Where(field => field.Kind is AnyChoiceKind && (field.Definition!.ChoiceList == listId || (OfField is not null && field.Definition.Id == listId))).ToList();
-        Counts = await facts.CountChoicesAsync(fields);
+        Counts = await facts.CountChoicesAsync(fields, request.Viewer);
         if (!IsNew) History = await effects.HistoryAsync(listId);
     }
 }

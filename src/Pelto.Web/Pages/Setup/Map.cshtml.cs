@@ -84,7 +84,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues c
     {
         var notes = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen }))
-            if (await proofs.CountStaleAsync(field, cancel) is > 0 and var stale) notes[field.Id] = $"{Numbers.Format(stale, locale: request.Locale)} stored {(stale == 1 ? "value is" : "values are")} not what fills it now.";
+            if (await proofs.CountStaleAsync(field, request.Viewer, cancel) is > 0 and var stale) notes[field.Id] = $"{Numbers.Format(stale, locale: request.Locale)} stored {(stale == 1 ? "value is" : "values are")} not what fills it now.";
         return notes;
     }
 }

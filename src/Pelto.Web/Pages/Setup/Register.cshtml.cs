@@ -16,6 +16,9 @@ public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string
     /// <summary>Stands for a count where a field is worked out when it is read.</summary>
     public const long Live = -2;
 
+    /// <summary>Stands for a count that this person may not be told.</summary>
+    public const long Untold = -3;
+
     /// <summary>How many of a hundred rows hold a value.</summary>
     public string Share => Rows == 0 ? "0 %" : Filled > 0 && Filled * 100 < Rows ? "under 1 %" : $"{Numbers.Format(Filled * 100 / Rows)} %";
 }
@@ -40,15 +43,15 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
 
         // A retired field stands in no part of the catalogue; for counting, it is brought back in a catalogue of its own.
         var whole = Catalogue.Build(request.Catalogue.Release, request.Catalogue.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] });
-        var rows = new Dictionary<string, long>();
+        var rows = new Dictionary<string, long?>();
         var types = new List<RegisterType>();
         foreach (var type in whole.RecordTypes)
         {
             var entries = new List<RegisterEntry>();
             foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
             {
-                if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part);
-                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : await facts.CountFilledAsync(field), count));
+                if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part, request.Viewer);
+                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : await facts.CountFilledAsync(field, request.Viewer) ?? RegisterEntry.Untold, count ?? 0));
             }
 
             types.Add(new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release)));

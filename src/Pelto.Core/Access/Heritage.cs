@@ -1,0 +1,62 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
+
+namespace Pelto.Core.Access;
+
+/// <summary>A stored value keeps its guard, whatever becomes of definitions: where a field no longer reads what its values on file came from, it goes on being kept from whoever may not read that. What it came from stands in <see cref="FieldDefinition.HeldFrom"/>.</summary>
+/// <remarks>It is worked out with every change of the draft, from what is live, whatever the change says of it. It is taken out again only by itself: an entry that the draft had and the change leaves out, which <see cref="WorkRules"/> lets those do who may give access.</remarks>
+public static class Heritage
+{
+    /// <summary>The definitions as they became, with what has to be kept.</summary>
+    /// <param name="before">The draft as it was.</param>
+    /// <param name="after">The draft as somebody wants it.</param>
+    /// <param name="live">What is live.</param>
+    public static SiteDefinition Keep(SiteDefinition before, SiteDefinition after, Catalogue live)
+    {
+        if (SiteDefinition.Same(before.Fields, after.Fields) && SiteDefinition.Same(before.Removed, after.Removed)) return after;
+        var (filled, now) = (Whole(live, live.Site), Whole(live, after));
+        var was = SiteDefinition.Same(before, live.Site) ? filled : Whole(live, before);
+        var kept = after with { Fields = [.. after.Fields.Select(field => Kept(field))] };
+
+        // What leaves keeps its guard for when it comes back, and so does what was removed before.
+        foreach (var gone in live.Site.Fields.Where(field => before.Find(field.Id) is not null && after.Find(field.Id) is null))
+        {
+            var ids = gone.Places().Select(gone.IdIn).Append(gone.Id).ToHashSet(StringComparer.Ordinal);
+            var held = Behind(filled, gone.Id).Concat(gone.HeldFrom).Distinct().ToList();
+            kept = kept with
+            {
+                Guards = [.. kept.Guards, .. before.Guards.Where(guard => ids.Contains(guard.On) && kept.GuardOf(guard.On) is null)],
+                Removed = [.. kept.Removed.Select(removed => ids.Contains(removed.Id) ? removed with { HeldFrom = held } : removed)],
+            };
+        }
+
+        var lost = live.Site.Removed.Where(removed => kept.Removed.All(other => other.Id != removed.Id) && kept.Fields.All(field => field.Id != removed.Id.Split('@')[0]));
+        return kept with { Removed = [.. lost, .. kept.Removed.Select(removed => live.Site.Removed.FirstOrDefault(known => known.Id == removed.Id) is { } known ? removed with { HeldFrom = known.HeldFrom } : removed)] };
+
+        FieldDefinition Kept(FieldDefinition field)
+        {
+            IEnumerable<string> came = before.Find(field.Id) is { } old
+                ? Behind(was, field.Id).Intersect(Behind(filled, field.Id)).Except(old.HeldFrom).Except(Behind(now, field.Id))
+                : live.Site.Removed.Where(removed => removed.Id.Split('@')[0] == field.Id).SelectMany(removed => removed.HeldFrom ?? []);
+            var held = field.HeldFrom.Concat(came).Distinct().ToList();
+            return held.SequenceEqual(field.HeldFrom) ? field : field with { HeldFrom = held };
+        }
+    }
+
+    // Retired fields are brought back for this: what they hold is there.
+    private static Catalogue Whole(Catalogue live, SiteDefinition site) => Catalogue.Build(live.Release, live.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] });
+
+    // All that the stored values of a field are worked out from, however far back; nothing for what is worked out when it is read.
+    private static HashSet<string> Behind(Catalogue catalogue, string id)
+    {
+        var (behind, own) = (new HashSet<Field>(), catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.Definition!.Id == id && field.IsStored).ToList());
+        foreach (var field in own) Look(field);
+        return [.. behind.Except(own).Select(field => field.Id)];
+
+        void Look(Field field)
+        {
+            foreach (var input in field.GuardedBy.Concat(field.IsSeen ? field.Path : []))
+                if (behind.Add(input)) Look(input);
+        }
+    }
+}

@@ -1,0 +1,167 @@
+using System.Net.Http.Json;
+using System.Text.Json.Nodes;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+using Pelto.Core.Access;
+using Pelto.Data.Definitions;
+using Pelto.Data.Storage;
+using Xunit;
+
+namespace Pelto.Web.Tests.SecondWorld;
+
+/// <summary>Somebody who is asked as, in both worlds.</summary>
+/// <param name="Name">As picked.</param>
+/// <param name="Role">The role that they have.</param>
+/// <param name="Works">The work on Pelto itself that they may do.</param>
+public sealed record Asker(string Name, string Role, params string[] Works);
+
+/// <summary>Two installations with the same definitions, people and records. They differ only in values that nobody of <see cref="People"/> may know.</summary>
+public sealed class Worlds : IAsyncDisposable
+{
+    /// <summary>Each role, each right to work alone, and somebody who may do all work but sees no more for that.</summary>
+    public static IReadOnlyList<Asker> People { get; } =
+    [
+        new("Eero Lahdenmaa", "order_desk"), new("Otto Hietakari", "purchasing"), new("Ville Mastola", "warehouse"), new("Vieno Kallioaho", "guest"),
+        new("Liisa Vesaranta", "sales_manager"), new("Henna Purjeranta", "accounting"),
+        .. Works.All.Select(work => new Asker($"{char.ToUpperInvariant(work.Code[0])}{work.Code[1..]} alone", "order_desk", work.Code)),
+        new("Every Work", "order_desk", [.. Works.InDraft]), new("More Work", "purchasing", [.. Works.InDraft]),
+    ];
+
+    // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld whole; and conditions that ask of all that.
+    private static readonly string[] Fields =
+    [
+        """{"id":"f-inner","recordType":"partner","code":"inner_note","label":"Inner note","kind":"text","length":40}""",
+        """{"id":"f-twice","recordType":"partner","code":"next_limit","label":"Next limit","kind":"decimal","digits":15,"decimals":2,"formula":"credit_limit + 1","live":true}""",
+        """{"id":"f-told","recordType":"partner","code":"told","label":"Told","kind":"text","length":80,"formula":"note & inner_note"}""",
+        """{"id":"f-through","recordType":"sales_order","code":"their_note","label":"Their note","kind":"seen","path":"customer.note"}""",
+        """{"id":"f-limit","recordType":"sales_order","code":"their_limit","label":"Their limit","kind":"decimal","digits":15,"decimals":2,"formula":"customer.credit_limit","live":true}""",
+        """{"id":"f-brought","recordType":"sales_order","code":"brought","label":"Brought","kind":"text","length":40,"formula":"customer.inner_note","fills":"chosen"}""",
+        """{"id":"f-margin","recordType":"sales_order","part":"lines","code":"margin","label":"Margin","kind":"decimal","digits":15,"decimals":2,"formula":"price - item.cost","live":true}""",
+        """{"id":"f-other","recordType":"sales_order","code":"other","label":"Bill to","kind":"link","target":"partner"}""",
+        """{"id":"f-fit","recordType":"sales_order","code":"fitting","label":"Guarantor","kind":"link","target":"partner","offers":"credit_limit > 20000"}""",
+        """{"id":"f-wanted","recordType":"sales_order","code":"wanted","label":"Wanted","kind":"decimal","digits":12,"decimals":2,"check":"wanted <= customer.credit_limit","checkMessage":"More than the limit."}""",
+        """{"id":"f-reason","recordType":"sales_order","code":"why_so","label":"Why so","kind":"text","length":40,"requiredWhen":"customer.credit_limit > 20000"}""",
+        """{"id":"f-when","recordType":"sales_order","code":"only_when","label":"Only when","kind":"text","length":40,"shownWhen":"customer.credit_limit > 20000"}""",
+        """{"id":"f-said","recordType":"partner","code":"said","label":"Said","kind":"text","length":40}""",
+    ];
+
+    private const string Layers = """
+        [{"id":"site","label":"Site","operations":[{"op":"put","part":"f-inner","after":"partner.name"},{"op":"put","part":"f-twice","after":"f-inner"},{"op":"put","part":"f-told","after":"f-twice"},
+        {"op":"put","part":"f-said","after":"f-told"},{"op":"put","part":"f-through","after":"sales_order.reference"},{"op":"put","part":"f-limit","after":"f-through"},{"op":"put","part":"f-brought","after":"f-limit"},
+        {"op":"put","part":"f-margin","after":"sales_order.lines.price"},{"op":"put","part":"f-other","after":"f-brought"},{"op":"put","part":"f-fit","after":"f-other"},{"op":"put","part":"f-wanted","after":"f-fit"},
+        {"op":"put","part":"f-reason","after":"f-wanted"},{"op":"put","part":"f-when","after":"f-reason"},{"op":"put","part":"list:partner.note","after":"list:partner.name"},{"op":"put","part":"list:f-inner","after":"list:partner.name"}]}]
+        """;
+
+    private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"}]""";
+
+    // Withheld: partners of Norway, and items whose number ends with 7. Masked for one role; by the record, where it never holds, for another.
+    private const string Grants = """
+        [{"id":"g-1","to":["role:accounting"],"on":["partner.credit_limit","f-inner"],"level":"masked"},
+         {"id":"g-2","to":["role:purchasing"],"on":["partner.credit_limit","f-inner"],"level":"read","when":"AND(country = \"SE\"; number = \"none\")"},
+         {"id":"g-3","does":"withhold","to":["role:order_desk","role:purchasing","role:warehouse","role:guest","role:sales_manager","role:accounting"],"on":["type:partner"],"may":["read"],"when":"country = \"NO\""},
+         {"id":"g-4","does":"withhold","to":["role:order_desk","role:purchasing","role:warehouse","role:guest","role:sales_manager","role:accounting"],"on":["type:item"],"may":["read"],"when":"RIGHT(number; 1) = \"7\""},
+         {"id":"g-5","does":"open","to":["role:order_desk"],"on":["f-margin"],"level":"read","when":"salesperson.email = \"nobody\"","comment":"For a test"}]
+        """;
+
+    // What the second world has otherwise. The stored values that were worked out of guarded ones differ with them.
+    private const string Otherwise = """
+        UPDATE erp.partner SET credit_limit = coalesce(credit_limit, 0) * 3 + 17000, note = 'otherwise ' || id;
+        UPDATE erp.partner SET name = 'Otherwise ' || id, city = 'Otherwhere', street = 'Else 1', email = 'other' || id || '@example.com', phone = null, vat_number = null, payment_terms = CASE payment_terms WHEN 'n30' THEN 'n14' ELSE 'n30' END,
+          currency = CASE currency WHEN 'EUR' THEN 'SEK' ELSE 'EUR' END, active = NOT active WHERE country = 'NO';
+        UPDATE erp.partner_addresses SET city = 'Otherwhere', name = 'Otherwise' WHERE parent IN (SELECT id FROM erp.partner WHERE country = 'NO');
+        UPDATE erp.partner_contacts SET name = 'Otherwise' WHERE parent IN (SELECT id FROM erp.partner WHERE country = 'NO');
+        UPDATE erp.item SET cost = coalesce(cost, 0) * 2 + 5;
+        UPDATE erp.item SET name = 'Otherwise ' || id, price = coalesce(price, 0) + 100, weight = 77, breaking_load = 99, certificate = NOT certificate WHERE number LIKE '%7';
+        UPDATE added.partner SET inner_note = 'otherwise ' || id, told = 'otherwise otherwise ' || id;
+        UPDATE added.sales_order SET brought = 'otherwise ' || id;
+        """;
+
+    // What both begin with, before they part.
+    private const string Alike = """
+        UPDATE erp.partner SET note = 'note of ' || id;
+        INSERT INTO added.partner (id, inner_note, told, said) SELECT id, 'inner ' || id, 'note of ' || id || 'inner ' || id, 'said ' || id FROM erp.partner;
+        INSERT INTO added.sales_order (id, brought, other, wanted) SELECT id, 'inner ' || customer, customer, 10 FROM erp.sales_order;
+        """;
+
+    public App One { get; } = new();
+
+    public App Two { get; } = new();
+
+    /// <summary>What is live in both when a sequence begins.</summary>
+    public JsonObject Definition { get; private set; } = [];
+
+    /// <summary>Ids of partners and items that are withheld, and of some that are not.</summary>
+    public IReadOnlyDictionary<string, long[]> Ids { get; private set; } = new Dictionary<string, long[]>();
+
+    public async Task InitializeAsync()
+    {
+        foreach (var world in new[] { One, Two })
+        {
+            await world.InitializeAsync();
+            var administrator = await world.InterfaceAsync("administrator");
+            var draft = await administrator.GetJsonAsync("setup/draft");
+            foreach (var field in Fields) draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
+            draft["layers"] = JsonNode.Parse(Layers);
+            await PublishAsync(administrator, draft);
+            await ExecuteAsync(world, Alike);
+            draft = await administrator.GetJsonAsync("setup/draft");
+            (draft["guards"], draft["grants"]) = (JsonNode.Parse(Guards), JsonNode.Parse(Grants));
+            await PublishAsync(administrator, draft);
+            Definition = await administrator.GetJsonAsync("setup/draft");
+            var (admin, viewer) = (world.Services.GetRequiredService<PeopleAdmin>(), (await world.Services.GetRequiredService<People>().ViewerAsync("administrator"))!);
+            foreach (var asker in People.Where(asker => asker.Works.Length > 0))
+            {
+                var signIn = asker.Name.ToLowerInvariant().Replace(' ', '.');
+                Assert.Null((await admin.SaveAsync(null, new() { Name = asker.Name, SignIn = signIn, Company = "fi", Roles = [asker.Role] }, viewer)).Refusal);
+                foreach (var work in asker.Works) Assert.Null(await admin.GiveAsync("user:" + signIn, WorkRight.To(work), viewer));
+            }
+        }
+
+        await ExecuteAsync(Two, Otherwise);
+        Ids = new Dictionary<string, long[]>
+        {
+            ["partner"] = await IdsAsync("SELECT id FROM (SELECT id, row_number() OVER (PARTITION BY country ORDER BY id) n FROM erp.partner) x WHERE n <= 2 UNION SELECT id FROM erp.partner WHERE id <= 6"),
+            ["item"] = await IdsAsync("SELECT id FROM erp.item WHERE id <= 20"),
+            ["sales_order"] = await IdsAsync("(SELECT max(o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer GROUP BY p.country, o.status LIMIT 12)"),
+            ["delivery"] = await IdsAsync("SELECT max(id) FROM erp.delivery GROUP BY status"),
+        };
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        await One.DisposeAsync();
+        await Two.DisposeAsync();
+    }
+
+    /// <summary>Puts the definitions of both back to what they were.</summary>
+    public async Task ResetAsync()
+    {
+        foreach (var world in new[] { One, Two })
+        {
+            var administrator = await world.InterfaceAsync("administrator");
+            await (await administrator.PutAsJsonAsync("setup/draft", Definition)).JsonAsync();
+            await administrator.PostAsJsonAsync("setup/publish", new { comment = "As it was" });
+        }
+    }
+
+    public static async Task ExecuteAsync(App world, string sql)
+    {
+        await using var command = world.Services.GetRequiredService<OwnerDatabase>().Source.CreateCommand(sql);
+        await command.ExecuteNonQueryAsync();
+    }
+
+    private static async Task PublishAsync(HttpClient administrator, JsonObject draft)
+    {
+        await (await administrator.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        await (await administrator.PostAsJsonAsync("setup/publish", new { comment = "For a test" })).JsonAsync();
+    }
+
+    private async Task<long[]> IdsAsync(string sql)
+    {
+        await using var command = One.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand(sql);
+        await using var reader = await command.ExecuteReaderAsync();
+        var ids = new List<long>();
+        while (await reader.ReadAsync()) ids.Add(reader.GetInt64(0));
+        return [.. ids.Order()];
+    }
+}
