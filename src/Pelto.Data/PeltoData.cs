@@ -50,6 +50,7 @@ public static class PeltoData
         services.AddSingleton<DataSaver>();
         services.AddSingleton<JobRunner>();
         services.AddSingleton<FactsReader>();
+        services.AddSingleton<SigningIn.FactorDemand>();
         services.AddSingleton<Publisher>();
         services.AddSingleton<People>();
         services.AddSingleton<DemoSetting>();

@@ -69,7 +69,11 @@ public static class Application
         });
         // A long order has more inputs than the framework takes by itself, and so has a long list of choices.
         services.Configure<FormOptions>(options => options.ValueCountLimit = MostInputs);
-        services.Configure<MvcOptions>(options => options.MaxModelBindingCollectionSize = MostInputs);
+        services.Configure<MvcOptions>(options =>
+        {
+            options.MaxModelBindingCollectionSize = MostInputs;
+            options.Filters.Add<KnownHandlers>();
+        });
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");
@@ -156,6 +160,7 @@ public static class Application
         app.UseRouting();
         app.UseRateLimiter();
         app.UseAuthentication();
+        app.Use(static next => context => SignedIn.DemandFactorAsync(context, next));
         app.UseAuthorization();
         app.Use(static next => context => CurrentRequest.LoadOwnAsync(context, next));
         app.MapRazorPages();

@@ -1,11 +1,11 @@
-using Pelto.Data.Definitions;
+using Pelto.Core.Access;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;
 
 /// <summary>Asks somebody who is signed in to show again who they are, before what matters most: giving access, publishing, administering people, and how they sign in.</summary>
-/// <remarks>The input stands in the form itself, so that nothing typed is lost. Demo data, in which people are picked, asks nobody.</remarks>
-public sealed class Confirming(CurrentRequest request, Sessions sessions, Credentials credentials, SignInTries tries, People people)
+/// <remarks>The input stands in the form itself, so that nothing typed is lost. Demo data, in which people are picked, asks nobody. What asks too late, or not at all, is refused where it would be done (<see cref="Viewer.MustConfirm"/>).</remarks>
+public sealed class Confirming(CurrentRequest request, Sessions sessions, Credentials credentials, SignInTries tries)
 {
     /// <summary>The name of the input.</summary>
     public const string Input = "confirm";
@@ -16,7 +16,7 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
     public string? RefusalOf(string form) => refusal is { } said && said.Form == form ? said.Sentence : null;
 
     /// <summary>True when they have to show it.</summary>
-    public async Task<bool> IsNeededAsync() => request.Who.Session is not null && !sessions.IsConfirmed(request.Who.ConfirmedAt) && !await people.IsDemoAsync();
+    public Task<bool> IsNeededAsync() => Task.FromResult(request.Viewer.MustConfirm);
 
     /// <summary>True when they are asked for a code, rather than for the password.</summary>
     public Task<bool> AsksForCodeAsync() => credentials.HasCodeAsync(request.Viewer.Id);
@@ -29,7 +29,7 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
         var shown = sent[Input].ToString();
         if (!await IsNeededAsync()) return true;
         var (viewer, sender) = (request.Viewer, $"session {request.Who.Session}");
-        if (await tries.WaitAsync(viewer.SignIn, sender, isKnown: true) is var wait && wait > TimeSpan.Zero)
+        if (shown.Length > 0 && await tries.TakeAsync(viewer.SignIn, sender, isKnown: true) is var wait && wait > TimeSpan.Zero)
         {
             refusal = (form, $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes.");
             return false;
@@ -39,10 +39,10 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
         {
             await tries.SucceededAsync(viewer.SignIn, sender);
             await sessions.ConfirmAsync(request.Who.Session!.Value);
+            request.Confirm();
             return true;
         }
 
-        if (shown.Length > 0) await tries.FailedAsync(viewer.SignIn, sender);
         refusal = (form, shown.Length == 0 ? "Show that it is you." : "That is not right.");
         return false;
     }

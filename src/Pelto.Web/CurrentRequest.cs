@@ -31,6 +31,9 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
 
     private Viewer? viewer;
 
+    /// <summary>From here on the person has shown who they are.</summary>
+    public void Confirm() => viewer = Viewer with { MustConfirm = false };
+
     /// <summary>From here on the request is that of somebody outside, whoever is signed in: nothing but the public form is there.</summary>
     public Viewer StayOutside(PublicForm form)
     {

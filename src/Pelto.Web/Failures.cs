@@ -12,11 +12,21 @@ internal static class Failures
     public static async Task AnswerAsync(HttpContext context)
     {
         var error = context.Features.Get<IExceptionHandlerFeature>()!.Error;
+        if (error is ConfirmationNeededException && !context.Request.Path.StartsWithSegments("/api"))
+        {
+            // Where the form has no input for it: shown on a page of its own, and then back to where it was asked.
+            var from = context.Request.GetTypedHeaders().Referer is { } referer && referer.Host == context.Request.Host.Host ? referer.PathAndQuery : "/";
+            context.Response.Redirect($"/account/confirm?returnUrl={Uri.EscapeDataString(from)}");
+            return;
+        }
+
         var (status, sentence) = error switch
         {
+            Data.SigningIn.TooBusyException busy => (StatusCodes.Status503ServiceUnavailable, busy.Message),
             AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "This is more than can be taken at once. Shorten it and try again."),
             BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
+            _ when DatabaseErrors.IsUnreadable(error) => (StatusCodes.Status400BadRequest, "This holds a character or a number that cannot be. Nothing was saved."),
             _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now. Nothing was saved; please try again in a moment."),
             _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
         };

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.RateLimiting;
 using Pelto.Data.Records;
+using Pelto.Data.SigningIn;
 using Pelto.Web.Api;
 
 namespace Pelto.Web;
@@ -27,8 +28,8 @@ internal static class SenderLimits
     {
         if (context.Request.Path.StartsWithSegments(Interface.Root))
         {
-            var token = context.Request.Headers.Authorization.ToString();
-            return RateLimitPartition.GetTokenBucketLimiter("token " + (token.Length > 0 ? token.GetHashCode(StringComparison.Ordinal).ToString(CultureInfo.InvariantCulture) : Sender(context)),
+            // By the token itself, however the header is written; what is none counts for its sender.
+            return RateLimitPartition.GetTokenBucketLimiter(Tokens.DigestOf(BearerTokens.TokenOf(context.Request)) is { } digest ? "token " + digest : "sender " + Sender(context),
                 static _ => new() { TokenLimit = ByTokenAtOnce, TokensPerPeriod = ByTokenInASecond, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0 });
         }
 

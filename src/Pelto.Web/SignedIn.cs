@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Identity;
 using Pelto.Core.Access;
+using Pelto.Data.Records;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;
@@ -12,7 +13,8 @@ namespace Pelto.Web;
 /// <param name="Session">The session; null for a token.</param>
 /// <param name="ConfirmedAt">When they last showed who they are.</param>
 /// <param name="Token">What the token is called; null for a session.</param>
-public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset ConfirmedAt, string? Token)
+/// <param name="LacksFactor">True where a second factor is demanded that they have not set up.</param>
+public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset ConfirmedAt, string? Token, bool LacksFactor = false)
 {
     private const string SessionClaim = "session";
     private static readonly object Item = new();
@@ -39,6 +41,15 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
         await context.SignInAsync(IdentityConstants.ApplicationScheme, new ClaimsPrincipal(identity));
     }
 
+    /// <summary>Where a second factor is demanded, nothing but setting it up is there for who has none.</summary>
+    public static async Task DemandFactorAsync(HttpContext context, RequestDelegate next)
+    {
+        var path = context.Request.Path;
+        if (Of(context)?.LacksFactor != true || path.StartsWithSegments("/account/security") || path.StartsWithSegments("/account/sign-out") || path.StartsWithSegments("/account/confirm")) await next(context);
+        else if (HttpMethods.IsGet(context.Request.Method) && !path.StartsWithSegments("/live")) context.Response.Redirect("/account/security");
+        else throw new AccessRefusedException("A second factor is demanded of you: set it up first, under Signing in.");
+    }
+
     /// <summary>Looks a cookie's session up; one that has ended is worth nothing.</summary>
     public static async Task ValidateAsync(CookieValidatePrincipalContext context)
     {
@@ -48,7 +59,7 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
             && await http.RequestServices.GetRequiredService<Sessions>().FindAsync(session, !listens, http.RequestAborted) is { } found)
         {
             // For this request only: the cookie stays as it is.
-            context.ReplacePrincipal(Enter(http, new(found.Viewer, session, found.ConfirmedAt, null), IdentityConstants.ApplicationScheme));
+            context.ReplacePrincipal(Enter(http, new(found.Viewer, session, found.ConfirmedAt, null, found.LacksFactor), IdentityConstants.ApplicationScheme));
             return;
         }
 

@@ -53,6 +53,50 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         Assert.Contains("which you may not do yourself", (await admin.SaveAsync(made.Id, new() { Name = "Nils Brygge", SignIn = "nils.brygge", Company = "no", Roles = ["order_desk"] }, arne)).Refusal, StringComparison.Ordinal);
     }
 
+    [Fact(DisplayName = "Nobody touches who is above them: not by name, company, leaving, nor by a narrower right in place of a wider one")]
+    public async Task Nobody_above()
+    {
+        var (henna, admin) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>());
+        Assert.Null(await admin.GiveAsync("user:liisa.vesaranta", WorkRight.To(Works.People), henna));
+        Assert.Null(await admin.GiveAsync("user:otto.hietakari", WorkRight.To(Works.Define), henna));
+        var (liisa, otto) = (await PersonAsync("liisa.vesaranta"), await PersonAsync("otto.hietakari"));
+        var (asHenna, asOtto) = ((await admin.FindAsync(henna.Id))!, (await admin.FindAsync(otto.Id))!);
+        foreach (var change in new Func<PersonInput, PersonInput>[] { one => one with { Name = "Renamed" }, one => one with { Company = "no" }, one => one with { Disabled = true }, one => one with { Roles = [] } })
+        {
+            Assert.Contains("is an administrator, which you are not", (await admin.SaveAsync(henna.Id, change(asHenna), liisa)).Refusal, StringComparison.Ordinal);
+            Assert.Contains("may define fields beyond what you may yourself", (await admin.SaveAsync(otto.Id, change(asOtto), liisa)).Refusal, StringComparison.Ordinal);
+        }
+
+        Assert.Equal((asHenna.Name, asOtto.Name), ((await admin.FindAsync(henna.Id))!.Name, (await admin.FindAsync(otto.Id))!.Name));
+        Assert.Null(await admin.GiveAsync("role:guest", WorkRight.To(Works.Define), henna));
+        Assert.Contains("further than that already", await admin.GiveAsync("role:guest", new(Works.Define, ["partner"], []), henna), StringComparison.Ordinal);
+        Assert.Null(await admin.GiveAsync("user:liisa.vesaranta", new(Works.Define, ["partner"], []), henna));
+        Assert.NotNull(await admin.GiveAsync("role:guest", new(Works.Define, ["partner"], []), await PersonAsync("liisa.vesaranta")));
+        Assert.Empty((await admin.RightsAsync()).Single(row => row.Audience == "role:guest" && row.Work == Works.Define).Types);
+        foreach (var row in (await admin.RightsAsync()).Where(row => row.Audience is "role:guest" or "user:liisa.vesaranta" or "user:otto.hietakari")) await admin.TakeAsync(row.Id, henna);
+    }
+
+    [Fact(DisplayName = "What takes two people is not turned off by one, and a role does not go around it")]
+    public async Task Two_people()
+    {
+        var (henna, admin, publisher) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Storage.Publisher>());
+        Assert.Null(await publisher.SetTakesTwoAsync(true, henna));
+        Assert.Contains("another administrator", await publisher.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
+        Assert.Contains("another administrator", await publisher.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
+        Assert.True(await publisher.TakesTwoAsync());
+        var browser = await app.BrowserAsync("Henna Aro");
+        var page = await browser.PageAsync("/setup/people");
+        await browser.PostAsync("/setup/people?handler=Role", new FormUrlEncodedContent([new("label", "Goes around"), new("__RequestVerificationToken", page.Token())]));
+        Assert.DoesNotContain(Get<Data.Catalogues>().Live.Site.Roles, role => role.Label == "Goes around");
+        Assert.Contains((await Get<Drafts>().ReadAsync()).Site.Roles, role => role.Label == "Goes around");
+        await Get<Drafts>().UndoAsync(henna);
+        var ritva = await PersonAsync("ritva.sorasalo");
+        Assert.Null((await admin.SaveAsync(ritva.Id, (await admin.FindAsync(ritva.Id))! with { Roles = ["administrator"] }, henna)).Refusal);
+        Assert.Null(await publisher.SetTakesTwoAsync(false, await PersonAsync("ritva.sorasalo")));
+        Assert.False(await publisher.TakesTwoAsync());
+        Assert.Null((await admin.SaveAsync(ritva.Id, (await admin.FindAsync(ritva.Id))! with { Roles = ["purchasing"] }, henna)).Refusal);
+    }
+
     [Fact(DisplayName = "On the page a person is added with a role of the site's own, invited, changed and lets go; bad input is told at its place, and all of it is on record")]
     public async Task On_the_page()
     {
@@ -90,7 +134,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     }
 
     [Fact(DisplayName = "Publishing by two: who asks does not publish, another does, and a draft that changes in between is not what was asked for")]
-    public async Task Two_people()
+    public async Task Turned_off_by_two()
     {
         var (henna, admin, publisher) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Storage.Publisher>());
         await publisher.SetTakesTwoAsync(true, henna);

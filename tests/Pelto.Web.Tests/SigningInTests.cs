@@ -28,6 +28,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         {
             Assert.Null(await Get<Credentials>().AcceptAsync(await Get<Credentials>().InviteAsync(viewer, viewer), Password, ""));
             await Get<DemoSetting>().SetAsync(false, viewer);
+            await Get<FactorDemand>().SetAsync(FactorDemand.Nobody, (await Get<People>().ViewerAsync("administrator"))!);
         }
 
         return viewer;
@@ -103,6 +104,145 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(Browser(), "ville.mastola", Password)).StatusCode);
         for (var i = 0; i < SignInTries.MostOfSender; i++) await TryAsync(stranger, "nobody.at.all", "guess");
         Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(stranger, "nobody.at.all", "guess")).StatusCode);
+    }
+
+    [Fact(DisplayName = "Many wrong passwords at once are as many tries; however the name is written, it is the same name (PRECIS, RFC 8265)")]
+    public async Task Counted_first()
+    {
+        await PersonAsync("kaisa.purjeranta");
+        var pages = await Task.WhenAll(Enumerable.Range(0, 30).Select(async _ => (Browser: Browser(), Token: ""))
+            .Select(async made => await made is var (browser, _) ? (browser, (await browser.PageAsync("/account/sign-in")).Token()) : default));
+        string[] names = ["kaisa.purjeranta", "KAISA.purjeranta", "\u212Aaisa.purjeranta", "\uFF4Baisa.purjeranta", " kaisa.purjeranta "];
+        var answers = await Task.WhenAll(pages.Select((page, at) => page.browser.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("name", names[at % names.Length]), new("password", $"wrong as it can be {at}"), new("__RequestVerificationToken", page.Item2)]))));
+        Assert.Equal(SignInTries.MostOfSender, answers.Count(answer => answer.StatusCode == HttpStatusCode.OK));
+        Assert.Equal(30 - SignInTries.MostOfSender, answers.Count(answer => answer.StatusCode == HttpStatusCode.TooManyRequests));
+        Assert.All(names, name => Assert.Equal("kaisa.purjeranta", SignInNames.Normal(name)));
+        Assert.NotEqual(SignInNames.Normal("kaisa"), SignInNames.Normal("ka\u0131sa"));
+        await ExecuteAsync("DELETE FROM pelto.failure");
+    }
+
+    [Fact(DisplayName = "What is typed wrong in one browser that knows a person holds up no other; none is known any more once the password is another, or all was ended")]
+    public async Task Known_browsers()
+    {
+        var (one, two) = (await SignedInAsync("sigrid.skarvik"), await SignedInAsync("sigrid.skarvik"));
+        for (var i = 0; i < SignInTries.MostOfSender; i++) await TryAsync(one, "sigrid.skarvik", "wrong in this one " + i);
+        Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(one, "sigrid.skarvik", Password)).StatusCode);
+        Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(two, "sigrid.skarvik", Password)).StatusCode);
+
+        var viewer = (await Get<People>().ViewerAsync("sigrid.skarvik"))!;
+        var token = await app.TokenAsync("sigrid.skarvik", new([], Writes: false, SetsUp: false), TimeSpan.FromDays(1));
+        Assert.NotNull(await Get<Tokens>().FindAsync(token));
+        await Get<Sessions>().EndAsync(viewer, null, null, viewer);
+        Assert.Null(await Get<Tokens>().FindAsync(token));
+        for (var i = 0; i < SignInTries.MostOfSender; i++) await TryAsync(Browser(), "sigrid.skarvik", "a stranger's guess " + i);
+        Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(two, "sigrid.skarvik", Password)).StatusCode);
+
+        var second = await app.TokenAsync("sigrid.skarvik", new([], Writes: false, SetsUp: false), TimeSpan.FromDays(1));
+        Assert.Null(await Get<Credentials>().SetPasswordAsync(viewer, "neljä venettä illalla", null));
+        Assert.Null(await Get<Tokens>().FindAsync(second));
+        await ExecuteAsync("DELETE FROM pelto.failure");
+    }
+
+    [Fact(DisplayName = "Where a second factor is demanded, whoever has none gets nowhere but to where it is set up; outside of demo data it is demanded of administrators from the start")]
+    public async Task Factor_is_demanded()
+    {
+        Assert.True(FactorDemand.IsOf(new(Guid.NewGuid(), "A", ["administrator"]), FactorDemand.Administrators));
+        var browser = await SignedInAsync("arne.steinsund");
+        var administrator = (await Get<People>().ViewerAsync("administrator"))!;
+        await Get<FactorDemand>().SetAsync(FactorDemand.Everyone, administrator);
+        try
+        {
+            foreach (var path in new[] { "/", "/records/delivery", "/account/settings", "/find?text=a", "/setup/fields" })
+                Assert.EndsWith("/account/security", (await browser.GetAsync(path)).Headers.Location?.ToString() ?? "", StringComparison.Ordinal);
+            var page = await browser.PageAsync("/account/security");
+            Assert.Contains("A second factor is demanded of you", page.Body!.TextContent, StringComparison.Ordinal);
+            var made = await browser.PostAsync("/account/security?handler=Token", new FormUrlEncodedContent([new("name", "x"), new("days", "7"), new("__RequestVerificationToken", page.Token())]));
+            Assert.Contains("Set up the second factor first.", await made.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+            Assert.Equal(HttpStatusCode.Forbidden, (await browser.PostAsync("/records/delivery/new?handler=Try", new FormUrlEncodedContent([new("__RequestVerificationToken", page.Token())]))).StatusCode);
+
+            var begun = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await (await browser.PostAsync("/account/security?handler=Begin", new FormUrlEncodedContent([new("__RequestVerificationToken", page.Token())]))).Content.ReadAsStringAsync());
+            var key = Base32Encoding.ToBytes(begun.QuerySelector("code.digest")!.TextContent.Replace(" ", "", StringComparison.Ordinal));
+            await browser.PostAsync("/account/security?handler=Start", new FormUrlEncodedContent([new("ticket", begun.QuerySelector("[name=ticket]")!.GetAttribute("value")!), new("code", new Totp(key).ComputeTotp()), new("__RequestVerificationToken", page.Token())]));
+            Assert.Equal(HttpStatusCode.OK, (await browser.GetAsync("/account/settings")).StatusCode);
+        }
+        finally
+        {
+            await Get<FactorDemand>().SetAsync(FactorDemand.Nobody, administrator);
+        }
+    }
+
+    [Fact(DisplayName = "A ticket for a second factor is of one person in one browser: nobody sets up theirs for another")]
+    public async Task Ticket_is_of_one_session()
+    {
+        var (eero, henna) = (await SignedInAsync("eero.lahdenmaa"), await SignedInAsync("henna.purjeranta"));
+        async Task<AngleSharp.Html.Dom.IHtmlDocument> PostAsync(HttpClient browser, string handler, params (string, string)[] values)
+        {
+            var page = await browser.PageAsync("/account/security");
+            return new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await (await browser.PostAsync($"/account/security?handler={handler}", new FormUrlEncodedContent(values.Select(pair => KeyValuePair.Create(pair.Item1, pair.Item2)).Append(new("__RequestVerificationToken", page.Token()))))).Content.ReadAsStringAsync());
+        }
+
+        var begun = await PostAsync(eero, "Begin");
+        var (ticket, key) = (begun.QuerySelector("[name=ticket]")!.GetAttribute("value")!, Base32Encoding.ToBytes(begun.QuerySelector("code.digest")!.TextContent.Replace(" ", "", StringComparison.Ordinal)));
+        Assert.Contains("Begin again", (await PostAsync(henna, "Start", ("ticket", ticket), ("code", new Totp(key).ComputeTotp()))).Body!.TextContent, StringComparison.Ordinal);
+        var other = await SignedInAsync("eero.lahdenmaa");
+        Assert.Contains("Begin again", (await PostAsync(other, "Start", ("ticket", ticket), ("code", new Totp(key).ComputeTotp()))).Body!.TextContent, StringComparison.Ordinal);
+        foreach (var name in new[] { "eero.lahdenmaa", "henna.purjeranta" }) Assert.False(await Get<Credentials>().HasCodeAsync((await Get<People>().ViewerAsync(name))!.Id));
+
+        // In the browser that it is for, it asks again where that is long ago.
+        await ExecuteAsync("UPDATE pelto.session SET confirmed_at = now() - interval '16 minutes'");
+        Assert.Contains("Show that it is you.", (await PostAsync(eero, "Start", ("ticket", ticket), ("code", new Totp(key).ComputeTotp()))).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("From now on a code is asked for", (await PostAsync(eero, "Start", ("ticket", ticket), ("code", new Totp(key).ComputeTotp()), ("confirm", Password))).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "In a session that has grown old nothing changes of access, people, tokens, signing in or what is live, by whichever handler of whichever page")]
+    public async Task Old_sessions_change_nothing()
+    {
+        var henna = await SignedInAsync("henna.aro");
+        var administrator = (await Get<People>().ViewerAsync("henna.aro"))!;
+        await Get<Drafts>().ChangeAsync(site => site.With(new Core.Releases.FieldDefinition { Id = "f-old", RecordType = "partner", Code = "oldest", Label = "Oldest", Kind = "integer" }).With(new Guard { On = "partner.note" }).With(new Core.Releases.RecordTypeDefinition { Id = "t-old", Code = "old_type", Label = "Old", Plural = "Olds", Read = ["*"], Write = ["order_desk"] }), "For a test", administrator);
+        Assert.Null(await Get<PeopleAdmin>().GiveAsync("role:guest", WorkRight.To(Works.ArrangeOwn), administrator));
+        var right = (await Get<PeopleAdmin>().RightsAsync()).First().Id;
+        var eero = (await Get<People>().ViewerAsync("eero.lahdenmaa"))!;
+        await app.TokenAsync("henna.aro", new([], true, true), TimeSpan.FromDays(1));
+        var token = (await Get<Tokens>().OfAsync(administrator.Id))[0].Digest;
+        await ExecuteAsync("UPDATE pelto.session SET confirmed_at = now() - interval '16 minutes'");
+        async Task<string> StateAsync()
+        {
+            await using var command = Get<OwnerDatabase>().Source.CreateCommand("""
+                SELECT md5(concat_ws('|', (SELECT string_agg(p::text, ',' ORDER BY p.id) FROM pelto.person p), (SELECT string_agg(r::text, ',' ORDER BY r.user_id, r.role_id) FROM pelto.person_role r), (SELECT string_agg(w::text, ',' ORDER BY w.id) FROM pelto.work_right w),
+                  (SELECT string_agg(t.digest, ',' ORDER BY t.digest) FROM pelto.token t), (SELECT count(*) FROM pelto.session), (SELECT string_agg(i.digest, ',' ORDER BY i.digest) FROM pelto.invitation i), (SELECT string_agg(c.digest, ',' ORDER BY c.digest) FROM pelto.recovery_code c),
+                  (SELECT string_agg(s::text, ',' ORDER BY s.name) FROM pelto.setting s), (SELECT count(*) FROM pelto.release), (SELECT count(*) FROM pelto.publishing), (SELECT count(*) FROM pelto.proposal)))
+                """);
+            var draft = (await Get<Drafts>().ReadAsync()).Site;
+            return $"{await command.ExecuteScalarAsync()} {Core.Releases.SiteDefinition.Text(draft.Guards)} {Core.Releases.SiteDefinition.Text(draft.Grants)} {Core.Releases.SiteDefinition.Text(draft.Roles)} {Core.Releases.SiteDefinition.Text(draft.FindType("t-old")?.PublicForm)}";
+        }
+
+        var (before, asked) = (await StateAsync(), 0);
+        var form = (await henna.PageAsync("/account/settings")).Token();
+        var loader = app.Services.GetRequiredService<Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure.PageLoader>();
+        foreach (var page in app.Services.GetRequiredService<Microsoft.AspNetCore.Mvc.Infrastructure.IActionDescriptorCollectionProvider>().ActionDescriptors.Items.OfType<Microsoft.AspNetCore.Mvc.RazorPages.PageActionDescriptor>())
+        {
+            var template = "/" + page.AttributeRouteInfo!.Template!;
+            if (!(template.StartsWith("/setup", StringComparison.Ordinal) || template.StartsWith("/account", StringComparison.Ordinal)) || template.StartsWith("/account/sign", StringComparison.Ordinal) || template.Contains("{word}", StringComparison.Ordinal)) continue;
+            foreach (var handler in (await loader.LoadAsync(page, Microsoft.AspNetCore.Http.EndpointMetadataCollection.Empty)).HandlerMethods.Where(handler => handler.HttpMethod == "Post"))
+                foreach (var id in template.Contains("{id", StringComparison.Ordinal) ? new[] { eero.Id.ToString(), "new", "t-old", "f-old" } : [""])
+                {
+                    if (template.Contains("guid", StringComparison.Ordinal) && !Guid.TryParse(id, out _)) continue;
+                    var path = Regex.Replace(template, @"\{id[^}]*\}", id);
+                    var values = new (string, string)[]
+                    {
+                        ("signIn", "new.person"), ("name", "New Person"), ("company", "fi"), ("roles", "order_desk"), ("right", right.ToString()), ("to", "role:warehouse"), ("work", "define"), ("label", "A new role"), ("role", "x"), ("takesTwo", "true"), ("factor", "everyone"), ("password", "viisi venettä yöllä"), ("ticket", "x"), ("code", "123456"), ("token", token), ("days", "7"),
+                        ("Does", "guard"), ("On", "partner.credit_limit"), ("guard", "partner.note"), ("grant", "g"), ("comment", "For a test"), ("version", $"{(await Get<Drafts>().ReadAsync()).Version}"), ("Address", "abcdefghijkl"), ("Title", "A form"), ("Rows[0].Field", "name"), ("Rows[0].Asked", "true"), ("Label", "Olds"), ("Plural", "Olds"), ("Read", "order_desk"), ("then", "stay"), ("__RequestVerificationToken", form),
+                    };
+                    await henna.PostAsync($"{path}?type=partner{(handler.Name is null ? "" : $"&handler={handler.Name}")}", new FormUrlEncodedContent(values.Select(pair => KeyValuePair.Create(pair.Item1, pair.Item2))));
+                    Assert.True(before == await StateAsync(), $"{path} {handler.Name} changed something without asking again.");
+                    asked++;
+                }
+        }
+
+        Assert.True(asked > 60, $"{asked} handlers were asked.");
+        Assert.Null(await Get<PeopleAdmin>().TakeAsync(right, administrator));
+        await Assert.ThrowsAsync<Data.Records.ConfirmationNeededException>(() => Get<Publisher>().StartAsync("x", administrator with { MustConfirm = true }));
     }
 
     [Fact(DisplayName = "With a second factor a code is asked for; none counts twice, and one put by for its loss counts once")]

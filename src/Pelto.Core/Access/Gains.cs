@@ -30,6 +30,16 @@ public static class Gains
         return null;
     }
 
+    /// <summary>Why somebody may not change, stop or rename a person at all; null when they may. Nobody touches what is above them: an administrator, or whoever may do work on Pelto that they may not.</summary>
+    /// <param name="by">Who would.</param>
+    /// <param name="person">The person as they are.</param>
+    public static string? RefuseTouching(Viewer by, Viewer person)
+    {
+        if (WorkRights.All(by) || by.Id == person.Id) return null;
+        if (person.IsAdministrator) return $"{person.Name} is an administrator, which you are not.";
+        return person.Rights.FirstOrDefault(right => !by.Rights.Any(mine => mine.Includes(right))) is { } more ? $"{person.Name} may {Works.InWords(more.Work)} beyond what you may yourself: somebody who may do that too has to change them." : null;
+    }
+
     private static IEnumerable<(string Right, Decision Of)> Rights(Viewer? viewer, RecordType type)
     {
         var of = viewer is null ? new(Decision.Never, Decision.Never, Decision.Never, Decision.Never) : viewer.StandingAt(type).Of(type);

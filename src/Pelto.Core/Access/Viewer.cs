@@ -62,6 +62,9 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>For somebody who comes with a token: what that is limited to; null for no limit.</summary>
     public TokenLimits? Limits { get; init; }
 
+    /// <summary>True for somebody in whose session it is long ago that they showed who they are: what matters most is refused to them until they do again, wherever it is done.</summary>
+    public bool MustConfirm { get; init; }
+
     /// <summary>True when the person may do everything, unless it is withheld from them, or a token is limited.</summary>
     public bool IsAdministrator => Roles.Contains(Administrator);
 }

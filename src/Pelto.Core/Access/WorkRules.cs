@@ -45,8 +45,9 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         {
             foreach (var type in Both(site => site.FindType(id)).Select(type => type.Code).Distinct()) yield return new(Works.Define, type);
 
-            // Who may do what with its records, and what people outside may send and find, is access.
-            if (GivenBy(before.FindType(id)) != GivenBy(after.FindType(id)))
+            // Who may do what with its records, and what people outside may send and find, is access. A type that nobody has yet holds nothing.
+            var isLive = live.Site.FindType(id) is not null;
+            if (GivenBy(before.FindType(id), isLive) != GivenBy(after.FindType(id), isLive))
                 foreach (var type in Both(site => site.FindType(id)).Select(type => type.Code).Distinct()) yield return new(Works.Grant, type);
         }
 
@@ -69,7 +70,7 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
     // What values on file came from, and a change says that it does not count any more.
     private List<string> Freed(string id) => before.Find(id) is { } old && after.Find(id) is { } now ? [.. old.HeldFrom.Except(now.HeldFrom)] : [];
 
-    private static string GivenBy(RecordTypeDefinition? type) => type is null ? "" : string.Join('\n', SiteDefinition.Text(type.Read), SiteDefinition.Text(type.Write), SiteDefinition.Text(type.Create), SiteDefinition.Text(type.Delete), type.PublicForm is null ? "" : SiteDefinition.Text(type.PublicForm));
+    private static string GivenBy(RecordTypeDefinition? type, bool isLive) => type is null || (!isLive && type.PublicForm is null) ? "" : string.Join('\n', SiteDefinition.Text(type.Read), SiteDefinition.Text(type.Write), SiteDefinition.Text(type.Create), SiteDefinition.Text(type.Delete), type.PublicForm is null ? "" : SiteDefinition.Text(type.PublicForm));
 
     // Where the order counts: of two layers the later wins, fields and record types stand in it.
     private IEnumerable<string> Moved()

@@ -45,6 +45,7 @@ public sealed class QueryText
     public static QueryText Read(string text)
     {
         var query = new QueryText(text);
+        if (text.IndexOf('\0') is >= 0 and var nothing) query.problems.Add(new(nothing, "Here stands a character that cannot be in a query."));
         query.Scan(text);
         return query;
     }

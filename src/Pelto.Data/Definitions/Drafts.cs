@@ -31,6 +31,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
 
     private async Task MustChangeAsync(Viewer viewer, SiteDefinition before, SiteDefinition after, CancellationToken cancel)
     {
+        if (viewer.MustConfirm && new WorkRules(before, after, catalogues.Live).Touches().Any(touch => touch.Work is Works.Grant or Works.People or WorkTouch.Administration)) Records.Allowing.MustBeSure(viewer);
         if (await RefuseAsync(viewer, before, after, cancel) is { } refusal) throw new Records.AccessRefusedException(refusal);
     }
 

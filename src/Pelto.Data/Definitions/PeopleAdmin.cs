@@ -59,6 +59,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     public async Task<(Guid? Id, string At, string? Refusal)> SaveAsync(Guid? id, PersonInput input, Viewer by, CancellationToken cancel = default)
     {
         Must(by);
+        Allowing.MustBeSure(by);
         input = input with { SignIn = input.SignIn.Trim().ToLowerInvariant(), Name = string.Join(' ', input.Name.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)) };
         if (Wrong(input) is var (at, sentence)) return (null, at, sentence);
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -70,6 +71,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         var (before, viewer) = (person is null ? null : await SaidAsync(context, person, cancel), person is null ? null : await people.ViewerAsync(person.Id, cancel));
         if (person is null && await context.Users.AnyAsync(other => other.UserName == input.SignIn, cancel)) return (null, "signIn", $"Somebody signs in as {input.SignIn} already.");
         if (!MayAdminister(by, input.Company) || (before is not null && !MayAdminister(by, before.Company))) return (null, "company", "You administer people of other companies.");
+        if (before is not null && Gains.RefuseTouching(by, await ViewerOfAsync(context, person!.Id, before, cancel)) is { } above) return (null, "name", above);
         var after = await ViewerOfAsync(context, person?.Id ?? Guid.Empty, input, cancel);
         if (!input.Disabled && Gains.Refuse(by, viewer, after, catalogues.Live) is { } more) return (null, "roles", more);
         if (before is { Disabled: false } && before.Roles.Contains(Viewer.Administrator) && (input.Disabled || !input.Roles.Contains(Viewer.Administrator)))
@@ -107,6 +109,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     public async Task<string?> GiveAsync(string audience, WorkRight right, Viewer by, CancellationToken cancel = default)
     {
         Must(by);
+        Allowing.MustBeSure(by);
         if (Works.All.All(one => one.Code != right.Work)) return "There is no such work.";
         if (!Core.Layouts.Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel)) return $"There is nobody who is “{audience}”.";
         if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
@@ -120,6 +123,9 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
         var row = await context.WorkRights.FirstOrDefaultAsync(known => known.Audience == audience && known.Work == right.Work, cancel);
         var before = row is null ? null : Text(row);
+        var had = row is null ? null : new WorkRight(row.Work, row.Types, row.Companies);
+        if (had is not null && had.Includes(right) && !right.Includes(had)) return $"{whom.InWords(catalogues.Live.Host)} may {Works.InWords(right.Work)} further than that already. Take that back first.";
+        if (had is not null && !right.Includes(had) && !WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(had))) return "This right is given further than you have it, so you cannot change it.";
         if (row is null) context.WorkRights.Add(row = new() { Id = Guid.CreateVersion7(), Audience = audience, Work = right.Work });
         (row.Types, row.Companies) = ([.. right.Types], [.. right.Companies]);
         await context.SaveChangesAsync(cancel);
@@ -132,6 +138,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     public async Task<string?> TakeAsync(Guid right, Viewer by, CancellationToken cancel = default)
     {
         Must(by);
+        Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.WorkRights.FindAsync([right], cancel) is not { } row) return null;

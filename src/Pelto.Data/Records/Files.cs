@@ -13,8 +13,36 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
 {
     private static readonly TimeSpan Waiting = TimeSpan.FromDays(1);
 
-    /// <summary>Takes a file in. Pictures are told by their content, whatever their name says.</summary>
-    public async Task<KeptFile> PutAsync(string name, byte[] content, Viewer viewer, CancellationToken cancel = default)
+    /// <summary>How many bytes one person may have brought that stand in no record yet.</summary>
+    public static long MostWaiting { get; set; } = 200L * 1024 * 1024;
+
+    /// <summary>How many bytes one person may bring in a day.</summary>
+    public static long MostInADay { get; set; } = 2L * 1024 * 1024 * 1024;
+
+    /// <summary>Takes a file in, for a field that the person may write. Pictures are told by their content, whatever their name says. Gives the file, or why it is not taken.</summary>
+    /// <param name="name">Its name.</param>
+    /// <param name="content">What it holds.</param>
+    /// <param name="field">The field that it is for.</param>
+    /// <param name="viewer">Who brings it.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<(KeptFile? File, string? Refusal)> BringAsync(string name, byte[] content, Field? field, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (field?.Kind is not FileKind || viewer.LevelAt(field) < AccessLevel.Write) return (null, "Say for which field it is: one that takes files, and that you may change.");
+        await using (var command = source.CreateCommand("SELECT coalesce(sum(octet_length(content)) FILTER (WHERE NOT kept), 0)::bigint, coalesce(sum(octet_length(content)), 0)::bigint FROM pelto.file WHERE uploaded_by = $1 AND uploaded_at > $2"))
+        {
+            command.Parameters.Add(new() { Value = viewer.Id });
+            command.Parameters.Add(new() { Value = clock.GetUtcNow() - Waiting });
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            await reader.ReadAsync(cancel);
+            if (reader.GetInt64(0) + content.Length > MostWaiting) return (null, "You brought very many files that stand in no record yet. Save the records that they are for, or try again tomorrow.");
+            if (reader.GetInt64(1) + content.Length > MostInADay) return (null, "That is more than one person brings in a day. Try again tomorrow.");
+        }
+
+        return (await PutAsync(name, content, viewer, cancel), null);
+    }
+
+    /// <summary>Takes a file in.</summary>
+    internal async Task<KeptFile> PutAsync(string name, byte[] content, Viewer viewer, CancellationToken cancel = default)
     {
         var file = new KeptFile(Guid.CreateVersion7(), name, ImageKind.TypeOf(content) ?? "application/octet-stream", content);
         await using var batch = source.CreateBatch();

@@ -19,7 +19,10 @@ using static Pelto.Data.Records.SaveRefusals;
 namespace Pelto.Data.Records;
 
 /// <summary>Somebody asked for what they may not have.</summary>
-public sealed class AccessRefusedException(string message) : Exception(message);
+public class AccessRefusedException(string message) : Exception(message);
+
+/// <summary>Somebody has to show again who they are before this is done.</summary>
+public sealed class ConfirmationNeededException() : AccessRefusedException("Show again that it is you, then repeat this: it was not done.");
 
 /// <summary>How a save ended.</summary>
 public enum SaveResult

@@ -27,9 +27,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     public async Task<(Guid Id, bool NeedsCode)?> CheckAsync(string name, string password, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var wanted = name.Trim().ToLowerInvariant();
+        var wanted = SignInNames.Normal(name);
         var person = await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.UserName == wanted && !one.Disabled && one.PasswordSetAt != null, cancel);
-        var isRight = IsRight(person?.PasswordHash ?? NobodysHash.Value, password);
+        var isRight = await Hashing.RunAsync(() => IsRight(person?.PasswordHash ?? NobodysHash.Value, password), cancel);
         return isRight && person is not null ? (person.Id, person.TotpKey is not null) : null;
     }
 
@@ -78,6 +78,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <param name="cancel">Stops it.</param>
     public async Task<string?> SetPasswordAsync(Viewer viewer, string password, Guid? session, CancellationToken cancel = default)
     {
+        Records.Allowing.MustBeSure(viewer);
         if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal) return refusal;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
@@ -89,9 +90,12 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     private async Task SetAsync(PeltoContext context, Viewer viewer, string password, Guid? session, string what, CancellationToken cancel)
     {
         var person = await context.Users.FirstAsync(one => one.Id == viewer.Id, cancel);
-        (person.PasswordHash, person.PasswordSetAt) = (Hasher.HashPassword(person, PasswordRules.Normal(password)), clock.GetUtcNow());
+        (person.PasswordHash, person.PasswordSetAt, person.SecurityStamp) = (await Hashing.RunAsync(() => Hasher.HashPassword(person, PasswordRules.Normal(password)), cancel), clock.GetUtcNow(), Guid.NewGuid().ToString());
         await context.SaveChangesAsync(cancel);
+
+        // Whoever knew the old one is out, by whatever they came in: other browsers, programs, and browsers that count as known.
         await context.Sessions.Where(row => row.PersonId == viewer.Id && row.Id != session).ExecuteDeleteAsync(cancel);
+        await context.Tokens.Where(row => row.PersonId == viewer.Id).ExecuteDeleteAsync(cancel);
         await context.Invitations.Where(row => row.PersonId == viewer.Id).ExecuteDeleteAsync(cancel);
         await audit.WriteAsync(context, viewer, [new(AuditKinds.People, viewer.Id.ToString(), what)], cancel);
     }
@@ -99,6 +103,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Makes a word by which a person may choose a password, once, within three days; earlier ones are worth nothing any more.</summary>
     public async Task<string> InviteAsync(Viewer person, Viewer by, CancellationToken cancel = default)
     {
+        Records.Allowing.MustBeSure(by);
         var word = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
@@ -135,6 +140,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Gives a person the second factor whose code they typed; the codes for when it is lost, told once, or null when the code is not right.</summary>
     public async Task<IReadOnlyList<string>?> StartCodeAsync(Viewer viewer, byte[] key, string code, Guid? session, CancellationToken cancel = default)
     {
+        Records.Allowing.MustBeSure(viewer);
         if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), 0) is not { } step) return null;
         var kept = secrets.Seal(Convert.ToHexString(key), TotpPlace + viewer.Id);
         IReadOnlyList<string> codes = [.. Enumerable.Range(0, RecoveryCodes).Select(_ => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(5))).Select(text => $"{text[..5]}-{text[5..]}")];
@@ -153,6 +159,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Takes the second factor from a person.</summary>
     public async Task EndCodeAsync(Viewer person, Viewer by, CancellationToken cancel = default)
     {
+        Records.Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.Users.Where(one => one.Id == person.Id && one.TotpKey != null).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, (string?)null), cancel) == 0) return;
@@ -164,12 +171,20 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Puts on record that somebody tried to sign in as a person, and could not; of names that are nobody's nothing is written.</summary>
     public async Task NoteFailureAsync(string name, string from, CancellationToken cancel = default)
     {
-        var wanted = name.Trim().ToLowerInvariant();
+        var wanted = SignInNames.Normal(name);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         if (await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.UserName == wanted, cancel) is not { } person) return;
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await audit.WriteAsync(context, new(Guid.Empty, "somebody", []) { From = from }, [new(AuditKinds.SignIn, person.Id.ToString(), $"Could not sign in as {person.FullName}")], cancel);
         await transaction.CommitAsync(cancel);
+    }
+
+    /// <summary>What the mark of a browser has to hold to count as known to a person: it is another once the password is, or all sessions were ended. Null for nobody.</summary>
+    public async Task<string?> StampAsync(string name, CancellationToken cancel = default)
+    {
+        var wanted = SignInNames.Normal(name);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Users.Where(one => one.UserName == wanted && !one.Disabled).Select(one => one.SecurityStamp).FirstOrDefaultAsync(cancel);
     }
 
     private byte[]? KeyOf(Guid id, string kept) => secrets.Open(kept, TotpPlace + id) is { } hex ? Convert.FromHexString(hex) : null;

@@ -37,21 +37,25 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
         return session.Id;
     }
 
-    /// <summary>The person whose session this is, and when they last showed who they are; null when it has ended.</summary>
+    /// <summary>The person whose session this is, when they last showed who they are, and whether a second factor is demanded that they have not; null when it has ended.</summary>
     /// <param name="id">Its id.</param>
     /// <param name="isUse">True when somebody does something, rather than that a page listens.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<(Viewer Viewer, DateTimeOffset ConfirmedAt)?> FindAsync(Guid id, bool isUse, CancellationToken cancel = default)
+    public async Task<(Viewer Viewer, DateTimeOffset ConfirmedAt, bool LacksFactor)?> FindAsync(Guid id, bool isUse, CancellationToken cancel = default)
     {
         var now = clock.GetUtcNow();
-        await using var command = source.CreateCommand($"SELECT {ViewerRows.Columns}, s.seen_at, s.confirmed_at FROM pelto.session s JOIN pelto.person p ON p.id = s.person_id {ViewerRows.Joined} WHERE s.id = $1 AND NOT p.disabled AND s.seen_at > $2 AND s.began_at > $3");
-        foreach (var value in new object[] { id, now - Idle, now - Longest }) command.Parameters.Add(new() { Value = value });
+        await using var command = source.CreateCommand($"SELECT {ViewerRows.Columns}, s.seen_at, s.confirmed_at, p.totp_key IS NULL, coalesce((SELECT value FROM pelto.setting WHERE name = $4), $5), EXISTS (SELECT FROM pelto.setting WHERE name = $6 AND value = 'yes') FROM pelto.session s JOIN pelto.person p ON p.id = s.person_id {ViewerRows.Joined} WHERE s.id = $1 AND NOT p.disabled AND s.seen_at > $2 AND s.began_at > $3");
+        foreach (var value in new object[] { id, now - Idle, now - Longest, FactorDemand.Setting, FactorDemand.Administrators, Hosts.Installer.DemoSetting }) command.Parameters.Add(new() { Value = value });
         DateTimeOffset seen, confirmed;
         Viewer viewer;
+        bool lacks;
         await using (var reader = await command.ExecuteReaderAsync(cancel))
         {
             if (!await reader.ReadAsync(cancel)) return null;
             (viewer, seen, confirmed) = (ViewerRows.Read(reader), reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count), reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count + 1));
+            var isDemo = reader.GetBoolean(ViewerRows.Count + 4);
+            lacks = !isDemo && reader.GetBoolean(ViewerRows.Count + 2) && FactorDemand.IsOf(viewer, reader.GetString(ViewerRows.Count + 3));
+            viewer = viewer with { MustConfirm = !isDemo && !IsConfirmed(confirmed) };
         }
 
         if (isUse && now - seen > Mark)
@@ -61,7 +65,7 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
             await mark.ExecuteNonQueryAsync(cancel);
         }
 
-        return (viewer, confirmed);
+        return (viewer, confirmed, lacks);
     }
 
     /// <summary>Puts down that somebody showed again who they are.</summary>
@@ -91,10 +95,16 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
     /// <param name="cancel">Stops it.</param>
     public async Task<int> EndAsync(Viewer person, Guid? which, Guid? except, Viewer by, CancellationToken cancel = default)
     {
+        // To sign out, or to end one session of one's own, asks nothing.
+        if (which is null || by.Id != person.Id) Records.Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+
+        // All others: programs are signed in as well, and browsers that count as known.
+        var tokens = which is null ? await context.Tokens.Where(row => row.PersonId == person.Id).ExecuteDeleteAsync(cancel) : 0;
+        if (which is null) await context.Users.Where(row => row.Id == person.Id).ExecuteUpdateAsync(set => set.SetProperty(row => row.SecurityStamp, Guid.NewGuid().ToString()), cancel);
         var ended = await context.Sessions.Where(row => row.PersonId == person.Id && (which == null || row.Id == which) && (except == null || row.Id != except)).ExecuteDeleteAsync(cancel);
-        if (ended > 0) await audit.WriteAsync(context, by, [new(AuditKinds.SignIn, person.Id.ToString(), by.Id == person.Id && which is not null ? "Signed out" : $"Ended {ended} {(ended == 1 ? "session" : "sessions")} of {person.Name}")], cancel);
+        if (ended + tokens > 0) await audit.WriteAsync(context, by, [new(AuditKinds.SignIn, person.Id.ToString(), by.Id == person.Id && which is not null ? "Signed out" : $"Ended {ended} {(ended == 1 ? "session" : "sessions")}{(tokens == 0 ? "" : $" and {tokens} {(tokens == 1 ? "token" : "tokens")}")} of {person.Name}")], cancel);
         await transaction.CommitAsync(cancel);
         return ended;
     }

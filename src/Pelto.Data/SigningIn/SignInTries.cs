@@ -12,6 +12,9 @@ namespace Pelto.Data.SigningIn;
 /// </remarks>
 public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
+    // The first of the two numbers of the locks under which tries are counted.
+    private const int TriesLock = 7_301_010;
+
     /// <summary>How many tries one sender has for a name before it waits.</summary>
     public const int MostOfSender = 5;
 
@@ -21,15 +24,22 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
     /// <summary>For how long tries count.</summary>
     public static TimeSpan Counts { get; } = TimeSpan.FromMinutes(15);
 
-    /// <summary>How long a sender still has to wait before trying this name; zero when it need not.</summary>
+    /// <summary>Counts a try before it is looked at, so that many at once do not pass by the count; or says how long this sender still has to wait before trying this name, and counts nothing.</summary>
     /// <param name="name">The name, as typed.</param>
     /// <param name="sender">The network, or the mark of a browser in which this person signed in before.</param>
     /// <param name="isKnown">True for such a browser.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<TimeSpan> WaitAsync(string name, string sender, bool isKnown, CancellationToken cancel = default)
+    /// <returns>Zero when it may be tried.</returns>
+    public async Task<TimeSpan> TakeAsync(string name, string sender, bool isKnown, CancellationToken cancel = default)
     {
-        var (key, since) = (Key(name), clock.GetUtcNow() - Counts);
+        var (key, now) = (Key(name), clock.GetUtcNow());
+        var since = now - Counts;
         await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+
+        // One after another for each name, on all nodes.
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({TriesLock}, hashtext({key}))", cancel);
+        await context.Failures.Where(row => row.At < since).ExecuteDeleteAsync(cancel);
         var tries = context.Failures.AsNoTracking().Where(row => row.Name == key && row.At > since);
         var mine = await tries.Where(row => row.Sender == sender).OrderByDescending(row => row.At).Take(MostOfSender).Select(row => row.At).ToListAsync(cancel);
         var until = mine.Count >= MostOfSender ? mine[^1] + Counts : DateTimeOffset.MinValue;
@@ -39,17 +49,11 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
             if (all.Count >= MostOfStrangers && all[^1] + Counts > until) until = all[^1] + Counts;
         }
 
-        return until > clock.GetUtcNow() ? until - clock.GetUtcNow() : TimeSpan.Zero;
-    }
-
-    /// <summary>Counts a try that failed, and forgets those that count no more.</summary>
-    public async Task FailedAsync(string name, string sender, CancellationToken cancel = default)
-    {
-        var now = clock.GetUtcNow();
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Failures.Where(row => row.At < now - Counts).ExecuteDeleteAsync(cancel);
-        context.Failures.Add(new() { Name = Key(name), Sender = sender, At = now });
+        if (until > now) return until - now;
+        context.Failures.Add(new() { Name = key, Sender = sender, At = now });
         await context.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
+        return TimeSpan.Zero;
     }
 
     /// <summary>Forgets the tries of a sender who turned out to be the person.</summary>
@@ -61,5 +65,5 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
     }
 
     // Not the name itself: people type their password there by mistake.
-    private static string Key(string name) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(name.Trim().ToUpperInvariant())))[..32];
+    private static string Key(string name) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(SignInNames.Normal(name))))[..32];
 }

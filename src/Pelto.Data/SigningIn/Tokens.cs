@@ -13,6 +13,7 @@ namespace Pelto.Data.SigningIn;
 public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source, AuditTrail audit, TimeProvider clock)
 {
     private const string Prefix = "pelto_";
+    private const int Length = 70;
 
     /// <summary>How long a token lasts at most.</summary>
     public static TimeSpan Longest { get; } = TimeSpan.FromDays(366);
@@ -26,6 +27,7 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <param name="cancel">Stops it.</param>
     public async Task<string> MakeAsync(Viewer person, string name, TokenLimits limits, TimeSpan lasts, Viewer by, CancellationToken cancel = default)
     {
+        Records.Allowing.MustBeSure(by);
         var token = Prefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
         var now = clock.GetUtcNow();
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -74,6 +76,7 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <summary>Ends a token of a person; false when it is not there.</summary>
     public async Task<bool> RevokeAsync(Viewer person, string digest, Viewer by, CancellationToken cancel = default)
     {
+        Records.Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.Tokens.FirstOrDefaultAsync(row => row.Digest == digest && row.PersonId == person.Id, cancel) is not { } row) return false;
@@ -86,6 +89,9 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
 
     /// <summary>What a token may, in words.</summary>
     public static string InWords(TokenRow row) => $"{(row.Writes ? "reads and writes" : "reads")} {(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
+
+    /// <summary>The digest of what has the form of a token; null for anything else.</summary>
+    public static string? DigestOf(string? text) => text is { Length: Length } && text.StartsWith(Prefix, StringComparison.Ordinal) ? Digest(text) : null;
 
     private static string Digest(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
 }

@@ -68,20 +68,44 @@ public sealed class Publisher(
         return await context.Settings.AnyAsync(setting => setting.Name == TwoPeopleSetting && setting.Value == "yes", cancel);
     }
 
-    /// <summary>Lets publishing take two people from now on, or one.</summary>
-    public async Task SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
+    /// <summary>Lets publishing take two people from now on; or one, once two administrators have said so. Gives what is still missing, as a sentence, or null.</summary>
+    public async Task<string?> SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
     {
         if (!WorkRights.All(viewer)) throw new AccessRefusedException("Only administrators say how many people publishing takes.");
+        Allowing.MustBeSure(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var row = await context.Settings.FirstOrDefaultAsync(setting => setting.Name == TwoPeopleSetting, cancel);
-        if ((row?.Value == "yes") == takesTwo) return;
+        var asked = await context.Settings.FirstOrDefaultAsync(setting => setting.Name == OnePersonSetting, cancel);
+        if ((row?.Value == "yes") == takesTwo)
+        {
+            // Whoever keeps it as it is takes back that somebody asked for the other.
+            if (asked is not null) await context.Settings.Where(setting => setting.Name == OnePersonSetting).ExecuteDeleteAsync(cancel);
+            await transaction.CommitAsync(cancel);
+            return null;
+        }
+
+        // What takes two is turned off by two.
+        if (!takesTwo && (asked is null || asked.Value == viewer.Id.ToString()))
+        {
+            if (asked is null) context.Settings.Add(new() { Name = OnePersonSetting, Value = viewer.Id.ToString() });
+            await context.SaveChangesAsync(cancel);
+            if (asked is null) await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", "Asked for publishing to take one person")], cancel);
+            await transaction.CommitAsync(cancel);
+            return "It is asked for. Publishing goes on taking two people until another administrator turns that off here as well.";
+        }
+
+        if (asked is not null) context.Settings.Remove(asked);
         if (row is null) context.Settings.Add(row = new() { Name = TwoPeopleSetting });
         row.Value = takesTwo ? "yes" : "no";
         await context.SaveChangesAsync(cancel);
         await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on")], cancel);
         await transaction.CommitAsync(cancel);
+        return null;
     }
+
+    // Who asked for publishing to take one person again.
+    private const string OnePersonSetting = "publish_by_one_asked_by";
 
     /// <summary>Who asks for the draft as it stands to be published; null when nobody does.</summary>
     public async Task<ProposalRow?> ProposalAsync(CancellationToken cancel = default)
@@ -138,6 +162,7 @@ public sealed class Publisher(
     private async Task<(SiteDefinition Settled, long Version)> CheckAsync(string? comment, Viewer viewer, long? ifVersion, CancellationToken cancel)
     {
         if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
+        Allowing.MustBeSure(viewer);
         if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
         if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) throw new PublishRefusedException("The comment holds a control character.");
         if (comment.Length > MostComment) throw new PublishRefusedException($"A comment has at most {MostComment} characters.");
@@ -159,6 +184,12 @@ public sealed class Publisher(
     /// <summary>Puts down that a small change of what is live goes live by itself, beside the draft: a choice that somebody added while entering a record.</summary>
     public async Task<Guid> StartSmallAsync(SiteDefinition site, string comment, Viewer viewer, CancellationToken cancel = default)
     {
+        if (!SiteDefinition.Same(site.Roles, catalogues.Live.Site.Roles))
+        {
+            Allowing.MustBeSure(viewer);
+            if (await TakesTwoAsync(cancel)) throw new PublishRefusedException("Publishing takes two people here, roles included: they go live with the draft.");
+        }
+
         var next = catalogues.Build(site);
         if (next.Problems.Count > 0) throw new PublishRefusedException(next.Problems[0].Sentence, next.Problems);
         return await PutDownAsync(site, 0, comment, viewer, cancel);

@@ -13,12 +13,14 @@ internal sealed class BearerTokens(IOptionsMonitor<AuthenticationSchemeOptions> 
 
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
-        var header = Request.Headers.Authorization.ToString();
-        if (!header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)) return AuthenticateResult.NoResult();
-        return await tokens.FindAsync(header["Bearer ".Length..].Trim(), Context.RequestAborted) is { } found
+        if (TokenOf(Request) is not { } token) return AuthenticateResult.NoResult();
+        return await tokens.FindAsync(token, Context.RequestAborted) is { } found
             ? AuthenticateResult.Success(new(SignedIn.Enter(Context, new(found.Viewer, null, default, found.Name), Scheme), Scheme))
             : AuthenticateResult.Fail("The token is not known, or has ended.");
     }
+
+    /// <summary>The token that a request carries, however its scheme is written; null for none.</summary>
+    public static string? TokenOf(HttpRequest request) => request.Headers.Authorization.ToString() is var header && header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? header["Bearer ".Length..].Trim() : null;
 
     protected override Task HandleChallengeAsync(AuthenticationProperties properties)
     {

@@ -103,7 +103,7 @@ internal static class FormulasInterface
     {
         try
         {
-            return await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel) is JsonObject asked ? (asked, null) : (null, Wrong("An object with text is wanted here."));
+            return await Bodies.NodeAsync(context, cancel) is JsonObject asked ? (asked, null) : (null, Wrong("An object with text is wanted here."));
         }
         catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {

@@ -146,7 +146,7 @@ internal static class OpenApi
     private static void AddFiles(JsonObject paths)
     {
         var bring = Operation("Brings a file, for a field of the kind file or image. Send id and name as the field's value within a day.", Answered("The file's id and name.", new JsonObject { ["type"] = "object" }, "201"), refusals: true);
-        bring["parameters"] = new JsonArray(Parameter("name", "query", new JsonObject { ["type"] = "string" }, "Its name."));
+        bring["parameters"] = new JsonArray(Parameter("name", "query", new JsonObject { ["type"] = "string" }, "Its name."), Parameter("field", "query", new JsonObject { ["type"] = "string" }, "The lasting id of the field that it is for: one that you may change."));
         bring["requestBody"] = new JsonObject { ["required"] = true, ["content"] = new JsonObject { ["application/octet-stream"] = new JsonObject() } };
         paths["/files"] = new JsonObject { ["post"] = bring };
         JsonArray Of(string what) => new(

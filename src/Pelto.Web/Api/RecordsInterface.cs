@@ -90,9 +90,9 @@ internal static class RecordsInterface
         return json;
     }
 
-    private static async Task<IResult> BringAsync(string? name, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel)
+    private static async Task<IResult> BringAsync(string? name, string? field, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel)
     {
-        var (file, refusal) = await FileRoutes.TakeAsync(context, name, files, request, cancel);
+        var (file, refusal) = await FileRoutes.TakeAsync(context, name, field, files, request, cancel);
         return file is null ? Problems.Of(StatusCodes.Status422UnprocessableEntity, refusal!) : Results.Json(new { id = file.Id, name = file.Name, mediaType = file.MediaType }, statusCode: StatusCodes.Status201Created);
     }
 
@@ -195,7 +195,7 @@ internal static class RecordsInterface
     {
         try
         {
-            return await ChangesAsync(await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel), type, request, lists, cancel);
+            return await ChangesAsync(await Bodies.NodeAsync(context, cancel), type, request, lists, cancel);
         }
         catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {

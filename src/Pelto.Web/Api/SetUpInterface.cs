@@ -44,7 +44,7 @@ internal static class SetUpInterface
         SiteDefinition site;
         try
         {
-            using var json = await JsonDocument.ParseAsync(context.Request.Body, cancellationToken: cancel);
+            using var json = await Bodies.DocumentAsync(context, cancel);
             var wrong = Schema.Value.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
             if (!wrong.IsValid)
             {
@@ -54,7 +54,7 @@ internal static class SetUpInterface
 
             site = WithIds(JsonSerializer.Deserialize<SiteDefinition>(json.RootElement, SiteDefinition.Json)!);
         }
-        catch (Exception wrong) when (wrong is JsonException or InvalidOperationException)
+        catch (Exception wrong) when (wrong is JsonException or InvalidOperationException or OverflowException or FormatException or ArgumentException)
         {
             return Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
         }
@@ -94,7 +94,7 @@ internal static class SetUpInterface
         string? comment;
         try
         {
-            comment = (await JsonNode.ParseAsync(context.Request.Body, cancellationToken: cancel) as JsonObject)?["comment"] is JsonValue sent && sent.TryGetValue<string>(out var text) ? text : null;
+            comment = (await Bodies.NodeAsync(context, cancel) as JsonObject)?["comment"] is JsonValue sent && sent.TryGetValue<string>(out var text) ? text : null;
         }
         catch (Exception wrong) when (wrong is JsonException or InvalidOperationException)
         {

@@ -29,7 +29,7 @@ internal static class AuditExport
         await csv.NextRecordAsync();
         await foreach (var (entry, hash) in entries)
         {
-            foreach (var text in Texts(entry, hash)) csv.WriteField(text);
+            foreach (var text in Texts(entry, hash)) csv.WriteCell(text);
             await csv.NextRecordAsync();
         }
 

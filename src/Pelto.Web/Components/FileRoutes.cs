@@ -28,11 +28,11 @@ internal static class FileRoutes
 
         // Just brought, and not saved with the record yet.
         if (of is { } id && file?.Id != id) file = await files.FindOwnAsync(id, request.Viewer, cancel);
-        return Send(file, context);
+        return Send(file, context, asked.Part.RecordType.Guarding.Restrains(asked));
     }
 
     /// <summary>Takes a file in, from a form or as the plain body with its name beside.</summary>
-    public static async Task<(KeptFile? File, string? Refusal)> TakeAsync(HttpContext context, string? name, Files files, CurrentRequest request, CancellationToken cancel)
+    public static async Task<(KeptFile? File, string? Refusal)> TakeAsync(HttpContext context, string? name, string? field, Files files, CurrentRequest request, CancellationToken cancel)
     {
         context.Features.Get<IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize = FileKind.LargestSize + (1024 * 1024);
         if (context.Request.ContentLength > FileKind.LargestSize + (1024 * 1024)) return (null, TooLarge);
@@ -49,26 +49,27 @@ internal static class FileRoutes
         }
 
         if (content.Length == 0) return (null, $"“{name}” is empty.");
-        return content.Length > FileKind.LargestSize ? (null, TooLarge) : (await files.PutAsync(name, content.ToArray(), request.Viewer, cancel), null);
+        return content.Length > FileKind.LargestSize ? (null, TooLarge) : await files.BringAsync(name, content.ToArray(), request.Catalogue.FindField(field ?? ""), request.Viewer, cancel);
     }
 
     private const string TooLarge = "A file has at most 20 MB.";
 
-    private static async Task<IResult> BringAsync(string? name, bool? image, HttpContext context, IAntiforgery antiforgery, Files files, CurrentRequest request, CancellationToken cancel)
+    private static async Task<IResult> BringAsync(string? name, string? field, bool? image, HttpContext context, IAntiforgery antiforgery, Files files, CurrentRequest request, CancellationToken cancel)
     {
         if (!await antiforgery.IsRequestValidAsync(context)) return Results.BadRequest();
-        var (file, refusal) = await TakeAsync(context, name, files, request, cancel);
+        var (file, refusal) = await TakeAsync(context, name, field, files, request, cancel);
         if (file is null) return Results.Json(new { refusal });
         if (image == true && !file.MediaType.StartsWith("image/", StringComparison.Ordinal)) return Results.Json(new { refusal = $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are." });
         return Results.Json(new { value = $"{file.Id}/{file.Name}", name = file.Name, address = $"/files/{file.Id}" });
     }
 
     // Pictures are shown; all else is saved rather than opened, since what a browser opens it may also run.
-    private static IResult Send(KeptFile? file, HttpContext context)
+    // What is guarded is left in no cache, not the browser's own either.
+    private static IResult Send(KeptFile? file, HttpContext context, bool isGuarded = true)
     {
         if (file is null) return Results.NotFound();
         context.Response.Headers.ContentSecurityPolicy = "default-src 'none'; sandbox";
-        context.Response.Headers.CacheControl = "private, max-age=3600";
+        context.Response.Headers.CacheControl = isGuarded ? "no-store" : "private, max-age=3600";
         return file.MediaType.StartsWith("image/", StringComparison.Ordinal) ? Results.Bytes(file.Content, file.MediaType) : Results.Bytes(file.Content, file.MediaType, file.Name);
     }
 }

@@ -28,14 +28,14 @@ internal static class ListExport
         // Written page by page, so that a long list takes no more memory than a short one.
         await using var writer = new StreamWriter(context.Response.Body, new UTF8Encoding(encoderShouldEmitUTF8Identifier: true));
         await using var csv = new CsvWriter(writer, CultureInfo.InvariantCulture, leaveOpen: true);
-        foreach (var column in columns) csv.WriteField(column.TextIn(request.Locale).Heading);
+        foreach (var column in columns) csv.WriteCell(column.TextIn(request.Locale).Heading);
         await csv.NextRecordAsync();
         for (string? after = ""; after is not null;)
         {
             var page = await lists.ReadAsync(query with { After = after.Length == 0 ? null : after }, request.Viewer, cancel);
             foreach (var row in page.Rows)
             {
-                foreach (var column in columns) csv.WriteField(Written(row, column.Field, request.Viewer));
+                foreach (var column in columns) csv.WriteCell(Written(row, column.Field, request.Viewer));
                 await csv.NextRecordAsync();
             }
 

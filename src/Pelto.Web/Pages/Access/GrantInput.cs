@@ -15,10 +15,10 @@ public sealed class GrantInput
     public string Does { get; set => field = value ?? Grant.Give; } = Grant.Give;
 
     /// <summary>What it is about: lasting ids of fields, or record types.</summary>
-    public List<string> On { get; set; } = [];
+    public List<string> On { get; set => field = Named(value); } = [];
 
     /// <summary>Audiences.</summary>
-    public List<string> To { get; set; } = [];
+    public List<string> To { get; set => field = Named(value); } = [];
 
     /// <summary>One person more, by sign-in name.</summary>
     public string Person { get; set => field = value ?? ""; } = "";
@@ -27,7 +27,7 @@ public sealed class GrantInput
     public string Level { get; set => field = value ?? ""; } = "read";
 
     /// <summary>The rights at a record type.</summary>
-    public List<string> May { get; set; } = [];
+    public List<string> May { get; set => field = Named(value); } = [];
 
     /// <summary>The condition.</summary>
     public string When { get; set => field = value ?? ""; } = "";
@@ -72,6 +72,9 @@ public sealed class GrantInput
             };
         }
     }
+
+    // What is sent empty comes as nothing.
+    private static List<string> Named(List<string>? value) => [.. (value ?? []).Where(text => !string.IsNullOrEmpty(text))];
 
     private static bool IsType(string on) => on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal);
 }

@@ -17,6 +17,9 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     /// <summary>How long tokens can last, in days, with what people call it.</summary>
     public static IReadOnlyList<(int Days, string Label)> Lengths { get; } = [(7, "a week"), (30, "a month"), (90, "three months"), (365, "a year")];
 
+    /// <summary>True where a second factor is demanded of this person, who has none.</summary>
+    public bool IsDemanded => request.Who.LacksFactor && !HasCode;
+
     /// <summary>True on demo data, where nobody signs in by password.</summary>
     public bool IsDemo { get; private set; }
 
@@ -76,7 +79,7 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     {
         if (await ConfirmedAsync("password") && await credentials.SetPasswordAsync(request.Viewer, password ?? "", Here) is var refusal)
         {
-            if (refusal is null) Said = "The password is changed, and all your other sessions are ended.";
+            if (refusal is null) Said = "The password is changed. All your other sessions are ended, and so are your tokens.";
             else Refusals["password"] = refusal;
         }
 
@@ -95,7 +98,15 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     {
         try
         {
-            var key = Convert.FromHexString(keys.Unprotect(ticket ?? ""));
+            // Of this person, in this browser: a ticket of anybody else's is worth nothing.
+            if (keys.Unprotect(ticket ?? "").Split('|') is not [var whose, var hex] || whose != Whose) throw new CryptographicException();
+            var key = Convert.FromHexString(hex);
+            if (!await ConfirmedAsync("start"))
+            {
+                Show(key);
+                return await PageAsync();
+            }
+
             Codes = await credentials.StartCodeAsync(request.Viewer, key, code ?? "", Here);
             if (Codes is null)
             {
@@ -117,7 +128,7 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
         if (await ConfirmedAsync("code"))
         {
             await credentials.EndCodeAsync(request.Viewer, request.Viewer);
-            Said = "You sign in by password alone.";
+            Said = "The second factor is ended.";
         }
 
         return await PageAsync();
@@ -126,8 +137,9 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     /// <summary>Ends a session, or all others.</summary>
     public async Task<IActionResult> OnPostEndAsync(Guid? session)
     {
+        if (session is null && !await ConfirmedAsync("end")) return await PageAsync();
         var ended = await sessions.EndAsync(request.Viewer, session, session is null ? Here : null, request.Viewer);
-        Said = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
+        Said = session is null ? $"{ended} other {(ended == 1 ? "session is" : "sessions are")} ended, and so are all tokens." : "The session is ended.";
         return await PageAsync();
     }
 
@@ -135,7 +147,8 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     public async Task<IActionResult> OnPostTokenAsync(string? name, string[]? types, bool writes, bool setsUp, int days)
     {
         TokenName = (name ?? "").Trim();
-        if (TokenName.Length is 0 or > 60 || TokenName.Any(char.IsControl)) Refusals["token"] = "A token has a name of 1 to 60 characters: what it is for.";
+        if (request.Who.LacksFactor) Refusals["token"] = "Set up the second factor first.";
+        else if (TokenName.Length is 0 or > 60 || TokenName.Any(char.IsControl)) Refusals["token"] = "A token has a name of 1 to 60 characters: what it is for.";
         else if (Lengths.All(length => length.Days != days)) Refusals["token"] = "Say how long it lasts.";
         else if ((types ?? []).FirstOrDefault(type => request.Find(type) is null) is { } unknown) Refusals["token"] = $"There is no record type {unknown}.";
         else if (await ConfirmedAsync("token"))
@@ -156,9 +169,11 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
 
     private Task<bool> ConfirmedAsync(string form) => confirming.IsDoneAsync(Request.Form, form);
 
+    private string Whose => $"{request.Viewer.Id:N} {Here:N}";
+
     private void Show(byte[] key)
     {
-        (Key, Ticket) = (SecondFactor.Typed(key), keys.Protect(Convert.ToHexString(key), TimeSpan.FromMinutes(15)));
+        (Key, Ticket) = (SecondFactor.Typed(key), keys.Protect($"{Whose}|{Convert.ToHexString(key)}", TimeSpan.FromMinutes(15)));
         using var made = QRCoder.QRCodeGenerator.GenerateQrCode(SecondFactor.Address(key, request.Viewer.SignIn), QRCoder.QRCodeGenerator.ECCLevel.M);
         using var picture = new QRCoder.PngByteQRCode(made);
         Picture = "data:image/png;base64," + Convert.ToBase64String(picture.GetGraphic(5));

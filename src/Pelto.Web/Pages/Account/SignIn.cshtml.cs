@@ -73,16 +73,17 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
         return Page();
     }
 
+    // Counted before it is looked at: thirty at once are thirty tries.
     private async Task<bool> MustWaitAsync(string name)
     {
-        if (await tries.WaitAsync(name, Sender(name), IsKnown(name), HttpContext.RequestAborted) is var wait && wait <= TimeSpan.Zero) return false;
+        var (sender, isKnown) = await SenderAsync(name);
+        if (await tries.TakeAsync(name, sender, isKnown, HttpContext.RequestAborted) is var wait && wait <= TimeSpan.Zero) return false;
         (Refusal, Response.StatusCode) = ($"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again.", StatusCodes.Status429TooManyRequests);
         return true;
     }
 
     private async Task FailedAsync(string name, string refusal)
     {
-        await tries.FailedAsync(name, Sender(name), HttpContext.RequestAborted);
         await credentials.NoteFailureAsync(name, SignedIn.From(HttpContext), HttpContext.RequestAborted);
         Refusal = refusal;
     }
@@ -90,28 +91,35 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
     private async Task<IActionResult> EnterAsync(Guid id, string how)
     {
         if (await people.ViewerAsync(id) is not { } viewer) return Page();
-        await tries.SucceededAsync(viewer.SignIn, Sender(viewer.SignIn));
+        await tries.SucceededAsync(viewer.SignIn, (await SenderAsync(viewer.SignIn)).Sender);
         await SignedIn.BeginAsync(HttpContext, sessions, viewer, how);
 
-        // So that strangers who guess at this name do not lock this browser out.
-        var names = KnownNames().Append(viewer.SignIn).Distinct().TakeLast(5);
-        Response.Cookies.Append(KnownCookie, known.Protect(string.Join('\n', names), TimeSpan.FromDays(180)), new() { HttpOnly = true, SameSite = SameSiteMode.Strict, Secure = Request.IsHttps, MaxAge = TimeSpan.FromDays(180), Path = "/account" });
+        // So that strangers who guess at this name do not lock this browser out; until the password is another.
+        var (browser, names) = Known();
+        var marks = names.Where(pair => pair.Key != viewer.SignIn).Append(new(viewer.SignIn, await credentials.StampAsync(viewer.SignIn) ?? "")).TakeLast(5).Select(pair => $"{pair.Key}|{pair.Value}").Prepend(browser ?? Guid.NewGuid().ToString("N"));
+        Response.Cookies.Append(KnownCookie, known.Protect(string.Join('\n', marks), TimeSpan.FromDays(180)), new() { HttpOnly = true, SameSite = SameSiteMode.Strict, Secure = Request.IsHttps, MaxAge = TimeSpan.FromDays(180), Path = "/account" });
         return LocalRedirect(ReturnUrl);
     }
 
-    private string Sender(string name) => IsKnown(name) ? "known browser" : new Sender(HttpContext.Connection.RemoteIpAddress, "").Network;
+    // Each browser that is known to a person counts by itself, so that what is typed in one holds up no other.
+    private async Task<(string Sender, bool IsKnown)> SenderAsync(string name)
+    {
+        var (browser, names) = Known();
+        return browser is not null && names.TryGetValue(SignInNames.Normal(name), out var stamp) && stamp.Length > 0 && await credentials.StampAsync(name, HttpContext.RequestAborted) == stamp
+            ? ("browser " + browser, true) : (new Sender(HttpContext.Connection.RemoteIpAddress, "").Network, false);
+    }
 
-    private bool IsKnown(string name) => KnownNames().Contains(name.Trim().ToLowerInvariant());
-
-    private string[] KnownNames()
+    // The mark of this browser, and the people who signed in here before.
+    private (string? Browser, IReadOnlyDictionary<string, string> Names) Known()
     {
         try
         {
-            return Request.Cookies[KnownCookie] is { Length: > 0 } cookie ? known.Unprotect(cookie).Split('\n') : [];
+            var lines = Request.Cookies[KnownCookie] is { Length: > 0 } cookie ? known.Unprotect(cookie).Split('\n') : [];
+            return (lines.FirstOrDefault(), lines.Skip(1).Select(line => line.Split('|')).Where(pair => pair.Length == 2).DistinctBy(pair => pair[0]).ToDictionary(pair => pair[0], pair => pair[1]));
         }
         catch (CryptographicException)
         {
-            return [];
+            return (null, new Dictionary<string, string>());
         }
     }
 

@@ -159,13 +159,13 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     }
 
     /// <summary>Carries one operation out.</summary>
-    public async Task<IActionResult> OnPostDoAsync(string? type, string? layer, string? record, string? on, [FromForm] string operation)
+    public async Task<IActionResult> OnPostDoAsync(string? type, string? layer, string? record, string? on, [FromForm] string? operation)
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
         LayerOperation? wanted;
         try
         {
-            wanted = JsonSerializer.Deserialize<LayerOperation>(operation, SiteDefinition.Json);
+            wanted = JsonSerializer.Deserialize<LayerOperation>(operation ?? "", SiteDefinition.Json);
         }
         catch (JsonException)
         {

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
+using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.SigningIn;
@@ -12,7 +13,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>People, their roles, and who may do which work on Pelto itself.</summary>
-public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Publisher publisher, SmallReleases releases, Confirming confirming, DemoSetting demo) : PageModel
+public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Publisher publisher, SmallReleases releases, Confirming confirming, DemoSetting demo, FactorDemand factors, Drafts drafts) : PageModel
 {
     /// <summary>Everybody, as viewers.</summary>
     public IReadOnlyList<Viewer> Everybody { get; private set; } = [];
@@ -31,6 +32,9 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
 
     /// <summary>True on demo data, where people are picked.</summary>
     public bool IsDemo { get; private set; }
+
+    /// <summary>Of whom a second factor is demanded.</summary>
+    public string Factor { get; private set; } = FactorDemand.Administrators;
 
     /// <summary>True for administrators, who also change how publishing and signing in go.</summary>
     public bool IsAdministrator => WorkRights.All(request.Viewer);
@@ -101,7 +105,9 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         if (!MayMakeRoles) return Forbid();
         var wrong = RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] });
         if (wrong is null && !await ConfirmedAsync("role")) return await PageAsync();
-        if ((wrong ?? await releases.PublishAsync(site => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] }, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
+        SiteDefinition Adding(SiteDefinition site) => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] };
+        if (wrong is null && await publisher.TakesTwoAsync()) return await InDraftAsync(Adding, $"Added the role {role.Label}");
+        if ((wrong ?? await releases.PublishAsync(Adding, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
         Refusals["role"] = refusal;
         return await PageAsync();
     }
@@ -112,6 +118,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         if (!MayMakeRoles) return Forbid();
         if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known) return NotFound();
         if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
+        if (await publisher.TakesTwoAsync()) return await InDraftAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}");
         if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many) Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
         else if (await releases.PublishAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}.", request.Viewer) is { } refusal) Refusals["role"] = $"It is still named elsewhere: {refusal}";
         if (Refusals.Count > 0) return await PageAsync();
@@ -120,7 +127,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     }
 
     /// <summary>Says how many people publishing takes, and whether people are picked on the sign-in page.</summary>
-    public async Task<IActionResult> OnPostSettingsAsync(bool takesTwo, bool isDemo)
+    public async Task<IActionResult> OnPostSettingsAsync(bool takesTwo, bool isDemo, string? factor)
     {
         if (!IsAdministrator) return Forbid();
         if (!await ConfirmedAsync("settings")) return await PageAsync();
@@ -130,9 +137,29 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
             return await PageAsync();
         }
 
-        await publisher.SetTakesTwoAsync(takesTwo, request.Viewer);
+        if (FactorDemand.All.All(one => one.Code != factor))
+        {
+            Refusals["settings"] = "Say of whom a second factor is demanded.";
+            return await PageAsync();
+        }
+
+        await factors.SetAsync(factor!, request.Viewer);
+        var missing = await publisher.SetTakesTwoAsync(takesTwo, request.Viewer);
         await demo.SetAsync(isDemo, request.Viewer);
-        return Done("Kept.");
+        return Done(missing ?? "Kept.");
+    }
+
+    // Where publishing takes two people, a role goes live with the draft, as all else does.
+    private async Task<IActionResult> InDraftAsync(Func<SiteDefinition, SiteDefinition> change, string what)
+    {
+        if (!Works.InDraft.Any(request.Viewer.May))
+        {
+            Refusals["role"] = "Publishing takes two people here, roles included: somebody who works on the draft has to add it there.";
+            return await PageAsync();
+        }
+
+        await drafts.ChangeAsync(change, what, request.Viewer);
+        return Done("It is in the draft: publishing takes two people here, roles included.");
     }
 
     private bool IsOwn(RoleDescription role) => request.Catalogue.Site.Roles.Any(own => own.Code == role.Code);
@@ -150,7 +177,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     private async Task ShowAsync()
     {
         (Everybody, Gone) = (await people.ViewersAsync(), await admin.GoneAsync());
-        (TakesTwo, IsDemo) = (await publisher.TakesTwoAsync(), await people.IsDemoAsync());
+        (TakesTwo, IsDemo, Factor) = (await publisher.TakesTwoAsync(), await people.IsDemoAsync(), await factors.ReadAsync());
         Rights = [.. (await admin.RightsAsync()).GroupBy(row => row.Audience).Select(group => (Audience.TryParse(group.Key, out var whom) ? whom is { Kind: AudienceKind.User } ? Everybody.FirstOrDefault(person => person.SignIn == whom.Code)?.Name ?? whom.Code : whom.InWords(Host) : group.Key, (IReadOnlyList<WorkRightRow>)[.. group]))];
         Roles = [.. Host.Roles.Select(role => (role, Everybody.Count(person => person.Roles.Contains(role.Code)), IsOwn(role)))];
     }

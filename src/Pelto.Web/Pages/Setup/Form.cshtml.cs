@@ -12,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines the public form of a record type, and shows it as people outside will see it.</summary>
-public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, OfferProofs offers) : PageModel
+public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, OfferProofs offers, Confirming confirming) : PageModel
 {
     private SiteDefinition site = SiteDefinition.Nothing;
 
@@ -75,7 +75,7 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
         Input = input;
         if (then == "address") Input.Address = PublicFormDefinition.NewAddress();
         await ShowAsync(isAsked: true);
-        if (Problems.Count > 0) return Page();
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "form")) return Page();
         await KeepAsync(id, Input.ToForm(), $"{(IsKept ? "Changed" : "Added")} the public form of {Known.Plural}");
         return Redirect(then == "review" ? "/setup/draft" : $"/setup/types/{id}/form?kept=true");
     }

@@ -11,7 +11,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a record type of the site's own.</summary>
-public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FieldEffects effects) : PageModel
+public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FieldEffects effects, Confirming confirming) : PageModel
 {
     private const int SpareLines = 2;
 
@@ -81,7 +81,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         await LoadAsync(id);
         Input = input;
         await ShowAsync(isAsked: true);
-        if (Problems.Count > 0) return Page();
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "type")) return Page();
         var type = Definition([]);
         await drafts.ChangeAsync(now => now.With(input.ToType(now.FindType(typeId) ?? type, Taken(now), []) with { Code = type.Code }), (IsNew ? "Added " : "Changed ") + type.Plural, request.Viewer);
         return Redirect(then switch { "review" => "/setup/draft", "field" => $"/setup/fields/new?type={type.Code}", _ => $"/setup/types/{typeId}?kept=true" });
