@@ -53,7 +53,7 @@ public sealed class CarriedFieldTests(Site site) : IClassFixture<Site>
         var typed = await SaveAsync(40, ("to_whom", Value.Of("The yard")));
         Assert.Equal(("The yard", Site.Desk.Name), (typed.Header[field.Slot].Text, typed.Origins[field].By));
         await site.ScalarAsync("UPDATE erp.partner SET name = name || ' Oy'");
-        Assert.Equal((long)(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))! - 1, await site.Services.GetRequiredService<FormulaProofs>().CountStaleAsync(field, default));
+        Assert.Equal((long)(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))! - 1, await site.Services.GetRequiredService<FormulaProofs>().CountStaleAsync(field, Site.Administrator, default));
         await jobs.RefillAsync(field, Site.Administrator);
         await jobs.RunOpenAsync();
         Assert.Equal("The yard", await site.ScalarAsync("SELECT to_whom FROM added.sales_order WHERE id = 40"));

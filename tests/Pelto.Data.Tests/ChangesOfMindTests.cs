@@ -25,7 +25,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         for (var i = 0; i < 600; i++) await site.ScalarAsync($"INSERT INTO added.item (id, size) VALUES ({i + 1}, nullif('{values[i % 6]}', ''))");
 
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "decimal", Length = null }), "Test", Site.Administrator);
-        var (_, _, plan) = await site.Publisher.PlanAsync();
+        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
         Assert.Contains("300 values on file are carried over, while everyone works; 200 cannot be turned and become empty.", plan.Changes.Single().Effect, StringComparison.Ordinal);
 
         // People write all the while, under the old release and then under the new one.
@@ -60,7 +60,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         // Back again: what could not be turned is there as it was, what was changed meanwhile is what it became.
         await site.Store.SaveAsync(site.Type("item"), 100, site.Changes("item", ("size", Value.Of(55m))), Site.Administrator);
         await site.Drafts.ChangeAsync(draft => draft.With(draft.Find(text.Id)! with { Kind = "text", Column = 0 }), "Test", Site.Administrator);
-        Assert.Equal("size becomes text, up to 30 again.", (await site.Publisher.PlanAsync()).Plan.Changes.Single().Sentence);
+        Assert.Equal("size becomes text, up to 30 again.", (await site.Publisher.PlanAsync(Site.Administrator)).Plan.Changes.Single().Sentence);
         await site.Publisher.RunAsync(await site.Publisher.StartAsync("Text after all", Site.Administrator));
         Assert.Equal("about 3", (await site.Store.FindAsync(site.Type("item"), 99, Site.Desk))!.Header[site.Type("item").Header.Find("size")!.Slot].Text);
         Assert.Equal("55", ((string)(await site.ScalarAsync("SELECT size FROM added.item WHERE id = 100"))!).Replace(".00", "", StringComparison.Ordinal));
@@ -104,9 +104,9 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
             var before = site.Type("partner").Header.Find("many")!;
             await site.Drafts.ChangeAsync(draft => draft.With(Kind(kind) with { Column = draft.Find("f-many")!.Column }), "Test", Site.Administrator);
             var draft = site.Catalogues.Build((await site.Drafts.ReadAsync()).Site).FindField("f-many")!;
-            var preview = await site.Services.GetRequiredService<FactsReader>().PreviewAsync(before, draft);
+            var preview = await site.Services.GetRequiredService<FactsReader>().PreviewAsync(before, draft, Site.Administrator);
             Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
-            Assert.Equal(preview.Converts, await site.Services.GetRequiredService<FactsReader>().CountFilledAsync(site.Type("partner").Header.Find("many")!));
+            Assert.Equal(preview!.Converts, await site.Services.GetRequiredService<FactsReader>().CountFilledAsync(site.Type("partner").Header.Find("many")!, Site.Administrator));
         }
     }
 
@@ -220,7 +220,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         await site.ScalarAsync("INSERT INTO added.item (id, steel, steels) SELECT id, 's' || (1 + id % 3), ARRAY['s2', 's' || (1 + id % 3)] FROM erp.item WHERE id BETWEEN 701 AND 1000 ON CONFLICT (id) DO UPDATE SET steel = excluded.steel, steels = (SELECT array_agg(DISTINCT s) FROM unnest(excluded.steels) s)");
         var before = await site.ScalarAsync("SELECT md5(string_agg(steel || array_to_string(steels, '+'), ',' ORDER BY id)) FROM added.item WHERE steel IS NOT NULL");
         await site.Drafts.ChangeAsync(draft => draft.With(list with { Choices = [list.Choices[0], list.Choices[1] with { MergedInto = "s1" }, list.Choices[2] with { Retired = true }] }), "Test", Site.Administrator);
-        var (_, _, plan) = await site.Publisher.PlanAsync();
+        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
         Assert.Contains("400 records with S 2 get S1; it can be undone.", plan.Changes.Single().Effect, StringComparison.Ordinal);
         await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         await Jobs.RunOpenAsync();

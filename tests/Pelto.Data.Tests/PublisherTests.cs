@@ -137,7 +137,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
 
     private async Task DoStepsAsync(int count)
     {
-        var (_, _, plan) = await site.Publisher.PlanAsync();
+        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
         foreach (var step in plan.Before.Take(count))
             foreach (var sql in await site.Publisher.SqlOfAsync([step])) await site.ScalarAsync(sql);
     }

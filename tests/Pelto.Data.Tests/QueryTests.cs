@@ -179,7 +179,7 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         await GoLiveAsync(
             new() { Id = "q-whole", Label = "Whole", Sql = "SELECT to_json(c)::text AS all_of_it FROM call c ORDER BY c.id LIMIT 1" },
             Site.Field("whole_row", "text") with { Length = 2000, Query = new() { Id = "q-whole", When = QueryWhen.New } });
-        Assert.Equal(["call.number", "call.*"], site.Catalogues.Live.Site.FindQuery("q-whole")!.Reads);
+        Assert.Equal(["call.*"], site.Catalogues.Live.Site.FindQuery("q-whole")!.Reads);
         await site.PublishAsync(Site.Field("later_on", "text") with { RecordType = "call", Length = 40 });
         var field = site.Type("sales_order").Header.Find("whole_row")!;
         Assert.Contains(field.GuardedBy, input => input.Code == "later_on");
@@ -230,12 +230,13 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         foreach (var sql in new[]
         {
             "SELECT to_char(order_date, 'YYYY-MM') AS m, date_trunc('month', order_date::timestamptz) AS t, extract(year FROM order_date) AS y, age(order_date::timestamp)::text AS a, now()::date AS d, current_date - order_date AS n FROM sales_order LIMIT 1",
-            "SELECT coalesce(name, '') || ' ' || number AS a, concat(name, number) AS b, format('%s', name) AS c, lower(name) AS d, round(credit_limit, 2) AS e, row_number() OVER (ORDER BY id) AS f, similarity(name, 'x') AS g, name ILIKE '%a%' AS h, id::text AS i, '5'::int + 1 AS j FROM partner LIMIT 1",
+            "SELECT coalesce(name, '') || ' ' || number AS a, concat(name, number) AS b, format('%s', name) AS c, lower(name) AS d, round(credit_limit, 2) AS e, row_number() OVER (ORDER BY id) AS f, public.similarity(name, 'x') AS g, name ILIKE '%a%' AS h, id::text AS i, '5'::int + 1 AS j FROM partner LIMIT 1",
             "SELECT string_agg(name, ', ' ORDER BY name) AS a, array_to_string(array_agg(number), ';') AS b, percentile_cont(0.5) WITHIN GROUP (ORDER BY credit_limit::float8) AS c, max(customer_since) AS d, round(stddev(credit_limit), 2) AS e FROM partner",
         })
         {
             var problems = new List<QueryProblem>();
-            Assert.NotEmpty((await Runner.InspectAsync(Query(sql), site.Catalogues.Live, problems, default)).Columns);
+            await Runner.InspectAsync(Query(sql), site.Catalogues.Live, problems, default);
+            Assert.Empty(problems.Select(problem => problem.Message));
             Assert.Null(await FailureOfAsync(sql));
         }
     }

@@ -26,17 +26,18 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
             else problems.Add(new(0, $"{schema}.{name} cannot be read by queries. They read {string.Join(", ", views.Keys.Take(6))} …"));
         }
 
-        // Without a column it is the rows themselves that are read: whoever may see the record type may know of them.
-        var reads = read.Select(part => part.RecordType.Identifier.Id).ToList();
-        if (WholeRow().IsMatch(tree)) return [.. reads.Concat(read.Select(QueryDefinition.WholeRowsOf)).Distinct(StringComparer.Ordinal)];
+        if (WholeRow().IsMatch(tree)) return [.. read.Select(QueryDefinition.WholeRowsOf).Distinct(StringComparer.Ordinal)];
+        var (reads, bare) = (new List<string>(), read.ToHashSet());
         foreach (var (view, column) in await ColumnsAsync(cancel))
         {
             if (!views.TryGetValue(view, out var part)) continue;
+            if (column is not ("id" or "parent" or "position")) bare.Remove(part);
             if (part.Fields.FirstOrDefault(field => ReadableViews.ColumnsOf(field).Contains(column)) is { } field) reads.Add(field.Id);
             else if (column is not ("id" or "parent" or "position")) problems.Add(new(0, $"It cannot be told what {view}.{column} is, so it cannot be read."));
         }
 
-        return [.. reads.Distinct(StringComparer.Ordinal)];
+        // Without a field it is the rows themselves that are read: whoever may see the record type may know of them.
+        return [.. reads.Concat(bare.Select(part => part.RecordType.Identifier.Id)).Distinct(StringComparer.Ordinal)];
     }
 
     private async Task<string> TreeAsync(CancellationToken cancel)

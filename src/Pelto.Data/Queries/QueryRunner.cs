@@ -231,7 +231,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         return Simple(reader.GetDataTypeName(at).Split('(')[0]) switch
         {
             "bigint" => reader.GetFieldValue<long>(at),
-            "numeric" => reader.GetDataTypeName(at) is "real" or "double precision" ? (decimal)reader.GetFieldValue<double>(at) : reader.GetDecimal(at),
+            "numeric" => reader.GetDataTypeName(at) switch { "real" => (decimal)reader.GetFieldValue<float>(at), "double precision" => (decimal)reader.GetFieldValue<double>(at), _ => reader.GetDecimal(at) },
             "text" => reader.GetString(at) is { Length: > LongestText } far ? far[..LongestText] : reader.GetString(at),
             "date" => reader.GetFieldValue<DateOnly>(at),
             "boolean" => reader.GetBoolean(at),
