@@ -180,7 +180,10 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
 
         var sent = new JsonObject { ["values"] = new JsonObject(values.Select(pair => KeyValuePair.Create($"i_{pair.Key}", pair.Value?.DeepClone()))) };
         sent["values"]!["i_secret"] = "sesame";
-        var file = await (await api.PostAsync("files?name=plan.pdf", new StringContent("content"))).JsonAsync(HttpStatusCode.Created);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await api.PostAsync("files?name=plan.pdf", new StringContent("content"))).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await api.PostAsync("files?name=plan.pdf&field=partner.note", new StringContent("content"))).StatusCode);
+        var forFile = (await api.GetJsonAsync("record-types/partner"))["fields"]!.AsArray().First(field => field!["code"]!.GetValue<string>() == "i_file")!["id"]!.GetValue<string>();
+        var file = await (await api.PostAsync($"files?name=plan.pdf&field={forFile}", new StringContent("content"))).JsonAsync(HttpStatusCode.Created);
         sent["values"]!["i_file"] = new JsonObject { ["id"] = file["id"]!.DeepClone(), ["name"] = "plan.pdf" };
         var back = await (await api.SendJsonAsync(HttpMethod.Patch, "records/partner/50", sent.ToJsonString())).JsonAsync();
         foreach (var (kind, value) in values) Assert.Equal(value!.ToJsonString(), back["values"]![$"i_{kind}"]!.ToJsonString());

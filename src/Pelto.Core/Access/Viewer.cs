@@ -100,7 +100,8 @@ public static class AccessRules
     public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
     /// <summary>True when the person may be told of all values that a field holds: how many, how long, whether they fit. A field of a draft counts by what is live as well.</summary>
-    public static bool ReadsAll(this Viewer viewer, Field field, Catalogue live) => viewer.SureAt(field) >= AccessLevel.Read && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
+    public static bool ReadsAll(this Viewer viewer, Field field, Catalogue live) =>
+        viewer.SureAt(field) >= AccessLevel.Read && (field.Target is not { } target || viewer.ReadsAll(target, live)) && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
 
     /// <summary>True when the person may be told how many records of a type there are.</summary>
     public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) => viewer.Form is null && viewer.StandingAt(type).Of(type).Read.IsSure && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);

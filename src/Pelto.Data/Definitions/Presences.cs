@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
+using Pelto.Core.Catalog;
 
 namespace Pelto.Data.Definitions;
 
@@ -33,12 +34,12 @@ public sealed class Presences(IDbContextFactory<PeltoContext> contexts, TimeProv
         await context.Presences.Where(row => row.Id == page || row.SeenAt < longAgo).ExecuteDeleteAsync();
     }
 
-    /// <summary>All who are at work, on these record types or on any.</summary>
-    public async Task<IReadOnlyList<AtWork>> NowAsync(CancellationToken cancel = default)
+    /// <summary>All who are at work, as somebody may know it: what they are on is called by its name only for whoever reads all records of its type.</summary>
+    public async Task<IReadOnlyList<AtWork>> NowAsync(Viewer viewer, Catalogue live, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var since = clock.GetUtcNow() - Silence;
         var rows = await context.Presences.AsNoTracking().Where(row => row.SeenAt > since).Select(row => new AtWork(row.PersonName, row.RecordType, row.Title)).ToListAsync(cancel);
-        return [.. rows.Distinct().OrderBy(row => row.PersonName, StringComparer.Ordinal).ThenBy(row => row.Title, StringComparer.Ordinal)];
+        return [.. rows.Select(row => live.Find(row.RecordType) is not { } type || !viewer.MayRead(type) ? row with { RecordType = "", Title = "" } : viewer.ReadsAll(type, live) ? row : row with { Title = "" }).Distinct().OrderBy(row => row.PersonName, StringComparer.Ordinal).ThenBy(row => row.Title, StringComparer.Ordinal)];
     }
 }

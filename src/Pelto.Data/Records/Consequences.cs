@@ -1,4 +1,5 @@
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
@@ -12,7 +13,8 @@ internal delegate Task<RecordState> WriteRecord(RecordRows rows, RecordState sta
 /// <summary>What saving or deleting a document does to others, in the same transaction: the document before is followed up, and stock moves.</summary>
 /// <param name="transaction">The save's.</param>
 /// <param name="write">Writes a document before.</param>
-internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord write)
+/// <param name="targets">Says which of the documents before and behind the one who saves may read: others are not named, nor what is open of them.</param>
+internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord write, Targets targets)
 {
     private readonly List<Message> messages = [];
 
@@ -41,9 +43,14 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         foreach (var follow in state.Type.Next)
         {
             var document = follow.Next.Document!;
-            await using var command = Command($"SELECT {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id LIMIT 1", state.Id!.Value, document.Description.Cancelled);
-            if (await command.ExecuteScalarAsync(cancel) is string number)
-                messages.Add(new(new(state.Type.Header, null, state.Type.Document!.Status), $"{state.Title} cannot be cancelled: {number} follows it. Cancel that first."));
+            var following = new List<(long Id, string Number)>();
+            await using (var command = Command($"SELECT id, {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id", state.Id!.Value, document.Description.Cancelled))
+            await using (var reader = await command.ExecuteReaderAsync(cancel))
+                while (await reader.ReadAsync(cancel)) following.Add((reader.GetInt64(0), reader.IsDBNull(1) ? "" : reader.GetString(1)));
+            if (following.Count == 0) continue;
+            var named = await targets.ReadableAsync(follow.Next, [.. following.Select(one => one.Id)], cancel);
+            var number = following.FirstOrDefault(one => named.Contains(one.Id)).Number ?? "something that you may not see";
+            messages.Add(new(new(state.Type.Header, null, state.Type.Document!.Status), $"{state.Title} cannot be cancelled: {number} follows it. Cancel that first."));
         }
     }
 
@@ -51,18 +58,20 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     {
         if (await RecordRows.LoadAsync(transaction, follow.Source, sourceId, Hold.ToSave, cancel) is not { } rows) return;
         var source = rows.ToState(sourceId);
+        var isNamed = (await targets.ReadableAsync(follow.Source, [sourceId], cancel)).Contains(sourceId);
+        var title = isNamed ? source.Title : "the document before";
         var wasDone = IsDone(follow, source);
         var grown = Grown(follow, sourceId, before, after);
         var document = follow.Source.Document!;
         if (grown.Count > 0 && document.IsCancelled(StatusOf(source)) && StatusOf(after!) is var status && !follow.Next.Document!.IsCancelled(status))
-            messages.Add(new(new(follow.Next.Header, null, follow.Link), $"{source.Title} is cancelled."));
+            messages.Add(new(new(follow.Next.Header, null, follow.Link), $"{(isNamed ? source.Title : "The document before")} is cancelled."));
         var sums = await SumsAsync(follow, source, cancel);
-        messages.AddRange(grown.Where(pair => Followed(follow, source).All(row => row.Key != pair.Key)).Select(pair => new Message(pair.Value.At with { Field = null }, $"This line follows no line of {source.Title}.")));
+        messages.AddRange(grown.Where(pair => Followed(follow, source).All(row => row.Key != pair.Key)).Select(pair => new Message(pair.Value.At with { Field = null }, $"This line follows no line of {title}.")));
         foreach (var (key, values) in Followed(follow, source))
         {
             var sum = sums.GetValueOrDefault(key);
             if (grown.TryGetValue(key, out var mine) && sum > Follow.Amount(values[follow.UpTo.Slot]))
-                messages.Add(new(mine.At, TooMuch(source, Follow.Amount(values[follow.UpTo.Slot]) - sum + mine.Amount)));
+                messages.Add(new(mine.At, TooMuch(isNamed ? source.Title : null, Follow.Amount(values[follow.UpTo.Slot]) - sum + mine.Amount)));
             values[follow.Sum.Slot] = sum == 0 ? Value.Empty : Value.Of(sum);
         }
 
@@ -80,8 +89,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         await write(rows, source);
     }
 
-    private static string TooMuch(RecordState source, decimal open) =>
-        open <= 0 ? $"Nothing of this is open in {source.Title} any more." : $"Only {Numbers.Format(open / 1.0000000000000000000000000000m)} of this {(open == 1 ? "is" : "are")} still open in {source.Title}.";
+    private static string TooMuch(string? title, decimal open) => title is null ? "This is more than is open in the document before."
+        : open <= 0 ? $"Nothing of this is open in {title} any more." : $"Only {Numbers.Format(open / 1.0000000000000000000000000000m)} of this {(open == 1 ? "is" : "are")} still open in {title}.";
 
     // What is followed up of a document: its header under 0, or its lines under their ids.
     private static IEnumerable<(long Key, Value[] Values)> Followed(Follow follow, RecordState source) =>
@@ -125,7 +134,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
             {
                 var (sum, upTo) = (Follow.Amount(values[follow.Sum.Slot]), Follow.Amount(values[follow.UpTo.Slot]));
                 if (sum > upTo && was.TryGetValue(key, out var earlier) && upTo < earlier)
-                    messages.Add(new(new(follow.UpTo.Part, follow.Lines is null ? null : key.ToString(System.Globalization.CultureInfo.InvariantCulture), follow.UpTo), $"{follow.Sum.Label} is {Numbers.Format(sum / 1.0000000000000000000000000000m)} already; {follow.UpTo.Label} cannot be less."));
+                    messages.Add(new(new(follow.UpTo.Part, follow.Lines is null ? null : key.ToString(System.Globalization.CultureInfo.InvariantCulture), follow.UpTo), targets.Viewer.ReadsWhereRead(follow.Sum) ? $"{follow.Sum.Label} is {Numbers.Format(sum / 1.0000000000000000000000000000m)} already; {follow.UpTo.Label} cannot be less." : $"More has followed already; {follow.UpTo.Label} cannot be less."));
             }
         }
     }

@@ -263,7 +263,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             if (cleared is not null) kept[ClearedLinks.Property] = cleared.Kept;
             await ExecuteAsync(transaction, $"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", cancel, id);
             List<AuditNote> notes = [.. GuardedChanges.Of(state, null), .. cleared?.Notes ?? []];
-            if (await CarryAsync(transaction, state, null, notes, cancel) is [var refused, ..]) return new(SaveResult.Refused, refused.Sentence);
+            if (await CarryAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..]) return new(SaveResult.Refused, refused.Sentence);
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
@@ -275,7 +275,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         catch (PostgresException error) when (error.SqlState == PostgresErrorCodes.ForeignKeyViolation)
         {
             await transaction.RollbackAsync(cancel);
-            return new(SaveResult.Refused, $"{state.Title} stays: {WhatPoints(catalogue, await pointers.ReadAsync(catalogue, type, id, viewer, cancel), error)} to it.");
+            return new(SaveResult.Refused, $"{state.Title} stays: {WhatPoints(catalogue, await pointers.ReadAsync(catalogue, type, id, viewer, cancel), error, viewer)} to it.");
         }
     }
 
@@ -293,9 +293,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         try
         {
             var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true);
+
+            // As they may now: access may have been taken since they deleted it.
+            if (await CompleteAsync(connection, transaction, state.Copy(), viewer, cancel) is not { MayRead: true, MayDelete: true }) return null;
             await WriteAsync(transaction, RecordRows.ForNew(type), state, id, line => line.Id!.Value, cancel);
             List<AuditNote> notes = [.. GuardedChanges.Of(null, state)];
-            if ((await CarryAsync(transaction, null, state, notes, cancel)).Count > 0) return null;
+            if ((await CarryAsync(transaction, null, state, notes, viewer, cancel)).Count > 0) return null;
             notes.AddRange(await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel));
             await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
@@ -355,7 +358,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         {
             var notes = new List<AuditNote>();
             var kept = await WriteAsync(transaction, rows, outcome.State, notes, cancel);
-            if (await CarryAsync(transaction, current.Id is null ? null : current, kept, notes, cancel) is { Count: > 0 } refused)
+            if (await CarryAsync(transaction, current.Id is null ? null : current, kept, notes, viewer, cancel) is { Count: > 0 } refused)
             {
                 await transaction.RollbackAsync(cancel);
                 return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] }, changes, access));
@@ -379,8 +382,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
     }
 
-    private Task<IReadOnlyList<Message>> CarryAsync(NpgsqlTransaction transaction, RecordState? before, RecordState? after, List<AuditNote> notes, CancellationToken cancel) =>
-        new Consequences(transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel)).CarryAsync((after ?? before)!.Type, before, after, cancel);
+    private Task<IReadOnlyList<Message>> CarryAsync(NpgsqlTransaction transaction, RecordState? before, RecordState? after, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) =>
+        new Consequences(transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel), new Targets(transaction.Connection!, transaction, viewer, Clock)).CarryAsync((after ?? before)!.Type, before, after, cancel);
 
     // A line has got its id by now; whoever typed it knows it by the key that it had.
     private static Message AsEntered(Message message, RecordState kept, RecordState entered)

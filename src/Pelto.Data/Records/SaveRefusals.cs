@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
@@ -41,13 +42,13 @@ internal static class SaveRefusals
 
     /// <summary>What holds a record.</summary>
     // What the viewer may see of it by count and field, and otherwise a word for the rest. A retired field holds on as well, since it can come back.
-    public static string WhatPoints(Catalogue catalogue, IReadOnlyList<Pointing> pointing, PostgresException error)
+    public static string WhatPoints(Catalogue catalogue, IReadOnlyList<Pointing> pointing, PostgresException error, Viewer viewer)
     {
         var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();
         if (holding.Count > 0) return $"{Listed([.. holding.Select(one => $"{one.InWords} ({one.Field.Label})")])} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
         var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part)?.Table == error.TableName));
         retired ??= catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.SchemaName == Sql.Linked && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part) is { } part && KeepLinks.TableOf(part, field.ColumnName) == error.TableName));
-        return retired is not null ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
+        return retired is not null && viewer.May(Works.Define) ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
     }
 
     private static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";

@@ -41,6 +41,13 @@ internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? tr
         if (await ReadableAsync(wanted, cancel) is { } there) state.Closed = wanted.Where(one => !there.Contains(one)).ToHashSet();
     }
 
+    /// <summary>For whom.</summary>
+    public Viewer Viewer => viewer;
+
+    /// <summary>Which of some records of a type they may read.</summary>
+    public async Task<IReadOnlySet<long>> ReadableAsync(RecordType type, IReadOnlyCollection<long> ids, CancellationToken cancel) =>
+        await ReadableAsync(ids.Select(id => (type, id)), cancel) is { } there ? there.Select(one => one.Id).ToHashSet() : ids.ToHashSet();
+
     /// <summary>Empties the links of a new record that lead to what is closed.</summary>
     public static void Empty(RecordState state)
     {

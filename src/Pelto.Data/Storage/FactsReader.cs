@@ -104,7 +104,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     {
         const int Most = 20_000;
         if (!IsTold(viewer, field)) return [];
-        await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC LIMIT {Most}");
+        await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var texts = new List<string>();
         while (await reader.ReadAsync(cancel))

@@ -51,7 +51,7 @@ internal static class ListExport
         var view = FieldView.InRow(row, field, viewer);
         var value = row.Values[field.Slot];
         return view.Masked is { } masked ? masked
-            : field.Kind is LinkKind or LinksKind ? view.LinkText.Length > 0 || value.IsEmpty ? view.LinkText : "not yours to see"
+            : field.Kind is LinkKind or LinksKind ? view.LinkText
             : field.Kind.Format(value);
     }
 }

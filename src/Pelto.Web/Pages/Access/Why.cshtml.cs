@@ -43,6 +43,11 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues c
     /// <summary>Why there is none.</summary>
     public string? Refusal { get; private set; }
 
+    /// <summary>Why the answer is not about the record that was asked for.</summary>
+    public string? Untold { get; private set; }
+
+    private bool Knows(Core.Formulas.Formula condition) => condition.Reads.Concat(condition.Reaches).All(read => request.Viewer.ReadsWhereRead(read) && (request.Catalogue.FindField(read.Id) is not { } live || request.Viewer.ReadsWhereRead(live))) && condition.Reaches.All(read => request.Viewer.ReadsAll(read, request.Catalogue));
+
     /// <summary>The field that is asked about.</summary>
     public Field? Field { get; private set; }
 
@@ -58,6 +63,9 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues c
         if (Field is not { } asked || Person.Length == 0) return Page();
         if (await people.ViewerAsync(Person, cancel) is not { } viewer) return NotFound();
         var (state, at) = await RecordAsync(catalogue, asked, cancel);
+
+        // Whether a condition holds on a record tells something of what it reads.
+        if (state is not null && !found.Guarding.ConditionsAt(found).All(Knows)) (state, at, Untold) = (null, null, "Conditions here read what you may not read of all records, so it is not told whether they hold on this one.");
         if (Refusal is null) Why = viewer.Explain(asked, state, at, catalogue);
         return Page();
     }

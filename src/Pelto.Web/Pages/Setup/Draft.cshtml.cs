@@ -151,7 +151,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
         Steps = [.. steps.Select(step => step.Says)];
         Sql = await publisher.SqlOfAsync(steps);
         Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
-        AtWork = [.. (await presences.NowAsync()).Where(person => person.PersonName != request.Viewer.Name)];
+        AtWork = [.. (await presences.NowAsync(request.Viewer, request.Catalogue)).Where(person => person.PersonName != request.Viewer.Name)];
         History = await drafts.HistoryAsync();
     }
 }
