@@ -26,7 +26,7 @@ public sealed class Carrying(OwnerDatabase database)
     public async Task<Conversions> PreviewAsync(Field from, Field to, int? most = null, CancellationToken cancel = default)
     {
         var (converts, fails, examples) = (0L, 0L, new List<(long, string, string)>());
-        await using var command = source.CreateCommand($"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL{(most is { } limit ? $" LIMIT {limit}" : "")}");
+        await using var command = source.CreateCommand($"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL ORDER BY a.id{(most is { } limit ? $" LIMIT {limit}" : "")}");
         command.CommandTimeout = 0;
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))

@@ -85,7 +85,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         if (changed.Count == 0) return (0, []);
         var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
         var from = $"{Sql.Table(Sql.Added, field.Part.Table)} a{(field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "")}";
-        await using var command = source.CreateCommand($"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} LIMIT {Most}");
+        await using var command = source.CreateCommand($"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} ORDER BY 1, a.id LIMIT {Most}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var (count, examples) = (0L, new List<(long, string, string)>());
         while (await reader.ReadAsync(cancel))
