@@ -73,6 +73,7 @@ public static class Application
         {
             options.MaxModelBindingCollectionSize = MostInputs;
             options.Filters.Add<KnownHandlers>();
+            options.Filters.Add<ShownDefinitions>();
         });
         services.AddRazorPages(pages =>
         {

@@ -44,6 +44,9 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     /// <summary>True when somebody is signed in.</summary>
     public bool IsSignedIn => accessor.HttpContext is { } context && SignedIn.Of(context) is not null;
 
+    /// <summary>What of the site's definitions this person is shown, who may have part of the work.</summary>
+    public SiteViews Views => new(Viewer, Catalogue);
+
     /// <summary>The record types that this person may see.</summary>
     public IEnumerable<RecordType> ReadableTypes() => Catalogue.RecordTypes.Where(Viewer.MayRead);
 

@@ -39,3 +39,12 @@ test('a port that is in use is named, with a way out', async () => {
   expect(code).toBe(1);
   expect(said).toBe(`Port ${port} is in use by another program. Choose one with PELTO_PORT, such as: PELTO_PORT=${port + 1} ./pelto run`);
 });
+
+test('whoever else works on this machine does not get into the database without its password', () => {
+  test.skip(Boolean(process.env.PELTO_DATABASE), 'The server is not Pelto\'s own.');
+  const part = name => process.env.PELTO_TEST_SERVER.match(new RegExp(`${name}=([^;]*)`, 'i'))?.[1];
+  const enter = password => spawnSync('psql', ['-w', '-h', part('Host'), '-p', part('Port') ?? '5432', '-U', part('Username'), '-d', 'postgres', '-Atc', 'SELECT 1'], { encoding: 'utf8', env: { ...process.env, PGPASSWORD: password, PGPASSFILE: '/dev/null' } });
+  expect(enter('').stderr).toContain('no password supplied');
+  expect(enter('pelto').stderr).toContain('password authentication failed');
+  expect(enter(part('Password')).stdout.trim()).toBe('1');
+});

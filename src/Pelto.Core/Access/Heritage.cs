@@ -37,7 +37,8 @@ public static class Heritage
         {
             IEnumerable<string> came = before.Find(field.Id) is { } old
                 ? Behind(was, field.Id).Intersect(Behind(filled, field.Id)).Except(old.HeldFrom).Except(Behind(now, field.Id))
-                : live.Site.Removed.Where(removed => removed.Id.Split('@')[0] == field.Id).SelectMany(removed => removed.HeldFrom ?? []);
+                : live.Site.Removed.Where(removed => removed.Id.Split('@')[0] == field.Id).SelectMany(removed => removed.HeldFrom ?? [])
+                    .Concat(Behind(filled, field.Id).Except(Behind(now, field.Id))).Concat(live.Site.Find(field.Id)?.HeldFrom ?? []);
             var held = field.HeldFrom.Concat(came).Distinct().ToList();
             return held.SequenceEqual(field.HeldFrom) ? field : field with { HeldFrom = held };
         }

@@ -31,7 +31,7 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         {
             if (!SiteDefinition.Same(before.Find(id) is { } old ? old with { HeldFrom = [] } : null, after.Find(id) is { } now ? now with { HeldFrom = [] } : null))
                 foreach (var type in Both(site => site.Find(id)).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct()) yield return new(Works.Define, type);
-            foreach (var type in Freed(id).Count > 0 ? Both(site => site.Find(id)).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct() : []) yield return new(Works.Grant, type);
+            foreach (var type in Freed(id).Count > 0 || IsHeldByHand(id) ? Both(site => site.Find(id)).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct() : []) yield return new(Works.Grant, type);
             if (after.Find(id)?.ReadBack == true && before.Find(id)?.ReadBack != true) yield return new(WorkTouch.Administration, null);
         }
 
@@ -69,6 +69,10 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
 
     // What values on file came from, and a change says that it does not count any more.
     private List<string> Freed(string id) => before.Find(id) is { } old && after.Find(id) is { } now ? [.. old.HeldFrom.Except(now.HeldFrom)] : [];
+
+    // To say by hand that a value came from somewhere keeps it from people; what it did come from is written down by itself.
+    private bool IsHeldByHand(string id) => after.Find(id) is { HeldFrom: { Count: > 0 } held } now && held.Except(before.Find(id)?.HeldFrom ?? []).ToList() is { Count: > 0 } added
+        && added.Except(Heritage.Keep(before, after.With(now with { HeldFrom = before.Find(id)?.HeldFrom ?? [] }), live).Find(id)?.HeldFrom ?? []).Any();
 
     private static string GivenBy(RecordTypeDefinition? type, bool isLive) => type is null || (!isLive && type.PublicForm is null) ? "" : string.Join('\n', SiteDefinition.Text(type.Read), SiteDefinition.Text(type.Write), SiteDefinition.Text(type.Create), SiteDefinition.Text(type.Delete), type.PublicForm is null ? "" : SiteDefinition.Text(type.PublicForm));
 
@@ -152,7 +156,9 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
         if (old is null || now is null || old.Audience != now.Audience || old.Label != now.Label || old.Comment != now.Comment)
         {
             // A layer for everyone comes into being with the first field that is placed.
-            if ((old ?? now)!.Audience != Layer.Everyone || (old is not null && now is not null)) yield return new(Works.Arrange, WorkTouch.AnyType, companies);
+            var types = old is null || now is null ? [] : old.Operations.Concat(now.Operations).Select(operation => operation.Screen ?? TypeOf(operation.Part)).Distinct();
+            if ((old ?? now)!.Audience != Layer.Everyone || (old is not null && now is not null))
+                foreach (var type in types.DefaultIfEmpty(WorkTouch.AnyType)) yield return new(Works.Arrange, type, companies);
         }
 
         var (were, are) = (Texts(old), Texts(now));
@@ -182,7 +188,7 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
     }
 
     // The record type that an id belongs to: of a field, added or built in, a record type, a list, or a part of a screen.
-    private string? TypeOf(string id)
+    internal string? TypeOf(string id)
     {
         foreach (var prefix in new[] { Grant.TypePrefix, "screen:", ListOf.Prefix })
             if (id.StartsWith(prefix, StringComparison.Ordinal)) id = id[prefix.Length..];

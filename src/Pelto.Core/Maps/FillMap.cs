@@ -72,6 +72,14 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         return new([.. nodes.Values], [.. edges.Select(edge => new MapEdge(edge.Key.Item1, edge.Key.Item2, edge.Value))]);
     }
 
+    /// <summary>The part of the map that holds these nodes alone.</summary>
+    public FillMap Only(Func<MapNode, bool> isShown)
+    {
+        var shown = Nodes.Where(isShown).ToList();
+        var ids = shown.Select(node => node.Id).ToHashSet(StringComparer.Ordinal);
+        return new(shown, [.. Edges.Where(edge => ids.Contains(edge.From) && ids.Contains(edge.To))]);
+    }
+
     /// <summary>The part of the map that has to do with a record type: its nodes, and all that lead to them or from them.</summary>
     public FillMap About(string recordType) => Only(Nodes.Where(node => node.RecordType == recordType).SelectMany(node => Edges.Where(edge => edge.From == node.Id || edge.To == node.Id).SelectMany(edge => new[] { edge.From, edge.To }).Append(node.Id)));
 

@@ -50,6 +50,9 @@ public sealed record Plan(
     /// <summary>Work on records that begins once it is live.</summary>
     public IReadOnlyList<PlannedJob> Jobs { get; init; } = [];
 
+    /// <summary>True when the draft holds changes beyond these, at record types on which whoever looks does not work.</summary>
+    public bool HoldsMore { get; init; }
+
     /// <summary>True when the draft says what is live already.</summary>
     public bool IsEmpty => Changes.Count == 0;
 

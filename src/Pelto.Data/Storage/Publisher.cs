@@ -41,13 +41,19 @@ public sealed class Publisher(
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
     private long said;
 
-    /// <summary>What publishing the draft would do, as far as somebody may be told of what is on file.</summary>
+    /// <summary>What publishing the draft would do: the changes that somebody is shown, and what they may be told of what is on file.</summary>
     public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(Viewer viewer, CancellationToken cancel = default)
     {
         var live = catalogues.Live;
         var draft = await drafts.ReadAsync(cancel);
-        var catalogue = catalogues.Build(draft.Site);
-        return (draft, catalogue, Plan.Make(live, catalogue, (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live)));
+        var shown = new SiteViews(viewer, live).Drafted(draft.Site);
+        var catalogue = catalogues.Build(shown);
+        var plan = Plan.Make(live, catalogue, (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live));
+        if (shown.Says(draft.Site)) return (draft, catalogue, plan);
+
+        // What only seems to be wrong, since the part that it needs is not shown, is not.
+        var wrong = catalogues.Build(draft.Site).Problems.Select(problem => problem.Sentence).Concat(live.Problems.Select(problem => problem.Sentence)).ToHashSet(StringComparer.Ordinal);
+        return (draft, catalogue, plan with { HoldsMore = true, Problems = [.. plan.Problems.Where(problem => catalogue.Problems.All(seeming => seeming.Sentence != problem.Sentence) || wrong.Contains(problem.Sentence))] });
     }
 
     /// <summary>The SQL of a step, for those who want to read it.</summary>

@@ -24,7 +24,7 @@ internal static class SetUpInterface
     public static void MapSetUp(this RouteGroupBuilder api)
     {
         var setUp = api.MapGroup("setup").RequireAuthorization(policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser().RequireAssertion(static context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && Works.InDraft.Any(who.Viewer.May)));
-        setUp.MapGet("definition", (CurrentRequest request) => Document(request.Catalogue.Site));
+        setUp.MapGet("definition", (CurrentRequest request) => Document(request, request.Catalogue.Site));
         setUp.MapGet("schema", () => Results.Text(SchemaText.Value, "application/schema+json", Encoding.UTF8));
         setUp.MapGet("draft", ReadDraftAsync);
         setUp.MapPut("draft", PutDraftAsync);
@@ -32,11 +32,11 @@ internal static class SetUpInterface
         setUp.MapPost("publish", PublishAsync);
     }
 
-    private static async Task<IResult> ReadDraftAsync(HttpContext context, Drafts drafts, CancellationToken cancel)
+    private static async Task<IResult> ReadDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, CancellationToken cancel)
     {
         var draft = await drafts.ReadAsync(cancel);
         context.Response.Headers.ETag = $"\"{draft.Version}\"";
-        return Document(draft.Site);
+        return Document(request, draft.Site);
     }
 
     private static async Task<IResult> PutDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, QueryRunner queries, CancellationToken cancel)
@@ -63,9 +63,9 @@ internal static class SetUpInterface
         {
             long? version = long.TryParse(context.Request.Headers.IfMatch.ToString().Trim('"'), out var wanted) ? wanted : null;
             (site, _) = await queries.SettleAsync(site, request.Catalogue, cancel);
-            var draft = await drafts.ChangeAsync(_ => site, "Sent a whole definition through the programming interface", request.Viewer, version, cancel);
+            var draft = await drafts.ChangeAsync(whole => request.Views.Merged(whole, site), "Sent a whole definition through the programming interface", request.Viewer, version, cancel);
             context.Response.Headers.ETag = $"\"{draft.Version}\"";
-            return Document(draft.Site);
+            return Document(request, draft.Site);
         }
         catch (DraftChangedException changed)
         {
@@ -80,6 +80,7 @@ internal static class SetUpInterface
         {
             version = draft.Version,
             empty = plan.IsEmpty,
+            holdsMore = plan.HoldsMore,
             publishable = plan.IsPublishable,
             changes = plan.Changes.Select(change => new { element = change.Element, recordType = change.RecordType.Code, sentence = change.Sentence, effect = change.Effect }),
             problems = plan.Problems.Select(Described),
@@ -131,5 +132,6 @@ internal static class SetUpInterface
 
     private static object Described(Core.Catalog.Problem problem) => new { element = problem.Element, property = problem.Property, sentence = problem.Sentence };
 
-    private static IResult Document(SiteDefinition site) => Results.Text(site.ToJson(), "application/json", Encoding.UTF8);
+    // Whoever has part of the work reads that part.
+    private static IResult Document(CurrentRequest request, SiteDefinition site) => Results.Text(request.Views.Seen(site).ToJson(), "application/json", Encoding.UTF8);
 }

@@ -22,7 +22,7 @@ public sealed class HeritageTests
 
     private static AccessLevel LevelOf(SiteDefinition site, string id) => Build(site).FindField(id) is { } field ? Sample.Desk.LevelAt(field) : AccessLevel.None;
 
-    public static TheoryData<string> Ways => ["typed", "other formula", "live", "chosen", "query", "kind", "retired", "retired and typed", "removed and back", "removed, its guard too", "first typed, then its input removed", "order of changes"];
+    public static TheoryData<string> Ways => ["typed", "other formula", "live", "chosen", "query", "kind", "retired", "retired and typed", "removed and back", "removed, its guard too", "removed and back in one draft", "first typed, then its input removed", "order of changes"];
 
     [Theory(DisplayName = "However a field that was filled from a guarded one is changed, what it holds stays kept from whoever may not read that")]
     [MemberData(nameof(Ways))]
@@ -45,6 +45,7 @@ public sealed class HeritageTests
             "retired and typed" => After(After(Start, site => site.With(typed with { Retired = true })), site => site.With(site.Find("f-copy")! with { Retired = false })),
             "removed and back" => After(After(Start, Free, Gone), site => site.With(typed with { ReadBack = true }) with { Removed = [] }),
             "removed, its guard too" => After(After(After(Start, Free, Gone), site => site with { Removed = [] }), site => site.With(typed with { ReadBack = true }) with { Removed = [] }),
+            "removed and back in one draft" => After(Start, Free, Gone, site => site.With(typed) with { Removed = [] }),
             "first typed, then its input removed" => After(After(Start, site => site.With(typed)), site => site.With(site.Find("f-copy")! with { Label = "Renamed" })),
             _ => After(Start, site => site.With(Copy with { Label = "Renamed" }), site => site.With(site.Find("f-copy")! with { Formula = null }), site => site.With(site.Find("f-copy")! with { Label = "Again" })),
         };

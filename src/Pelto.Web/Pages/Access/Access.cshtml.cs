@@ -30,7 +30,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     public RecordType Type { get; private set; } = default!;
 
     /// <summary>All record types.</summary>
-    public IReadOnlyList<RecordType> Types => catalogue.RecordTypes;
+    public IReadOnlyList<RecordType> Types => [.. catalogue.RecordTypes.Where(type => request.Views.WorksAt(type.Code))];
 
     /// <summary>The roles, each a column.</summary>
     public IReadOnlyList<RoleDescription> Roles => catalogue.Host.Roles;
@@ -168,7 +168,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     {
         if (!await LoadAsync(type, null)) return NotFound();
         var part = input.On.Select(on => Type.Parts.SelectMany(one => one.Fields).FirstOrDefault(field => OnField(field) == on)?.Part).OfType<Part>().FirstOrDefault() ?? Type.Header;
-        var (from, found) = Completions.Of(text ?? "", at, part);
+        var (from, found) = Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
         return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
     }
 
@@ -188,7 +188,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var draft = await drafts.ReadAsync();
         (site, Version) = (draft.Site, draft.Version);
         catalogue = catalogues.Build(site);
-        if ((type is null ? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
+        if ((type is null ? Types.FirstOrDefault() : Types.FirstOrDefault(one => one.Code == type)) is not { } found) return false;
         (Type, Show) = (found, Shows.Contains(show) ? show! : "all");
         start = catalogue.Guarding.Start();
         return true;
@@ -197,7 +197,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     private async Task<IActionResult> ShownAsync()
     {
         Everybody = await people.AllAsync();
-        Gaps = await gaps.OfAsync(catalogue);
+        Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => request.Views.Sees(gap, site))];
         return Page();
     }
 

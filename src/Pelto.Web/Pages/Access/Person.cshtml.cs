@@ -39,8 +39,9 @@ public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Cat
         if ((person is null ? Everybody.FirstOrDefault() : Everybody.FirstOrDefault(one => one.SignIn == person)) is not { } found || await people.ViewerAsync(found.Id, cancel) is not { } viewer) return NotFound();
         Person = found;
         var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync(cancel)).Site) : request.Catalogue;
-        Unknown = [.. catalogue.RecordTypes.Where(type => !viewer.MayRead(type))];
-        Types = [.. catalogue.RecordTypes.Where(viewer.MayRead).Select(type => Of(viewer, type))];
+        var mine = catalogue.RecordTypes.Where(type => request.Views.WorksAt(type.Code)).ToList();
+        Unknown = [.. mine.Where(type => !viewer.MayRead(type))];
+        Types = [.. mine.Where(viewer.MayRead).Select(type => Of(viewer, type))];
         return Page();
     }
 

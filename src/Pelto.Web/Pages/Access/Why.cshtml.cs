@@ -56,8 +56,9 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues c
     {
         IsDraft = of == "draft";
         var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync(cancel)).Site) : request.Catalogue;
-        if ((type is null ? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return NotFound();
-        (Type, Types, Person, FieldId, Record, Line) = (found, catalogue.RecordTypes, person ?? "", field ?? "", record?.Trim() ?? "", Math.Max(1, line ?? 1));
+        Types = [.. catalogue.RecordTypes.Where(one => request.Views.WorksAt(one.Code))];
+        if ((type is null ? Types.FirstOrDefault() : Types.FirstOrDefault(one => one.Code == type)) is not { } found) return NotFound();
+        (Type, Person, FieldId, Record, Line) = (found, person ?? "", field ?? "", record?.Trim() ?? "", Math.Max(1, line ?? 1));
         Everybody = await people.AllAsync(cancel);
         Field = found.Parts.SelectMany(part => part.Fields).FirstOrDefault(one => one.Id == FieldId);
         if (Field is not { } asked || Person.Length == 0) return Page();

@@ -34,7 +34,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     public RecordType Type { get; private set; } = default!;
 
     /// <summary>All record types, for choosing.</summary>
-    public IEnumerable<RecordType> Types => catalogue.RecordTypes.Where(request.Viewer.MayRead);
+    public IEnumerable<RecordType> Types => catalogue.RecordTypes.Where(IsMine);
 
     /// <summary>True for those who also define fields here.</summary>
     public bool MayDefine => request.Viewer.MayAt(Works.Define, Type.Code);
@@ -347,11 +347,13 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     // What the ERP or a definition does not show on this record takes no place.
     private Layout InSight(Layout layout) => layout with { Pages = [.. layout.Pages.Select(page => page with { Sections = [.. page.Sections.Select(section => section with { Items = [.. section.Items.Where(item => item is not LayoutPlace { Field.Part.IsLines: false } place || Form.At(place, null).IsShown)] })] })] };
 
-    private async Task<bool> LoadAsync(string? type, string? layer, string? asked, string? on)
+    private bool IsMine(RecordType one) => request.Viewer.MayRead(one) && (IsOwn || request.Views.WorksAt(one.Code));
+
+    private async Task<bool> LoadAsync(string? type, string? layer, string? record, string? on)
     {
         (site, Version, Drafted, catalogue) = await ReadAsync();
-        if ((type is null ? catalogue.Find("sales_order") ?? catalogue.RecordTypes.FirstOrDefault() : catalogue.Find(type)) is not { } found) return false;
-        if (!request.Viewer.MayRead(found)) return false;
+        var asked = type ?? "sales_order";
+        if ((Types.FirstOrDefault(one => one.Code == asked) ?? (type is null ? Types.FirstOrDefault() : null)) is not { } found) return false;
         Type = found;
         var everyone = site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
         Of = Request.Query["of"].ToString();
@@ -361,7 +363,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         Layer = Choose(layer, everyone)!;
         if (Layer is null) return false;
         IsAdding = on == AddingMode;
-        await ShowAsync(asked);
+        await ShowAsync(record);
         People = await people.AllAsync();
         Layers = [.. LayoutResolver.InOrder(site.Layers.Any(one => one.Id == everyone.Id) ? site.Layers : [everyone, .. site.Layers]).Select(one => (one, InWords(one), Type.Screens.Layers.FirstOrDefault(known => known.Id == one.Id)?.Operations.Count(IsHere) ?? 0))];
         Audiences = [.. AllAudiences().Where(one => site.Layers.All(known => known.Audience != one.Code))];

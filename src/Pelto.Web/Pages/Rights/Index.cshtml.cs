@@ -130,23 +130,30 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     public async Task<IActionResult> OnPostSettingsAsync(bool takesTwo, bool isDemo, string? factor)
     {
         if (!IsAdministrator) return Forbid();
-        if (!await ConfirmedAsync("settings")) return await PageAsync();
+        if (!await ConfirmedAsync("settings")) return await AsTypedAsync();
         if (!isDemo && await people.IsDemoAsync() && await credentials.PasswordSetAtAsync(request.Viewer.Id) is null)
         {
             Refusals["settings"] = "Choose a password first, under Signing in: without one you could not come back.";
-            return await PageAsync();
+            return await AsTypedAsync();
         }
 
         if (FactorDemand.All.All(one => one.Code != factor))
         {
             Refusals["settings"] = "Say of whom a second factor is demanded.";
-            return await PageAsync();
+            return await AsTypedAsync();
         }
 
         await factors.SetAsync(factor!, request.Viewer);
         var missing = await publisher.SetTakesTwoAsync(takesTwo, request.Viewer);
         await demo.SetAsync(isDemo, request.Viewer);
         return Done(missing ?? "Kept.");
+
+        async Task<IActionResult> AsTypedAsync()
+        {
+            await ShowAsync();
+            (TakesTwo, IsDemo, Factor) = (takesTwo, isDemo, factor ?? Factor);
+            return Page();
+        }
     }
 
     // Where publishing takes two people, a role goes live with the draft, as all else does.

@@ -152,6 +152,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
         Sql = await publisher.SqlOfAsync(steps);
         Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
         AtWork = [.. (await presences.NowAsync(request.Viewer, request.Catalogue)).Where(person => person.PersonName != request.Viewer.Name)];
-        History = await drafts.HistoryAsync();
+        var history = await drafts.HistoryAsync();
+        History = request.Views.WorksEverywhere ? history : [.. history.TakeWhile(row => row.ChangedBy == request.Viewer.Name)];
     }
 }

@@ -108,10 +108,10 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     public IReadOnlyList<string> Uses { get; private set; } = [];
 
     /// <summary>The choice lists that it can take.</summary>
-    public IReadOnlyList<ChoiceList> ChoiceLists => draft.Site.ChoiceLists;
+    public IReadOnlyList<ChoiceList> ChoiceLists => [.. draft.Site.ChoiceLists.Where(list => request.Views.Sees(list, draft.Site))];
 
     /// <summary>What a link can point to.</summary>
-    public IEnumerable<(string Code, string Label)> TargetChoices => catalogue.RecordTypes.Select(type => (type.Code, type.Plural));
+    public IEnumerable<(string Code, string Label)> TargetChoices => catalogue.RecordTypes.Where(request.Views.Sees).Select(type => (type.Code, type.Plural));
 
     /// <summary>True for a field of lines.</summary>
     public bool IsLines => PartOf(Input.Part) is { IsLines: true };
@@ -123,19 +123,19 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         {
             if (PartOf(Input.Part) is not { } part || catalogue.Find(Input.Target) is not { } target) yield break;
             foreach (var own in part.RecordType.Header.Fields.Where(own => own.Target is not null && own.Id != fieldId))
-                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target)) yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
+                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target && request.Views.Sees(theirs))) yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
             if (target.Document is { } document) yield return $"{document.Status.Code} = \"{document.Description.Open}\"";
         }
     }
 
     /// <summary>Fields that may stand beside number and name and do not yet; each with what the input would say then.</summary>
     public IEnumerable<(string Label, string Finds)> SuggestedFinds => catalogue.Find(Input.Target) is not { } target ? []
-        : target.ListColumns.Where(column => column != target.Identifier && column != target.Name && column is { IsSeen: false, Kind: not (FileKind or SecretKind or LongTextKind or FormattedTextKind) } && !Input.Finds.Split(',', StringSplitOptions.TrimEntries).Contains(column.Code))
+        : target.ListColumns.Where(column => column != target.Identifier && column != target.Name && request.Views.Sees(column) && column is { IsSeen: false, Kind: not (FileKind or SecretKind or LongTextKind or FormattedTextKind) } && !Input.Finds.Split(',', StringSplitOptions.TrimEntries).Contains(column.Code))
             .Take(6).Select(column => (column.Label, Input.Finds.Trim().Length == 0 ? column.Code : $"{Input.Finds.Trim().TrimEnd(',')}, {column.Code}"));
 
     /// <summary>What can be seen through one link of the part.</summary>
     public IEnumerable<(string Path, string Label)> PathChoices => PartOf(Input.Part)?.Fields.Where(link => link is { Target: not null, IsSeen: false })
-        .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && far.Kind is not (FileKind or SecretKind)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];
+        .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && far.Kind is not (FileKind or SecretKind) && request.Views.Sees(far)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];
 
     /// <summary>The first thing that is wrong in the formula, at its place.</summary>
     public FormulaProblem? FormulaProblem { get; private set; }
@@ -178,7 +178,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
 
     /// <summary>Where a field can belong.</summary>
     public IEnumerable<(string Value, string Label)> PartChoices =>
-        catalogue.RecordTypes.SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", LabelOf(part)));
+        catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", LabelOf(part)));
 
     /// <summary>The part, in words.</summary>
     public string PartLabel => PartOf(Input.Part) is { } part ? LabelOf(part) : "";
@@ -214,7 +214,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         await LoadAsync(id, from);
         if (IsNew)
         {
-            var owner = catalogue.Find(type ?? "") ?? catalogue.RecordTypes.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? catalogue.RecordTypes[0];
+            var mine = catalogue.RecordTypes.Where(one => request.Views.WorksAt(one.Code)).DefaultIfEmpty(catalogue.RecordTypes[0]).ToList();
+            var owner = mine.FirstOrDefault(one => one.Code == type) ?? mine.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? mine[0];
             Input = new() { Part = $"{owner.Code}/{owner.FindPart(part ?? "")?.Code ?? Part.HeaderCode}", After = after ?? "", Record = record ?? "" };
         }
         else if ((draft.Site.Find(id) ?? Live) is { } field)
@@ -255,8 +256,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         Input = input;
         if (PartOf(input.Part) is not { } part) return NotFound();
         var (from, found) = of == nameof(FieldInput.Offers)
-            ? catalogue.Find(input.Target) is { } target ? Completions.Of(text ?? "", at, target.Header, part) : (0, [])
-            : Completions.Of(text ?? "", at, part);
+            ? catalogue.Find(input.Target) is { } target ? Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees) : (0, [])
+            : Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
         return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
     }
 
@@ -369,7 +370,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     }
 
     /// <summary>The saved queries, of the draft too.</summary>
-    public IReadOnlyList<Core.Queries.QueryDefinition> Queries => [.. draft.Site.Queries.OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
+    public IReadOnlyList<Core.Queries.QueryDefinition> Queries => [.. draft.Site.Queries.Where(query => request.Views.Sees(query, draft.Site)).OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
 
     /// <summary>That the record that was asked for is not there.</summary>
     public string? NoRecord { get; private set; }

@@ -32,12 +32,16 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
         Added = added;
         site = (await drafts.ReadAsync()).Site;
         var draft = catalogues.Build(site);
-        Types = draft.RecordTypes;
-        Shown = (type is null ? null : draft.Find(type)) ?? Types.FirstOrDefault(candidate => candidate.Parts.Any(part => part.AddedFields.Any())) ?? Types.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? Types[0];
-        Retired = [.. draft.Site.Fields.Where(field => field.Retired && field.Places().Any(place => place.RecordType == Shown.Code))];
-        Broken = [.. draft.Site.Fields.Where(field => !field.Retired && draft.FindField(field.Id) is null)
+        Types = [.. draft.RecordTypes.Where(request.Views.Sees)];
+        Shown = (type is null ? null : Types.FirstOrDefault(candidate => candidate.Code == type)) ?? Types.FirstOrDefault(candidate => candidate.Parts.Any(part => part.AddedFields.Any())) ?? Types.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? Types.FirstOrDefault();
+        if (Shown is null) return;
+        Retired = [.. draft.Site.Fields.Where(field => field.Retired && request.Views.Sees(field) && field.Places().Any(place => place.RecordType == Shown.Code))];
+        Broken = [.. draft.Site.Fields.Where(field => !field.Retired && draft.FindField(field.Id) is null && request.Views.Sees(field))
             .Select(field => (field, draft.Problems.FirstOrDefault(problem => problem.Element == field.Id)?.Sentence ?? ""))];
     }
+
+    /// <summary>True when a field is shown to the one who looks.</summary>
+    public bool IsShown(Field field) => request.Views.Sees(field);
 
     /// <summary>Whether the draft adds or changes a field, in words; null when it is live as it stands.</summary>
     public string? StateOf(Field field)

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
@@ -18,10 +19,13 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
 
+    /// <summary>True when the one who looks may know how many records a job changed, and what it met: they read all values of its field.</summary>
+    public bool IsTold(JobRow job) => request.Viewer.IsAdministrator || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
+
     /// <summary>Shows them.</summary>
     public async Task<IActionResult> OnGetAsync()
     {
-        Jobs = await runner.AllAsync();
+        Jobs = [.. (await runner.AllAsync()).Where(job => request.Views.WorksEverywhere || (request.Catalogue.FindField(job.Field) is { } field && request.Views.WorksAt(field.Part.RecordType.Code)))];
         return Request.Headers.ContainsKey("HX-Request") ? Partial("Setup/_Jobs", this) : Page();
     }
 

@@ -215,7 +215,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         if (!IsNew && OfField is null && site.FindList(id) is null) return false;
         var live = request.Catalogue.Site;
         IsInDraft = IsNew || (OfField is { } field ? !SiteDefinition.Same(field.Choices, live.Find(id)?.Choices) : !SiteDefinition.Same(site.FindList(id), live.FindList(id)));
-        Uses = [.. site.Fields.Where(each => each.ChoiceList == id).Select(each => each.Label)];
+        Uses = [.. site.Fields.Where(each => each.ChoiceList == id && request.Views.Sees(each)).Select(each => each.Label)];
         return true;
     }
 

@@ -20,10 +20,10 @@ public sealed class ListsModel(CurrentRequest request, Drafts drafts) : PageMode
         var (site, live) = ((await drafts.ReadAsync()).Site, request.Catalogue.Site);
         Lists =
         [
-            .. site.ChoiceLists.OrderBy(list => list.Label, StringComparer.OrdinalIgnoreCase).Select(list => new ListEntry(
+            .. site.ChoiceLists.Where(list => request.Views.Sees(list, site)).OrderBy(list => list.Label, StringComparer.OrdinalIgnoreCase).Select(list => new ListEntry(
                 list.Id, list.Label, list.Choices, list.Alphabetical ? "alphabetical" : "as given", list.MayAdd,
-                [.. site.Fields.Where(field => field.ChoiceList == list.Id).Select(field => field.Label)], State(list, live.FindList(list.Id)))),
-            .. site.Fields.Where(field => field.Choices is { Count: > 0 } && !field.Retired).Select(field => new ListEntry(
+                [.. site.Fields.Where(field => field.ChoiceList == list.Id && request.Views.Sees(field)).Select(field => field.Label)], State(list, live.FindList(list.Id)))),
+            .. site.Fields.Where(field => field.Choices is { Count: > 0 } && !field.Retired && request.Views.Sees(field)).Select(field => new ListEntry(
                 field.Id, field.Label, field.Choices!, "as given", field.MayAdd, [$"{field.Label} alone"], State(field.Choices, live.Find(field.Id)?.Choices))),
         ];
     }

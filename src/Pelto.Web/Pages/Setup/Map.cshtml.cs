@@ -44,7 +44,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues c
     {
         (OfDraft, AsList) = (of == "draft", view == "list");
         var catalogue = OfDraft ? catalogues.Build((await drafts.ReadAsync(cancel)).Site) : request.Catalogue;
-        var all = FillMap.Of(catalogue, await GrownOldAsync(cancel));
+        var all = FillMap.Of(catalogue, await GrownOldAsync(cancel)).Only(node => IsShown(node, catalogue));
         Types = [.. catalogue.RecordTypes.Where(candidate => all.Nodes.Any(node => node.RecordType == candidate.Code && node.Kind == MapKind.Filled))];
         About = type is null ? null : catalogue.Find(type);
         Followed = all.Nodes.FirstOrDefault(node => node.Id == follow);
@@ -78,6 +78,9 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues c
 
         return path;
     }
+
+    private bool IsShown(MapNode node, Catalogue catalogue) => catalogue.FindField(node.Id) is { } field ? request.Views.Sees(field)
+        : catalogue.Site.FindQuery(node.Id) is { } query ? request.Views.Sees(query, catalogue.Site) : node.RecordType is not { } type || catalogue.Find(type) is not { } screen || request.Views.Sees(screen);
 
     // What is stored and not what fills it now; only where that is told in a moment.
     private async Task<Dictionary<string, string>> GrownOldAsync(CancellationToken cancel)

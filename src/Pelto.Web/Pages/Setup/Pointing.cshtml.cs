@@ -63,7 +63,7 @@ public sealed class PointingModel(CurrentRequest request, Drafts drafts, Catalog
     private async Task<bool> LoadAsync(string? type)
     {
         site = (await drafts.ReadAsync()).Site;
-        Types = [.. catalogues.Build(site).RecordTypes.Where(one => one.PointedBy.Count > 0)];
+        Types = [.. catalogues.Build(site).RecordTypes.Where(one => one.PointedBy.Count > 0 && request.Views.WorksAt(one.Code))];
         if ((type is null ? Types.FirstOrDefault() : Types.FirstOrDefault(one => one.Code == type)) is not { } found) return false;
         Type = found;
         return true;

@@ -64,7 +64,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     public Locale Locale => request.Locale;
 
     /// <summary>What queries can read: each view with its columns.</summary>
-    public IEnumerable<(string View, string Columns)> Views() => request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Select(part => (part.Table, string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(part.Fields.Where(field => !field.IsSeen).Select(field => field.Code)))));
+    public IEnumerable<(string View, string Columns)> Views() => request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts).Select(part => (part.Table, string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(part.Fields.Where(field => !field.IsSeen && request.Views.Sees(field)).Select(field => field.Code)))));
 
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
@@ -98,7 +98,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     {
         await LoadAsync(id);
         if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part) return NotFound();
-        var (from, found) = Completions.Of(text ?? "", at, part);
+        var (from, found) = Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
         return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
     }
 
@@ -147,7 +147,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         queryId = IsNew ? QueryDefinition.NewId() : id;
         IsInDraft = !IsNew && !SiteDefinition.Same(site.FindQuery(id), request.Catalogue.Site.FindQuery(id));
         Fills = [.. site.Fields.Where(field => field.Query?.Id == queryId && !field.Retired)];
-        Parts = [.. request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label))];
+        Parts = [.. request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label))];
     }
 
     private async Task LookAsync(bool isAsked)

@@ -1,11 +1,13 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Releases;
+using Pelto.Data;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>All releases, the live one first.</summary>
-public sealed class ReleasesModel(CurrentRequest request, PeltoContext context) : PageModel
+public sealed class ReleasesModel(CurrentRequest request, PeltoContext context, Catalogues catalogues) : PageModel
 {
     /// <summary>The releases.</summary>
     public IReadOnlyList<ReleaseRow> Rows { get; private set; } = [];
@@ -17,5 +19,15 @@ public sealed class ReleasesModel(CurrentRequest request, PeltoContext context) 
     public Pelto.Core.Values.Locale Locale => request.Locale;
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync() => Rows = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).Take(200).ToListAsync();
+    public async Task OnGetAsync()
+    {
+        var views = request.Views;
+        Rows = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).Take(views.WorksEverywhere ? 200 : 30).ToListAsync();
+        if (views.WorksEverywhere) return;
+
+        // What was noticed was written down for all; whoever has part of the work is told anew, of that part.
+        var shown = Rows.Select(row => catalogues.Build(views.Seen(SiteDefinition.FromJson(row.Definition)))).ToList();
+        foreach (var (row, at) in Rows.Select((row, at) => (row, at)))
+            row.Summary = at + 1 < shown.Count ? string.Join('\n', Plan.Make(shown[at + 1], shown[at], StorageFacts.Nothing).Changes.Select(change => change.Sentence)) : "";
+    }
 }

@@ -61,8 +61,8 @@ public sealed class SetModel(CurrentRequest request, Drafts drafts, Catalogues c
     {
         site = (await drafts.ReadAsync()).Site;
         var draft = catalogues.Build(site);
-        Types = draft.RecordTypes;
-        Type = draft.Find(type ?? "") ?? Types[0];
+        Types = [.. draft.RecordTypes.Where(one => request.Views.WorksAt(one.Code)).DefaultIfEmpty(draft.RecordTypes[0])];
+        Type = Types.FirstOrDefault(one => one.Code == type) ?? Types[0];
         Pasted = pasted ?? "";
         Read = FieldSetReading.Read(PastedTable.Read(Pasted), Type, site, request.Catalogue.Host);
     }

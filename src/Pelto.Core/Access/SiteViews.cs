@@ -1,0 +1,112 @@
+using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Core.Queries;
+using Pelto.Core.Releases;
+
+namespace Pelto.Core.Access;
+
+/// <summary>What of a site's definitions somebody is shown who has part of the work: what belongs to the record types that they work on, and what they may read anyhow. And how what they send back is put among the rest.</summary>
+/// <param name="viewer">Who.</param>
+/// <param name="live">What is live: it says what they may read.</param>
+public sealed class SiteViews(Viewer viewer, Catalogue live)
+{
+    private bool All => WorkRights.All(viewer);
+
+    /// <summary>True when they work on all record types.</summary>
+    public bool WorksEverywhere => All || Works.InDraft.Any(work => viewer.Rights.Any(right => right.Work == work && right.Types.Count == 0));
+
+    /// <summary>True when they work on a record type, whatever the work.</summary>
+    public bool WorksAt(string type) => All || Works.InDraft.Any(work => viewer.MayAt(work, type));
+
+    /// <summary>True when a field of the draft, of a release or out of use is shown to them.</summary>
+    public bool Sees(FieldDefinition field) => field.Places().Any(place => WorksAt(place.RecordType)) || field.Places().Any(place => live.FindField(field.IdIn(place)) is { } known && viewer.LevelAt(known) >= AccessLevel.Read);
+
+    /// <summary>True when a field is shown to them, wherever it stands.</summary>
+    public bool Sees(Field field) => field.Definition is { } definition ? Sees(definition) : WorksAt(field.Part.RecordType.Code) || viewer.LevelAt(live.FindField(field.Id) ?? field) >= AccessLevel.Read;
+
+    /// <summary>True when a record type is shown to them.</summary>
+    public bool Sees(RecordType type) => SeesType(type.Code);
+
+    /// <summary>The same, by its code.</summary>
+    public bool SeesType(string code) => WorksAt(code) || (live.Find(code) is { } known && viewer.MayRead(known));
+
+    /// <summary>True when a query is shown to them: it fills what they are shown, or reads nothing else.</summary>
+    public bool Sees(QueryDefinition query, SiteDefinition site) => site.Fields.Any(field => field.Query?.Id == query.Id && Sees(field)) || query.Reads.All(id => site.Find(id) is { } added ? Sees(added) : live.FindField(id) is { } field ? Sees(field) : TypeOf(id, site) is not { } type || SeesType(type));
+
+    /// <summary>True when a list of choices is shown to them: it is used where they look, or nowhere yet.</summary>
+    public bool Sees(ChoiceList list, SiteDefinition site) => site.Fields.Where(field => field.ChoiceList == list.Id).ToList() is var uses && (uses.Count == 0 || uses.Any(Sees));
+
+    /// <summary>True when a gap of access is shown to them.</summary>
+    public bool Sees(AccessGap gap, SiteDefinition site) => All || (gap.Field is { } field ? WorksAt(field.Part.RecordType.Code)
+        : site.FindQuery(gap.Element) is { } query ? Sees(query, site) : site.FindGrant(gap.Element) is not { } grant || grant.On.All(on => Gives(on, site)));
+
+    /// <summary>What of a site they are shown.</summary>
+    public SiteDefinition Seen(SiteDefinition site) => All ? site : site with
+    {
+        Fields = [.. site.Fields.Where(Sees)],
+        RecordTypes = [.. site.RecordTypes.Where(type => SeesType(type.Code))],
+        ChoiceLists = [.. site.ChoiceLists.Where(list => Sees(list, site))],
+        Queries = [.. site.Queries.Where(query => Sees(query, site))],
+        Removed = [.. site.Removed.Where(removed => WorksAt(removed.RecordType))],
+        Layers = [.. site.Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => Sees(operation, site))] })],
+        Guards = [.. site.Guards.Where(guard => Gives(guard.On, site))],
+        Grants = [.. site.Grants.Where(grant => grant.On.All(on => Gives(on, site)))],
+    };
+
+    /// <summary>The whole site as it becomes when they send back what they were shown: what they were not shown stays, where it stood.</summary>
+    /// <param name="whole">The site as it is.</param>
+    /// <param name="sent">What they send.</param>
+    public SiteDefinition Merged(SiteDefinition whole, SiteDefinition sent)
+    {
+        if (All) return sent;
+        var seen = Seen(whole);
+        return sent with
+        {
+            Fields = Merged(whole.Fields, seen.Fields, sent.Fields, field => field.Id),
+            RecordTypes = Merged(whole.RecordTypes, seen.RecordTypes, sent.RecordTypes, type => type.Id),
+            ChoiceLists = Merged(whole.ChoiceLists, seen.ChoiceLists, sent.ChoiceLists, list => list.Id),
+            Queries = Merged(whole.Queries, seen.Queries, sent.Queries, query => query.Id),
+            Removed = Merged(whole.Removed, seen.Removed, sent.Removed, removed => removed.Id),
+            Layers = Merged(whole, seen, sent.Layers),
+            Guards = Merged(whole.Guards, seen.Guards, sent.Guards, guard => guard.On),
+            Grants = Merged(whole.Grants, seen.Grants, sent.Grants, grant => grant.Id),
+        };
+    }
+
+    /// <summary>The site that is live, with those changes of a draft that they are shown.</summary>
+    public SiteDefinition Drafted(SiteDefinition draft) => WorksEverywhere ? draft : Merged(live.Site, Seen(draft));
+
+    // A layer that holds what they are not shown goes on with that, though they take away all that they see of it.
+    private static IReadOnlyList<Layer> Merged(SiteDefinition whole, SiteDefinition seen, IReadOnlyList<Layer> sent)
+    {
+        var hidden = whole.Layers.ToDictionary(layer => layer.Id, layer => layer.Operations.Except(seen.FindLayer(layer.Id)?.Operations ?? []).ToList());
+        var kept = Merged(whole.Layers, [.. seen.Layers.Where(layer => hidden[layer.Id].Count == 0 || sent.Any(now => now.Id == layer.Id))], sent, layer => layer.Id);
+        return [.. kept.Select(layer => hidden.GetValueOrDefault(layer.Id) is not { Count: > 0 } rest ? layer : layer with
+        {
+            Operations = sent.FirstOrDefault(now => now.Id == layer.Id) is { } now
+                ? Merged(whole.FindLayer(layer.Id)!.Operations, seen.FindLayer(layer.Id)!.Operations, now.Operations, SiteDefinition.Text) : rest,
+        })];
+    }
+
+    // What is not shown stands behind what stood before it, as far as that is still there.
+    private static IReadOnlyList<T> Merged<T>(IReadOnlyList<T> whole, IReadOnlyList<T> seen, IReadOnlyList<T> sent, Func<T, string> id)
+    {
+        var (shown, now) = (seen.Select(id).ToHashSet(StringComparer.Ordinal), sent.Select(id).ToHashSet(StringComparer.Ordinal));
+        var behind = new Dictionary<string, List<T>>(StringComparer.Ordinal);
+        var last = "";
+        foreach (var one in whole)
+        {
+            if (now.Contains(id(one))) last = id(one);
+            else if (!shown.Contains(id(one))) (behind.TryGetValue(last, out var rest) ? rest : behind[last] = []).Add(one);
+        }
+
+        return [.. behind.GetValueOrDefault("") ?? [], .. sent.SelectMany(one => behind.GetValueOrDefault(id(one)) is { } rest ? rest.Prepend(one) : [one])];
+    }
+
+    private bool Sees(LayerOperation operation, SiteDefinition site) => (operation.Screen ?? TypeOf(operation.Part, site)) is not { } type || WorksAt(type);
+
+    // Who has which access is read by whoever gives it or takes it live there.
+    private bool Gives(string on, SiteDefinition site) => TypeOf(on, site) is not { } type ? viewer.May(Works.Grant) || viewer.May(Works.Publish) : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
+
+    private string? TypeOf(string id, SiteDefinition site) => new WorkRules(site, site, live).TypeOf(id);
+}
