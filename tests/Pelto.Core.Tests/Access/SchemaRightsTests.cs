@@ -18,8 +18,16 @@ public sealed class SchemaRightsTests
     // What names something has to name something that is there; all else may be anything.
     private static readonly Dictionary<string, string> Names = new()
     {
-        ["recordType"] = "order", ["/recordTypes/0/code"] = "shelf", ["/guards/0/on"] = "order.note", ["/grants/0/on/0"] = "order.note", ["/grants/0/to/0"] = "role:desk",
-        ["/layers/0/audience"] = "role:desk", ["/layers/0/operations/0/part"] = "order.note", ["screen"] = "order", ["/queries/0/reads/0"] = "order.note", ["/fields/0/heldFrom/0"] = "order.note",
+        ["recordType"] = "order",
+        ["/recordTypes/0/code"] = "shelf",
+        ["/guards/0/on"] = "order.note",
+        ["/grants/0/on/0"] = "order.note",
+        ["/grants/0/to/0"] = "role:desk",
+        ["/layers/0/audience"] = "role:desk",
+        ["/layers/0/operations/0/part"] = "order.note",
+        ["screen"] = "order",
+        ["/queries/0/reads/0"] = "order.note",
+        ["/fields/0/heldFrom/0"] = "order.note",
     };
 
     public static TheoryData<string> Paths => [.. Walk().Select(walked => walked.Path).Distinct()];

@@ -142,37 +142,37 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
         var (partner, order, item) = (Id("partner"), Id("sales_order"), Id("item"));
         var publish = new Send("POST", "/api/v1/setup/publish", """{"comment":"For a test"}""");
         if (asker.Works.Length > 1) switch (random.Next(7))
-        {
-            case 0:
-                // A field that keeps what is guarded, and then does not say so any more.
-                var kind = One(("text", "note"), ("text", "inner_note"), ("text", "told"), ("decimal", "credit_limit"), ("decimal", "next_limit"));
-                JsonObject Made(string? formula)
-                {
-                    var made = new JsonObject { ["id"] = "f-k", ["recordType"] = "partner", ["code"] = "keeps", ["label"] = "Keeps", ["kind"] = kind.Item1, ["formula"] = formula };
-                    if (kind.Item1 == "text") made["length"] = 200;
-                    else (made["digits"], made["decimals"]) = (15, 2);
-                    return made;
-                }
+            {
+                case 0:
+                    // A field that keeps what is guarded, and then does not say so any more.
+                    var kind = One(("text", "note"), ("text", "inner_note"), ("text", "told"), ("decimal", "credit_limit"), ("decimal", "next_limit"));
+                    JsonObject Made(string? formula)
+                    {
+                        var made = new JsonObject { ["id"] = "f-k", ["recordType"] = "partner", ["code"] = "keeps", ["label"] = "Keeps", ["kind"] = kind.Item1, ["formula"] = formula };
+                        if (kind.Item1 == "text") made["length"] = 200;
+                        else (made["digits"], made["decimals"]) = (15, 2);
+                        return made;
+                    }
 
-                return [new Draft("keeps " + kind.Item2, draft => Put(draft, "fields", Made(kind.Item2))), publish, new Send("PATCH", $"/api/v1/records/partner/{partner}", """{"values":{"said":"again"}}"""), new Draft("keeps by itself", draft => Put(draft, "fields", Made(null))), publish, new Get($"/api/v1/records/partner/{partner}")];
-            case 1:
-                var sql = Sql();
-                return [Asks(sql), publish, new Send("POST", "/api/v1/records/partner/try", """{"values":{"said":"x"}}"""), new Send("PATCH", $"/api/v1/records/partner/{partner}", """{"values":{"said":"x"},"fillAgain":["/values/asked_q"]}"""), new Get("/api/v1/setup/plan")];
-            case 2:
-                var (on, asking) = One(("f-said", Asking("credit_limit")), ("f-other", Asking("customer.credit_limit")), ("f-said", Asking("note")), ("f-other", Asking("customer.name")));
-                return [new Draft($"grant when {asking}", draft => Put(draft, "grants", new() { ["id"] = "g-x", ["to"] = new JsonArray("role:order_desk"), ["on"] = new JsonArray(on), ["level"] = "read", ["when"] = asking })), new Get($"/setup/access/why?type={(on == "f-said" ? "partner" : "sales_order")}&field={on}&person=eero.lahdenmaa&record={(on == "f-said" ? partner : order)}&of=draft")];
-            case 3:
-                var offers = Asking(One("credit_limit", "note", "inner_note"));
-                return [new Draft($"offers {offers}", draft => Put(draft, "fields", new() { ["id"] = "f-o", ["recordType"] = "sales_order", ["code"] = "offered", ["label"] = "Offered", ["kind"] = "link", ["target"] = "partner", ["offers"] = offers })), new Fill("/setup/fields/f-o", "#field", "Try", ("Record", order)), publish, new Fill($"/records/sales_order/{order}", "#record", "Pick&field=f-o&text=P-0")];
-            case 4:
-                var lost = One("guards", "grants");
-                return [new Draft($"without {lost}", draft => draft[lost] = new JsonArray()), publish, new Get($"/api/v1/records/partner/{partner}"), new Get($"/api/v1/records/sales_order/{order}")];
-            case 5:
-                var length = random.Next(4, 14);
-                return [new Draft($"length {length}", draft => { foreach (var field in draft["fields"]!.AsArray().Where(field => field!["id"]!.GetValue<string>() is "f-inner" or "f-told")) field!["length"] = length; }), new Get("/api/v1/setup/plan"), publish, new Get("/setup/draft")];
-            default:
-                return [new Draft("retired", draft => Set(draft, "f-told", "retired", true)), publish, new Draft("typed and back", draft => { Set(draft, "f-told", "retired", false); Set(draft, "f-told", "formula", null); }), publish, new Get($"/api/v1/records/partner/{partner}")];
-        }
+                    return [new Draft("keeps " + kind.Item2, draft => Put(draft, "fields", Made(kind.Item2))), publish, new Send("PATCH", $"/api/v1/records/partner/{partner}", """{"values":{"said":"again"}}"""), new Draft("keeps by itself", draft => Put(draft, "fields", Made(null))), publish, new Get($"/api/v1/records/partner/{partner}")];
+                case 1:
+                    var sql = Sql();
+                    return [Asks(sql), publish, new Send("POST", "/api/v1/records/partner/try", """{"values":{"said":"x"}}"""), new Send("PATCH", $"/api/v1/records/partner/{partner}", """{"values":{"said":"x"},"fillAgain":["/values/asked_q"]}"""), new Get("/api/v1/setup/plan")];
+                case 2:
+                    var (on, asking) = One(("f-said", Asking("credit_limit")), ("f-other", Asking("customer.credit_limit")), ("f-said", Asking("note")), ("f-other", Asking("customer.name")));
+                    return [new Draft($"grant when {asking}", draft => Put(draft, "grants", new() { ["id"] = "g-x", ["to"] = new JsonArray("role:order_desk"), ["on"] = new JsonArray(on), ["level"] = "read", ["when"] = asking })), new Get($"/setup/access/why?type={(on == "f-said" ? "partner" : "sales_order")}&field={on}&person=eero.lahdenmaa&record={(on == "f-said" ? partner : order)}&of=draft")];
+                case 3:
+                    var offers = Asking(One("credit_limit", "note", "inner_note"));
+                    return [new Draft($"offers {offers}", draft => Put(draft, "fields", new() { ["id"] = "f-o", ["recordType"] = "sales_order", ["code"] = "offered", ["label"] = "Offered", ["kind"] = "link", ["target"] = "partner", ["offers"] = offers })), new Fill("/setup/fields/f-o", "#field", "Try", ("Record", order)), publish, new Fill($"/records/sales_order/{order}", "#record", "Pick&field=f-o&text=P-0")];
+                case 4:
+                    var lost = One("guards", "grants");
+                    return [new Draft($"without {lost}", draft => draft[lost] = new JsonArray()), publish, new Get($"/api/v1/records/partner/{partner}"), new Get($"/api/v1/records/sales_order/{order}")];
+                case 5:
+                    var length = random.Next(4, 14);
+                    return [new Draft($"length {length}", draft => { foreach (var field in draft["fields"]!.AsArray().Where(field => field!["id"]!.GetValue<string>() is "f-inner" or "f-told")) field!["length"] = length; }), new Get("/api/v1/setup/plan"), publish, new Get("/setup/draft")];
+                default:
+                    return [new Draft("retired", draft => Set(draft, "f-told", "retired", true)), publish, new Draft("typed and back", draft => { Set(draft, "f-told", "retired", false); Set(draft, "f-told", "formula", null); }), publish, new Get($"/api/v1/records/partner/{partner}")];
+            }
 
         var entered = One(("customer", partner), ("other", partner), ("fitting", partner));
         JsonObject Values(params (string Code, JsonNode? Value)[] values) => new() { ["values"] = new JsonObject(values.Select(one => KeyValuePair.Create(one.Code, one.Value))) };
