@@ -64,6 +64,27 @@ public sealed class EntryTests(Site site) : IClassFixture<Site>, IAsyncLifetime
 
     private async Task<long> PartnerAsync(string condition) => (long)(await site.ScalarAsync($"SELECT min(id) FROM erp.partner WHERE {condition}"))!;
 
+    [Fact(DisplayName = "What somebody outside says in a field that whoever accepts it is not shown is not shown to them, and not lost by their accepting it")]
+    public async Task Unseen_is_kept()
+    {
+        await site.Drafts.ChangeAsync(
+            draft => draft.With(Site.Field("wish", "text", "header", "claim") with { Id = "f-claim-wish" }).With(new Guard { On = "f-claim-wish", Comment = "x" })
+                .With(draft.FindType("t-claim")! with { PublicForm = draft.FindType("t-claim")!.PublicForm! with { Fields = [.. draft.FindType("t-claim")!.PublicForm!.Fields, new("wish")] } }),
+            "Test", Site.Administrator);
+        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        var wish = Type.Header.Find("wish")!;
+        var sent = await SendAsync(Claim(("name", Value.Of("Wished")), ("wish", Value.Of("a blue one"))), "203.0.113.77");
+        Assert.NotNull(sent.Reference);
+        var entry = await WaitingAsync(sent.Reference!);
+        Assert.DoesNotContain(wish, entry.Sent);
+        Assert.Null(RecordChanges.Of(entry.Begun).Entered(wish, null));
+        var saved = await AcceptAsync(entry, ("verdict", Value.Of("ours")));
+        Assert.Equal(SaveResult.Saved, saved.Result);
+        Assert.True(saved.Outcome.State.Header[wish.Slot].IsEmpty);
+        Assert.Equal("a blue one", await site.ScalarAsync($"SELECT wish FROM added.claim WHERE id = {saved.Outcome.State.Id}"));
+    }
+
     [Fact(DisplayName = "An entry is no record until somebody accepts it, with what only they can fill; then it says where it came from")]
     public async Task Accepting()
     {

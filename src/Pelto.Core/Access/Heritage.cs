@@ -44,6 +44,9 @@ public static class Heritage
         }
     }
 
+    /// <summary>True when what a value came from is kept from anybody just now; what nothing guards holds nothing back until something does.</summary>
+    public static bool Holds(Catalogue catalogue, string id) => catalogue.FindField(id) is not { } field || catalogue.Guarding.Restrains(field) || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
+
     // Retired fields are brought back for this: what they hold is there.
     private static Catalogue Whole(Catalogue live, SiteDefinition site) => Catalogue.Build(live.Release, live.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] });
 

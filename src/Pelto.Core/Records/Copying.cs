@@ -4,13 +4,14 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
 
-/// <summary>What a new document takes over from the one before that its maker may not see: it is copied here, so that it is not lost by their work. All else they see, and may change, before it is saved.</summary>
+/// <summary>What a new document takes over from the one before, or a record from what was sent in from outside, that its maker may not see: it is copied here, so that it is not lost by their work. All else they see, and may change, before it is saved.</summary>
 public static class Copying
 {
     /// <summary>Copies it, where the document before is at hand.</summary>
     public static void Run(RecordState state, RecordChanges changes, RecordAccess access)
     {
         if (state.Id is not null) return;
+        foreach (var (field, sent) in changes.Sent.Where(pair => pair.Key.IsTyped && access.LevelAt(pair.Key, null) < AccessLevel.Read && changes.Entered(pair.Key, null) is null)) state.Header[field.Slot] = sent.Value;
         foreach (var follow in state.Type.Follows)
         {
             if (state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } before) continue;

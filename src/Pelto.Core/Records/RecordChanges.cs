@@ -19,6 +19,9 @@ public sealed class RecordChanges
     /// <summary>For each part that was sent, its lines in the order wanted; kept lines that are missing are removed.</summary>
     public Dictionary<Part, List<EnteredLine>> Lines { get; } = [];
 
+    /// <summary>What somebody outside sent in: of fields that whoever accepts it is not shown it is kept all the same.</summary>
+    public IReadOnlyDictionary<Field, Parsed> Sent { get; set; } = new Dictionary<Field, Parsed>();
+
     /// <summary>All that a new record holds, as if somebody had entered it; without what the person for whom it was read is not shown.</summary>
     public static RecordChanges Of(RecordState state)
     {

@@ -38,7 +38,7 @@ internal sealed class AccessDifferences(Catalogue live, Catalogue draft)
         foreach (var now in draft.Site.Fields)
         {
             if (live.Site.Find(now.Id) is not { } old) continue;
-            foreach (var id in now.HeldFrom.Except(old.HeldFrom)) yield return new(now.Id, TypeOf(draft, now.Id), $"{now.Label} is still kept from whoever may not read {GrantWords.Named(live, id)}: its values on file came from that.", "It stays so until somebody who may give access says otherwise on its page.");
+            foreach (var id in now.HeldFrom.Except(old.HeldFrom).Where(id => Heritage.Holds(draft, id))) yield return new(now.Id, TypeOf(draft, now.Id), $"{now.Label} is still kept from whoever may not read {GrantWords.Named(live, id)}: its values on file came from that.", "It stays so until somebody who may give access says otherwise on its page.");
             foreach (var id in old.HeldFrom.Except(now.HeldFrom)) yield return new(now.Id, TypeOf(draft, now.Id), $"{now.Label} is no longer kept from whoever may not read {GrantWords.Named(live, id)}.", $"{AtOnce} Its values on file came from that, and can be read from then on.");
         }
     }

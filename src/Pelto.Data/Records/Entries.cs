@@ -6,6 +6,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
+using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
@@ -159,6 +160,22 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return await command.ExecuteNonQueryAsync(cancel) == 1;
     }
 
+    /// <summary>What an entry that waits says of the header.</summary>
+    internal static async Task<IReadOnlyDictionary<Field, Parsed>> SentAsync(NpgsqlTransaction transaction, Guid entry, RecordType type, CancellationToken cancel)
+    {
+        await using var command = Command(transaction, "SELECT record FROM pelto.entry WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", entry, type.Code);
+        return await command.ExecuteScalarAsync(cancel) is string record ? Said(record, type).Header : [];
+    }
+
+    // What is not defined any more is left out.
+    private static RecordChanges Said(string record, RecordType type)
+    {
+        using var json = JsonDocument.Parse(record);
+        var changes = RecordJson.ReadChanges(json.RootElement, type, []);
+        foreach (var left in changes.Header.Where(pair => pair.Key.IsChangeable && pair.Value.Value.IsEmpty).Select(pair => pair.Key).ToList()) changes.Header.Remove(left);
+        return changes;
+    }
+
     private async Task<bool> SetAsync(string how, CancellationToken cancel, params object[] values)
     {
         await using var command = source.CreateCommand("UPDATE pelto.entry SET " + how);
@@ -177,15 +194,14 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return [.. rows.Select(row => Begin(type, row, viewer))];
     }
 
-    // As if the one who accepts had typed it: what is not defined any more is left out, and what is refused is told when it is saved.
+    // As if the one who accepts had typed it: what is refused is told when it is saved.
     private Entry Begin(RecordType type, EntryRow row, Viewer viewer)
     {
-        using var json = JsonDocument.Parse(row.Record);
-        var changes = RecordJson.ReadChanges(json.RootElement, type, []);
-        foreach (var left in changes.Header.Where(pair => pair.Key.IsChangeable && pair.Value.Value.IsEmpty).Select(pair => pair.Key).ToList()) changes.Header.Remove(left);
+        var changes = Said(row.Record, type);
         var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
         foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList()) begun.Origins[field] = origin with { By = "somebody outside" };
-        return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty).Select(pair => pair.Key)]);
+        (begun.Access ?? RecordAccess.Of(begun, viewer)).Tried(begun, begun, null).Withhold(begun);
+        return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty && viewer.LevelAt(pair.Key) >= AccessLevel.Read).Select(pair => pair.Key)]);
     }
 
     private static EntryRow Row(NpgsqlDataReader reader) => new()

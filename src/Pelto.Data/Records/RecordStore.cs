@@ -344,6 +344,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
 
         await targets.SiftAsync(changes, cancel);
+        if (id is null && changes.Entry is { } sent) changes.Sent = await Entries.SentAsync(transaction, sent, type, cancel);
         var access = Pipeline.AccessTo(current, viewer);
         var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { IsSaving = true };
         reaches.Around(current);

@@ -147,7 +147,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     }
 
     /// <summary>Fields of this record type whose values on file came from what they do not read any more, with what that was.</summary>
-    public IEnumerable<(FieldDefinition Field, string From)> Held => site.Fields.Where(definition => definition.Places().Any(place => place.RecordType == Type.Code)).SelectMany(definition => definition.HeldFrom.Select(from => (definition, from)));
+    public IEnumerable<(FieldDefinition Field, string From)> Held => site.Fields.Where(definition => definition.Places().Any(place => place.RecordType == Type.Code)).SelectMany(definition => definition.HeldFrom.Where(from => Heritage.Holds(catalogue, from)).Select(from => (definition, from)));
 
     /// <summary>Lets what the values of a field came from count no more.</summary>
     public async Task<IActionResult> OnPostFreeAsync(string? type, string? show, [FromForm] string? field, [FromForm] string? from, [FromForm] string? why)

@@ -215,7 +215,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         if (IsNew)
         {
             var mine = catalogue.RecordTypes.Where(one => request.Views.WorksAt(one.Code)).DefaultIfEmpty(catalogue.RecordTypes[0]).ToList();
-            var owner = mine.FirstOrDefault(one => one.Code == type) ?? mine.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? mine[0];
+            var owner = catalogue.RecordTypes.FirstOrDefault(one => one.Code == type && request.Views.Sees(one)) ?? mine.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? mine[0];
             Input = new() { Part = $"{owner.Code}/{owner.FindPart(part ?? "")?.Code ?? Part.HeaderCode}", After = after ?? "", Record = record ?? "" };
         }
         else if ((draft.Site.Find(id) ?? Live) is { } field)
