@@ -57,6 +57,9 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>All layers, in the order in which they are laid over each other, each with how much it says of this screen.</summary>
     public IReadOnlyList<(Layer Layer, string For, int Count)> Layers { get; private set; } = [];
 
+    /// <summary>What the layer says of all screens that the one who arranges works on, for doing it again.</summary>
+    public IReadOnlyList<LayerOperation> Operations => IsOwn ? Layer.Operations : request.Views.Seen(site).FindLayer(Layer.Id)?.Operations ?? Layer.Operations;
+
     /// <summary>What the layer says of this screen, in words, each with its place among its operations.</summary>
     public IReadOnlyList<(int Index, string Sentence, string Part, bool IsDraft)> Says { get; private set; } = [];
 
@@ -221,7 +224,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         try
         {
             var wanted = JsonSerializer.Deserialize<List<LayerOperation>>(operations ?? "", SiteDefinition.Json) ?? [];
-            return await ChangeAsync(now => now.With(LayerIn(now) with { Operations = wanted }), $"{Layer.Label}: did it again");
+            return await ChangeAsync(now => IsOwn ? now.With(LayerIn(now) with { Operations = wanted }) : request.Views.Merged(now, request.Views.Seen(now).With(LayerIn(now) with { Operations = wanted })), $"{Layer.Label}: did it again");
         }
         catch (JsonException)
         {

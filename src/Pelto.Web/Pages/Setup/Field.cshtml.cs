@@ -201,7 +201,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
             foreach (var section in part.RecordType.Screen.Layout.Sections.Where(section => section.Holds(part)))
             {
                 yield return (section.Id, $"first in {section.Label}");
-                foreach (var place in section.Places.Where(place => place.Field.Id != fieldId)) yield return (place.Field.Id, $"{section.Label}: after {place.Field.Label}");
+                foreach (var place in section.Places.Where(place => place.Field.Id != fieldId && request.Views.Sees(place.Field))) yield return (place.Field.Id, $"{section.Label}: after {place.Field.Label}");
             }
 
             yield return (FieldInput.Nowhere, "on no screen");
@@ -384,7 +384,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     /// <summary>What filling it again would do.</summary>
     public FormulaProof? RefillProof { get; private set; }
 
-    private Part? PartOf(string text) => text.Split('/', 2) is [var type, var part] ? catalogue.Find(type)?.FindPart(part) : null;
+    private Part? PartOf(string text) => text.Split('/', 2) is [var type, var part] && request.Views.SeesType(type) ? catalogue.Find(type)?.FindPart(part) : null;
 
     private IEnumerable<string> Taken() => PartOf(Input.Part)?.Fields.Where(field => field.Id != fieldId).Select(field => field.Code) ?? [];
 

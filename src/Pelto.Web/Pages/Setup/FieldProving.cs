@@ -139,11 +139,12 @@ public sealed partial class FieldModel
     }
 
     // Beside the definition there is room for few fields: those around the one that it is about.
-    private static LayoutSection Near(LayoutSection section, Field field)
+    private LayoutSection Near(LayoutSection section, Field field)
     {
+        var places = section.Places.Where(place => place.Field == field || request.Views.Sees(place.Field)).ToList();
         var most = section.Lines is null ? 9 : 4;
-        var at = section.Places.ToList().FindIndex(place => place.Field == field);
-        return section with { Items = [.. section.Places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, section.Places.Count - most))).Take(most)] };
+        var at = places.FindIndex(place => place.Field == field);
+        return section with { Items = [.. places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, places.Count - most))).Take(most)] };
     }
 
     // Beside the definition there is room for few lines; what is worked out over all of them is by now.
