@@ -1,4 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
@@ -70,6 +71,31 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal((Value.Of(3m), Value.Of("open")), (Get(order, 0, "delivered"), Get(order, "status")));
         Assert.Equal(before - 3, await OnHandAsync(1));
         Assert.Equal(0L, await site.ScalarAsync($"SELECT sum(quantity)::bigint FROM erp.stock_move WHERE document = '{first.Title}'"));
+    }
+
+    [Fact(DisplayName = "What whoever makes the next document may not see, of header and lines, is copied all the same, and not shown to them; what they do see they may change")]
+    public async Task Unseen_is_copied()
+    {
+        FieldDefinition Along(string id, string part) => Site.Field(id, "text", part) with { Id = "f-" + id, AlsoOn = [new("delivery", part)], CarriedAlong = true };
+        await site.Drafts.ChangeAsync(draft => new[] { Along("inside", "header"), Along("outside", "header"), Along("packed", "lines") }.Aggregate(draft, (now, field) => now.With(field)).With(new Guard { On = "f-inside", Comment = "x" }).With(new Guard { On = "f-packed", Comment = "x" }), "Test", Site.Administrator);
+        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        var order = await OrderAsync(2);
+        var said = site.Changes("sales_order", ("inside", Value.Of("for us alone")), ("outside", Value.Of("for all")));
+        said.Lines[Orders.LineParts[0]] = [site.Line("l", order.Lines[0][0].Id, ("packed", Value.Of("in the red box")))];
+        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(Orders, order.Id, said, Site.Administrator)).Result);
+
+        var maker = await site.Services.GetRequiredService<People>().ViewerAsync("ville.mastola");
+        var (begun, refusal) = await site.Store.FollowAsync(Between(Deliveries, "sales_order"), order.Id!.Value, maker!);
+        Assert.Null(refusal);
+        var changes = RecordChanges.Of(begun!);
+        Assert.False(changes.Mentions(Deliveries.Header.Find("inside")!));
+        changes.Header[Deliveries.Header.Find("outside")!] = Value.Of("changed");
+        var saved = await site.Store.SaveAsync(Deliveries, null, changes, maker!);
+        Assert.True(saved.Result == SaveResult.Saved, string.Join(' ', saved.Outcome.Messages.Select(message => message.Sentence)));
+        Assert.True(Get(saved.Outcome.State, "inside").IsEmpty);
+        var kept = await FindAsync("delivery", saved.Outcome.State.Id!.Value);
+        Assert.Equal((Value.Of("for us alone"), Value.Of("changed"), Value.Of("in the red box")), (Get(kept, "inside"), Get(kept, "outside"), Get(kept, 0, "packed")));
     }
 
     [Fact(DisplayName = "More than is open is refused at its line, and nothing is written")]
