@@ -163,7 +163,9 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         }
         finally
         {
+            // It takes two to turn that off.
             await publisher.SetTakesTwoAsync(false, henna);
+            Assert.Null(await publisher.SetTakesTwoAsync(false, henna with { Id = Guid.NewGuid(), Name = "Another administrator" }));
         }
     }
 
