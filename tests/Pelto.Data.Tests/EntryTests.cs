@@ -67,22 +67,33 @@ public sealed class EntryTests(Site site) : IClassFixture<Site>, IAsyncLifetime
     [Fact(DisplayName = "What somebody outside says in a field that whoever accepts it is not shown is not shown to them, and not lost by their accepting it")]
     public async Task Unseen_is_kept()
     {
+        var hidden = await PartnerAsync("country = 'FI' AND id > 1");
+        var number = await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {hidden}");
         await site.Drafts.ChangeAsync(
-            draft => draft.With(Site.Field("wish", "text", "header", "claim") with { Id = "f-claim-wish" }).With(new Guard { On = "f-claim-wish", Comment = "x" })
-                .With(draft.FindType("t-claim")! with { PublicForm = draft.FindType("t-claim")!.PublicForm! with { Fields = [.. draft.FindType("t-claim")!.PublicForm!.Fields, new("wish")] } }),
+            draft => draft.With(Site.Field("wish", "text", "header", "claim") with { Id = "f-claim-wish" }).With(new Guard { On = "f-claim-wish", Comment = "x" }).With(Site.Field("hue", "text", "parts", "claim") with { Id = "f-claim-hue" }).With(new Guard { On = "f-claim-hue", Comment = "x" })
+                .With(new Grant { Id = "g-claim", Does = Grant.Withhold, To = ["role:order_desk"], On = ["type:partner"], May = ["read"], When = $"number = \"{number}\"", Comment = "x" })
+                .With(draft.FindType("t-claim")! with { PublicForm = draft.FindType("t-claim")!.PublicForm! with { Fields = [.. draft.FindType("t-claim")!.PublicForm!.Fields, new("wish"), new("parts.hue")] } }),
             "Test", Site.Administrator);
         var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var wish = Type.Header.Find("wish")!;
-        var sent = await SendAsync(Claim(("name", Value.Of("Wished")), ("wish", Value.Of("a blue one"))), "203.0.113.77");
+        var claim = Claim(("name", Value.Of("Wished")), ("of", Value.LinkTo(hidden)), ("wish", Value.Of("a blue one")));
+        var part = Type.LineParts[0];
+        EnteredLine Line(string key, string description, string hue) => new(key, null, new Dictionary<Field, Parsed> { [part.Find("description")!] = Value.Of(description), [part.Find("hue")!] = Value.Of(hue) });
+        claim.Lines[part] = [Line("a", "first", "red"), Line("b", "second", "green")];
+        var sent = await SendAsync(claim, "203.0.113.77");
         Assert.NotNull(sent.Reference);
         var entry = await WaitingAsync(sent.Reference!);
         Assert.DoesNotContain(wish, entry.Sent);
-        Assert.Null(RecordChanges.Of(entry.Begun).Entered(wish, null));
+        var begun = RecordChanges.Of(entry.Begun);
+        foreach (var code in new[] { "wish", "of" }) Assert.Null(begun.Entered(Type.Header.Find(code)!, null));
+        Assert.False(begun.Mentions(part.Find("hue")!));
         var saved = await AcceptAsync(entry, ("verdict", Value.Of("ours")));
         Assert.Equal(SaveResult.Saved, saved.Result);
         Assert.True(saved.Outcome.State.Header[wish.Slot].IsEmpty);
         Assert.Equal("a blue one", await site.ScalarAsync($"SELECT wish FROM added.claim WHERE id = {saved.Outcome.State.Id}"));
+        Assert.Equal(hidden, await site.ScalarAsync($"SELECT \"of\" FROM added.claim WHERE id = {saved.Outcome.State.Id}"));
+        Assert.Equal("red, green", await site.ScalarAsync($"SELECT string_agg(hue, ', ' ORDER BY id) FROM added.claim_parts WHERE id IN (SELECT id FROM own.claim_parts WHERE parent = {saved.Outcome.State.Id})"));
     }
 
     [Fact(DisplayName = "An entry is no record until somebody accepts it, with what only they can fill; then it says where it came from")]

@@ -20,7 +20,7 @@ public sealed class RecordChanges
     public Dictionary<Part, List<EnteredLine>> Lines { get; } = [];
 
     /// <summary>What somebody outside sent in: of fields that whoever accepts it is not shown it is kept all the same.</summary>
-    public IReadOnlyDictionary<Field, Parsed> Sent { get; set; } = new Dictionary<Field, Parsed>();
+    public RecordChanges? Sent { get; set; }
 
     /// <summary>All that a new record holds, as if somebody had entered it; without what the person for whom it was read is not shown.</summary>
     public static RecordChanges Of(RecordState state)

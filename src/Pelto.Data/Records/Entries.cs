@@ -6,7 +6,6 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
@@ -160,19 +159,20 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return await command.ExecuteNonQueryAsync(cancel) == 1;
     }
 
-    /// <summary>What an entry that waits says of the header.</summary>
-    internal static async Task<IReadOnlyDictionary<Field, Parsed>> SentAsync(NpgsqlTransaction transaction, Guid entry, RecordType type, CancellationToken cancel)
+    /// <summary>What an entry that waits says; null when none does.</summary>
+    internal static async Task<RecordChanges?> SentAsync(NpgsqlTransaction transaction, Guid entry, RecordType type, CancellationToken cancel)
     {
         await using var command = Command(transaction, "SELECT record FROM pelto.entry WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", entry, type.Code);
-        return await command.ExecuteScalarAsync(cancel) is string record ? Said(record, type).Header : [];
+        return await command.ExecuteScalarAsync(cancel) is string record ? Said(record, type) : null;
     }
 
-    // What is not defined any more is left out.
+    // What is not defined any more is left out. Its lines are known by keys of their own, so that no other line is taken for one of them.
     private static RecordChanges Said(string record, RecordType type)
     {
         using var json = JsonDocument.Parse(record);
         var changes = RecordJson.ReadChanges(json.RootElement, type, []);
         foreach (var left in changes.Header.Where(pair => pair.Key.IsChangeable && pair.Value.Value.IsEmpty).Select(pair => pair.Key).ToList()) changes.Header.Remove(left);
+        foreach (var part in changes.Lines.Keys.ToList()) changes.Lines[part] = [.. changes.Lines[part].Select((line, at) => line with { Key = FormattableString.Invariant($"sent-{at}") })];
         return changes;
     }
 
@@ -191,7 +191,16 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         var rows = new List<EntryRow>();
         await using (var reader = await command.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) rows.Add(Row(reader));
-        return [.. rows.Select(row => Begin(type, row, viewer))];
+        var entries = rows.Select(row => Begin(type, row, viewer)).ToList();
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        var targets = new Targets(connection, null, viewer, store.Clock);
+        foreach (var begun in entries.Select(entry => entry.Begun))
+        {
+            await targets.CloseAsync(begun, cancel);
+            (begun.Access ?? RecordAccess.Of(begun, viewer)).Tried(begun, begun, null).Withhold(begun);
+        }
+
+        return entries;
     }
 
     // As if the one who accepts had typed it: what is refused is told when it is saved.
@@ -200,7 +209,6 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         var changes = Said(row.Record, type);
         var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
         foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList()) begun.Origins[field] = origin with { By = "somebody outside" };
-        (begun.Access ?? RecordAccess.Of(begun, viewer)).Tried(begun, begun, null).Withhold(begun);
         return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty && viewer.LevelAt(pair.Key) >= AccessLevel.Read).Select(pair => pair.Key)]);
     }
 
