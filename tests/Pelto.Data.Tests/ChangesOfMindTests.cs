@@ -124,7 +124,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
             await using (var command = new Npgsql.NpgsqlCommand("SELECT 1 FROM added.sales_order_lines ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction)) await command.ExecuteScalarAsync();
             var running = site.Publisher.RunAsync(id);
             await Task.Delay(700);
-            Assert.True(await site.Publisher.StopAsync(id));
+            Assert.True(await site.Publisher.StopAsync(id, Site.Administrator));
             await transaction.RollbackAsync();
             Assert.Equal(PublishingState.Stopped, (await running).State);
         }

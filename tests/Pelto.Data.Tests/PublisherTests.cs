@@ -106,7 +106,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     {
         await site.Drafts.ChangeAsync(definition => definition.With(Site.Field("halted")), "Test", Site.Administrator);
         var id = await site.Publisher.StartAsync("Stop me", Site.Administrator);
-        Assert.True(await site.Publisher.StopAsync(id));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Publisher.StopAsync(id, Site.Desk));
+        Assert.True(await site.Publisher.StopAsync(id, Site.Administrator));
         Assert.Equal(PublishingState.Stopped, (await site.Publisher.RunAsync(id)).State);
         Assert.Null(site.Type("sales_order").Header.Find("halted"));
         await site.Drafts.UndoAsync(Site.Administrator);

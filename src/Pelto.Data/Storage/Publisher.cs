@@ -249,8 +249,9 @@ public sealed class Publisher(
     }
 
     /// <summary>Stops a publishing that has not gone live yet; false when it is too late.</summary>
-    public async Task<bool> StopAsync(Guid id, CancellationToken cancel = default)
+    public async Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default)
     {
+        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not stop this: that is for those who publish.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing)
             .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, "Stopped before anything went live."), cancel) == 1;

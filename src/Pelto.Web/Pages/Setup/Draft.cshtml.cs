@@ -137,6 +137,9 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     /// <summary>Why the one who looks may not publish this draft; null when they may.</summary>
     public string? Closed { get; private set; }
 
+    /// <summary>True when the one who looks may go back to what is live.</summary>
+    public bool MayDiscard { get; private set; }
+
     private async Task ShowAsync(string? from)
     {
         (TakesTwo, Asked) = (await publisher.TakesTwoAsync(), await publisher.ProposalAsync());
@@ -147,6 +150,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
         (Plan, Version, drafted) = (plan, draft.Version, draft.Site);
         Closed = request.Viewer.May(Works.Publish) ? new WorkRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer) : "You may not publish: somebody who may looks at the draft.";
+        MayDiscard = await drafts.RefuseAsync(request.Viewer, draft.Site, request.Catalogue.Site) is null;
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];
         Sql = await publisher.SqlOfAsync(steps);

@@ -1,4 +1,5 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data;
@@ -33,12 +34,21 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
         site = (await drafts.ReadAsync()).Site;
         var draft = catalogues.Build(site);
         Types = [.. draft.RecordTypes.Where(request.Views.Sees)];
-        Shown = (type is null ? null : Types.FirstOrDefault(candidate => candidate.Code == type)) ?? Types.FirstOrDefault(candidate => candidate.Parts.Any(part => part.AddedFields.Any())) ?? Types.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? Types.FirstOrDefault();
+        Shown = (type is null ? null : Types.FirstOrDefault(candidate => candidate.Code == type)) ?? First([.. Types.Where(candidate => request.Views.WorksAt(candidate.Code))]) ?? First(Types);
         if (Shown is null) return;
         Retired = [.. draft.Site.Fields.Where(field => field.Retired && request.Views.Sees(field) && field.Places().Any(place => place.RecordType == Shown.Code))];
         Broken = [.. draft.Site.Fields.Where(field => !field.Retired && draft.FindField(field.Id) is null && request.Views.Sees(field))
             .Select(field => (field, draft.Problems.FirstOrDefault(problem => problem.Element == field.Id)?.Sentence ?? ""))];
     }
+
+    private static RecordType? First(IReadOnlyList<RecordType> types) =>
+        types.FirstOrDefault(type => type.Parts.Any(part => part.AddedFields.Any())) ?? types.FirstOrDefault(type => type.LineParts.Count > 0) ?? types.FirstOrDefault();
+
+    /// <summary>True when the one who looks defines fields of the record type that is shown.</summary>
+    public bool MayDefine => Shown is { } type && request.Viewer.MayAt(Works.Define, type.Code);
+
+    /// <summary>True when they arrange its screen.</summary>
+    public bool MayArrange => Shown is { } type && request.Viewer.MayAt(Works.Arrange, type.Code);
 
     /// <summary>True when a field is shown to the one who looks.</summary>
     public bool IsShown(Field field) => request.Views.Sees(field);

@@ -1,18 +1,22 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>A publishing on its way.</summary>
-public sealed class GoingModel(Publisher publisher) : PageModel
+public sealed class GoingModel(CurrentRequest request, Publisher publisher) : PageModel
 {
     /// <summary>How it stands.</summary>
     public PublishingRow Row { get; private set; } = default!;
 
     /// <summary>The record's screen from which somebody came.</summary>
     public string? From { get; private set; }
+
+    /// <summary>How far it is. Which step it is at, and of how many values, is for those who may know all of them.</summary>
+    public string Saying => IsOver || WorkRights.All(request.Viewer) ? Row.Saying : Row.State == PublishingState.Preparing ? "Storage is made ready." : "It is live; what is left is tightened.";
 
     /// <summary>True when it has ended, well or not.</summary>
     public bool IsOver => Row.State is PublishingState.Done or PublishingState.Failed or PublishingState.Stopped;
@@ -32,7 +36,7 @@ public sealed class GoingModel(Publisher publisher) : PageModel
     /// <summary>Stops it, unless it is live already.</summary>
     public async Task<IActionResult> OnPostStopAsync(Guid id)
     {
-        await publisher.StopAsync(id);
+        await publisher.StopAsync(id, request.Viewer);
         return Redirect($"/setup/releases/going/{id}");
     }
 }

@@ -1,3 +1,4 @@
+using Pelto.Core.Access;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
@@ -34,6 +35,12 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
 
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
+
+    /// <summary>True for administrators, who alone look at what removed fields held.</summary>
+    public bool IsAdministrator => WorkRights.All(request.Viewer);
+
+    /// <summary>True when the one who looks defines fields of a record type.</summary>
+    public bool MayDefine(RecordType type) => request.Viewer.MayAt(Works.Define, type.Code);
 
     /// <summary>Shows it.</summary>
     public async Task OnGetAsync()
