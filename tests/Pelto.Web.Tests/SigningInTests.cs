@@ -252,6 +252,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         var key = SecondFactor.NewKey();
         Assert.Null(await Get<Credentials>().StartCodeAsync(viewer, key, "000000", null));
         var codes = (await Get<Credentials>().StartCodeAsync(viewer, key, new Totp(key).ComputeTotp(DateTime.UtcNow.AddSeconds(-30)), null))!;
+        Assert.All(codes, static code => Assert.Matches("^([a-z2-7]{5}-){4}[a-z2-7]{5}$", code));
         var browser = Browser();
         async Task<HttpResponseMessage> CodeAsync(string code)
         {

@@ -22,7 +22,7 @@ internal sealed class AuthorRules(SiteDefinition before, SiteDefinition after, C
             if (Placed(id).FirstOrDefault(field => field.IsStored && viewer.SureAt(field) < AccessLevel.Read) is { } unread) return Unread(viewer, unread);
         foreach (var id in Changed(site => site.ChoiceLists, list => list.Id))
             if (before.Fields.Where(field => field.ChoiceList == id).SelectMany(field => Placed(field.Id)).FirstOrDefault(field => viewer.SureAt(field) < AccessLevel.Read) is { } unread) return Unread(viewer, unread);
-        var changed = Changed(site => site.Fields, field => field.Id).Concat(Changed(site => site.Grants, grant => grant.Id)).Concat(Changed(site => site.Layers, layer => layer.Id)).Concat(Changed(site => site.RecordTypes, type => type.Id)).ToHashSet(StringComparer.Ordinal);
+        var changed = Changed(site => site.Fields.Select(Unworded).ToList(), field => field.Id).Concat(Changed(site => site.Grants, grant => grant.Id)).Concat(Changed(site => site.RecordTypes, type => type.Id)).Concat(Said()).ToHashSet(StringComparer.Ordinal);
         if (Conditions().FirstOrDefault(one => changed.Contains(one.Element) && !Knows(viewer, one.Condition)) is { Condition: { } asked }) return $"“{asked.Text}” asks what you may not read of all records, so you cannot let it decide anything.";
         foreach (var grant in Changed(site => site.Grants, grant => grant.Id).Select(after.FindGrant).Where(grant => grant?.Does == Grant.Withhold))
             if (administrators.FirstOrDefault(person => grant!.To.Any(text => Audience.TryParse(text, out var whom) && whom.Holds(person, live.Host.Companies))) is { } kept) return $"This would withhold something from {kept.Name}, who is an administrator: only administrators do that.";
@@ -48,11 +48,26 @@ internal sealed class AuthorRules(SiteDefinition before, SiteDefinition after, C
                 if (grant.When is { } when) yield return (grant.Grant.Id, when);
             foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
                 foreach (var condition in new[] { field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check, field.Narrowing?.Condition }.OfType<Formula>()) yield return (field.Definition!.Id, condition);
-            foreach (var (layer, condition) in type.Screens.Conditions) yield return (layer.Id, condition);
+            foreach (var (layer, condition) in type.Screens.Conditions) yield return (Spoken(layer, condition.Text), condition);
             if (type.PublicForm is { } form)
                 foreach (var released in type.Parts.SelectMany(part => part.Fields).Where(form.Asks).Select(form.ReleasedBy).OfType<Narrowing>()) yield return (type.Own!.Id, released.Condition);
         }
     }
+
+    // How a field is called asks nothing.
+    private static FieldDefinition Unworded(FieldDefinition field) => field with { Label = "", Heading = null, Help = null, Texts = null };
+
+    // Layers are shared: of each, what is newly said counts, and not what others said in it before.
+    private IEnumerable<string> Said()
+    {
+        foreach (var layer in after.Layers)
+        {
+            var known = (before.FindLayer(layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
+            foreach (var operation in layer.Operations.Where(operation => operation.When is not null && !known.Contains(SiteDefinition.Text(operation)))) yield return Spoken(layer, operation.When!);
+        }
+    }
+
+    private static string Spoken(Layer layer, string condition) => $"{layer.Id} {condition}";
 
     private IEnumerable<string> Changed<T>(Func<SiteDefinition, IReadOnlyList<T>> all, Func<T, string> id) => WorkRules.Changed(all(before), all(after), id);
 }

@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
 using Pelto.Core.Releases;
@@ -18,11 +19,26 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     /// <summary>True when they work on a record type, whatever the work.</summary>
     public bool WorksAt(string type) => All || Works.InDraft.Any(work => viewer.MayAt(work, type));
 
-    /// <summary>True when a field of the draft, of a release or out of use is shown to them.</summary>
-    public bool Sees(FieldDefinition field) => field.Places().Any(place => WorksAt(place.RecordType)) || field.Places().Any(place => live.FindField(field.IdIn(place)) is { } known && viewer.LevelAt(known) >= AccessLevel.Read);
+    /// <summary>True when the definition of a field of the draft, of a release or out of use is shown to them: they work there, or it is as it is live, and they may read the field and know of all that it names.</summary>
+    public bool Sees(FieldDefinition field) => field.Places().Any(place => WorksAt(place.RecordType))
+        || (live.Site.Find(field.Id) is { } same && SiteDefinition.Text(same) == SiteDefinition.Text(field)
+            && field.Places().Select(place => live.FindField(field.IdIn(place))).OfType<Field>().ToList() is { Count: > 0 } known && known.Exists(MayRead) && known.SelectMany(Named).All(Knows));
 
-    /// <summary>True when a field is shown to them, wherever it stands.</summary>
-    public bool Sees(Field field) => field.Definition is { } definition ? Sees(definition) : WorksAt(field.Part.RecordType.Code) || viewer.LevelAt(live.FindField(field.Id) ?? field) >= AccessLevel.Read;
+    /// <summary>The same for a field of the catalogue; one that is built in has nothing to hide but itself.</summary>
+    public bool SeesDefinition(Field field) => field.Definition is { } definition ? Sees(definition) : Sees(field);
+
+    /// <summary>True when a field is shown to them, wherever it stands, to be named in what they write.</summary>
+    public bool Sees(Field field) => (field.Definition?.Places().Select(place => place.RecordType) ?? [field.Part.RecordType.Code]).Any(WorksAt) || MayRead(live.FindField(field.Id) ?? field);
+
+    /// <summary>True when they are shown that there is a field, and what it is called: that a masked one is there is seen on the screen.</summary>
+    public bool Knows(Field field) => Sees(field) || viewer.LevelAt(live.FindField(field.Id) ?? field) != AccessLevel.None;
+
+    /// <summary>A formula or condition as it is written, for whoever knows of all that it names; null for others.</summary>
+    public string? Told(Formula? formula) => formula is null || !Named(formula).All(Knows) ? null : formula.Text;
+
+    /// <summary>What is read somewhere, in words, with no more of what they do not know of than that there is something.</summary>
+    public string InWords(IReadOnlyList<Field> read) =>
+        string.Join(", ", read.Where(Knows).Select(field => $"{field.Label} of {field.Part.Plural.ToLowerInvariant()}").Distinct().Concat(read.All(Knows) ? [] : ["what you are not shown"]));
 
     /// <summary>True when a record type is shown to them.</summary>
     public bool Sees(RecordType type) => SeesType(type.Code);
@@ -107,6 +123,15 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
 
     // Who has which access is read by whoever gives it or takes it live there.
     private bool Gives(string on, SiteDefinition site) => TypeOf(on, site) is not { } type ? viewer.May(Works.Grant) || viewer.May(Works.Publish) : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
+
+    private bool MayRead(Field field) => viewer.LevelAt(field) >= AccessLevel.Read;
+
+    private static IEnumerable<Field> Named(Formula formula) => formula.Reads.Concat(formula.Reaches).Concat(formula.Watches);
+
+    // All that a definition names, and so tells of.
+    private IEnumerable<Field> Named(Field field) =>
+        new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check, field.Narrowing?.Condition }.Concat(field.Asking?.Arguments ?? []).OfType<Formula>().SelectMany(Named)
+            .Concat(field.Asking?.Reads ?? []).Concat(field.Finds).Concat(field.IsSeen ? field.Path : []).Concat(field.Definition!.HeldFrom.Select(live.FindField).OfType<Field>());
 
     private string? TypeOf(string id, SiteDefinition site) => new WorkRules(site, site, live).TypeOf(id);
 }

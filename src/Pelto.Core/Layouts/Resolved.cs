@@ -29,6 +29,11 @@ public sealed record Resolved(Layout Layout, IReadOnlyDictionary<string, IReadOn
     /// <summary>What a part is called.</summary>
     public string NameOf(string id) => Names.GetValueOrDefault(id, id);
 
-    /// <summary>Why a part is as it is, for people: one sentence for each layer that has a say, the last of which counts; none when it is as the host delivers it.</summary>
-    public IEnumerable<(Layer Layer, string Sentence)> Why(string id) => (Trace.GetValueOrDefault(id) ?? []).Select(step => (step.Layer, $"{step.Layer.Label} {LayerWords.Done(step.Operation, NameOf)}."));
+    /// <summary>The fields among the parts, by the ids of their places, hidden ones included.</summary>
+    public IReadOnlyDictionary<string, Catalog.Field> Fields { get; init; } = new Dictionary<string, Catalog.Field>();
+
+    /// <summary>What a part is called for somebody: of a field that they are not shown, no more than that it is one.</summary>
+    /// <param name="id">The id of the part.</param>
+    /// <param name="isShown">Whether they are shown that there is this field.</param>
+    public string NameOf(string id, Func<Catalog.Field, bool> isShown) => Fields.TryGetValue(id, out var field) && !isShown(field) ? "another field" : NameOf(id);
 }

@@ -127,7 +127,12 @@ internal sealed class ScreenTree
         var (order, lost) = TabOrder.Of(layout, [.. tabs.Select(step => step.Operation)]);
         foreach (var step in tabs.Where(step => lost.Contains(step.Operation)))
             Clash(step, $"Tab was to come to {NameOf(step.Operation.Part)} after {NameOf(step.Operation.After!)}, which is not there; it comes as one reads.");
-        return new(layout with { Tabs = order }, trace.ToDictionary(pair => pair.Key, pair => (IReadOnlyList<TraceStep>)pair.Value), clashes, nodes.ToDictionary(pair => pair.Key, pair => NameOf(pair.Key)), HiddenParts()) { Sorted = [.. sorts.Where(step => nodes[step.Operation.Part].Field is not null).Select(step => (nodes[step.Operation.Part].Field!, step.Operation.Off))] };
+        var steps = trace.ToDictionary(pair => pair.Key, pair => (IReadOnlyList<TraceStep>)pair.Value);
+        return new(layout with { Tabs = order }, steps, clashes, nodes.ToDictionary(pair => pair.Key, pair => NameOf(pair.Key)), HiddenParts())
+        {
+            Sorted = [.. sorts.Where(step => nodes[step.Operation.Part].Field is not null).Select(step => (nodes[step.Operation.Part].Field!, step.Operation.Off))],
+            Fields = nodes.Where(pair => pair.Value.Field is not null).ToDictionary(pair => pair.Key, pair => pair.Value.Field!),
+        };
     }
 
     // The part that an operation is about; made, when it is one that is put on the screen.

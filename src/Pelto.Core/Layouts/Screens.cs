@@ -70,6 +70,19 @@ public sealed class Screens
         return For(layers, state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
     }
 
+    /// <summary>Why a part is as it is, for somebody: one sentence for each layer that has a say, the last of which counts; none when it is as the host delivers it.</summary>
+    /// <param name="screen">The screen.</param>
+    /// <param name="id">The id of the part.</param>
+    /// <param name="isShown">Whether they are shown that there is a field; others are not named, nor is a condition over them told.</param>
+    public IEnumerable<string> Why(Resolved screen, string id, Func<Field, bool> isShown)
+    {
+        foreach (var (layer, operation) in screen.Trace.GetValueOrDefault(id) ?? [])
+        {
+            var isTold = operation.When is not { } when || !conditions.TryGetValue(when, out var condition) || condition.Reads.Concat(condition.Reaches).All(isShown);
+            yield return $"{layer.Label} {LayerWords.Done(isTold ? operation : operation with { When = "something holds that you are not shown" }, part => screen.NameOf(part, isShown))}.";
+        }
+    }
+
     /// <summary>The formula by which a button makes the web address that it opens, or by which a scratch field is worked out; null for others.</summary>
     public Formula? FormulaOf(NewPart button) => button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text) : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked) : null;
 

@@ -15,6 +15,10 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
 {
     private const string TotpPlace = "second factor of ";
     private const int RecoveryCodes = 10;
+
+    // 125 bits, so that whoever has the digests cannot try them all (OWASP ASVS 4.0.3, 2.6.2: 112), in base32 (RFC 4648), which has no letters that look like digits.
+    private const string RecoveryLetters = "abcdefghijklmnopqrstuvwxyz234567";
+    private const int RecoveryLength = 25;
     private static readonly TimeSpan InvitationLasts = TimeSpan.FromDays(3);
 
     // PBKDF2 with HMAC-SHA-512 (RFC 8018), as often as OWASP's password storage cheat sheet asks (210,000; from memory).
@@ -143,7 +147,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         Records.Allowing.MustBeSure(viewer);
         if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), 0) is not { } step) return null;
         var kept = secrets.Seal(Convert.ToHexString(key), TotpPlace + viewer.Id);
-        IReadOnlyList<string> codes = [.. Enumerable.Range(0, RecoveryCodes).Select(_ => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(5))).Select(text => $"{text[..5]}-{text[5..]}")];
+        IReadOnlyList<string> codes = [.. Enumerable.Range(0, RecoveryCodes).Select(_ => string.Join('-', RandomNumberGenerator.GetString(RecoveryLetters, RecoveryLength).Chunk(5).Select(part => new string(part))))];
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Users.Where(one => one.Id == viewer.Id).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, kept).SetProperty(one => one.TotpStep, step), cancel);

@@ -20,11 +20,12 @@ internal static class RecordTypesInterface
             label = found.Label,
             plural = found.Plural,
             parts = found.Parts.Select(part => new { code = part.Code, label = part.Label }),
-            fields = found.Parts.SelectMany(part => part.Fields).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read).Select(Described),
+            fields = found.Parts.SelectMany(part => part.Fields).Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read).Select(field => Described(field, request.Views)),
         })
         : Problems.NotFound($"There is no record type “{type}”.");
 
-    private static object Described(Field field) => new
+    // What a rule names is told to whoever knows of that.
+    private static object Described(Field field, SiteViews views) => new
     {
         id = field.Id,
         code = field.Code,
@@ -45,18 +46,18 @@ internal static class RecordTypesInterface
         added = field.IsAdded,
         origin = field.IsAdded ? "added" : "built in",
         required = field.Required,
-        requiredWhen = field.Rules.RequiredWhen?.Text,
+        requiredWhen = views.Told(field.Rules.RequiredWhen),
         least = field.Content.Least,
         greatest = field.Content.Greatest,
         pattern = field.Content.Pattern,
         unique = field.Content.Unique,
-        check = field.Rules.Check?.Text,
+        check = views.Told(field.Rules.Check),
         texts = field.Content.Texts,
         startingValue = field.Content.StartingValue,
         filledBy = field.IsFilled ? field.Asking is not null ? "query" : field.Formula is null ? "document" : "formula" : field.Numbering is not null ? "numbering" : field.IsKeptUp ? "erp" : field.IsSeen ? "link" : "hand",
         path = field.Content.Path,
-        offers = field.Content.Offers,
-        finds = field.Content.Finds,
-        formula = field.Formula?.Text,
+        offers = views.Told(field.Narrowing?.Condition),
+        finds = field.Finds.Where(views.Knows).Select(found => found.Code),
+        formula = views.Told(field.Formula),
     };
 }

@@ -31,7 +31,7 @@ public sealed record HistoryEntry(string What, string ChangedBy, DateTimeOffset 
 public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditReader audit, PeltoContext context)
 {
     /// <summary>What follows from a definition, in words.</summary>
-    public async Task<IReadOnlyList<string>> OfAsync(Field field, Viewer viewer)
+    public async Task<IReadOnlyList<string>> OfAsync(Field field, Viewer viewer, SiteViews views)
     {
         var type = field.Part.RecordType;
         var many = type.Plural.ToLowerInvariant();
@@ -43,7 +43,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         };
         if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
         if (field is { Formula: null, Content: Core.Releases.FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
-        if (field.Asking is { } asking) return OfQuery(field, asking, many);
+        if (field.Asking is { } asking) return OfQuery(field, asking, many, views);
         if (field is { Formula: not null, IsComputed: false }) return CarriedOver(field, many);
         if (field.Formula is { } formula) return
         [
@@ -69,10 +69,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         return said;
     }
 
-    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string many) => asking.When == Core.Queries.QueryWhen.Offer ?
+    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string many, SiteViews views) => asking.When == Core.Queries.QueryWhen.Offer ?
     [
         $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MostOffered)} rows at most, and chooses one or types something else.",
-        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {string.Join(", ", asking.Reads.Select(read => $"{read.Label} of {read.Part.Plural.ToLowerInvariant()}").Distinct().Take(8))}. Who may not see one of these is offered nothing.",
+        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these is offered nothing.",
         $"Programs read and write it as {field.Code}.",
     ] :
     [
@@ -86,7 +86,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         field.Content.Locked ? "Nobody changes what it gave." : "People may change what it gave; the record says who did, and Alt B asks again.",
         "A query only reads, and is stopped when it does not come to an end; then the field says so, and nobody is held up.",
         $"The {many} on file stay as they are until it is asked.",
-        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {string.Join(", ", asking.Reads.Select(read => $"{read.Label} of {read.Part.Plural.ToLowerInvariant()}").Distinct().Take(8))}. Who may not see one of these does not see the field.",
+        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these does not see the field.",
         $"Programs read and write it as {field.Code}.",
     ];
 
@@ -191,25 +191,30 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         return without with { Removed = [.. without.Removed.Where(known => known.Id.Split('@')[0] != field.Id), .. removed.Where(one => one.Columns.Count > 0)] };
     }
 
-    /// <summary>All that uses a field: rules and formulas that read it, places that stand after it, record types that share it.</summary>
-    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, FieldDefinition definition) => UsesOf(catalogue, definition.Places().Select(definition.IdIn).ToHashSet());
+    /// <summary>All that uses a field, as far as whoever asks is shown it: rules and formulas that read it, places that stand after it, record types that share it.</summary>
+    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, FieldDefinition definition, SiteViews views) =>
+        UsesOf(catalogue, definition.Places().Select(definition.IdIn).ToHashSet(), views);
 
     /// <summary>The same for a field that is built in, or that stands in one part.</summary>
-    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, Field field) => field.Definition is { } definition ? UsesOf(catalogue, definition) : UsesOf(catalogue, [field.Id]);
+    public static IReadOnlyList<string> UsesOf(Catalogue catalogue, Field field, SiteViews views) =>
+        field.Definition is { } definition ? UsesOf(catalogue, definition, views) : UsesOf(catalogue, [field.Id], views);
 
-    private static List<string> UsesOf(Catalogue catalogue, HashSet<string> ids)
+    private static List<string> UsesOf(Catalogue catalogue, HashSet<string> ids, SiteViews views)
     {
         var uses = new List<string>();
-        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !ids.Contains(field.Id)))
+        var fields = catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(views.Sees).ToList();
+        foreach (var field in fields.Where(field => !ids.Contains(field.Id)))
         {
             var read = new[] { (field.Formula, "is computed from it"), (field.Rules.RequiredWhen, "is needed by it"), (field.Rules.ShownWhen, "is shown by it"), (field.Rules.Check, "is checked by it") }
                 .Where(pair => pair.Item1?.Reads.Concat(pair.Item1.Reaches).Any(other => ids.Contains(other.Id)) == true).Select(pair => pair.Item2);
             uses.AddRange(read.Select(how => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} {how}."));
         }
 
-        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.Asking?.Arguments.Any(argument => argument.Reads.Concat(argument.Reaches).Any(other => ids.Contains(other.Id))) == true)) uses.Add($"{field.Label} on {field.Part.Plural.ToLowerInvariant()} is asked with it.");
-        uses.AddRange(catalogue.Site.Queries.Where(query => QueryBinder.FieldsRead(query, catalogue.RecordTypes).Any(read => ids.Contains(read.Id))).Select(query => $"The query {query.Label} reads it."));
-        uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)?.Label).OfType<string>().Select(label => $"{label} stands after it."));
+        uses.AddRange(fields.Where(field => field.Asking?.Arguments.Any(argument => argument.Reads.Concat(argument.Reaches).Any(other => ids.Contains(other.Id))) == true)
+            .Select(field => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} is asked with it."));
+        uses.AddRange(catalogue.Site.Queries.Where(query => views.Sees(query, catalogue.Site) && QueryBinder.FieldsRead(query, catalogue.RecordTypes).Any(read => ids.Contains(read.Id))).Select(query => $"The query {query.Label} reads it."));
+        uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)).OfType<Field>().Where(views.Sees)
+            .Select(field => $"{field.Label} stands after it."));
         foreach (var id in ids)
             if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screen.Layout.Fields.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
         return uses;

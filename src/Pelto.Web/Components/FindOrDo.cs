@@ -61,7 +61,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
 
     private IEnumerable<Found> Fields()
     {
-        foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(request.Views.Sees).DistinctBy(field => field.Definition!.Id))
+        foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition).DistinctBy(field => field.Definition!.Id))
             yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", $"/setup/fields/{field.Definition!.Id}");
         foreach (var query in request.Catalogue.Site.Queries.Where(query => request.Views.Sees(query, request.Catalogue.Site))) yield return new("Fields", query.Label, "query", $"/setup/queries/{query.Id}");
         foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code))) yield return new("Fields", type.Label, "record type", $"/setup/types/{type.Id}");

@@ -49,13 +49,13 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         said.Add(("Belongs to", field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of a {type.Label.ToLowerInvariant()}" : $"the {type.Label.ToLowerInvariant()}"));
         said.Add(field.IsSeen ? ("Read live from", $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}") : field.IsLive ? ("Kept", "nowhere: worked out whenever it is read") : ("Kept in", $"{(field.IsAdded ? "added" : field.Part.RecordType.Own is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"));
         said.Add(("Kind", field.KindInWords));
-        said.Add(("Filled by", field.Formula is { } formula ? $"formula: {formula.Text}{(field.Mode switch { FillMode.Untouched => ", until somebody types over it", FillMode.Chosen => field.Content.Locked ? ", when that is chosen; locked" : ", when that is chosen", _ => "" })}" : field.Asking is { } asking ? $"query: {asking.Query.Label}" : field.CarriedFrom.Count > 0 ? "the document before" : field.Numbering is not null ? "numbering" : field.IsSeen ? "the link" : field.IsKeptUp ? "the ERP" : "hand"));
+        said.Add(("Filled by", field.Formula is { } formula ? $"formula: {request.Views.Told(formula) ?? "over what you are not shown"}{(field.Mode switch { FillMode.Untouched => ", until somebody types over it", FillMode.Chosen => field.Content.Locked ? ", when that is chosen; locked" : ", when that is chosen", _ => "" })}" : field.Asking is { } asking ? request.Views.Sees(asking.Query, request.Catalogue.Site) ? $"query: {asking.Query.Label}" : "a query over what you are not shown" : field.CarriedFrom.Count > 0 ? "the document before" : field.Numbering is not null ? "numbering" : field.IsSeen ? "the link" : field.IsKeptUp ? "the ERP" : "hand"));
         if (field.IsStored && await facts.CountRowsAsync(field.Part, viewer) is { } rows && await facts.CountFilledAsync(field, viewer) is { } filled)
             said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
 
         said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.Places.Where(place => place.Field == field && place.Id != field.Id).Select(place => place.Id)]));
         said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there, not what it holds", _ => "not see it" }));
-        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field), viewer.MayAt(Works.Define, field.Part.RecordType.Code) && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null) { Access = viewer.MayAt(Works.Grant, type.Code) ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}" : null };
+        return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field, request.Views), viewer.MayAt(Works.Define, field.Part.RecordType.Code) && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null) { Access = viewer.MayAt(Works.Grant, type.Code) ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}" : null };
     }
 
     /// <summary>The card of a section or a page; null when the screen has none of that id.</summary>
@@ -66,7 +66,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         var page = layout.Pages.FirstOrDefault(candidate => candidate.Id == id);
         if (layout.Sections.SelectMany(each => each.Items).OfType<LayoutExtra>().FirstOrDefault(made => made.Id == id) is { } extra) return OfExtra(type, extra);
         if (section is null && page is null) return null;
-        var fields = section is not null ? section.Places.Select(place => place.Field).ToList() : [.. page!.Sections.SelectMany(each => each.Places).Select(place => place.Field)];
+        var fields = (section is not null ? [section] : page!.Sections).SelectMany(each => each.Places).Select(place => place.Field).Where(request.Views.Knows).ToList();
         var added = fields.Where(field => field.IsAdded).ToList();
         var said = new List<(string, string)>
         {
@@ -76,7 +76,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             ("Records", Numbers.Format(await counts.OfAsync(type, request.Viewer))),
         };
         said.AddRange(WhyHere(type, [id]));
-        return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.May(Works.Define) ? $"/setup/fields?type={type.Code}" : null);
+        return new(section?.Label ?? page!.Label, false, said, [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")], request.Viewer.MayAt(Works.Define, type.Code) ? $"/setup/fields?type={type.Code}" : null);
     }
 
     // What a layer made: guidance, a button, a scratch field.
@@ -97,7 +97,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
     // Which layers have a say in where a part stands and how, for the person who looks; the last word counts.
     private IEnumerable<(string Name, string Text)> WhyHere(RecordType type, IEnumerable<string> ids)
     {
-        var why = ids.SelectMany(ScreenOf(type).Why).Select(step => step.Sentence).ToList();
+        var why = ids.SelectMany(id => type.Screens.Why(ScreenOf(type), id, request.Views.Knows)).ToList();
         yield return ("Why you see it so", why.Count == 0 ? "No layer says anything of it: it stands as it was delivered or defined." : string.Join(" ", why));
     }
 

@@ -24,7 +24,9 @@ internal static class LiveEndpoint
     {
         if (request.Find(type) is null) return Results.NotFound();
         var before = await catalogues.AtAsync(since);
-        var changes = Plan.Make(before, request.Catalogue, StorageFacts.Nothing).Changes.Where(change => change.RecordType.Code == type && change.Layer?.For?.Holds(request.Viewer, request.Catalogue.Host.Companies) != false).Select(change => change.Element).Distinct().Count();
+        var changes = Plan.Make(before, request.Catalogue, StorageFacts.Nothing).Changes
+            .Where(change => change.RecordType.Code == type && change.Layer?.For?.Holds(request.Viewer, request.Catalogue.Host.Companies) != false)
+            .Select(change => change.Element).Distinct().Count(element => (request.Catalogue.FindField(element) ?? before.FindField(element)) is not { } field || request.Views.Knows(field));
         return Results.Json(new { release = request.Catalogue.Release, changes });
     }
 

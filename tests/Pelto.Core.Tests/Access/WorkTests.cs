@@ -1,6 +1,7 @@
 using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
 using Pelto.Core.Releases;
 using Xunit;
@@ -81,6 +82,25 @@ public sealed class WorkTests
         var withheld = Before.With(Give("f-copies", "read", Grant.Withhold, "role:desk"));
         Assert.NotNull(new WorkRules(withheld, Before, Live(withheld)).RefuseChange(With(Right(Works.Grant))));
         Assert.NotNull(new WorkRules(withheld, withheld.With(Give("f-copies", "write", Grant.Give, "role:desk")), Live(withheld)).RefuseChange(With(Right(Works.Grant))));
+    }
+
+    [Fact(DisplayName = "A condition over what its author may not read is refused; what others asked before keeps nobody from saying more in the same layer, or from calling a field otherwise")]
+    public void Asking()
+    {
+        var asking = new LayerOperation { Op = "hide", Part = "order.placed", When = "note = \"x\"" };
+        var before = Before with
+        {
+            Fields = [Sample.Copies with { RequiredWhen = "note = \"x\"" }, Size],
+            Layers = [new() { Id = "site", Label = "Site", Audience = "everyone", Operations = [asking] }],
+        };
+        string? Refused(SiteDefinition after) => new WorkRules(before, after, Live(before)).RefuseChange(With(Right(Works.Arrange), Right(Works.Define)));
+        SiteDefinition Said(params LayerOperation[] more) => before with { Layers = [before.Layers[0] with { Operations = [asking, .. more] }] };
+        Assert.Null(Refused(Said(new() { Op = "hide", Part = "order.reference" }, new() { Op = "hide", Part = "order.reference", When = "copies = 1" })));
+        Assert.Contains("may not read", Refused(Said(asking with { Part = "order.reference" })), StringComparison.Ordinal);
+        Assert.Contains("may not read", Refused(Said(asking with { When = "LEN(note) = 3" })), StringComparison.Ordinal);
+        Assert.Null(Refused(before.With(before.Fields[0] with { Label = "How many" })));
+        Assert.Contains("may not read", Refused(before.With(before.Fields[0] with { RequiredWhen = "LEN(note) = 3" })), StringComparison.Ordinal);
+        Assert.Contains("may not read", Refused(before.With(before.Fields[0] with { Unique = true })), StringComparison.Ordinal);
     }
 
     [Fact(DisplayName = "To publish a draft takes the right for all that it changes")]

@@ -35,9 +35,14 @@ public sealed class LayerTests
     public void Later_roles_win()
     {
         var both = Desk with { Roles = ["guest", "desk"] };
-        var (_, screen) = Screen(both, Layer("role:desk", Relabel("order.note", "Desk's")), Layer("role:guest", Relabel("order.note", "Guest's")));
+        var (catalogue, screen) = Screen(both, Layer("role:desk", Relabel("order.note", "Desk's")), Layer("role:guest", Relabel("order.note", "Guest's")));
         Assert.Equal("Guest's", Place(screen, "order.note").TextIn(Locale.International).Label);
-        Assert.Equal(["role:desk called it “Desk's”.", "role:guest called it “Guest's”."], screen.Why("order.note").Select(step => step.Sentence));
+        Assert.Equal(["role:desk called it “Desk's”.", "role:guest called it “Guest's”."], catalogue.Find("order")!.Screens.Why(screen, "order.note", static _ => true));
+
+        // Whoever is not shown a field is not told its name, nor a condition over it.
+        var (moved, said) = Screen(Desk, Layer("role:desk", new LayerOperation { Op = "move", Part = "order.placed", After = "order.note", When = "note <> \"x\"" }));
+        Assert.Equal(["role:desk moved it after Note, where note <> \"x\"."], moved.Find("order")!.Screens.Why(said, "order.placed", static _ => true));
+        Assert.Equal(["role:desk moved it after another field, where something holds that you are not shown."], moved.Find("order")!.Screens.Why(said, "order.placed", static field => field.Code != "note"));
 
         // That they disagree is told for either of them; what they say alike, or of other things, is no conflict.
         var desk = Layer("role:desk", Relabel("order.note", "Desk's"), Relabel("order.placed", "Day"));
@@ -117,7 +122,7 @@ public sealed class LayerTests
         Assert.Equal(["note"], Codes(without, "order.more.notes"));
         Assert.DoesNotContain(without.Layout.Sections.SelectMany(section => section.Items), item => item.Id == "p-text");
         Assert.DoesNotContain(type.Screens.For(Desk, Pipeline.Fresh(type, Sample.Today)).Layout.Fields, field => field.Code == "placed");
-        Assert.Equal("everyone hid it, when adding.", Assert.Single(type.Screens.For(Desk, Pipeline.Fresh(type, Sample.Today)).Why("order.placed")).Sentence);
+        Assert.Equal("everyone hid it, when adding.", Assert.Single(type.Screens.Why(type.Screens.For(Desk, Pipeline.Fresh(type, Sample.Today)), "order.placed", static _ => true)));
         Assert.Contains(Catalogue.Build(1, Host, new() { Layers = [Layer("everyone", new LayerOperation { Op = "hide", Part = "order.note", When = "nott = 1" })] }).Problems, problem => problem.Sentence.Contains("note", StringComparison.Ordinal));
     }
 

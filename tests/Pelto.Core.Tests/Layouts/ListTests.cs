@@ -41,7 +41,7 @@ public sealed class ListTests
         var places = desk.Layout.Places.ToList();
         Assert.Equal(("Sum", 3, 0), (places[4].TextIn(Locale.International).Heading, places[5].Width, places[0].Width));
         Assert.Equal([("placed", true), ("number", false)], desk.Sorted.Select(key => (key.Column.Code, key.Descending)));
-        Assert.Equal(["role:desk called it “Sum”."], desk.Why("list:order.total").Select(step => step.Sentence));
+        Assert.Equal(["role:desk called it “Sum”."], screens.Why(desk, "list:order.total", static _ => true));
         Assert.Empty(screens.ListFor(Sample.Guest).Sorted);
 
         // The screen of a record is not touched by what is said of lists.
@@ -86,7 +86,7 @@ public sealed class ListTests
         // What nobody could do without stays, and says why.
         Assert.Contains(screen.Layout.Fields, field => field.Code == "customer");
         Assert.Contains("Customer cannot be hidden", Assert.Single(screen.Clashes).Sentence, StringComparison.Ordinal);
-        Assert.Equal("Your own arrangement made it 12 of 12 wide.", screen.Why("order.note").Last().Sentence);
+        Assert.Equal("Your own arrangement made it 12 of 12 wide.", order.Screens.Why(screen, "order.note", static _ => true).Last());
 
         // Others notice nothing.
         Assert.Equal("number total customer copies double theirs", Columns(order.Screens.ListFor(Desk)));

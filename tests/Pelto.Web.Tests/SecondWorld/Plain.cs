@@ -10,9 +10,17 @@ public sealed partial class Plain
 
     public async Task<string> OfAsync(HttpResponseMessage answer)
     {
-        // Events go on and on; what they say is asked for by the pages that hear them.
-        var body = answer.Content.Headers.ContentType?.MediaType == "text/event-stream" ? "" : await answer.Content.ReadAsStringAsync();
+        var body = answer.Content.Headers.ContentType?.MediaType == "text/event-stream" ? await EventAsync(answer) : await answer.Content.ReadAsStringAsync();
         return Of($"{(int)answer.StatusCode} {answer.Content.Headers.ContentType} {answer.Headers.Location} {answer.Headers.ETag}\n{body}");
+    }
+
+    // Events go on and on; the first is what is so when somebody begins to listen.
+    private static async Task<string> EventAsync(HttpResponseMessage answer)
+    {
+        using var reader = new StreamReader(await answer.Content.ReadAsStreamAsync());
+        var said = $"{await reader.ReadLineAsync()}\n{await reader.ReadLineAsync()}";
+        answer.Dispose();
+        return said;
     }
 
     public string Of(string text)

@@ -22,8 +22,16 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
     // Half of the way to an answer is to ask whether it is more than something.
     private string Asking(string field) => One($"{field} > {One(5_000, 17_000, 20_000, 50_000, 100_000, random.Next(200_000))}", $"LEFT(TEXT({field}; \"0\"); 1) = \"{random.Next(10)}\"", $"LEFT({field}; 1) = \"{One("i", "n", "o")}\"", $"ISBLANK({field})", $"LEN({field}) > {random.Next(20)}");
 
-    /// <summary>Up to five steps of one person.</summary>
-    public IReadOnlyList<Step> Next(Asker asker)
+    /// <summary>Up to five steps of somebody, or of two people in turn.</summary>
+    public IReadOnlyList<(Asker Asker, Step Step)> Next(Asker asker)
+    {
+        if (random.Next(4) > 0) return [.. Of(asker).Select(step => (asker, step))];
+        var (other, mine) = (One(Worlds.People), Of(asker));
+        var theirs = new Queue<Step>(Of(other));
+        return [.. mine.SelectMany(step => theirs.Count > 0 && random.Next(2) == 0 ? new[] { (other, theirs.Dequeue()), (asker, step) } : [(asker, step)]).Take(6)];
+    }
+
+    private IReadOnlyList<Step> Of(Asker asker)
     {
         if (random.Next(4) == 0) return Directed(asker);
         var steps = new List<Step>();
@@ -46,7 +54,7 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
     {
         "type" or "next" => One(Types),
         "id" or "record" => random.Next(6) == 0 ? "new" : Id(One(Types)),
-        "field" or "element" => One("partner.note", "f-inner", "f-through", "f-limit", "f-told", "f-margin", "f-fit", "f-wanted", "partner.credit_limit"),
+        "field" or "element" => One("partner.note", "f-inner", "f-through", "f-limit", "f-told", "f-margin", "f-fit", "f-wanted", "partner.credit_limit", "partner.street", "partner.email", "partner.name", "f-said", "partner.main.identity", "partner.main"),
         _ => "1",
     });
 

@@ -32,6 +32,9 @@ public sealed class Visitor(HttpClient browser, HttpClient program)
 /// <summary>Something that a person asks, in the same way in both worlds.</summary>
 public abstract record Step
 {
+    /// <summary>True when it may leave other definitions behind.</summary>
+    public virtual bool MayDefine => false;
+
     public abstract Task<HttpResponseMessage> AskAsync(Visitor visitor);
 }
 
@@ -48,6 +51,8 @@ public sealed record Get(string Address) : Step
 /// <summary>JSON to the programming interface.</summary>
 public sealed record Send(string Method, string Address, string Body) : Step
 {
+    public override bool MayDefine => Address.Contains("/setup/", StringComparison.Ordinal);
+
     public override Task<HttpResponseMessage> AskAsync(Visitor visitor) => Visitor.SendAsync(visitor.Program, () =>
         new(new(Method), new Uri(visitor.Program.BaseAddress!, Address)) { Content = new StringContent(Body, new MediaTypeHeaderValue("application/json")) });
 }
@@ -55,6 +60,8 @@ public sealed record Send(string Method, string Address, string Body) : Step
 /// <summary>A form of a page as it stands there, with some inputs filled, sent to a handler.</summary>
 public sealed record Fill(string Page, string Form, string Handler, params (string Name, string Value)[] Typed) : Step
 {
+    public override bool MayDefine => !Page.StartsWith("/records/", StringComparison.Ordinal);
+
     public override async Task<HttpResponseMessage> AskAsync(Visitor visitor)
     {
         var opened = await visitor.Browser.GetAsync(Page);
@@ -79,6 +86,8 @@ public sealed record Fill(string Page, string Form, string Handler, params (stri
 /// <summary>A change of the draft through the programming interface.</summary>
 public sealed record Draft(string What, Action<JsonObject> Change) : Step
 {
+    public override bool MayDefine => true;
+
     public override async Task<HttpResponseMessage> AskAsync(Visitor visitor)
     {
         var read = await Visitor.SendAsync(visitor.Program, () => new(HttpMethod.Get, "setup/draft"));

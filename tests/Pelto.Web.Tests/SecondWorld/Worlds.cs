@@ -13,7 +13,14 @@ namespace Pelto.Web.Tests.SecondWorld;
 /// <param name="Name">As picked.</param>
 /// <param name="Role">The role that they have.</param>
 /// <param name="Works">The work on Pelto itself that they may do.</param>
-public sealed record Asker(string Name, string Role, params string[] Works);
+public sealed record Asker(string Name, string Role, params string[] Works)
+{
+    /// <summary>The one record type that the work is limited to; null for none.</summary>
+    public string? At { get; init; }
+
+    /// <summary>True for whoever may not even know of the fields, lists and queries that are called "hush".</summary>
+    public bool IsStranger => At is not null || Works.All(work => work is Core.Access.Works.ArrangeOwn or Core.Access.Works.People);
+}
 
 /// <summary>Two installations with the same definitions, people and records. They differ only in values that nobody of <see cref="People"/> may know.</summary>
 public sealed class Worlds : IAsyncDisposable
@@ -25,6 +32,8 @@ public sealed class Worlds : IAsyncDisposable
         new("Liisa Vesaranta", "sales_manager"), new("Henna Purjeranta", "accounting"),
         .. Works.All.Select(work => new Asker($"{char.ToUpperInvariant(work.Code[0])}{work.Code[1..]} alone", "order_desk", work.Code)),
         new("Every Work", "order_desk", [.. Works.InDraft]), new("More Work", "purchasing", [.. Works.InDraft]),
+        .. Works.InDraft.Select(work => new Asker($"{char.ToUpperInvariant(work[0])}{work[1..]} orders", "order_desk", work) { At = "sales_order" }),
+        new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" }, new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
     ];
 
     // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld whole; and conditions that ask of all that.
@@ -42,17 +51,23 @@ public sealed class Worlds : IAsyncDisposable
         """{"id":"f-wanted","recordType":"sales_order","code":"wanted","label":"Wanted","kind":"decimal","digits":12,"decimals":2,"check":"wanted <= customer.credit_limit","checkMessage":"More than the limit."}""",
         """{"id":"f-reason","recordType":"sales_order","code":"why_so","label":"Why so","kind":"text","length":40,"requiredWhen":"customer.credit_limit > 20000"}""",
         """{"id":"f-when","recordType":"sales_order","code":"only_when","label":"Only when","kind":"text","length":40,"shownWhen":"customer.credit_limit > 20000"}""",
-        """{"id":"f-said","recordType":"partner","code":"said","label":"Said","kind":"text","length":40}""",
+        """{"id":"f-said","recordType":"partner","code":"said","label":"Said","kind":"text","length":40,"requiredWhen":"hush_note = \"never\"","check":"OR(ISBLANK(hush_note); said <> hush_note)","checkMessage":"Not so."}""",
+        """{"id":"f-hush","recordType":"partner","code":"hush_note","label":"Hush note","kind":"text","length":40}""",
+        """{"id":"f-hushed","recordType":"partner","code":"hush_of_hush","label":"Hush of hush","kind":"text","length":60,"formula":"hush_note"}""",
+        """{"id":"f-hushing","recordType":"partner","code":"hushing","label":"Hush by choice","kind":"choice","choiceList":"l-hush"}""",
     ];
 
     private const string Layers = """
         [{"id":"site","label":"Site","operations":[{"op":"put","part":"f-inner","after":"partner.name"},{"op":"put","part":"f-twice","after":"f-inner"},{"op":"put","part":"f-told","after":"f-twice"},
         {"op":"put","part":"f-said","after":"f-told"},{"op":"put","part":"f-through","after":"sales_order.reference"},{"op":"put","part":"f-limit","after":"f-through"},{"op":"put","part":"f-brought","after":"f-limit"},
         {"op":"put","part":"f-margin","after":"sales_order.lines.price"},{"op":"put","part":"f-other","after":"f-brought"},{"op":"put","part":"f-fit","after":"f-other"},{"op":"put","part":"f-wanted","after":"f-fit"},
-        {"op":"put","part":"f-reason","after":"f-wanted"},{"op":"put","part":"f-when","after":"f-reason"},{"op":"put","part":"list:partner.note","after":"list:partner.name"},{"op":"put","part":"list:f-inner","after":"list:partner.name"}]}]
+        {"op":"put","part":"f-reason","after":"f-wanted"},{"op":"put","part":"f-when","after":"f-reason"},{"op":"put","part":"list:partner.note","after":"list:partner.name"},{"op":"put","part":"list:f-inner","after":"list:partner.name"},
+        {"op":"put","part":"f-hush","after":"f-said"},{"op":"put","part":"f-hushed","after":"f-hush"},{"op":"put","part":"f-hushing","after":"f-hushed"},{"op":"put","part":"list:f-hush","after":"list:partner.name"},
+        {"op":"move","part":"partner.street","after":"f-hush"},{"op":"hide","part":"partner.email","when":"hush_note = \"never\""},{"op":"sort","part":"list:f-hush"}]},
+         {"id":"l-admin","label":"Administrators","comment":"For a test","audience":"role:administrator","operations":[{"op":"relabel","part":"partner.name","label":"Hush name"}]}]
         """;
 
-    private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"}]""";
+    private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"},{"on":"f-hush","comment":"Hush"},{"on":"f-hushing"}]""";
 
     // Withheld: partners of Norway, and items whose number ends with 7. Masked for one role; by the record, where it never holds, for another.
     private const string Grants = """
@@ -102,10 +117,12 @@ public sealed class Worlds : IAsyncDisposable
             var draft = await administrator.GetJsonAsync("setup/draft");
             foreach (var field in Fields) draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
             draft["layers"] = JsonNode.Parse(Layers);
+            draft["choiceLists"] = JsonNode.Parse("""[{"id":"l-hush","label":"Hush list","choices":[{"code":"hush","label":"Hush choice"}]}]""");
             await PublishAsync(administrator, draft);
             await ExecuteAsync(world, Alike);
             draft = await administrator.GetJsonAsync("setup/draft");
             (draft["guards"], draft["grants"]) = (JsonNode.Parse(Guards), JsonNode.Parse(Grants));
+            draft["queries"] = JsonNode.Parse("""[{"id":"q-hush","label":"Hush query","sql":"SELECT hush_note FROM partner"}]""");
             await PublishAsync(administrator, draft);
             Definition = await administrator.GetJsonAsync("setup/draft");
             var (admin, viewer) = (world.Services.GetRequiredService<PeopleAdmin>(), (await world.Services.GetRequiredService<People>().ViewerAsync("administrator"))!);
@@ -113,7 +130,7 @@ public sealed class Worlds : IAsyncDisposable
             {
                 var signIn = asker.Name.ToLowerInvariant().Replace(' ', '.');
                 Assert.Null((await admin.SaveAsync(null, new() { Name = asker.Name, SignIn = signIn, Company = "fi", Roles = [asker.Role] }, viewer)).Refusal);
-                foreach (var work in asker.Works) Assert.Null(await admin.GiveAsync("user:" + signIn, WorkRight.To(work), viewer));
+                foreach (var work in asker.Works) Assert.Null(await admin.GiveAsync("user:" + signIn, new(work, asker.At is { } at && Works.HasTypes(work) ? [at] : [], []), viewer));
             }
         }
 
@@ -136,12 +153,12 @@ public sealed class Worlds : IAsyncDisposable
     /// <summary>Puts the definitions of both back to what they were.</summary>
     public async Task ResetAsync()
     {
-        foreach (var world in new[] { One, Two })
+        await Task.WhenAll(new[] { One, Two }.Select(world => Task.Run(async () =>
         {
             var administrator = await world.InterfaceAsync("administrator");
             await (await administrator.PutAsJsonAsync("setup/draft", Definition)).JsonAsync();
             await administrator.PostAsJsonAsync("setup/publish", new { comment = "As it was" });
-        }
+        })));
     }
 
     public static async Task ExecuteAsync(App world, string sql)

@@ -181,15 +181,21 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     }
 
     // What is made just now is known by what it is made of.
-    private string NameOf(string id, LayerOperation operation) => id != operation.Part ? Screen.NameOf(id)
-        : operation.New is { What: NewPart.Again, Field: { } field } ? Screen.NameOf(field) : operation.New is { What: NewPart.Guidance } ? "guidance" : operation.New is not null ? operation.Label ?? "" : Screen.NameOf(id);
+    private string NameOf(string id, LayerOperation operation) => id != operation.Part ? NameOf(id)
+        : operation.New is { What: NewPart.Again, Field: { } field } ? NameOf(field) : operation.New is { What: NewPart.Guidance } ? "guidance" : operation.New is not null ? operation.Label ?? "" : NameOf(id);
+
+    /// <summary>What a part is called, as far as whoever arranges is shown it.</summary>
+    public string NameOf(string id) => Screen.NameOf(id, request.Views.Knows);
+
+    /// <summary>Why the part that is looked at is as it is.</summary>
+    public IReadOnlyList<string> Why => [.. Type.Screens.Why(Screen, Part, request.Views.Knows)];
 
     /// <summary>Puts the settings of a part into the layer.</summary>
     public async Task<IActionResult> OnPostSettingsAsync(string? type, string? layer, string? record, string? on, [FromForm] PartSettings settings)
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
         Part = settings.Part;
-        return await ChangeAsync(now => now.With(settings.PutInto(LayerIn(now))), $"{Layer.Label}: settings of {Screen.NameOf(settings.Part)}");
+        return await ChangeAsync(now => now.With(settings.PutInto(LayerIn(now))), $"{Layer.Label}: settings of {NameOf(settings.Part)}");
     }
 
     /// <summary>Takes one of the layer's operations back.</summary>
@@ -341,10 +347,10 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (moved.Count == 0) return;
         var (item, was, now) = moved[0];
         var to = now.Row > was.Row ? "to the next row" : now.Row < was.Row ? "one row up" : now.Column > was.Column ? $"{now.Column - was.Column} to the right" : $"{was.Column - now.Column} to the left";
-        Said += $" {Screen.NameOf(item.Id)} moves {to}{(moved.Count > 1 ? $", and {moved.Count - 1} more with it" : "")}.";
+        Said += $" {NameOf(item.Id)} moves {to}{(moved.Count > 1 ? $", and {moved.Count - 1} more with it" : "")}.";
         if (shown.Sections.FirstOrDefault(section => section.Items.Any(one => one.Id == Part)) is not { } section || operation.Op is LayerOperation.Resize or LayerOperation.Row) return;
         var width = section.Items.First(one => one.Id == Part).Width;
-        if (GridFlow.Gap(section, width, Part) is { } gap && gap.Id != operation.After) Offer = (Part, gap.Id, Screen.NameOf(gap.Id));
+        if (GridFlow.Gap(section, width, Part) is { } gap && gap.Id != operation.After) Offer = (Part, gap.Id, NameOf(gap.Id));
     }
 
     // What the ERP or a definition does not show on this record takes no place.
@@ -374,7 +380,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var live = (request.Catalogue.Site.FindLayer(Layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         Says = [.. Layer.Operations.Select((operation, index) => (operation, index)).Where(pair => own.Contains(pair.operation)).Select(pair => (pair.index, Sentence(pair.operation), pair.operation.Part, !live.Contains(SiteDefinition.Text(pair.operation))))];
         Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused && IsHere(clash.Clash.Operation)).Select(clash => clash.Clash.Sentence).Distinct(),
-            .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {Screen.NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
+            .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
         Refusals = IsOwn ? [.. Screen.Clashes.Where(clash => clash.Layer.Id == Layer.Id).Select(clash => clash.Sentence).Distinct()] : [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
         Shelf = List is null ? Components.Shelf.Of(Type, Screen, request.Viewer) : Components.Shelf.Of(List, Screen, request.Viewer);
         if (!MayDefine) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
@@ -389,7 +395,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
     private string Sentence(LayerOperation operation)
     {
-        var said = LayerWords.Whole(operation, Screen.NameOf);
+        var said = LayerWords.Whole(operation, NameOf);
         return said[..1].ToUpperInvariant() + said[1..];
     }
 

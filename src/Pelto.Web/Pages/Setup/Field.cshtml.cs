@@ -366,7 +366,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
 
         if (request.Catalogue.FindField(fieldId) is { IsStored: true, Asking.When: not Core.Queries.QueryWhen.Offer } asked) (KeptField, RefillProof) = (asked, await queryFills.ProofAsync(asked, request.Viewer, HttpContext.RequestAborted));
         EarlierKinds = await effects.EarlierKindsAsync(Live);
-        Uses = FieldEffects.UsesOf(catalogue, Known);
+        Uses = FieldEffects.UsesOf(catalogue, Known, request.Views);
     }
 
     /// <summary>The saved queries, of the draft too.</summary>

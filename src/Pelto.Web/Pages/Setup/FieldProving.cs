@@ -100,7 +100,7 @@ public sealed partial class FieldModel
         }
 
         var type = field.Part.RecordType;
-        Effects = await effects.OfAsync(field, request.Viewer);
+        Effects = await effects.OfAsync(field, request.Viewer, request.Views);
         if (request.Catalogue.FindField(fieldId) is { } live) OnFile = await effects.OnFileAsync(live, field, request.Viewer, HttpContext.RequestAborted);
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;

@@ -51,7 +51,7 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
     public bool MayArrange => Shown is { } type && request.Viewer.MayAt(Works.Arrange, type.Code);
 
     /// <summary>True when a field is shown to the one who looks.</summary>
-    public bool IsShown(Field field) => request.Views.Sees(field);
+    public bool IsShown(Field field) => request.Views.SeesDefinition(field);
 
     /// <summary>Whether the draft adds or changes a field, in words; null when it is live as it stands.</summary>
     public string? StateOf(Field field)

@@ -79,7 +79,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues c
         return path;
     }
 
-    private bool IsShown(MapNode node, Catalogue catalogue) => catalogue.FindField(node.Id) is { } field ? request.Views.Sees(field)
+    private bool IsShown(MapNode node, Catalogue catalogue) => catalogue.FindField(node.Id) is { } field ? request.Views.SeesDefinition(field)
         : catalogue.Site.FindQuery(node.Id) is { } query ? request.Views.Sees(query, catalogue.Site) : node.RecordType is not { } type || catalogue.Find(type) is not { } screen || request.Views.Sees(screen);
 
     // What is stored and not what fills it now; only where that is told in a moment.

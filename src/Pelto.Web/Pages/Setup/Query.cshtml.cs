@@ -39,6 +39,9 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>The fields that it reads.</summary>
     public IReadOnlyList<Field> Reads { get; private set; } = [];
 
+    /// <summary>The same in words, as far as whoever asks is shown it.</summary>
+    public string ReadsInWords => request.Views.InWords(Reads);
+
     /// <summary>The fields that it fills.</summary>
     public IReadOnlyList<FieldDefinition> Fills { get; private set; } = [];
 

@@ -55,7 +55,7 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
         foreach (var type in whole.RecordTypes.Where(request.Views.Sees))
         {
             var entries = new List<RegisterEntry>();
-            foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(request.Views.Sees))
+            foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition))
             {
                 if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part, request.Viewer);
                 entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : await facts.CountFilledAsync(field, request.Viewer) ?? RegisterEntry.Untold, count ?? 0));
