@@ -50,8 +50,8 @@ public sealed partial class Plain
     [GeneratedRegex(@"\d{1,2}:\d{2}(:\d{2}([.,]\d+)?)?(Z|[+-]\d{2}:\d{2})?")]
     private static partial Regex Times();
 
-    // Ids that are made at random.
-    [GeneratedRegex(@"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}|\b[fgqlt]-[0-9a-f]{12}\b")]
+    // Ids and references that are made at random.
+    [GeneratedRegex(@"[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}|\b[fgqlt]-[0-9a-f]{12}\b|\b[0-9A-Z]{4}-[0-9A-Z]{4}\b")]
     private static partial Regex Guids();
 
     // Versions of records are digests over the database's own numbers of transactions, which both worlds share.

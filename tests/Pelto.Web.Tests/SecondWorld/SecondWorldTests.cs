@@ -37,7 +37,9 @@ public sealed class SecondWorldTests
             Assert.True(addresses.Count > 60 && handlers.Count > 60, $"{addresses.Count} addresses and {handlers.Count} handlers are listed.");
             var visitors = new Dictionary<(App, Asker), Visitor>();
             foreach (var world in new[] { worlds.One, worlds.Two })
-                foreach (var asker in Worlds.People) visitors[(world, asker)] = new(await world.BrowserAsync(asker.Name), await world.InterfaceAsync(asker.Name.ToLowerInvariant().Replace(' ', '.')));
+                foreach (var asker in Worlds.People)
+                    visitors[(world, asker)] = asker == Worlds.Outside ? new(world.CreateClient(new() { AllowAutoRedirect = false }), await world.InterfaceAsync(null), Worlds.Form)
+                        : new(await world.BrowserAsync(asker.Name), await world.InterfaceAsync(asker.Name.ToLowerInvariant().Replace(' ', '.')));
             for (var isAlike = true; seed < end && isAlike; seed++)
             {
                 var random = new Random(seed);
@@ -46,6 +48,7 @@ public sealed class SecondWorldTests
                 var steps = new Sequences(random, worlds, addresses, handlers).Next(asker);
                 isAlike = await AskAsync(steps, one => (visitors[(worlds.One, one)], visitors[(worlds.Two, one)]), said => told.Add($"seed {seed}, {said}"));
                 if (steps.Any(one => one.Asker.Works.Length > 0 && one.Step.MayDefine)) await worlds.ResetAsync();
+                if (steps.Any(one => one.Asker == Worlds.Outside)) await worlds.ForgetSendersAsync();
             }
         }
 

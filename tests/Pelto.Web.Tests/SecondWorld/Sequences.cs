@@ -7,7 +7,7 @@ namespace Pelto.Web.Tests.SecondWorld;
 /// <summary>Makes up what somebody asks, one thing after another: by the endpoint list, by the handlers of pages, and by what whoever wants to know a guarded value would try.</summary>
 public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string> addresses, IReadOnlyList<string> handlers)
 {
-    private static readonly string[] Types = ["partner", "item", "sales_order", "delivery"];
+    private static readonly string[] Types = ["partner", "item", "sales_order", "delivery", "claim"];
 
     // What questions are made of: guarded fields, what comes of them, and what lies behind links.
     private static readonly string[] Guarded =
@@ -33,6 +33,7 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
 
     private IReadOnlyList<Step> Of(Asker asker)
     {
+        if (asker == Worlds.Outside) return [.. Enumerable.Range(0, random.Next(1, 6)).Select(_ => Outside())];
         if (random.Next(4) == 0) return Directed(asker);
         var steps = new List<Step>();
         var most = random.Next(1, 6);
@@ -77,6 +78,14 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
         });
         var ask = One($"filter={field}~{One("from", "is", "contains", "filled", "to", "before")}~{One("20000", "Other", "note", "1", "5")}", $"order={One("", "-")}{field}", $"search={One("Other", "note", "inner", "P-000", "Kuusilahti", "SO-1")}", $"group={field}", $"filter={field}~is~{Id("partner")}");
         return new Get(One($"/records/{type}?{ask}", $"/api/v1/records/{type}?{ask}&take={One(5, 50, 200)}", $"/api/v1/records/{type}/groups?{ask.Replace("group=", "by=", StringComparison.Ordinal)}&by={field}", $"/records/{type}/export.csv?{ask}"));
+    }
+
+    // What can be done without being signed in: the public form, and knocking everywhere else.
+    private Step Outside()
+    {
+        if (random.Next(4) == 0) return new Get(One(Address(), Worlds.Form));
+        var handler = One("", "", $"Pick&field={One("f-c1", "f-c2", "f-c3", "f-c6", "partner.credit_limit")}&text={One("", "Other", "P-0", "1", "note")}", "Try");
+        return new Fill(Worlds.Form, "main form", handler, ("header.name", "asked"), ("header.customer", Id("partner")), ("header.good", One("", Id("partner"))), ("header.item", One("", Id("item"))), ("header.worth", One("", "1", $"{random.Next(200_000)}")), ("header.because", One("", "so")), ("header.theirs", One("", "x")));
     }
 
     private Step Entering()

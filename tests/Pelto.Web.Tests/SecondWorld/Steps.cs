@@ -7,7 +7,7 @@ using AngleSharp.Html.Parser;
 namespace Pelto.Web.Tests.SecondWorld;
 
 /// <summary>A person in one world: a browser and a program.</summary>
-public sealed class Visitor(HttpClient browser, HttpClient program)
+public sealed class Visitor(HttpClient browser, HttpClient program, string tokenPage = "/account/settings")
 {
     private string? token;
 
@@ -15,18 +15,18 @@ public sealed class Visitor(HttpClient browser, HttpClient program)
 
     public HttpClient Program => program;
 
-    /// <summary>Asks; the rate limit of the interface is waited for, as a program would.</summary>
+    /// <summary>Asks; where it is told to come back later, it waits, as a program would.</summary>
     public static async Task<HttpResponseMessage> SendAsync(HttpClient client, Func<HttpRequestMessage> request)
     {
         while (true)
         {
             var answer = await client.SendAsync(request(), HttpCompletionOption.ResponseHeadersRead);
-            if ((int)answer.StatusCode != 429) return answer;
+            if (answer.Headers.RetryAfter is null) return answer;
             await Task.Delay(200);
         }
     }
 
-    public async Task<string> TokenAsync() => token ??= (await browser.PageAsync("/account/settings")).Token();
+    public async Task<string> TokenAsync() => token ??= (await browser.PageAsync(tokenPage)).Token();
 }
 
 /// <summary>Something that a person asks, in the same way in both worlds.</summary>

@@ -25,6 +25,12 @@ public sealed record Asker(string Name, string Role, params string[] Works)
 /// <summary>Two installations with the same definitions, people and records. They differ only in values that nobody of <see cref="People"/> may know.</summary>
 public sealed class Worlds : IAsyncDisposable
 {
+    /// <summary>Somebody who is not signed in, and knows of a public form.</summary>
+    public static Asker Outside { get; } = new("Nobody", "");
+
+    /// <summary>Where the public form is.</summary>
+    public const string Form = "/form/claims-of-two-worlds";
+
     /// <summary>Each role, each right to work alone, and somebody who may do all work but sees no more for that.</summary>
     public static IReadOnlyList<Asker> People { get; } =
     [
@@ -33,7 +39,7 @@ public sealed class Worlds : IAsyncDisposable
         .. Works.All.Select(work => new Asker($"{char.ToUpperInvariant(work.Code[0])}{work.Code[1..]} alone", "order_desk", work.Code)),
         new("Every Work", "order_desk", [.. Works.InDraft]), new("More Work", "purchasing", [.. Works.InDraft]),
         .. Works.InDraft.Select(work => new Asker($"{char.ToUpperInvariant(work[0])}{work[1..]} orders", "order_desk", work) { At = "sales_order" }),
-        new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" }, new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
+        Outside, new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" }, new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
     ];
 
     // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld whole; and conditions that ask of all that.
@@ -52,10 +58,22 @@ public sealed class Worlds : IAsyncDisposable
         """{"id":"f-reason","recordType":"sales_order","code":"why_so","label":"Why so","kind":"text","length":40,"requiredWhen":"customer.credit_limit > 20000"}""",
         """{"id":"f-when","recordType":"sales_order","code":"only_when","label":"Only when","kind":"text","length":40,"shownWhen":"customer.credit_limit > 20000"}""",
         """{"id":"f-said","recordType":"partner","code":"said","label":"Said","kind":"text","length":40,"requiredWhen":"hush_note = \"never\"","check":"OR(ISBLANK(hush_note); said <> hush_note)","checkMessage":"Not so."}""",
+        """{"id":"f-c1","recordType":"claim","code":"customer","label":"Customer","kind":"link","target":"partner"}""",
+        """{"id":"f-c2","recordType":"claim","code":"good","label":"Good customer","kind":"link","target":"partner","offers":"credit_limit > 20000"}""",
+        """{"id":"f-c3","recordType":"claim","code":"item","label":"Item","kind":"link","target":"item"}""",
+        """{"id":"f-c4","recordType":"claim","code":"worth","label":"Worth","kind":"decimal","digits":12,"decimals":2,"check":"worth <= customer.credit_limit","checkMessage":"More than the limit."}""",
+        """{"id":"f-c5","recordType":"claim","code":"because","label":"Because","kind":"text","length":40,"requiredWhen":"customer.credit_limit > 20000","shownWhen":"customer.inner_note <> \"x\""}""",
+        """{"id":"f-c6","recordType":"claim","code":"theirs","label":"Theirs","kind":"text","length":40,"formula":"customer.inner_note","fills":"chosen"}""",
         """{"id":"f-hush","recordType":"partner","code":"hush_note","label":"Hush note","kind":"text","length":40}""",
         """{"id":"f-hushed","recordType":"partner","code":"hush_of_hush","label":"Hush of hush","kind":"text","length":60,"formula":"hush_note"}""",
         """{"id":"f-hushing","recordType":"partner","code":"hushing","label":"Hush by choice","kind":"choice","choiceList":"l-hush"}""",
     ];
+
+    // What people outside send in. Of partners, those of Finland are released.
+    private const string Claim = """
+        [{"id":"t-claim","code":"claim","label":"Claim","plural":"Claims","numbering":{"prefix":"C-"},"read":["*"],"write":["order_desk","sales_manager"],"publicForm":{"address":"claims-of-two-worlds","title":"Claims",
+          "fields":[{"field":"name"},{"field":"customer","released":"country = \"FI\""},{"field":"good","released":"country = \"FI\""},{"field":"item","released":"RIGHT(number; 1) <> \"7\""},{"field":"worth"},{"field":"because"}]}}]
+        """;
 
     private const string Layers = """
         [{"id":"site","label":"Site","operations":[{"op":"put","part":"f-inner","after":"partner.name"},{"op":"put","part":"f-twice","after":"f-inner"},{"op":"put","part":"f-told","after":"f-twice"},
@@ -117,6 +135,7 @@ public sealed class Worlds : IAsyncDisposable
             var draft = await administrator.GetJsonAsync("setup/draft");
             foreach (var field in Fields) draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
             draft["layers"] = JsonNode.Parse(Layers);
+            draft["recordTypes"] = JsonNode.Parse(Claim);
             draft["choiceLists"] = JsonNode.Parse("""[{"id":"l-hush","label":"Hush list","choices":[{"code":"hush","label":"Hush choice"}]}]""");
             await PublishAsync(administrator, draft);
             await ExecuteAsync(world, Alike);
@@ -159,6 +178,12 @@ public sealed class Worlds : IAsyncDisposable
             await (await administrator.PutAsJsonAsync("setup/draft", Definition)).JsonAsync();
             await administrator.PostAsJsonAsync("setup/publish", new { comment = "As it was" });
         })));
+    }
+
+    /// <summary>Lets people outside send in as many entries as they could from somewhere else.</summary>
+    public async Task ForgetSendersAsync()
+    {
+        foreach (var world in new[] { One, Two }) await ExecuteAsync(world, "UPDATE pelto.entry SET network = 'elsewhere'");
     }
 
     public static async Task ExecuteAsync(App world, string sql)
