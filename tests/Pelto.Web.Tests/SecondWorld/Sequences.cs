@@ -11,7 +11,7 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
 
     // What questions are made of: guarded fields, what comes of them, and what lies behind links.
     private static readonly string[] Guarded =
-        ["credit_limit", "note", "inner_note", "next_limit", "told", "customer.credit_limit", "customer.note", "customer.inner_note", "customer.told", "customer.name", "customer.payment_terms", "their_limit", "their_note", "brought", "other.name", "LAST(partner.credit_limit; TRUE())", "lines.margin", "cost", "item.cost"];
+        ["credit_limit", "note", "inner_note", "next_limit", "told", "customer.credit_limit", "customer.note", "customer.inner_note", "customer.told", "customer.name", "customer.payment_terms", "their_limit", "their_note", "brought", "other.name", "LAST(partner.credit_limit; TRUE())", "lines.margin", "cost", "item.cost", "turnover", "orders", "customer.turnover", "lines.remark", "remarks", .. Worlds.CodesOfKinds, .. Worlds.CodesOfKinds.Select(static code => "customer." + code)];
 
     private T One<T>(params IReadOnlyList<T> of) => of[random.Next(of.Count)];
 
@@ -55,7 +55,7 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
     {
         "type" or "next" => One(Types),
         "id" or "record" => random.Next(6) == 0 ? "new" : Id(One(Types)),
-        "field" or "element" => One("partner.note", "f-inner", "f-through", "f-limit", "f-told", "f-margin", "f-fit", "f-wanted", "partner.credit_limit", "partner.street", "partner.email", "partner.name", "f-said", "partner.main.identity", "partner.main"),
+        "field" or "element" => One("partner.note", "f-inner", "f-through", "f-limit", "f-told", "f-margin", "f-fit", "f-wanted", "f-turnover", "f-lines", "f-" + One(Worlds.CodesOfKinds), "partner.credit_limit", "partner.street", "partner.email", "partner.name", "f-said", "partner.main.identity", "partner.main"),
         _ => "1",
     });
 
@@ -71,9 +71,9 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
         var type = One(Types);
         var field = One(type switch
         {
-            "partner" => ["note", "credit_limit", "inner_note", "next_limit", "told", "name", "country", "said", "payment_terms"],
+            "partner" => ["note", "credit_limit", "inner_note", "next_limit", "told", "name", "country", "said", "payment_terms", "turnover", "orders", One(Worlds.CodesOfKinds), One(Worlds.CodesOfKinds)],
             "item" => ["cost", "name", "price", "number"],
-            "sales_order" => new[] { "customer", "their_note", "their_limit", "brought", "other", "net_total", "payment_terms", "fitting" },
+            "sales_order" => new[] { "customer", "their_note", "their_limit", "brought", "other", "net_total", "payment_terms", "fitting", "remarks" },
             _ => ["customer", "order", "status"],
         });
         var ask = One($"filter={field}~{One("from", "is", "contains", "filled", "to", "before")}~{One("20000", "Other", "note", "1", "5")}", $"order={One("", "-")}{field}", $"search={One("Other", "note", "inner", "P-000", "Kuusilahti", "SO-1")}", $"group={field}", $"filter={field}~is~{Id("partner")}");

@@ -1,9 +1,11 @@
+using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
+using Pelto.Data.Jobs;
 using Pelto.Data.Storage;
 using Xunit;
 
@@ -64,10 +66,28 @@ public sealed class Worlds : IAsyncDisposable
         """{"id":"f-c4","recordType":"claim","code":"worth","label":"Worth","kind":"decimal","digits":12,"decimals":2,"check":"worth <= customer.credit_limit","checkMessage":"More than the limit."}""",
         """{"id":"f-c5","recordType":"claim","code":"because","label":"Because","kind":"text","length":40,"requiredWhen":"customer.credit_limit > 20000","shownWhen":"customer.inner_note <> \"x\""}""",
         """{"id":"f-c6","recordType":"claim","code":"theirs","label":"Theirs","kind":"text","length":40,"formula":"customer.inner_note","fills":"chosen"}""",
+        """{"id":"f-turnover","recordType":"partner","code":"turnover","label":"Turnover","kind":"decimal","digits":15,"decimals":2,"formula":"SUM(sales_order.customer.gross_total)","live":true}""",
+        """{"id":"f-orders","recordType":"partner","code":"orders","label":"Orders","kind":"integer","formula":"COUNT(sales_order.customer.net_total)"}""",
+        """{"id":"f-line","recordType":"sales_order","part":"lines","code":"remark","label":"Remark","kind":"text","length":40}""",
+        """{"id":"f-lines","recordType":"sales_order","code":"remarks","label":"Remarks","kind":"integer","formula":"SUM(LEN(lines.remark))"}""",
         """{"id":"f-hush","recordType":"partner","code":"hush_note","label":"Hush note","kind":"text","length":40}""",
         """{"id":"f-hushed","recordType":"partner","code":"hush_of_hush","label":"Hush of hush","kind":"text","length":60,"formula":"hush_note"}""",
         """{"id":"f-hushing","recordType":"partner","code":"hushing","label":"Hush by choice","kind":"choice","choiceList":"l-hush"}""",
     ];
+
+    // One of each kind, guarded, with what stands in it in one world and in the other.
+    private static readonly (string Kind, string More, string One, string Other)[] Kinds =
+    [
+        ("long_text", "", "one", "another"), ("formatted_text", "", "<p>One</p>", "<p>Other <b>one</b></p>"), ("integer", "", "7", "7000"), ("money", ",\"currencies\":[\"EUR\",\"NOK\"]", "10.50 EUR", "9 NOK"),
+        ("percent", "", "12.5 %", "-3 %"), ("quantity", ",\"units\":[\"KGM\",\"TNE\"]", "900 kg", "1 t"), ("date", "", "2026-11-25", "1999-12-31"), ("time", "", "14:30", "23:59"),
+        ("date_time", "", "2026-11-25 14:30", "2030-01-01 00:00"), ("yes_no", "", "yes", "no"), ("choice", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "blue"),
+        ("choices", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "red;blue"), ("web_address", "", "https://example.org/a", "https://example.net"),
+        ("email", "", "a@example.org", "another@example.com"), ("phone", "", "+358 41 2345678", "+47 22 12 34 56"), ("identifier", ",\"scheme\":\"iban\"", "FI21 1234 5600 0007 85", "NO93 8601 1117 947"),
+        ("secret", "", "sesame", "open"), ("link", ",\"target\":\"employee\"", "1", "2"), ("links", ",\"target\":\"item\"", "[1]", "[1, 2]"), ("file", "", "small", "rather larger"),
+    ];
+
+    /// <summary>The codes of the guarded fields of each kind.</summary>
+    public static IReadOnlyList<string> CodesOfKinds { get; } = [.. Kinds.Select(kind => "g_" + kind.Kind)];
 
     // What people outside send in. Of partners, those of Finland are released.
     private const string Claim = """
@@ -78,14 +98,14 @@ public sealed class Worlds : IAsyncDisposable
     private const string Layers = """
         [{"id":"site","label":"Site","operations":[{"op":"put","part":"f-inner","after":"partner.name"},{"op":"put","part":"f-twice","after":"f-inner"},{"op":"put","part":"f-told","after":"f-twice"},
         {"op":"put","part":"f-said","after":"f-told"},{"op":"put","part":"f-through","after":"sales_order.reference"},{"op":"put","part":"f-limit","after":"f-through"},{"op":"put","part":"f-brought","after":"f-limit"},
-        {"op":"put","part":"f-margin","after":"sales_order.lines.price"},{"op":"put","part":"f-other","after":"f-brought"},{"op":"put","part":"f-fit","after":"f-other"},{"op":"put","part":"f-wanted","after":"f-fit"},
+        {"op":"put","part":"f-margin","after":"sales_order.lines.price"},{"op":"put","part":"f-line","after":"f-margin"},{"op":"put","part":"f-lines","after":"sales_order.reference"},{"op":"put","part":"f-turnover","after":"partner.vat_number"},{"op":"put","part":"f-orders","after":"partner.vat_number"},{"op":"put","part":"f-other","after":"f-brought"},{"op":"put","part":"f-fit","after":"f-other"},{"op":"put","part":"f-wanted","after":"f-fit"},
         {"op":"put","part":"f-reason","after":"f-wanted"},{"op":"put","part":"f-when","after":"f-reason"},{"op":"put","part":"list:partner.note","after":"list:partner.name"},{"op":"put","part":"list:f-inner","after":"list:partner.name"},
         {"op":"put","part":"f-hush","after":"f-said"},{"op":"put","part":"f-hushed","after":"f-hush"},{"op":"put","part":"f-hushing","after":"f-hushed"},{"op":"put","part":"list:f-hush","after":"list:partner.name"},
         {"op":"move","part":"partner.street","after":"f-hush"},{"op":"hide","part":"partner.email","when":"hush_note = \"never\""},{"op":"sort","part":"list:f-hush"}]},
          {"id":"l-admin","label":"Administrators","comment":"For a test","audience":"role:administrator","operations":[{"op":"relabel","part":"partner.name","label":"Hush name"}]}]
         """;
 
-    private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"},{"on":"f-hush","comment":"Hush"},{"on":"f-hushing"}]""";
+    private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"},{"on":"f-hush","comment":"Hush"},{"on":"f-hushing"},{"on":"f-line"}]""";
 
     // Withheld: partners of Norway, and items whose number ends with 7. Masked for one role; by the record, where it never holds, for another.
     private const string Grants = """
@@ -93,6 +113,7 @@ public sealed class Worlds : IAsyncDisposable
          {"id":"g-2","to":["role:purchasing"],"on":["partner.credit_limit","f-inner"],"level":"read","when":"AND(country = \"SE\"; number = \"none\")"},
          {"id":"g-3","does":"withhold","to":["role:order_desk","role:purchasing","role:warehouse","role:guest","role:sales_manager","role:accounting"],"on":["type:partner"],"may":["read"],"when":"country = \"NO\""},
          {"id":"g-4","does":"withhold","to":["role:order_desk","role:purchasing","role:warehouse","role:guest","role:sales_manager","role:accounting"],"on":["type:item"],"may":["read"],"when":"RIGHT(number; 1) = \"7\""},
+         {"id":"g-6","does":"withhold","to":["role:order_desk","role:purchasing","role:warehouse","role:guest","role:sales_manager","role:accounting"],"on":["type:sales_order"],"may":["read"],"when":"RIGHT(number; 1) = \"3\""},
          {"id":"g-5","does":"open","to":["role:order_desk"],"on":["f-margin"],"level":"read","when":"salesperson.email = \"nobody\"","comment":"For a test"}]
         """;
 
@@ -106,14 +127,22 @@ public sealed class Worlds : IAsyncDisposable
         UPDATE erp.item SET cost = coalesce(cost, 0) * 2 + 5;
         UPDATE erp.item SET name = 'Otherwise ' || id, price = coalesce(price, 0) + 100, weight = 77, breaking_load = 99, certificate = NOT certificate WHERE number LIKE '%7';
         UPDATE added.partner SET inner_note = 'otherwise ' || id, told = 'otherwise otherwise ' || id;
+        UPDATE erp.sales_order SET reference = 'otherwise', net_total = net_total + 100, gross_total = gross_total + 125, customer = 3, status = 'open', unloading_place = 'Otherwhere' WHERE number LIKE '%3';
+        UPDATE erp.sales_order_lines SET quantity = quantity + 1, price = price + 1, description = 'Otherwise' WHERE parent IN (SELECT id FROM erp.sales_order WHERE number LIKE '%3');
+        UPDATE added.sales_order_lines SET remark = 'quite otherwise';
+        UPDATE added.sales_order SET remarks = remarks * 2 + 1;
+        UPDATE added.partner SET orders = coalesce(orders, 0) + 3;
         UPDATE added.sales_order SET brought = 'otherwise ' || id;
         """;
 
     // What both begin with, before they part.
     private const string Alike = """
         UPDATE erp.partner SET note = 'note of ' || id;
-        INSERT INTO added.partner (id, inner_note, told, said) SELECT id, 'inner ' || id, 'note of ' || id || 'inner ' || id, 'said ' || id FROM erp.partner;
-        INSERT INTO added.sales_order (id, brought, other, wanted) SELECT id, 'inner ' || customer, customer, 10 FROM erp.sales_order;
+        INSERT INTO added.partner (id, inner_note, told, said) SELECT id, 'inner ' || id, 'note of ' || id || 'inner ' || id, 'said ' || id FROM erp.partner
+          ON CONFLICT (id) DO UPDATE SET inner_note = excluded.inner_note, told = excluded.told, said = excluded.said;
+        INSERT INTO added.sales_order_lines (id, remark) SELECT id, 'remark' FROM erp.sales_order_lines;
+        INSERT INTO added.sales_order (id, brought, other, wanted) SELECT id, 'inner ' || customer, customer, 10 FROM erp.sales_order
+          ON CONFLICT (id) DO UPDATE SET brought = excluded.brought, other = excluded.other, wanted = excluded.wanted;
         """;
 
     public App One { get; } = new();
@@ -134,13 +163,18 @@ public sealed class Worlds : IAsyncDisposable
             var administrator = await world.InterfaceAsync("administrator");
             var draft = await administrator.GetJsonAsync("setup/draft");
             foreach (var field in Fields) draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
+            foreach (var (kind, more, _, _) in Kinds) draft["fields"]!.AsArray().Add(JsonNode.Parse($$"""{"id":"f-g_{{kind}}","recordType":"partner","code":"g_{{kind}}","label":"Kept {{kind}}","kind":"{{kind}}"{{more}}}"""));
             draft["layers"] = JsonNode.Parse(Layers);
+            foreach (var code in CodesOfKinds) draft["layers"]![0]!["operations"]!.AsArray().Add(JsonNode.Parse($$"""{"op":"put","part":"f-{{code}}","after":"partner.vat_number"}"""));
             draft["recordTypes"] = JsonNode.Parse(Claim);
             draft["choiceLists"] = JsonNode.Parse("""[{"id":"l-hush","label":"Hush list","choices":[{"code":"hush","label":"Hush choice"}]}]""");
             await PublishAsync(administrator, draft);
+            var jobs = world.Services.GetRequiredService<JobRunner>();
+            while ((await jobs.AllAsync()).Any(job => job.State == JobState.Running)) await jobs.RunOpenAsync();
             await ExecuteAsync(world, Alike);
             draft = await administrator.GetJsonAsync("setup/draft");
             (draft["guards"], draft["grants"]) = (JsonNode.Parse(Guards), JsonNode.Parse(Grants));
+            foreach (var code in CodesOfKinds) draft["guards"]!.AsArray().Add(JsonNode.Parse($$"""{"on":"f-{{code}}"}"""));
             draft["queries"] = JsonNode.Parse("""[{"id":"q-hush","label":"Hush query","sql":"SELECT hush_note FROM partner"}]""");
             await PublishAsync(administrator, draft);
             Definition = await administrator.GetJsonAsync("setup/draft");
@@ -153,6 +187,8 @@ public sealed class Worlds : IAsyncDisposable
             }
         }
 
+        await FillAsync(One, kind => kind.One);
+        await FillAsync(Two, kind => kind.Other);
         await ExecuteAsync(Two, Otherwise);
         Ids = new Dictionary<string, long[]>
         {
@@ -190,6 +226,29 @@ public sealed class Worlds : IAsyncDisposable
     {
         await using var command = world.Services.GetRequiredService<OwnerDatabase>().Source.CreateCommand(sql);
         await command.ExecuteNonQueryAsync();
+    }
+
+    // Of some partners, what is kept in fields of each kind; one of them has nothing there in one world.
+    private static async Task FillAsync(App world, Func<(string Kind, string More, string One, string Other), string> which)
+    {
+        var administrator = await world.InterfaceAsync("administrator");
+        foreach (var id in new[] { 1, 2, 3, 4, 9 })
+        {
+            var values = new JsonObject();
+            foreach (var kind in Kinds)
+            {
+                if (id == 4 && which(kind) == kind.One) continue;
+                values["g_" + kind.Kind] = kind.Kind is "link" or "links" ? JsonNode.Parse(which(kind)) : kind.Kind != "file" ? which(kind) : await BringAsync(administrator, which(kind));
+            }
+
+            await (await administrator.PatchAsJsonAsync($"records/partner/{id}", new JsonObject { ["values"] = values })).JsonAsync();
+        }
+    }
+
+    private static async Task<JsonObject> BringAsync(HttpClient administrator, string content)
+    {
+        var file = await (await administrator.PostAsync($"files?name={Uri.EscapeDataString(content)}.txt&field=f-g_file", new StringContent(content))).JsonAsync(HttpStatusCode.Created);
+        return new() { ["id"] = file["id"]!.DeepClone(), ["name"] = content + ".txt" };
     }
 
     private static async Task PublishAsync(HttpClient administrator, JsonObject draft)
