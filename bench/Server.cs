@@ -103,7 +103,7 @@ internal sealed partial class Server : IAsyncDisposable
 
         NpgsqlConnection.ClearAllPools();
         await AdministerAsync($"DROP DATABASE IF EXISTS {Database} WITH (FORCE)");
-        await AdministerAsync($"DROP ROLE IF EXISTS {Database}_queries");
+        foreach (var role in new[] { "queries", "app" }) await AdministerAsync($"DROP ROLE IF EXISTS {Database}_{role}");
     }
 
     private async Task AdministerAsync(string sql)
