@@ -1,6 +1,10 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
+using Pelto.Data.Storage;
 using Xunit;
 
 namespace Pelto.Data.Tests;
@@ -68,4 +72,27 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
 
     private static T Get<T>(IServiceProvider services)
         where T : notnull => (T)services.GetService(typeof(T))!;
+
+    [Fact(DisplayName = "The first to write a record type can be many at once: each finds the model whole")]
+    public async Task First_writers_at_once()
+    {
+        var type = site.Type("partner");
+        var source = site.Services.GetRequiredService<NpgsqlDataSource>();
+        for (var round = 0; round < 40; round++)
+        {
+            using var models = new RecordModels();
+            using var start = new Barrier(6);
+            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Factory.StartNew(() =>
+            {
+                using var connection = source.OpenConnection();
+                start.SignalAndWait();
+                using var context = models.Open(type, Sql.SchemaOf(type), connection);
+
+                // Of a record that is not there, with a line of it, so that the order in which they are written has to be known.
+                context.Set<Dictionary<string, object>>(RecordModels.Entity(Sql.SchemaOf(type), type.Header)).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property("name").IsModified = true;
+                context.Set<Dictionary<string, object>>(RecordModels.Entity(Sql.SchemaOf(type), type.LineParts[0])).Attach(new() { ["id"] = 0L, ["parent"] = 0L, ["xmin"] = 0u }).Property("position").IsModified = true;
+                Assert.Throws<DbUpdateConcurrencyException>(() => context.SaveChanges());
+            }, TestContext.Current.CancellationToken, TaskCreationOptions.LongRunning, TaskScheduler.Default)));
+        }
+    }
 }

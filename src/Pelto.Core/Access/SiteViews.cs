@@ -21,7 +21,7 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
 
     /// <summary>True when the definition of a field of the draft, of a release or out of use is shown to them: they work there, or it is as it is live, and they may read the field and know of all that it names.</summary>
     public bool Sees(FieldDefinition field) => field.Places().Any(place => WorksAt(place.RecordType))
-        || (live.Site.Find(field.Id) is { } same && SiteDefinition.Text(same) == SiteDefinition.Text(field)
+        || (live.Site.Find(field.Id) is { } same && (ReferenceEquals(same, field) || SiteDefinition.Same(same, field))
             && field.Places().Select(place => live.FindField(field.IdIn(place))).OfType<Field>().ToList() is { Count: > 0 } known && known.Exists(MayRead) && known.SelectMany(Named).All(Knows));
 
     /// <summary>The same for a field of the catalogue; one that is built in has nothing to hide but itself.</summary>

@@ -23,18 +23,32 @@ public sealed class RecordModels : IDisposable
 {
     private const int MostCached = 4000;
 
-    private readonly ConcurrentDictionary<string, IModel> models = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, Lazy<IModel>> models = new(StringComparer.Ordinal);
     private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MostCached });
 
     /// <summary>A context on an open connection. The model is built on first use when nobody prepared it.</summary>
     public RecordContext Open(RecordType type, string schema, DbConnection connection)
     {
+        var model = models.GetOrAdd(KeyOf(type, schema), _ => new(() => Whole(Build(type, schema))));
+        return new(Options(model.Value).UseNpgsql(connection).Options);
+    }
+
+    // A model is whole once a context has taken it up; until then nobody else gets it.
+    private IModel Whole(IModel model)
+    {
+        using var context = new RecordContext(Options(model).UseNpgsql().Options);
+        _ = context.Model.GetRelationalModel();
+        return context.Model;
+    }
+
+    private DbContextOptionsBuilder<RecordContext> Options(IModel model)
+    {
         var options = new DbContextOptionsBuilder<RecordContext>();
-        options.UseNpgsql(connection).UseModel(models.GetOrAdd(KeyOf(type, schema), _ => Build(type, schema))).UseMemoryCache(cache);
+        options.UseModel(model).UseMemoryCache(cache);
 
         // EF makes services of its own for each cache. That is one installation each; only tests have many in one process.
         options.ConfigureWarnings(static warnings => warnings.Ignore(CoreEventId.ManyServiceProvidersCreatedWarning));
-        return new(options.Options);
+        return options;
     }
 
     /// <summary>Builds the models of what is added that a catalogue needs and does not find, and sends a save through each, so that the first people are not the ones who wait.</summary>
