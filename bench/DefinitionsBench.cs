@@ -48,7 +48,7 @@ internal static class DefinitionsBench
                 "web_address" => "https://example.org",
                 "email" => "a@example.org",
                 "phone" => "+358412345678",
-                _ => "4006381333931",
+                _ => "9521234567882",
             };
         }
 

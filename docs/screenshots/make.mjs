@@ -103,7 +103,7 @@ draft.choiceLists.push({ id: 'l-cores', label: 'Cores', mayAdd: true, choices: [
 for (const [label, kind, more = {}] of makes) draft.fields.push({ recordType: 'item', code: label.toLowerCase().replaceAll(' ', '_'), label, kind, ...more });
 await api('PUT', 'setup/draft', draft);
 await api('POST', 'setup/publish', { comment: 'What the catalogue needs of every rope' });
-await api('PATCH', 'records/item/1', { values: { before_use: '<h3>Look at it</h3><ul><li>No <b>broken wires</b>, no kinks</li><li>Seizings tight</li></ul>', list_price: { amount: 1234.5, currency: 'EUR' }, duty: 0.025, least_breaking_force: { amount: 22.8, unit: 'B47' }, counted_at: '2026-11-25T12:30:00Z', core: 'iwrc', suits: ['sea', 'yard'], maker_phone: '+358412345678', gtin: '4006381333931', locker: '4711' } });
+await api('PATCH', 'records/item/1', { values: { before_use: '<h3>Look at it</h3><ul><li>No <b>broken wires</b>, no kinks</li><li>Seizings tight</li></ul>', list_price: { amount: 1234.5, currency: 'EUR' }, duty: 0.025, least_breaking_force: { amount: 22.8, unit: 'B47' }, counted_at: '2026-11-25T12:30:00Z', core: 'iwrc', suits: ['sea', 'yard'], maker_phone: '+358412345678', gtin: '9521234567882', locker: '4711' } });
 await henna.goto(`${url}/records/item/1`);
 await shoot(henna, 'kinds');
 await henna.keyboard.press('Alt+o');

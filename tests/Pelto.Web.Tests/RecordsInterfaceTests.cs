@@ -171,7 +171,7 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
             ["web_address"] = "https://example.org/x",
             ["email"] = "a@example.org",
             ["phone"] = "+358412345678",
-            ["identifier"] = "4006381333931",
+            ["identifier"] = "9521234567882",
         };
         foreach (var kind in values.Select(pair => pair.Key).Append("secret").Append("file"))
             draft["fields"]!.AsArray().Add(new JsonObject { ["recordType"] = "partner", ["code"] = $"i_{kind}", ["label"] = $"I {kind}", ["kind"] = kind, ["choices"] = kind == "choices" ? JsonNode.Parse("""[{"code": "a", "label": "A"}, {"code": "b", "label": "B"}]""") : null, ["units"] = kind == "quantity" ? new JsonArray("KGM", "TNE") : null });

@@ -22,7 +22,8 @@ internal sealed class AuthorRules(SiteDefinition before, SiteDefinition after, C
             if (Placed(id).FirstOrDefault(field => field.IsStored && viewer.SureAt(field) < AccessLevel.Read) is { } unread) return Unread(viewer, unread);
         foreach (var id in Changed(site => site.ChoiceLists, list => list.Id))
             if (before.Fields.Where(field => field.ChoiceList == id).SelectMany(field => Placed(field.Id)).FirstOrDefault(field => viewer.SureAt(field) < AccessLevel.Read) is { } unread) return Unread(viewer, unread);
-        var changed = Changed(site => site.Fields.Select(Unworded).ToList(), field => field.Id).Concat(Changed(site => site.Grants, grant => grant.Id)).Concat(Changed(site => site.RecordTypes, type => type.Id)).Concat(Said()).ToHashSet(StringComparer.Ordinal);
+        var changed = Changed(site => site.Fields.Select(Unworded).ToList(), field => field.Id).Concat(Changed(site => site.Grants, grant => grant.Id))
+            .Concat(Changed(site => site.RecordTypes, type => type.Id)).Concat(Said()).ToHashSet(StringComparer.Ordinal);
         if (Conditions().FirstOrDefault(one => changed.Contains(one.Element) && !Knows(viewer, one.Condition)) is { Condition: { } asked }) return $"“{asked.Text}” asks what you may not read of all records, so you cannot let it decide anything.";
         foreach (var grant in Changed(site => site.Grants, grant => grant.Id).Select(after.FindGrant).Where(grant => grant?.Does == Grant.Withhold))
             if (administrators.FirstOrDefault(person => grant!.To.Any(text => Audience.TryParse(text, out var whom) && whom.Holds(person, live.Host.Companies))) is { } kept) return $"This would withhold something from {kept.Name}, who is an administrator: only administrators do that.";
@@ -62,8 +63,11 @@ internal sealed class AuthorRules(SiteDefinition before, SiteDefinition after, C
     {
         foreach (var layer in after.Layers)
         {
-            var known = (before.FindLayer(layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
-            foreach (var operation in layer.Operations.Where(operation => operation.When is not null && !known.Contains(SiteDefinition.Text(operation)))) yield return Spoken(layer, operation.When!);
+            // To other people, all of it is newly said.
+            var old = before.FindLayer(layer.Id) is { } same && same.Audience == layer.Audience ? same.Operations : [];
+            var known = old.Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
+            foreach (var operation in layer.Operations)
+                if (operation.When is { } when && !known.Contains(SiteDefinition.Text(operation))) yield return Spoken(layer, when);
         }
     }
 

@@ -19,22 +19,27 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     /// <summary>True when they work on a record type, whatever the work.</summary>
     public bool WorksAt(string type) => All || Works.InDraft.Any(work => viewer.MayAt(work, type));
 
-    /// <summary>True when the definition of a field of the draft, of a release or out of use is shown to them: they work there, or it is as it is live, and they may read the field and know of all that it names.</summary>
+    /// <summary>
+    /// True when the definition of a field of the draft, of a release or out of use is shown to them:
+    /// they work there, or it is as it is live, and they may read the field and know of all that it names.
+    /// </summary>
     public bool Sees(FieldDefinition field) => field.Places().Any(place => WorksAt(place.RecordType))
         || (live.Site.Find(field.Id) is { } same && (ReferenceEquals(same, field) || SiteDefinition.Same(same, field))
-            && field.Places().Select(place => live.FindField(field.IdIn(place))).OfType<Field>().ToList() is { Count: > 0 } known && known.Exists(MayRead) && known.SelectMany(Named).All(Knows));
+            && field.Places().Select(place => live.FindField(field.IdIn(place))).OfType<Field>().ToList() is var known
+            && known.Exists(MayRead) && known.SelectMany(Named).All(Knows));
 
     /// <summary>The same for a field of the catalogue; one that is built in has nothing to hide but itself.</summary>
     public bool SeesDefinition(Field field) => field.Definition is { } definition ? Sees(definition) : Sees(field);
 
     /// <summary>True when a field is shown to them, wherever it stands, to be named in what they write.</summary>
-    public bool Sees(Field field) => (field.Definition?.Places().Select(place => place.RecordType) ?? [field.Part.RecordType.Code]).Any(WorksAt) || MayRead(live.FindField(field.Id) ?? field);
+    public bool Sees(Field field) =>
+        (field.Definition?.Places().Select(place => place.RecordType) ?? [field.Part.RecordType.Code]).Any(WorksAt) || MayRead(live.FindField(field.Id) ?? field);
 
     /// <summary>True when they are shown that there is a field, and what it is called: that a masked one is there is seen on the screen.</summary>
     public bool Knows(Field field) => Sees(field) || viewer.LevelAt(live.FindField(field.Id) ?? field) != AccessLevel.None;
 
     /// <summary>A formula or condition as it is written, for whoever knows of all that it names; null for others.</summary>
-    public string? Told(Formula? formula) => formula is null || !Named(formula).All(Knows) ? null : formula.Text;
+    public string? Told(Formula? formula) => formula is null || !formula.Names.All(Knows) ? null : formula.Text;
 
     /// <summary>What is read somewhere, in words, with no more of what they do not know of than that there is something.</summary>
     public string InWords(IReadOnlyList<Field> read) =>
@@ -126,12 +131,12 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
 
     private bool MayRead(Field field) => viewer.LevelAt(field) >= AccessLevel.Read;
 
-    private static IEnumerable<Field> Named(Formula formula) => formula.Reads.Concat(formula.Reaches).Concat(formula.Watches);
-
     // All that a definition names, and so tells of.
     private IEnumerable<Field> Named(Field field) =>
-        new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check, field.Narrowing?.Condition }.Concat(field.Asking?.Arguments ?? []).OfType<Formula>().SelectMany(Named)
-            .Concat(field.Asking?.Reads ?? []).Concat(field.Finds).Concat(field.IsSeen ? field.Path : []).Concat(field.Definition!.HeldFrom.Select(live.FindField).OfType<Field>());
+        new[] { field.Formula, field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check, field.Narrowing?.Condition }
+            .Concat(field.Asking?.Arguments ?? []).OfType<Formula>().SelectMany(formula => formula.Names)
+            .Concat(field.Asking?.Reads ?? []).Concat(field.Finds).Concat(field.IsSeen ? field.Path : [])
+            .Concat(field.Definition!.HeldFrom.Select(live.FindField).OfType<Field>());
 
     private string? TypeOf(string id, SiteDefinition site) => new WorkRules(site, site, live).TypeOf(id);
 }

@@ -35,6 +35,9 @@ public sealed class Formula
     /// <summary>For the condition of a link: the fields of the record at hand that it depends on.</summary>
     public IReadOnlySet<Field> Watches { get; }
 
+    /// <summary>All fields that it names, and so tells of to whoever reads it.</summary>
+    public IEnumerable<Field> Names => Reads.Concat(Reaches).Concat(Watches);
+
     /// <summary>Those of them that it asks whether they are filled, so that it has an answer for empty ones too.</summary>
     public IReadOnlySet<Field> MayBeEmpty { get; }
 

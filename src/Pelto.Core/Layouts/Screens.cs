@@ -78,8 +78,10 @@ public sealed class Screens
     {
         foreach (var (layer, operation) in screen.Trace.GetValueOrDefault(id) ?? [])
         {
-            var isTold = operation.When is not { } when || !conditions.TryGetValue(when, out var condition) || condition.Reads.Concat(condition.Reaches).All(isShown);
-            yield return $"{layer.Label} {LayerWords.Done(isTold ? operation : operation with { When = "something holds that you are not shown" }, part => screen.NameOf(part, isShown))}.";
+            // What could not be bound is not known to be harmless.
+            var isTold = string.IsNullOrWhiteSpace(operation.When) || (conditions.TryGetValue(operation.When, out var condition) && condition.Names.All(isShown));
+            var told = isTold ? operation : operation with { When = "something holds that you are not shown" };
+            yield return $"{layer.Label} {LayerWords.Done(told, part => screen.NameOf(part, isShown))}.";
         }
     }
 

@@ -135,7 +135,7 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
         if (string.IsNullOrWhiteSpace(text)) return text;
         var formula = parts.Select(part => Formula.Bind(text, part, [], atHand, parameters)).FirstOrDefault(bound => bound is not null);
         if (formula is null) return text;
-        foreach (var field in formula.Reads.Concat(formula.Reaches).Concat(formula.Watches)) Known(field);
+        foreach (var field in formula.Names) Known(field);
         return Put(text, formula.Renamed(codes.CodeOf));
     }
 

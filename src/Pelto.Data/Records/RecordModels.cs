@@ -23,14 +23,14 @@ public sealed class RecordModels : IDisposable
 {
     private const int MostCached = 4000;
 
-    private readonly ConcurrentDictionary<string, Lazy<IModel>> models = new(StringComparer.Ordinal);
+    private readonly ConcurrentDictionary<string, IModel> models = new(StringComparer.Ordinal);
     private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MostCached });
 
     /// <summary>A context on an open connection. The model is built on first use when nobody prepared it.</summary>
     public RecordContext Open(RecordType type, string schema, DbConnection connection)
     {
-        var model = models.GetOrAdd(KeyOf(type, schema), _ => new(() => Whole(Build(type, schema))));
-        return new(Options(model.Value).UseNpgsql(connection).Options);
+        var model = models.GetOrAdd(KeyOf(type, schema), _ => Whole(Build(type, schema)));
+        return new(Options(model).UseNpgsql(connection).Options);
     }
 
     // A model is whole once a context has taken it up; until then nobody else gets it.

@@ -57,7 +57,7 @@ internal static class RecordTypesInterface
         filledBy = field.IsFilled ? field.Asking is not null ? "query" : field.Formula is null ? "document" : "formula" : field.Numbering is not null ? "numbering" : field.IsKeptUp ? "erp" : field.IsSeen ? "link" : "hand",
         path = field.Content.Path,
         offers = views.Told(field.Narrowing?.Condition),
-        finds = field.Finds.Where(views.Knows).Select(found => found.Code),
+        finds = field.Content.Finds is null ? null : field.Finds.Where(views.Knows).Select(found => found.Code),
         formula = views.Told(field.Formula),
     };
 }

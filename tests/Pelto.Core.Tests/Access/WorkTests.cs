@@ -98,6 +98,7 @@ public sealed class WorkTests
         Assert.Null(Refused(Said(new() { Op = "hide", Part = "order.reference" }, new() { Op = "hide", Part = "order.reference", When = "copies = 1" })));
         Assert.Contains("may not read", Refused(Said(asking with { Part = "order.reference" })), StringComparison.Ordinal);
         Assert.Contains("may not read", Refused(Said(asking with { When = "LEN(note) = 3" })), StringComparison.Ordinal);
+        Assert.Contains("may not read", Refused(before with { Layers = [before.Layers[0] with { Audience = "role:guest", Comment = "x" }] }), StringComparison.Ordinal);
         Assert.Null(Refused(before.With(before.Fields[0] with { Label = "How many" })));
         Assert.Contains("may not read", Refused(before.With(before.Fields[0] with { RequiredWhen = "LEN(note) = 3" })), StringComparison.Ordinal);
         Assert.Contains("may not read", Refused(before.With(before.Fields[0] with { Unique = true })), StringComparison.Ordinal);
