@@ -176,3 +176,38 @@ test('a query that never ends is stopped, tried by the administrator and on the 
   await eero.keyboard.press('Control+s');
   await eero.getByText('Saved.').waitFor();
 });
+
+test('what is typed while an answer is on its way stays, and so does a click right after typing', async ({ person }) => {
+  const henna = await person(pelto, 'Henna Aro');
+  await henna.goto(`${pelto.url}/setup/queries/new`);
+  await henna.getByLabel('Written as SQL').check({ force: true });
+  await henna.getByLabel('SQL', { exact: true }).fill('SELECT number FROM sales_order WHERE customer = :customer');
+  const value = henna.getByLabel('Value of customer');
+  await value.waitFor();
+  await henna.route('**/*handler=Look', async route => {
+    await new Promise(done => setTimeout(done, 1500));
+    await route.continue();
+  });
+  const looked = henna.waitForResponse(/handler=Look/);
+  await henna.getByLabel('SQL', { exact: true }).fill('SELECT number, status FROM sales_order WHERE customer = :customer');
+  await henna.waitForTimeout(600);
+  await value.fill('17');
+  await value.press('7');
+  await value.press('ArrowLeft');
+  await looked;
+  await expect(henna.locator('#query-found')).toContainText('status');
+  await expect(value).toHaveValue('177');
+  await expect(value).toBeFocused();
+  await value.press('5');
+  await expect(value).toHaveValue('1757');
+  await value.fill('177');
+  await henna.getByRole('button', { name: 'Ask the database' }).click();
+  await expect(henna.locator('#query-tried')).toContainText('Asked with');
+
+  // While the question makes no sense, what was said of its parameters waits.
+  await henna.unroute('**/*handler=Look');
+  await henna.getByLabel('SQL', { exact: true }).fill('SELEC');
+  await expect(value).toHaveCount(0);
+  await henna.getByLabel('SQL', { exact: true }).fill('SELECT number FROM sales_order WHERE customer = :customer');
+  await expect(value).toHaveValue('177');
+});

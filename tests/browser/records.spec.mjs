@@ -58,6 +58,8 @@ test('what is wrong is said at its field, all at once, and nothing typed is lost
   await page.getByLabel('Unloading place').fill('x'.repeat(70));
   await page.keyboard.press('Control+s');
   await expect(page.getByRole('alert')).toContainText('5 things need a look');
+  await expect(page.getByText('At most 60 characters fit; this has 70.')).toBeVisible();
+  await page.getByRole('tab', { name: /Order.*4 to look at/ }).click();
   await expect(page.getByText('“tomorrow” is not a date.')).toBeVisible();
   await expect(page.getByText('“2026-02-30” is not a date.')).toBeVisible();
   await expect(page.getByText('There is no employee “nobody at all”.')).toBeVisible();

@@ -16,7 +16,11 @@ public readonly record struct Spot(Part Part, string? Line, Field? Field)
 /// <summary>Something that keeps a record from being saved, at its place.</summary>
 /// <param name="At">Where.</param>
 /// <param name="Sentence">What is wrong and what would help.</param>
-public sealed record Message(Spot At, string Sentence);
+public sealed record Message(Spot At, string Sentence)
+{
+    /// <summary>True for what only a save can tell, such as what follows for other records: trying it says nothing of it, neither that it is wrong nor that it is mended.</summary>
+    public bool IsOnlyBySaving { get; init; }
+}
 
 /// <summary>Two people changed the same thing.</summary>
 /// <param name="At">Where.</param>

@@ -12,24 +12,24 @@ namespace Pelto.Data.Records;
 /// <param name="current">The record as it is on file: what did not change was good already.</param>
 /// <param name="wanted">The record as it is to be.</param>
 /// <param name="viewer">Who saves.</param>
-internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState current, RecordState wanted, Viewer viewer)
+/// <param name="isSaving">False while it is only tried: nothing is written then, and what has no effect in vain is not asked.</param>
+internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState current, RecordState wanted, Viewer viewer, bool isSaving)
 {
+    /// <summary>True when there is something of a record type that only the database can tell.</summary>
+    public static bool AreNeeded(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind is FileKind);
+
     private readonly List<Message> messages = [];
 
     public async Task<IReadOnlyList<Message>> RunAsync(CancellationToken cancel)
     {
         var changed = Changed().ToList();
         await RefuseUnofferedAsync(changed, cancel);
+
+        // Outside, nobody learns by trying what is on file: whoever accepts the entry is told.
+        if (viewer.Form is not null) return messages;
         foreach (var group in changed.Where(entry => entry.Value.Targets.Count > 0).GroupBy(entry => entry.At.Field!.Target!)) await FindTargetsAsync(group.Key, [.. group], cancel);
         if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files) await FindFilesAsync(files, cancel);
         foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
-        return messages;
-    }
-
-    /// <summary>Only whether links offer what stands in them: what can be told while somebody types.</summary>
-    public async Task<IReadOnlyList<Message>> UnofferedAsync(CancellationToken cancel)
-    {
-        await RefuseUnofferedAsync([.. Changed()], cancel);
         return messages;
     }
 
@@ -119,7 +119,8 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     private async Task FindFilesAsync(List<Entry> entries, CancellationToken cancel)
     {
         var found = new Dictionary<Guid, (string Name, string Type)>();
-        await using (var command = Command("UPDATE pelto.file SET kept = true WHERE id = ANY($1) AND uploaded_by = $2 RETURNING id, name, media_type", entries.Select(entry => entry.Value.FileId).Distinct().ToArray(), viewer.Id))
+        var keep = isSaving ? "UPDATE pelto.file SET kept = true WHERE id = ANY($1) AND uploaded_by = $2 RETURNING id, name, media_type" : "SELECT id, name, media_type FROM pelto.file WHERE id = ANY($1) AND uploaded_by = $2";
+        await using (var command = Command(keep, entries.Select(entry => entry.Value.FileId).Distinct().ToArray(), viewer.Id))
         await using (var reader = await command.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) found[reader.GetGuid(0)] = (reader.GetString(1), reader.GetString(2));
         foreach (var entry in entries)

@@ -41,7 +41,11 @@ public enum SaveResult
 }
 
 /// <summary>A save's end: the record as it is on file when saved, as it was wanted when refused.</summary>
-public sealed record Saving(SaveResult Result, Outcome Outcome);
+public sealed record Saving(SaveResult Result, Outcome Outcome)
+{
+    /// <summary>Of lines that are new: the key that each has got, by the one that it was entered under.</summary>
+    public IReadOnlyDictionary<string, string> NewKeys { get; init; } = new Dictionary<string, string>();
+}
 
 /// <summary>How deleting ended.</summary>
 /// <param name="Result">Saved when the record is gone now.</param>
@@ -175,7 +179,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var loaded = id is { } known ? await LoadAsync(type, known, viewer, cancel) : Fresh(type, viewer) is var fresh ? (fresh, RecordAccess.Of(fresh, viewer)) : null;
         if (loaded is not var (current, access) || !access.MayRead) return null;
         MustWrite(current, access, viewer);
-        if (viewer.Form is null && type.Reaches.Count == 0 && type.Follows.Count == 0 && type.FillOrder.All(field => field.Asking is null) && type.Parts.SelectMany(part => part.Fields).All(field => field.Target is null && !field.IsSeen))
+        if (viewer.Form is null && type.Reaches.Count == 0 && type.Follows.Count == 0 && type.FillOrder.All(field => field.Asking is null) && !OutsideChecks.AreNeeded(type))
             return Withheld(current, Pipeline.Run(current, changes, viewer, Today, isDemanded), changes, access);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -183,9 +187,13 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries);
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
-        var unoffered = await new OutsideChecks(transaction, current, outcome.State, viewer).UnofferedAsync(cancel);
-        return await WithheldAsync(transaction, current, outcome with { Messages = [.. outcome.Messages, .. unoffered] }, changes, access, cancel);
+        outcome = With(outcome, await new OutsideChecks(transaction, current, outcome.State, viewer, isSaving: false).RunAsync(cancel));
+        return await WithheldAsync(transaction, current, outcome, changes, access, cancel);
     }
+
+    // One sentence for each place: what cannot be read is not looked up as well.
+    private static Outcome With(Outcome outcome, IReadOnlyList<Message> outside) =>
+        outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
 
     // What a new document takes over from the one before is read there.
     private static IEnumerable<Field> Copied(RecordState state) => state.Id is null ? Copying.Reads(state.Type) : [];
@@ -349,9 +357,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { IsSaving = true };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
-        var checks = new OutsideChecks(transaction, current, outcome.State, viewer);
-        var outside = await checks.RunAsync(cancel);
-        outcome = outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
+        var checks = new OutsideChecks(transaction, current, outcome.State, viewer, isSaving: true);
+        outcome = With(outcome, await checks.RunAsync(cancel));
         if (!outcome.IsGood) return new(SaveResult.Refused, await WithheldAsync(transaction, current, outcome, changes, access, cancel));
 
         Seal(outcome.State);
@@ -362,7 +369,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             if (await CarryAsync(transaction, current.Id is null ? null : current, kept, notes, viewer, cancel) is { Count: > 0 } refused)
             {
                 await transaction.RollbackAsync(cancel);
-                return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State))] }, changes, access));
+                return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State) with { IsOnlyBySaving = true })] }, changes, access));
             }
 
             if (changes.Entry is { } entry && !await Entries.AcceptAsync(transaction, entry, kept, viewer, clock.GetUtcNow(), cancel))
@@ -375,11 +382,11 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             var done = await CompleteAsync(connection, transaction, kept, viewer, cancel);
             await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
-            return new(SaveResult.Saved, new(done.Withheld(kept), [], []));
+            return new(SaveResult.Saved, new(done.Withheld(kept), [], [])) { NewKeys = NewKeys(outcome.State, kept) };
         }
         catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)
         {
-            return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [message] }, changes, access));
+            return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [message with { IsOnlyBySaving = true }] }, changes, access));
         }
     }
 
@@ -393,6 +400,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var at = kept.LinesOf(message.At.Part).FindIndex(line => line.Key == key);
         return at < 0 ? message : message with { At = message.At with { Line = entered.LinesOf(message.At.Part)[at].Key } };
     }
+
+    private static Dictionary<string, string> NewKeys(RecordState entered, RecordState kept) =>
+        entered.Type.LineParts.SelectMany(part => entered.LinesOf(part).Zip(kept.LinesOf(part))).Where(pair => pair.First.Id is null).ToDictionary(pair => pair.First.Key, pair => pair.Second.Key, StringComparer.Ordinal);
 
     // Notes take what changes of guarded fields, to be put on record at the end of the transaction.
     private async Task<RecordState> WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, List<AuditNote> notes, CancellationToken cancel)

@@ -82,6 +82,9 @@ public sealed class FieldView
     /// <summary>What is wrong.</summary>
     public required IReadOnlyList<string> Messages { get; init; }
 
+    /// <summary>True when only a save can tell that it is wrong, and that it is mended.</summary>
+    public bool IsOnlyBySaving { get; init; }
+
     /// <summary>What somebody else saved here meanwhile.</summary>
     public required Clash? Clash { get; init; }
 

@@ -12,7 +12,8 @@ namespace Pelto.Web.Components;
 /// <param name="Changes">What the person wants.</param>
 /// <param name="Texts">What stands in each input, by its name, so that nothing typed is lost even when it makes no sense.</param>
 /// <param name="Release">The release under which the form was drawn.</param>
-public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release);
+/// <param name="IsJudged">True when somebody asked to save it before, and it was refused.</param>
+public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release, bool IsJudged);
 
 /// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
 public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRequest request)
@@ -50,6 +51,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Holds the release under which the form was drawn.</summary>
     public const string ReleaseInput = "release";
 
+    /// <summary>Stands in a form that somebody asked to save and that was refused.</summary>
+    public const string JudgedInput = "judged";
+
     /// <summary>Holds the keys of lines, in order; named after the part.</summary>
     public const string OrderInput = ".order";
 
@@ -79,7 +83,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
             changes.Lines[part] = await ReadLinesAsync(form, part, changes, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
-        return new(changes, texts, release);
+        return new(changes, texts, release, form.ContainsKey(JudgedInput));
     }
 
     // What makes no sense is empty for formulas, and given back as typed.

@@ -32,6 +32,12 @@ public sealed class RecordForm
     /// <summary>What stands in inputs that could not be read, by name.</summary>
     public IReadOnlyDictionary<string, string> Texts { get; init; } = new Dictionary<string, string>();
 
+    /// <summary>True when somebody asked to save it: from then on all that is wrong is shown, until it is mended.</summary>
+    public bool IsJudged { get; init; }
+
+    /// <summary>Names of the inputs at which something is wrong that only a save can tell.</summary>
+    public IReadOnlySet<string> OnlyBySaving { get; init; } = new HashSet<string>();
+
     /// <summary>What keeps it from being saved, by the input's name.</summary>
     public ILookup<string, string> Messages { get; init; } = Array.Empty<Message>().ToLookup(message => "", message => "");
 
@@ -40,6 +46,12 @@ public sealed class RecordForm
 
     /// <summary>Clashes and messages about whole lines, which have no input.</summary>
     public IReadOnlyList<string> Notes { get; init; } = [];
+
+    /// <summary>How many things are wrong, by all that is known without saving.</summary>
+    public int Wrong => Messages.Sum(group => group.Count()) + Notes.Count;
+
+    /// <summary>The same in words.</summary>
+    public static string WrongInWords(int wrong) => wrong == 1 ? "One thing needs a look." : $"{wrong} things need a look.";
 
     /// <summary>The field to be marked as not live yet, in a preview.</summary>
     public string? DraftField { get; init; }
@@ -167,6 +179,7 @@ public sealed class RecordForm
             IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && field.Kind is LinksKind or SeveralChoicesKind or FormattedTextKind or FileKind or SecretKind),
             Messages = [.. Messages[name]],
             Clash = clash,
+            IsOnlyBySaving = OnlyBySaving.Contains(name),
             TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
@@ -279,14 +292,16 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <param name="current">The record as it is on file, or a new one.</param>
     /// <param name="outcome">What the pipeline made of it.</param>
     /// <param name="posted">The form that was sent.</param>
-    /// <param name="isJudged">True to show what is wrong; false when the person has not asked to save.</param>
+    /// <param name="isJudged">True to show all that is wrong; false when the person has not asked to save, who is told of what they typed only.</param>
     /// <param name="note">What keeps it from being taken, whatever it says.</param>
     /// <param name="off">Fields that a condition has taken off the screen while they were typed in.</param>
     public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null, IReadOnlyList<Field>? off = null)
     {
-        var refused = outcome.Messages.Where(message => message.At.Field is not null).ToLookup(message => message.At.ToString(), message => message.Sentence);
+        var told = Told(outcome, posted, isJudged).ToList();
         return new()
         {
+            IsJudged = isJudged,
+            OnlyBySaving = told.Where(message => message.IsOnlyBySaving).Select(message => message.At.ToString()).ToHashSet(),
             Entry = posted.Changes.Entry,
             KeptFields = off ?? [],
             Scratch = posted.Texts.Where(text => text.Key.StartsWith(FormReader.ScratchPrefix, StringComparison.Ordinal)).ToDictionary(),
@@ -300,11 +315,19 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             Pointing = await PointingAsync(current),
 
             Texts = Unread(posted).Concat(Flags(posted)).ToDictionary(),
-            Messages = isJudged ? refused : outcome.Messages.Where(message => IsUnread(posted, message.At)).ToLookup(message => message.At.ToString(), message => message.Sentence),
+            Messages = told.ToLookup(message => message.At.ToString(), message => message.Sentence),
             Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
-            Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
+            Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. isJudged ? outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence) : []],
         };
     }
+
+    /// <summary>What is said at the fields: all of it once somebody asked to save, and before that only of what was typed, since "is needed" under an empty input would be nagging.</summary>
+    /// <param name="outcome">What the pipeline made of it.</param>
+    /// <param name="posted">The form that was sent.</param>
+    /// <param name="isJudged">True when somebody asked to save.</param>
+    public static IEnumerable<Message> Told(Outcome outcome, PostedForm posted, bool isJudged) =>
+        outcome.Messages.Where(message => message.At.Field is { } field
+            && (isJudged || posted.Changes.Entered(field, message.At.Line) is { Refusal: not null } or { Value.IsEmpty: false }));
 
     // Counted with the form only where a list stands on it.
     private async Task<IReadOnlyList<Pointing>> PointingAsync(RecordState state) =>
@@ -327,8 +350,6 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
 
         return texts;
     }
-
-    private static bool IsUnread(PostedForm posted, Spot spot) => Entered(posted).Any(pair => pair.Spot.ToString() == spot.ToString() && pair.Entered.Refusal is not null);
 
     private static IEnumerable<(Spot Spot, Parsed Entered)> Entered(PostedForm posted) =>
         posted.Changes.Header.Select(pair => (new Spot(pair.Key.Part, null, pair.Key), pair.Value))

@@ -68,6 +68,9 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     /// <summary>What the token that was asked for is called.</summary>
     public string TokenName { get; private set; } = "";
 
+    /// <summary>What else a token was asked for with, so that a refusal loses nothing of it.</summary>
+    public (int Days, bool Writes, bool SetsUp, IReadOnlyList<string> Types) TokenAsked { get; private set; } = (30, false, false, []);
+
     /// <summary>Their conventions.</summary>
     public Core.Values.Locale Locale => request.Locale;
 
@@ -147,6 +150,7 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     public async Task<IActionResult> OnPostTokenAsync(string? name, string[]? types, bool writes, bool setsUp, int days)
     {
         TokenName = (name ?? "").Trim();
+        TokenAsked = (days, writes, setsUp, types ?? []);
         if (request.Who.LacksFactor) Refusals["token"] = "Set up the second factor first.";
         else if (TokenName.Length is 0 or > 60 || TokenName.Any(char.IsControl)) Refusals["token"] = "A token has a name of 1 to 60 characters: what it is for.";
         else if (Lengths.All(length => length.Days != days)) Refusals["token"] = "Say how long it lasts.";
@@ -155,6 +159,7 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
         {
             Made = await tokens.MakeAsync(request.Viewer, TokenName, new(types ?? [], writes, setsUp && MaySetUp), TimeSpan.FromDays(days), request.Viewer);
             TokenName = "";
+            TokenAsked = (30, false, false, []);
         }
 
         return await PageAsync();

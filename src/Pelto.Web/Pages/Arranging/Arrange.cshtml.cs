@@ -135,6 +135,9 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>All people, to see the screen as.</summary>
     public IReadOnlyList<PersonToPick> People { get; private set; } = [];
 
+    /// <summary>A new layer as it was asked for, so that a refusal loses nothing of it.</summary>
+    public (string Audience, string Label, string Comment, string Copy) NewLayer { get; private set; } = ("", "", "", "");
+
     /// <summary>What keeps a new layer from being made.</summary>
     public string? LayerRefusal { get; private set; }
 
@@ -242,6 +245,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     public async Task<IActionResult> OnPostLayerAsync(string? type, string? layer, string? record, string? on, [FromForm] string audience, [FromForm] string? label, [FromForm] string? comment, [FromForm] string? copy)
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
+        NewLayer = (audience, label ?? "", comment ?? "", copy ?? "");
         LayerRefusal = string.IsNullOrWhiteSpace(label) ? "Give the layer a name." : string.IsNullOrWhiteSpace(comment) ? "Say why the layer is there." : Audiences.All(known => known.Code != audience) ? "Choose for whom it is." : null;
         if (LayerRefusal is not null) return Page();
         var made = new Layer { Id = Layer.NewId(), Label = label!.Trim(), Comment = comment!.Trim(), Audience = audience };

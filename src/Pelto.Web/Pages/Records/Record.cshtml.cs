@@ -135,10 +135,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         }
 
         var filled = await FilledAsync(run.Current, run.Outcome.State, run.Posted);
-
-        // Only what was typed is judged before somebody saves: "is needed" under an empty input would be nagging.
-        var messages = run.Outcome.Messages.Where(message => run.Posted.Texts.TryGetValue(message.At.ToString(), out var text)
-            && (text.Length > 0 || run.Posted.Texts.GetValueOrDefault(message.At + FormReader.LinkText, "").Length > 0));
+        var messages = RecordForms.Told(run.Outcome, run.Posted, run.Posted.IsJudged);
         return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), screen = run.Type.Screens.For(request.Viewer, run.Outcome.State).Key, messages = messages.Select(message => (object)new { at = message.At.ToString(), text = message.Sentence }).Concat(refusals) });
     }
 
@@ -152,7 +149,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         foreach (var field in fields)
             foreach (var line in field.Part.IsLines ? state.LinesOf(field.Part) : Enumerable.Repeat<LineState?>(null, 1))
                 if (form.At(new(field, 1), line) is { Filled: { } note } view)
-                    filled[view.Name] = new { id = view.Id, value = field.Kind is LinkKind or AnyChoiceKind or SeveralChoicesKind or LinksKind or YesNoKind ? Kept(view) : view.Text, text = view.LinkText.Length > 0 ? view.LinkText : view.Read, unit = view.Unit, read = view.IsWritable ? null : view.Read, note = note.Text, again = note.MayFill, off = note.IsOff, byHand = view.By == FormReader.ByHand };
+                    filled[view.Name] = new { id = view.Id, value = Kept(view), text = InWords(view), unit = view.Unit, note = note.Text, again = note.MayFill, off = note.IsOff, byHand = view.By == FormReader.ByHand };
         return filled;
     }
 
@@ -164,7 +161,16 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
             .ToDictionary(one => new Spot(one.field.Part, one.line?.Key, one.field).ToString(), one => request.Viewer.IsShown(one.field, state.FrameAt(one.line)));
     }
 
-    private static string Kept(FieldView view) => view.Value.Type switch { ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture), ValueForm.YesNo => view.Value.Yes ? "yes" : "no", ValueForm.Text => view.Value.Text, _ => view.Text };
+    // As the input holds it, and as people read it where there is none: a screen may have it locked.
+    private static string Kept(FieldView view) => view.Field.Kind is not (LinkKind or AnyChoiceKind or YesNoKind) ? view.Text : view.Value.Type switch
+    {
+        ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture),
+        ValueForm.YesNo => view.Value.Yes ? "yes" : "no",
+        ValueForm.Text => view.Value.Text,
+        _ => view.Text,
+    };
+
+    private static string InWords(FieldView view) => view.Field.Kind is LinksKind ? string.Join("; ", view.Targets.Select(target => target.Text)) : view.LinkText.Length > 0 ? view.LinkText : view.Read;
 
     /// <summary>Saves. Answers with where to go, or with the form and what is wrong.</summary>
     public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)
@@ -188,7 +194,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         {
             // Saved so that they may not see it any more, it leads to the list.
             if ((await lists.TargetsAsync(found, [saving.Outcome.State.Id!.Value], request.Viewer, cancel)).Values.FirstOrDefault() is not { } target) return new JsonResult(new { saved = $"/records/{type}" });
-            return new JsonResult(new { saved = $"/records/{type}/{target.Id}?saved=true", target = LookUps.Shown(target) });
+            return new JsonResult(new { saved = $"/records/{type}/{target.Id}?saved=true", target = LookUps.Shown(target), keys = saving.NewKeys });
         }
 
         return Partial("Records/_Form", await forms.OfAsync((await CurrentAsync(found, id))!, saving.Outcome, posted, isJudged: true, off: off));
@@ -226,7 +232,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
 
     /// <summary>Draws the form under the live release, with all that was entered.</summary>
     public async Task<IActionResult> OnPostDrawAsync(string type, string id, CancellationToken cancel) =>
-        await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, isJudged: false, off: run.Off)) : Gone(type);
+        await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, run.Posted.IsJudged, off: run.Off)) : Gone(type);
 
     /// <summary>Shows a secret, once, and puts down that it was shown.</summary>
     public async Task<IActionResult> OnPostRevealAsync(string type, string id, string field, long? line, CancellationToken cancel)

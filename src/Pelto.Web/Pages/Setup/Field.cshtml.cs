@@ -254,7 +254,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     {
         await LoadAsync(id, null);
         Input = input;
-        if (PartOf(input.Part) is not { } part) return NotFound();
+        if (PartOf(input.Part) is not { } part) return new JsonResult(new { from = 0, found = Array.Empty<object>() });
         var (from, found) = of == nameof(FieldInput.Offers)
             ? catalogue.Find(input.Target) is { } target ? Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees) : (0, [])
             : Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
@@ -262,11 +262,11 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     }
 
     /// <summary>Says what real values need: those that were pasted, or those on file.</summary>
-    public async Task<IActionResult> OnPostFactsAsync(string id, [FromForm] FieldInput input, [FromForm] string? pasted, [FromForm] bool onFile)
+    public async Task<IActionResult> OnPostFactsAsync(string id, [FromForm] FieldInput input, [FromForm] bool onFile)
     {
         await LoadAsync(id, null);
         Input = input;
-        Facts = await effects.FactsAsync(Live is null ? null : request.Catalogue.FindField(fieldId), request.Viewer, input.ToField(Known, Taken(), []), onFile ? null : pasted ?? "", request.Locale);
+        Facts = await effects.FactsAsync(Live is null ? null : request.Catalogue.FindField(fieldId), request.Viewer, input.ToField(Known, Taken(), []), onFile ? null : input.Pasted, request.Locale);
         return Partial("Setup/_Facts", this);
     }
 

@@ -61,6 +61,9 @@ public sealed class FieldInput
     /// <summary>The kind's name.</summary>
     public string Kind { get; set => field = value ?? ""; } = "text";
 
+    /// <summary>Real values that were pasted to see what size they need.</summary>
+    public string Pasted { get; set => field = value ?? ""; } = "";
+
     /// <summary>For texts and secrets; empty for the usual.</summary>
     public string Length { get; set => field = value ?? ""; } = "";
 

@@ -1,7 +1,7 @@
 // A field that stands at two places is one value: what is typed at one is there at the other at once.
 
 const nameOf = control => control.name ?? '';
-const pairs = form => [...form.querySelectorAll('[data-again]')].map(part => ({ part, prefix: `${part.dataset.place}~` }));
+const pairs = form => [...form.querySelectorAll('[data-again]:not([data-again=""])')].map(part => ({ part, prefix: `${part.dataset.place}~` }));
 
 function copy(from, to) {
   if (from === to || to.contains(document.activeElement)) return;
@@ -22,7 +22,7 @@ export function showAgain(form) {
 
 export function attachAgain(form) {
   const typed = event => {
-    const part = event.target.closest('[data-again]');
+    const part = event.target.closest('[data-again]:not([data-again=""])');
     if (part) {
       const prefix = `${part.dataset.place}~`;
       for (const control of part.querySelectorAll('[name]')) {

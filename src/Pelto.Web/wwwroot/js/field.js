@@ -37,20 +37,7 @@ form.addEventListener('input', event => {
 });
 showSizes();
 
-// The sample stands outside the form's element, in the proof that each answer replaces: its cursor is kept.
-let cursor = null;
+// The sample stands outside the form's element, in the proof that each answer replaces.
 document.addEventListener('input', event => {
   if (['Sample', 'Record'].includes(event.target.id)) window.htmx.trigger(form, 'change');
-});
-document.body.addEventListener('htmx:beforeSwap', () => {
-  const active = document.activeElement;
-  cursor = active?.id === 'Sample' ? { value: active.value, at: active.selectionStart } : null;
-});
-document.body.addEventListener('htmx:afterSwap', () => {
-  if (!cursor) return;
-  const sample = document.getElementById('Sample');
-  sample.value = cursor.value;
-  sample.focus();
-  sample.setSelectionRange(cursor.at, cursor.at);
-  cursor = null;
 });

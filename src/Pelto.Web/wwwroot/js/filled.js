@@ -1,15 +1,21 @@
 // Inputs that something fills and people may change: who typed is told to the server, and one key fills them again.
 import { put } from './inputs.js';
 
-export function attachFilled(form, tell) {
+/** Marks who fills what. */
+export function attachFilled(form, typed, tell) {
   const mark = (box, by) => {
     const flag = box?.querySelector('[data-by]');
     if (flag) flag.value = by;
     return Boolean(flag);
   };
+  const tellPassing = text => document.dispatchEvent(new CustomEvent('pelto:said', { detail: text }));
+
+  // Also before the note beside it says that there is something to fill again: the server knows.
   const again = box => {
-    if (!box || box.querySelector('[data-fill-again]')?.hidden !== false || !mark(box, 'again')) return;
+    if (!mark(box, 'again')) return false;
+    box.querySelectorAll('input, select, textarea, [contenteditable]').forEach(control => typed.drop(control));
     tell();
+    return true;
   };
   // What a person changes is theirs; what comes from the server raises no event.
   for (const kind of ['input', 'change']) form.addEventListener(kind, event => mark(event.target.closest('[data-filled]'), 'hand'), true);
@@ -23,18 +29,24 @@ export function attachFilled(form, tell) {
   form.addEventListener('keydown', event => {
     if (!event.altKey || event.ctrlKey || event.code !== 'KeyB') return;
     event.preventDefault();
-    again(event.target.closest('[data-filled]'));
+    tellPassing(again(event.target.closest('[data-filled]')) ? 'Filled again.' : 'Nothing fills this input: what stands here stays.');
   });
 }
 
+const letters = text => text.replace(/[;\s]+/g, '');
+
 /** Shows what the server filled in, and what is said of it. */
 export function showFilled(form, filled) {
-  for (const [name, { id, value, text, unit, read, note, again, off, byHand }] of Object.entries(filled)) {
+  for (const [name, { id, value, text, unit, note, again, off, byHand }] of Object.entries(filled)) {
     const box = form.querySelector(`[data-filled="${CSS.escape(name)}"]`);
     const input = document.getElementById(id);
     if (!box || !input) continue;
-    if (read !== null) input.textContent = read;
-    else if (!byHand && !(box.contains(document.activeElement) && box.querySelector('[data-by]')?.value === 'hand')) {
+    if (input.matches('output')) {
+      // What stands there already keeps its links and colours.
+      if (letters(input.textContent) !== letters(text)) input.textContent = text;
+    }
+    // An answer may have been on its way while somebody typed here.
+    else if (!byHand && box.querySelector('[data-by]')?.value !== 'hand') {
       const before = input.value;
       put(input, value, text, unit);
 

@@ -61,6 +61,8 @@ const show = found => {
 };
 
 const ask = async () => {
+  // An answer may have put another input in its place meanwhile.
+  if (!input.isConnected) return close();
   const mine = asked += 1;
   const body = new FormData(input.form);
   body.set('text', input.value);

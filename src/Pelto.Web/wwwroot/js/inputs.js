@@ -1,4 +1,8 @@
 // Inputs that are more than one control: several choices, formatted text, files, secrets.
+import { say } from './kept.js';
+
+/** An input as it stands on the page now: the form may have been drawn anew while something was on its way. */
+export const live = input => input.isConnected ? input : document.getElementById(input.id) ?? input;
 
 export function attachInputs(form) {
   const changed = element => element.dispatchEvent(new Event('change', { bubbles: true }));
@@ -74,17 +78,6 @@ function apply(editor, format) {
   editor.dispatchEvent(new InputEvent('input', { bubbles: true }));
 }
 
-const messageOf = input => document.getElementById(`${input.id}-message`);
-
-function say(input, text) {
-  const place = messageOf(input);
-  if (!place) return;
-  place.hidden = !text;
-  place.textContent = text ?? '';
-  input.toggleAttribute('aria-invalid', Boolean(text));
-  if (text) input.setAttribute('aria-invalid', 'true');
-}
-
 // A file goes to the server when it is chosen, so that saving the record is quick and nothing is lost when it is refused.
 async function bring(input, form) {
   const file = input.files[0];
@@ -96,12 +89,13 @@ async function bring(input, form) {
     const about = new URLSearchParams({ name: file.name, field: box.dataset.for, image: String(box.dataset.file === 'image') });
     const answer = await fetch(`/files?${about}`, { method: 'POST', body: file, headers: { 'X-Antiforgery': form.querySelector('[name=__RequestVerificationToken]').value, 'Content-Type': 'application/octet-stream' } });
     const { value, name, address, refusal } = answer.ok ? await answer.json() : { refusal: answer.status === 413 ? 'A file has at most 20 MB.' : 'The file could not be brought here; please try again.' };
-    if (refusal) say(input, refusal);
-    else setFile(box, { value, name, address });
+    if (refusal) say(live(input), refusal);
+    else setFile(live(input).closest('[data-file]'), { value, name, address });
   } catch {
-    say(input, 'Pelto cannot be reached just now; please choose the file again in a moment.');
+    say(live(input), 'Pelto cannot be reached just now; please choose the file again in a moment.');
   } finally {
     box.removeAttribute('aria-busy');
+    live(input).closest('[data-file]')?.removeAttribute('aria-busy');
     input.value = '';
   }
 }

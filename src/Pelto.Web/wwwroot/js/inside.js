@@ -29,7 +29,8 @@ export function openInside({ title, src, chosen, back }) {
   dialog.addEventListener('close', () => {
     window.removeEventListener('message', hear);
     dialog.remove();
-    back.focus();
+    // The form may have been drawn anew meanwhile.
+    (document.getElementById(back.id) ?? back).focus();
   });
   document.body.append(dialog);
   dialog.showModal();

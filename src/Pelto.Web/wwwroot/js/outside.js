@@ -2,10 +2,12 @@
 import { attachInputs } from './inputs.js';
 import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
+import { Typed, carry, markRefusals, messageOf, say } from './kept.js';
 
 let form = document.getElementById('outside');
 let dirty = false;
 let sending = false;
+const typed = new Typed();
 
 window.addEventListener('beforeunload', event => {
   if (dirty) event.preventDefault();
@@ -35,9 +37,11 @@ async function send() {
     const html = new DOMParser().parseFromString(await answer.text(), 'text/html');
     const next = html.getElementById('outside');
     if (next) {
+      carry(form, next, typed);
       form.replaceWith(next);
       form = next;
       attach();
+      markRefusals(form);
       form.querySelector('[data-first-focus]')?.focus();
       window.scrollTo({ top: 0 });
     } else {
@@ -58,7 +62,13 @@ function attach() {
     event.preventDefault();
     send();
   });
-  form.addEventListener('input', () => { dirty = true; });
+  const noted = event => {
+    dirty = true;
+    typed.note(event.target);
+    if (messageOf(event.target)?.dataset.byBrowser) say(event.target, null);
+  };
+  form.addEventListener('input', noted);
+  form.addEventListener('change', noted);
   form.addEventListener('click', event => {
     const help = event.target.closest('[data-help]');
     if (!help) return;

@@ -1,6 +1,8 @@
 // Links and choices: typing finds; the arrow keys and Enter choose (WAI-ARIA combobox pattern).
 
 import { openInside } from './inside.js';
+import { live } from './inputs.js';
+import { say } from './kept.js';
 
 const inputs = '[data-pick], [data-choose]';
 
@@ -24,6 +26,13 @@ export function attachPickers(form) {
     event.preventDefault();
     choose(option.closest('.pick').querySelector(inputs), option);
   });
+}
+
+/** Who was choosing when the form was drawn anew goes on choosing. */
+export function chooseOn() {
+  const input = document.activeElement;
+  if (hurried) hurried = live(hurried);
+  if (input?.matches(inputs) && input.value && !hiddenOf(input)?.value) ask(input);
 }
 
 const offered = 'li[data-id], li[data-new], li[data-all], li[data-make]';
@@ -165,7 +174,7 @@ async function open(input, what) {
     title: what === 'all' ? `Choose one of the ${input.dataset.pickMany}` : `New ${input.dataset.pickOne}`,
     src,
     back: input,
-    chosen: target => put(input, { id: target.id, text: input.dataset.pickShort ? target.code : target.text, name: target.name }),
+    chosen: target => put(live(input), { id: target.id, text: input.dataset.pickShort ? target.code : target.text, name: target.name }),
   });
 }
 
@@ -247,6 +256,7 @@ async function choose(input, option) {
     turn++;
     close(input);
     option = await addChoice(input, label);
+    input = live(input);
     if (!option && !input.value) input.value = label;
     if (!option) return;
   }
@@ -280,11 +290,7 @@ async function addChoice(input, label) {
   const answer = await fetch(`${location.pathname}?handler=AddChoice`, { method: 'POST', body: data }).then(got => got.json()).catch(() => ({ refusal: 'It could not be added just now; please try again.' }));
   input.removeAttribute('aria-busy');
   if (!answer.refusal) return { dataset: { id: answer.code, text: answer.label, name: answer.label } };
-  const place = document.getElementById(`${input.id.replace(/-add$/, '')}-message`);
-  if (place) {
-    place.hidden = false;
-    place.textContent = answer.refusal;
-  }
+  say(live(input), answer.refusal);
   return null;
 }
 

@@ -1,4 +1,6 @@
 // Every page: keys, the menu on narrow screens, and what the server tells while the page is open.
+import './swaps.js';
+
 const body = document.body;
 
 document.querySelector('[data-menu]')?.addEventListener('click', event => {

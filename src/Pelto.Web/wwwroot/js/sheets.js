@@ -1,0 +1,50 @@
+// The pages of a form: which one is open stands in the address, for the way back and for whom it is sent to.
+
+const tabs = form => [...form.querySelectorAll('[role=tab]')];
+const panelOf = tab => document.getElementById(tab.getAttribute('aria-controls'));
+
+export const sheetNow = form => form.querySelector('[data-page]:not([hidden])')?.dataset.pageId;
+
+export const selectSheet = (form, sheet) => select(form, tabs(form).find(tab => panelOf(tab).dataset.pageId === sheet));
+
+function select(form, tab) {
+  if (!tab) return;
+  for (const other of tabs(form)) {
+    const on = other === tab;
+    other.setAttribute('aria-selected', String(on));
+    other.tabIndex = on ? 0 : -1;
+    panelOf(other).hidden = !on;
+  }
+}
+
+function open(form, tab) {
+  select(form, tab);
+  const at = tabs(form)[0] === tab ? '' : `#page=${encodeURIComponent(sheetNow(form))}`;
+  history.replaceState(history.state, '', `${location.pathname}${location.search}${at}`);
+}
+
+/** Opens the page that the address names. */
+export function selectAddressed(form) {
+  if (location.hash.startsWith('#page=')) selectSheet(form, decodeURIComponent(location.hash.slice(6)));
+}
+
+/** Opens the page on which something is wrong, where it is not the one in sight. */
+export function revealTrouble(form) {
+  const page = form.querySelector('[aria-invalid=true]')?.closest('[data-page]');
+  if (page?.hidden && !form.querySelector('[data-page]:not([hidden]) [aria-invalid=true]')) selectSheet(form, page.dataset.pageId);
+}
+
+export function attachSheets(form) {
+  form.addEventListener('click', event => {
+    const tab = event.target.closest('[role=tab]');
+    if (tab) open(form, tab);
+  });
+  form.addEventListener('keydown', event => {
+    const tab = event.target.closest('[role=tab]');
+    if (!tab || (event.key !== 'ArrowRight' && event.key !== 'ArrowLeft')) return;
+    const all = tabs(form);
+    const next = all[(all.indexOf(tab) + (event.key === 'ArrowRight' ? 1 : all.length - 1)) % all.length];
+    open(form, next);
+    next.focus();
+  });
+}
