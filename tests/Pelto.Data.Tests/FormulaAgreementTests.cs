@@ -30,7 +30,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
         ValueForm.Date => One(["order_date", "wanted_by", "customer.customer_since", "DATE(2024; 2; 29)", "DATE(2023; 12; 31)", "DATE(2000; 1; 30)", "DATE(2100; 2; 28)", "DATE(2024; 8; 31)", "DATE(9999; 12; 31)", "DATE(1; 1; 1)", "TODAY()"]),
         ValueForm.Time => One("TIME(14; 30; 5)", "TIME(0; 0; 0)", "TIME(23; 59; 59)"),
         ValueForm.Moment => One("NOW()"),
-        ValueForm.Quantity => One("QUANTITY(2; \"MTR\")", "QUANTITY(30; \"CMT\")", "QUANTITY(net_total; \"KGM\")", "QUANTITY(1; unloading_place)", "QUANTITY(5; \"INH\")"),
+        ValueForm.Quantity => One("QUANTITY(2; \"MTR\")", "QUANTITY(30; \"CMT\")", "QUANTITY(net_total; \"KGM\")", "QUANTITY(1; unloading_place)", "QUANTITY(5; \"INH\")", "QUANTITY(5; \"m\")"),
         ValueForm.Money => One("MONEY(net_total; currency)", "MONEY(5; \"EUR\")", "MONEY(0.5; \"NOK\")", "MONEY(3; reference)"),
         _ => One("1 > 2", "net_total > 500", "customer.active", "ISBLANK(wanted_by)", "status = \"open\""),
     };
@@ -230,6 +230,17 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
     {
         var (here, there) = ((double)memory, double.Parse(database, CultureInfo.InvariantCulture));
         return Math.Abs(here - there) <= 1e-12 * Math.Max(1, Math.Abs(here));
+    }
+
+    [Fact(DisplayName = "A unit is read alike in memory and in the database, however it is written")]
+    public async Task Units_are_read_alike()
+    {
+        string[] texts = [.. Units.Written.Keys.SelectMany(text => new[] { text, text.ToUpperInvariant(), text.ToLowerInvariant(), text + "x", text[..^1] }).Append("").Distinct()];
+        await using var connection = await site.Source.OpenConnectionAsync();
+        await using var command = new NpgsqlCommand("SELECT array_agg(formulas.unit_code(text) ORDER BY at) FROM unnest($1) WITH ORDINALITY AS texts(text, at)", connection) { Parameters = { new() { Value = texts } } };
+        var codes = (string?[])(await command.ExecuteScalarAsync())!;
+        Assert.All(texts.Zip(codes), pair => Assert.Equal((pair.First, Units.Read(pair.First)?.Code), pair));
+        Assert.True(codes.Count(code => code is null) > 100);
     }
 
     [Fact(DisplayName = "Every example in the help gives what it says, in memory and in the database")]

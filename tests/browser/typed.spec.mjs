@@ -353,3 +353,29 @@ test('who types on while a save is on its way finds it on the saved page, in a n
   await expect(page.getByText('not saved yet')).toHaveCount(0);
   expect(pelto.sql(`SELECT reference || ' ' || (SELECT quantity FROM erp.sales_order_lines WHERE parent = ${id} ORDER BY position DESC LIMIT 1) FROM erp.sales_order WHERE id = ${id}`)).toMatch(/^Typed on 12/);
 });
+
+test('a number that could be two is asked about, and a unit typed beside the number counts, in forms and in filters', async ({ person }) => {
+  const page = await person(pelto, 'Kaisa Purjeranta');
+  await page.goto(`${pelto.url}/records/sales_order/315`);
+  await page.locator('#header-t_decimal').fill('12,500');
+  await page.locator('#header-t_money').fill('12 NOK');
+  await page.locator('#header-t_quantity').fill('1.5 t');
+  await page.getByLabel("Customer's reference").focus();
+  await expect(refusal(page, 'My t_decimal')).toContainText('can mean 12\u00a0500 or 12.5. Write 12500 or 12.5.');
+  await expect(page.locator('#header-t_quantity')).toHaveValue('1.5');
+  await expect(page.locator('.amount:has(#header-t_quantity) select')).toHaveValue('TNE');
+  await expect(page.locator('.amount:has(#header-t_money) select')).toHaveValue('NOK');
+  await page.locator('#header-t_decimal').fill('12.5');
+  await page.keyboard.press('Control+s');
+  await page.getByText('Saved.').waitFor();
+  const api = await pelto.api('administrator');
+  const { values } = await (await api('records/sales_order/315')).json();
+  expect(values).toMatchObject({ t_decimal: 12.5, t_money: { amount: 12, currency: 'NOK' }, t_quantity: { amount: 1.5, unit: 'TNE' } });
+  const { records } = await (await api(`records/sales_order?filter=${encodeURIComponent('t_quantity~is~1500 kgs')}`)).json();
+  expect(records.map(record => record.id)).toContain(315);
+  expect((await api('records/sales_order/315', { method: 'PATCH', body: { values: { t_quantity: '2 tonnes', t_decimal: '1,5' } } })).ok).toBe(true);
+  expect((await (await api('records/sales_order/315')).json()).values).toMatchObject({ t_decimal: 1.5, t_quantity: { amount: 2, unit: 'TNE' } });
+  const asked = await api('records/sales_order/315', { method: 'PATCH', body: { values: { t_decimal: '1,500' } } });
+  expect(asked.status).toBe(422);
+  expect(await asked.text()).toContain('can mean');
+});

@@ -15,6 +15,27 @@ public static class Currencies
     /// <summary>How many decimals amounts in this currency have.</summary>
     public static int DecimalsOf(string code) => Digits.GetValueOrDefault(code, 2);
 
+    // Signs that people write every day; most stand for several currencies. From memory.
+    private static readonly Dictionary<string, string[]> Signs = new(StringComparer.OrdinalIgnoreCase)
+    {
+        ["€"] = ["EUR"],
+        ["$"] = ["USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN", "TWD"],
+        ["£"] = ["GBP", "EGP", "FKP", "GIP", "SHP"],
+        ["¥"] = ["JPY", "CNY"],
+        ["kr"] = ["DKK", "ISK", "NOK", "SEK"],
+        ["kr."] = ["DKK", "ISK", "NOK", "SEK"],
+        ["zł"] = ["PLN"],
+        ["Kč"] = ["CZK"],
+        ["Ft"] = ["HUF"],
+        ["₹"] = ["INR"],
+        ["₺"] = ["TRY"],
+        ["₩"] = ["KRW"],
+        ["Fr."] = ["CHF"],
+    };
+
+    /// <summary>The currencies that a sign stands for; none for what is no sign.</summary>
+    public static IReadOnlyList<string> WithSign(string sign) => Signs.GetValueOrDefault(sign, []);
+
     private static Dictionary<string, int> Of()
     {
         const string Two = "AED AFN ALL AMD AOA ARS AUD AWG AZN BAM BBD BDT BMD BND BOB BRL BSD BTN BWP BYN BZD CAD CDF CHF CNY COP CRC CUP CVE CZK DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GTQ GYD HKD HNL HTG HUF IDR ILS INR IRR JMD KES KGS KHR KPW KYD KZT LAK LBP LKR LRD LSL MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MYR MZN NAD NGN NIO NOK NPR NZD PAB PEN PGK PHP PKR PLN QAR RON RSD RUB SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TOP TRY TTD TWD TZS UAH USD UYU UZS VED VES WST XCD YER ZAR ZMW";

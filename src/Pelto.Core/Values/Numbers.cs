@@ -1,30 +1,79 @@
 using System.Globalization;
 using System.Text;
+using System.Text.RegularExpressions;
 
 namespace Pelto.Core.Values;
 
 /// <summary>Numbers as people read and type them.</summary>
 /// <remarks>
 /// Internationally, groups of three are set apart by a space and either point or comma may mark the decimals, as the SI brochure (9th edition, 5.4.4)
-/// and ISO 80000-1 (7.3) have it; so "1 234.5", "1234,5" and "1234.5" are one number, and "1,234.5" is refused because its comma could mean either.
+/// and ISO 80000-1 (7.3) have it; so "1 234.5", "1234,5" and "1234.5" are one number, and so is "1,234.5", which nobody reads otherwise.
+/// "1,234" is two: a thousand and more to one half of the world, and one and a bit to the other. It is asked about.
 /// In a language, its own marks count (Unicode CLDR, as the platform carries it), and a mark of groups only where groups end.
 /// </remarks>
-public static class Numbers
+public static partial class Numbers
 {
     private const char Gap = '\u00a0';
 
-    /// <summary>Reads a number; false when the text is not one.</summary>
+    /// <summary>Reads a number; false when the text is not one, or when it could be two.</summary>
     public static bool TryParse(string text, out decimal number, Locale? locale = null)
     {
         number = 0;
-        var plain = new StringBuilder(text.Length);
-        foreach (var c in text)
-            if (!char.IsWhiteSpace(c)) plain.Append(c == '\u2212' ? '-' : c);
-        var written = plain.ToString();
-        if (locale is null or { IsInternational: true }) written = written.Replace(',', '.');
+        var written = Plain(text);
+        if (Foreign(written, locale) is not null) return false;
+        if (locale is null or { IsInternational: true }) written = TwoMarks().IsMatch(written) ? Grouped(written) : written.Replace(',', '.');
         else if (!TryPlain(locale.Culture.NumberFormat, ref written)) return false;
         return decimal.TryParse(written, NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out number);
     }
+
+    /// <summary>Says of a text that is read as one number here and as another elsewhere which two those are; null for every other text.</summary>
+    public static string? TwoWays(string text, Locale? locale = null)
+    {
+        var written = Plain(text);
+        if (Foreign(written, locale) is not { } mark) return null;
+        var (whole, part) = (Number(""), Number("."));
+        return $"“{text.Trim()}” can mean {Format(whole, 0, locale)} or {Format(part, 0, locale)}. Write {written.Replace(mark.ToString(), "", StringComparison.Ordinal)} or {Format(part, 0, locale)}.";
+
+        decimal Number(string instead) => Shortest(decimal.Parse(written.Replace(mark.ToString(), instead, StringComparison.Ordinal), CultureInfo.InvariantCulture));
+    }
+
+    /// <summary>True when a unit, a currency or its sign stands in a text beside the number.</summary>
+    public static bool NamesUnit(string text) => text.Any(IsOfUnit);
+
+    /// <summary>True for what units, currencies and their signs are written with.</summary>
+    public static bool IsOfUnit(char c) => char.IsLetter(c) || c is '°' or '"' or '″' or '′' or 'µ' or '%' || char.GetUnicodeCategory(c) == UnicodeCategory.CurrencySymbol;
+
+    private static string Plain(string text)
+    {
+        var plain = new StringBuilder(text.Length);
+        foreach (var c in text)
+            if (!char.IsWhiteSpace(c)) plain.Append(c == '\u2212' ? '-' : c);
+        return plain.ToString();
+    }
+
+    // A point or comma that marks neither decimals nor groups here, and could be either elsewhere; internationally that is the comma, since Pelto itself writes points.
+    private static char? Foreign(string written, Locale? locale)
+    {
+        if (OneMark().Match(written) is not { Success: true } match) return null;
+        var mark = match.Groups["mark"].Value[0];
+        if (locale is null or { IsInternational: true }) return mark == ',' ? mark : null;
+        var format = locale.Culture.NumberFormat;
+        return mark.ToString() == format.NumberDecimalSeparator || mark.ToString() == format.NumberGroupSeparator ? null : mark;
+    }
+
+    // The mark that comes last, and once, is that of the decimals; one that comes twice is that of groups.
+    private static string Grouped(string written)
+    {
+        var last = written.LastIndexOfAny(['.', ',']);
+        var isDecimal = written.Count(c => c == written[last]) == 1;
+        return isDecimal ? $"{written[..last].Replace(written[last] == '.' ? "," : ".", "", StringComparison.Ordinal)}.{written[(last + 1)..]}" : written.Replace(written[last].ToString(), "", StringComparison.Ordinal);
+    }
+
+    [GeneratedRegex(@"^[+-]?[1-9]\d{0,2}(?<mark>[.,])\d{3}$")]
+    private static partial Regex OneMark();
+
+    [GeneratedRegex(@"^[+-]?[1-9]\d{0,2}((,\d{3})+\.\d+|(\.\d{3})+,\d+|(,\d{3}){2,}|(\.\d{3}){2,})$")]
+    private static partial Regex TwoMarks();
 
     /// <summary>Writes a number with at least this many decimals, its thousands set apart.</summary>
     public static string Format(decimal number, int decimals = 0, Locale? locale = null)

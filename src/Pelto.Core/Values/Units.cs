@@ -32,17 +32,38 @@ public static class Units
 
     private static readonly Dictionary<string, Unit> ByCode = All.ToDictionary(unit => unit.Code, StringComparer.Ordinal);
 
+    // As people write them besides symbol, name and code. A "ton" alone is none: there are three.
+    private static readonly (string Code, string[] Written)[] Everyday =
+    [
+        ("KGM", ["kgs", "kilo", "kilos", "kilogramme", "kilogrammes"]), ("GRM", ["gramme", "grammes"]), ("TNE", ["metric ton", "metric tons"]), ("LBR", ["lbs", "lbm"]), ("STN", ["short ton", "short tons", "short tn", "t short"]), ("LTN", ["long ton", "long tons", "long tn"]),
+        ("MTR", ["meter", "meters"]), ("CMT", ["centimeter", "centimeters"]), ("MMT", ["millimeter", "millimeters"]), ("KMT", ["kilometer", "kilometers"]), ("INH", ["\"", "″", "inches"]), ("FOT", ["'", "′", "feet"]), ("YRD", ["yds"]), ("NMI", ["NM", "nautical miles"]),
+        ("MTK", ["m2", "sqm", "sq m", "square meter", "square meters"]), ("CMK", ["cm2", "square centimeter", "square centimeters"]), ("MMK", ["mm2", "square millimeter", "square millimeters"]), ("FTK", ["ft2", "sq ft", "sqft", "square feet"]),
+        ("MTQ", ["m3", "cbm", "cubic meter", "cubic meters"]), ("LTR", ["ltr", "liter", "liters"]), ("MLT", ["mL", "milliliter", "milliliters"]), ("GLL", ["gal (U.S.)", "US gallon", "US gallons"]),
+        ("SEC", ["sec", "secs"]), ("MIN", ["mins"]), ("HUR", ["hr", "hrs"]), ("DAY", ["days"]), ("WEE", ["wks"]),
+        ("KMH", ["kph", "km/hr"]), ("MTS", ["meter per second", "meters per second"]),
+        ("H87", ["pc", "pce", "pces", "ea", "each", "piece", "pieces"]), ("PR", ["prs", "pairs"]), ("DZN", ["doz", "dozens"]),
+    ];
+
+    /// <summary>Each way to write a unit, letter by letter.</summary>
+    public static IReadOnlyDictionary<string, Unit> Written { get; } = Ways().DistinctBy(way => way.Text, StringComparer.Ordinal).ToDictionary(way => way.Text, way => way.Unit, StringComparer.Ordinal);
+
+    /// <summary>The same in small letters, for whoever writes in capitals; without what would be read as something else: <c>Mg</c> is a thousand million <c>mg</c>.</summary>
+    public static IReadOnlyDictionary<string, Unit> WrittenSmall { get; } = Ways().Where(way => way.Text.Length > 2 || way.Text[0] is not ('m' or 'M')).Where(way => way.Unit.Symbol != way.Text || way.Text[0] is not ('m' or 'M'))
+        .GroupBy(way => way.Text.ToLowerInvariant(), StringComparer.Ordinal).Where(same => same.Select(way => way.Unit).Distinct().Count() == 1).ToDictionary(same => same.Key, same => same.First().Unit, StringComparer.Ordinal);
+
+    private static IEnumerable<(string Text, Unit Unit)> Ways() =>
+        All.SelectMany(unit => new[] { unit.Code, unit.Symbol, unit.Name, Plural(unit.Name) }.Select(text => (text, unit))).Concat(Everyday.SelectMany(day => day.Written.Select(text => (text, ByCode[day.Code]))));
+
+    private static string Plural(string name) => name.Split(' ') is [var first, "per", .. var rest] ? $"{first}s per {string.Join(' ', rest)}" : name + "s";
+
     /// <summary>Finds a unit by its code.</summary>
     public static Unit? Find(string code) => ByCode.GetValueOrDefault(code);
 
-    /// <summary>Finds the unit that somebody wrote, by symbol, name or code, among some.</summary>
-    public static Unit? Named(string text, IEnumerable<Unit> among)
-    {
-        var plain = text.Replace('2', '²').Replace('3', '³');
-        var list = among.ToList();
-        return list.Find(unit => unit.Symbol == text || unit.Symbol == plain || unit.Code == text)
-            ?? list.Find(unit => string.Equals(unit.Symbol, plain, StringComparison.OrdinalIgnoreCase) || string.Equals(unit.Name, text, StringComparison.OrdinalIgnoreCase) || string.Equals(unit.Code, text, StringComparison.OrdinalIgnoreCase));
-    }
+    /// <summary>Finds the unit that somebody wrote: by symbol, name or code, or as it is written every day. Null for none, and for what could be several.</summary>
+    public static Unit? Read(string text) => Written.GetValueOrDefault(text) ?? WrittenSmall.GetValueOrDefault(text.ToLowerInvariant());
+
+    /// <summary>Finds the unit that somebody wrote among some.</summary>
+    public static Unit? Named(string text, IEnumerable<Unit> among) => Read(text) is { } unit && among.Contains(unit) ? unit : null;
 
     /// <summary>An amount in another unit of the same dimension.</summary>
     /// <exception cref="ArgumentException">The units measure different things.</exception>

@@ -181,7 +181,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         if (form.TryGetValue(name + UnitText, out var unit))
         {
             texts[name + UnitText] = unit.ToString();
-            return field.Kind.Parse(string.IsNullOrWhiteSpace(text) ? "" : $"{text} {unit}", request.Locale);
+
+            // A unit that is typed beside the number counts, whatever stands in the list of units.
+            return field.Kind.Parse(string.IsNullOrWhiteSpace(text) || Numbers.NamesUnit(text) ? text : $"{text} {unit}", request.Locale);
         }
 
         if (!form.TryGetValue(name + LinkText, out var beside)) return field.Kind.Parse(text, request.Locale);

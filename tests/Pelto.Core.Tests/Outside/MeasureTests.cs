@@ -33,6 +33,29 @@ public sealed class MeasureTests
     [Theory(DisplayName = "A unit is as many of the SI unit as a library of the registry says (UnitsNet)"), MemberData(nameof(Factors))]
     public void Units_agree(string code, double factor) => Assert.Equal(factor, (double)Pelto.Core.Values.Units.Find(code)!.Factor, factor * 1e-9);
 
+    // Ways to write them that the library has and that are not taken: they stand for several units, or only in its own texts.
+    private static readonly (string Code, string Text)[] NotTaken = [("STN", "t (short)"), ("STN", "ST"), ("MIN", "m")];
+
+    [Fact(DisplayName = "Units are read as a library of the registry abbreviates them (UnitsNet, en-US)")]
+    public void Units_are_read()
+    {
+        var ours = new (string Code, Enum Theirs)[]
+        {
+            ("KGM", UnitsNet.Units.MassUnit.Kilogram), ("GRM", UnitsNet.Units.MassUnit.Gram), ("MGM", UnitsNet.Units.MassUnit.Milligram), ("TNE", UnitsNet.Units.MassUnit.Tonne), ("LBR", UnitsNet.Units.MassUnit.Pound), ("ONZ", UnitsNet.Units.MassUnit.Ounce), ("STN", UnitsNet.Units.MassUnit.ShortTon), ("LTN", UnitsNet.Units.MassUnit.LongTon),
+            ("MTR", UnitsNet.Units.LengthUnit.Meter), ("CMT", UnitsNet.Units.LengthUnit.Centimeter), ("MMT", UnitsNet.Units.LengthUnit.Millimeter), ("KMT", UnitsNet.Units.LengthUnit.Kilometer), ("INH", UnitsNet.Units.LengthUnit.Inch), ("FOT", UnitsNet.Units.LengthUnit.Foot), ("YRD", UnitsNet.Units.LengthUnit.Yard), ("SMI", UnitsNet.Units.LengthUnit.Mile), ("NMI", UnitsNet.Units.LengthUnit.NauticalMile),
+            ("MTK", UnitsNet.Units.AreaUnit.SquareMeter), ("CMK", UnitsNet.Units.AreaUnit.SquareCentimeter), ("MMK", UnitsNet.Units.AreaUnit.SquareMillimeter), ("FTK", UnitsNet.Units.AreaUnit.SquareFoot), ("MTQ", UnitsNet.Units.VolumeUnit.CubicMeter), ("LTR", UnitsNet.Units.VolumeUnit.Liter), ("MLT", UnitsNet.Units.VolumeUnit.Milliliter), ("GLL", UnitsNet.Units.VolumeUnit.UsGallon),
+            ("SEC", UnitsNet.Units.DurationUnit.Second), ("MIN", UnitsNet.Units.DurationUnit.Minute), ("HUR", UnitsNet.Units.DurationUnit.Hour), ("DAY", UnitsNet.Units.DurationUnit.Day), ("WEE", UnitsNet.Units.DurationUnit.Week), ("NEW", UnitsNet.Units.ForceUnit.Newton), ("B47", UnitsNet.Units.ForceUnit.Kilonewton), ("B73", UnitsNet.Units.ForceUnit.Meganewton),
+            ("PAL", UnitsNet.Units.PressureUnit.Pascal), ("KPA", UnitsNet.Units.PressureUnit.Kilopascal), ("MPA", UnitsNet.Units.PressureUnit.Megapascal), ("BAR", UnitsNet.Units.PressureUnit.Bar), ("MTS", UnitsNet.Units.SpeedUnit.MeterPerSecond), ("KMH", UnitsNet.Units.SpeedUnit.KilometerPerHour), ("WTT", UnitsNet.Units.PowerUnit.Watt), ("KWT", UnitsNet.Units.PowerUnit.Kilowatt), ("JOU", UnitsNet.Units.EnergyUnit.Joule), ("KJO", UnitsNet.Units.EnergyUnit.Kilojoule), ("KWH", UnitsNet.Units.EnergyUnit.KilowattHour),
+        };
+        var culture = System.Globalization.CultureInfo.GetCultureInfo("en-US");
+        var abbreviations = ours.SelectMany(pair => UnitsNetSetup.Default.UnitAbbreviations.GetUnitAbbreviations(pair.Theirs.GetType(), Convert.ToInt32(pair.Theirs, culture), culture).Select(text => (pair.Code, text))).ToList();
+        Assert.True(abbreviations.Count > 60, $"{abbreviations.Count} abbreviations");
+        Assert.Empty(abbreviations.Where(pair => !NotTaken.Contains((pair.Code, pair.text)) && Pelto.Core.Values.Units.Read(pair.text)?.Code != pair.Code).Select(pair => $"{pair.text} should be {pair.Code}, is {Pelto.Core.Values.Units.Read(pair.text)?.Code}"));
+    }
+
+    [Fact(DisplayName = "No way to write a unit is that of two")]
+    public void Writings_are_apart() => Assert.All(Pelto.Core.Values.Units.All, unit => Assert.All(new[] { unit.Code, unit.Symbol, unit.Name }, text => Assert.Equal(unit, Pelto.Core.Values.Units.Read(text))));
+
     [Fact(DisplayName = "Every unit is held against the library, or is its dimension's own")]
     public void No_unit_is_forgotten() => Assert.All(
         Pelto.Core.Values.Units.All.Where(unit => unit.Factor != 1 && unit.Dimension != "count"), unit => Assert.Contains(Factors, row => row.Data.Item1 == unit.Code));

@@ -29,7 +29,7 @@ public sealed class KindTests
         { new IntegerKind(), "many", "“many” is not a whole number." },
         { new DecimalKind(5, 2), "1000", "At most 3 digits fit before the point." },
         { new DecimalKind(5, 2), "1.234", "At most 2 digits fit after the point." },
-        { new DecimalKind(8, 2), "1,234.5", "“1,234.5” is not a number." },
+        { new DecimalKind(8, 2), "1,23,4.5", "“1,23,4.5” is not a number." },
         { new DateKind(), "30.2.2026", "“30.2.2026” is not a date. Write year, month and day, such as 2026-11-18." },
         { new YesNoKind(), "perhaps", "“perhaps” is neither yes nor no." },
         { new ChoiceKind([new("red", "Red")]), "green", "“green” is not among the choices." },

@@ -61,6 +61,40 @@ public sealed class LocaleTests
         Assert.Equal(number, read ? value.ToString(CultureInfo.InvariantCulture) : null);
     }
 
+    [Theory(DisplayName = "What two conventions read as two numbers is asked about, by every kind of number, and what all read alike is taken")]
+    [InlineData("", "1,000", "1 000 or 1. Write 1000 or 1."), InlineData("", "12,500", "12 500 or 12.5. Write 12500 or 12.5."), InlineData("", "-12,500", "-12 500 or -12.5."), InlineData("fi-FI", "1.500", "1 500 or 1,5. Write 1500 or 1,5."), InlineData("fr-FR", "1.500", "or 1,5."), InlineData("de-CH", "1,500", "or 1.5.")]
+    [InlineData("", "1,5", null), InlineData("", "0,125", null), InlineData("", "1234,500", null), InlineData("", "1.500", null), InlineData("", "1,234.5", null), InlineData("", "1.234,5", null), InlineData("", "1 000,125", null), InlineData("en-GB", "1,000", null), InlineData("de-DE", "1.000", null)]
+    public void Two_numbers_are_asked_about(string language, string typed, string? asked)
+    {
+        var locale = Locale.Of(language, "");
+        foreach (var (kind, text) in new (FieldKind, string)[] { (new DecimalKind(15, 3), typed), (new IntegerKind(), typed), (new PercentKind(3), typed + " %"), (new MoneyKind(15, ["KWD"]), typed + " KWD"), (new MoneyKind(15, ["KWD"]), "KWD " + typed), (new QuantityKind(15, 3, [Units.Find("KGM")!]), typed + " kg") })
+        {
+            var refusal = kind.Parse(text, locale).Refusal;
+            if (asked is not null) Assert.Contains(asked, refusal?.Replace('\u00a0', ' ').Replace('\u202f', ' '), StringComparison.Ordinal);
+            else if (kind is not IntegerKind) Assert.Null(refusal);
+        }
+    }
+
+    [Theory(DisplayName = "One reading is the number that it says")]
+    [InlineData("1,234.5", "1234.5"), InlineData("1.234,5", "1234.5"), InlineData("1,000,000", "1000000"), InlineData("1.000.000", "1000000"), InlineData("-1,234,567.25", "-1234567.25"), InlineData("1,23,4", null), InlineData("1,234,5", null), InlineData("1.2.3", null)]
+    public void One_reading_is_taken(string typed, string? number) => Assert.Equal(number, Numbers.TryParse(typed, out var value) ? value.ToString(CultureInfo.InvariantCulture) : null);
+
+    [Theory(DisplayName = "An amount is read with the unit or currency that is written beside it, as people write them every day")]
+    [InlineData("1.5 t", "TNE"), InlineData("3 kg", "KGM"), InlineData("3kgs", "KGM"), InlineData("3 KG", "KGM"), InlineData("2 metric tons", "TNE"), InlineData("5 tonnes", "TNE"), InlineData("7 mg", "MGM"), InlineData("7 Mg", null), InlineData("7 MG", null), InlineData("7 ton", null), InlineData("7 KGM", "KGM"), InlineData("lbs 7", "LBR")]
+    public void Units_are_read_as_written(string typed, string? code)
+    {
+        var read = new QuantityKind(12, 3, [.. Units.All.Where(unit => unit.Dimension == "mass")]).Parse(typed);
+        Assert.Equal(code, read.Refusal is null ? read.Value.Unit : null);
+    }
+
+    [Theory(DisplayName = "A sign is read as the one of the field's currencies that it can stand for")]
+    [InlineData("12 USD", "USD"), InlineData("12 usd", "USD"), InlineData("$12", "USD"), InlineData("12 €", "EUR"), InlineData("€ 1 200", "EUR"), InlineData("12 kr", null), InlineData("12 £", null), InlineData("12", "EUR")]
+    public void Signs_are_read_as_written(string typed, string? code)
+    {
+        var read = new MoneyKind(12, ["EUR", "USD", "NOK", "SEK"]).Parse(typed);
+        Assert.Equal(code, read.Refusal is null ? read.Value.Unit : null);
+    }
+
     [Theory(DisplayName = "The order of day and month is the country's; ISO 8601 is read everywhere")]
     [InlineData("en-US", "11/25/2026"), InlineData("en-GB", "25/11/2026"), InlineData("fi-FI", "25.11.2026"), InlineData("fi-FI", "25.11.26"), InlineData("sv-SE", "2026-11-25"), InlineData("de-DE", "2026-11-25"), InlineData("en-US", "20261125"), InlineData("", "25.11.2026")]
     public void Days_follow_the_country(string language, string typed)

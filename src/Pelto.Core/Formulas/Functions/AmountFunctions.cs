@@ -9,8 +9,8 @@ internal static class AmountFunctions
 {
     public static IReadOnlyList<Function> All { get; } =
     [
-        new Made("MONEY", ValueForm.Money, "An amount of money, from a number and a code of ISO 4217.", "AMOUNT(MONEY(12; \"EUR\")) = 12", "currency", static code => Currencies.IsKnown(code) ? null : "is no currency", static () => Currencies.All),
-        new Made("QUANTITY", ValueForm.Quantity, "A quantity, from a number and the code of a unit in UN/ECE Recommendation 20.", "AMOUNT(QUANTITY(3; \"MTR\")) = 3", "unit", static code => Units.Find(code) is null ? "is no unit" : null, static () => Units.All.Select(unit => unit.Code)),
+        new Made("MONEY", ValueForm.Money, "An amount of money, from a number and a code of ISO 4217.", "AMOUNT(MONEY(12; \"EUR\")) = 12", "currency", "is no currency", static code => Currencies.IsKnown(code) ? code : null, static sql => sql, static sql => $"{sql} NOT IN ({string.Join(", ", Currencies.All.Select(one => $"'{one}'"))})"),
+        new Made("QUANTITY", ValueForm.Quantity, "A quantity, from a number and a unit: as it is written every day, or by its code in UN/ECE Recommendation 20.", "UNIT(QUANTITY(3; \"kg\")) = \"KGM\"", "unit", "is no unit", static text => Units.Read(text)?.Code, static sql => $"formulas.unit_code({sql})", static sql => $"formulas.no_unit({sql})"),
         new Taken("AMOUNT", ValueForm.Number, "The number of an amount of money or of a quantity.", "AMOUNT(QUANTITY(3; \"MTR\")) = 3", null, static value => Value.Of(value.Amount), static given => given.Text),
         new Taken("CURRENCY", ValueForm.Text, "The currency of an amount of money.", "CURRENCY(MONEY(12; \"EUR\")) = \"EUR\"", ValueForm.Money, static value => Value.Of(value.Unit), static given => given.Unit!),
         new Taken("UNIT", ValueForm.Text, "The unit of a quantity.", "UNIT(QUANTITY(3; \"MTR\")) = \"MTR\"", ValueForm.Quantity, static value => Value.Of(value.Unit), static given => given.Unit!),
@@ -21,8 +21,13 @@ internal static class AmountFunctions
     public static IEnumerable<string> Helpers =>
     [
         $"CREATE OR REPLACE FUNCTION formulas.unit_factor(a text) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE a {string.Concat(Units.All.Select(unit => $"WHEN '{unit.Code}' THEN {unit.Factor.ToString(CultureInfo.InvariantCulture)} "))}END $$;",
+        $"CREATE OR REPLACE FUNCTION formulas.unit_code(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT coalesce({Cases("a", Units.Written)}, {Cases("lower(a)", Units.WrittenSmall)}) $$;",
+        "CREATE OR REPLACE FUNCTION formulas.no_unit(a text) RETURNS boolean LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE AS $$ SELECT formulas.unit_code(a) IS NULL $$;",
         $"CREATE OR REPLACE FUNCTION formulas.unit_dimension(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE {string.Concat(Units.All.GroupBy(unit => unit.Dimension).Select(group => $"WHEN a IN ({string.Join(", ", group.Select(unit => $"'{unit.Code}'"))}) THEN '{group.Key}' "))}END $$;",
     ];
+
+    // The same for QUANTITY and CONVERT: letter by letter first, then in small letters.
+    private static string Cases(string of, IEnumerable<KeyValuePair<string, Unit>> ways) => $"CASE {of} {string.Concat(ways.GroupBy(way => way.Value).Select(group => string.Concat(group.Select(way => $"WHEN '{way.Key.Replace("'", "''", StringComparison.Ordinal)}' THEN '{way.Value.Code}' "))))}END";
 
     /// <summary>Two amounts together, in the currency or unit of the first.</summary>
     public static Value Add(Value left, Value right) => left.IsError ? left : InUnitOf(left, right) is var same && same.IsError ? same : With(left, left.Amount + same.Amount);
@@ -54,7 +59,8 @@ internal static class AmountFunctions
     private static string Named(string unit) => Units.Find(unit)?.Symbol ?? unit;
 
     /// <summary>An amount from a number and the code of a currency or unit.</summary>
-    private sealed class Made(string name, ValueForm result, string summary, string example, string of, Func<string, string?> refuses, Func<IEnumerable<string>> codes) : Function
+    /// <remarks>What is read of the second is a code, or null for what is none. SQL says apart what the code is, and whether it is none.</remarks>
+    private sealed class Made(string name, ValueForm result, string summary, string example, string of, string refusal, Func<string, string?> read, Func<string, string> readSql, Func<string, string> isNoneSql) : Function
     {
         public override string Name => name;
 
@@ -69,7 +75,7 @@ internal static class AmountFunctions
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && refuses(code.Text) is { } refusal ? (arguments[1], $"“{code.Text}” {refusal}.") : null;
+            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && read(code.Text) is null ? (arguments[1], $"“{code.Text}” {refusal}.") : null;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
         {
@@ -77,16 +83,19 @@ internal static class AmountFunctions
             if (amount.IsError) return amount;
             if (code.IsError) return code;
             if (amount.IsEmpty || code.IsEmpty) return Value.Empty;
-            return refuses(code.Text) is { } refusal ? Value.Failed($"“{Letters.Slice(code.Text, 0, 40)}” {refusal}.") : result == ValueForm.Money ? Value.Money(amount.Number, code.Text) : Value.Quantity(amount.Number, code.Text);
+            return read(code.Text) is not { } unit ? Value.Failed($"“{Letters.Slice(code.Text, 0, 40)}” {refusal}.") : result == ValueForm.Money ? Value.Money(amount.Number, unit) : Value.Quantity(amount.Number, unit);
         };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var (amount, code) = (arguments[0].Text, arguments[1].Text);
-            var fails = call.Arguments[1] is BoundLiteral ? null : $"coalesce({amount} IS NOT NULL AND {code} NOT IN ({string.Join(", ", codes().Select(one => $"'{one}'"))}), false)";
-            return new SqlPart($"(CASE WHEN {code} IS NOT NULL THEN {amount} END)", Unit: $"(CASE WHEN {amount} IS NOT NULL THEN {code} END)").After([.. arguments], fails);
+            var (amount, text) = (arguments[0].Text, arguments[1].Text);
+            var code = Literal(call.Arguments[1], read) ?? readSql(text);
+            var fails = call.Arguments[1] is BoundLiteral ? null : $"coalesce({amount} IS NOT NULL AND {isNoneSql(text)}, false)";
+            return new SqlPart($"(CASE WHEN {text} IS NOT NULL THEN {amount} END)", Unit: $"(CASE WHEN {amount} IS NOT NULL THEN {code} END)").After([.. arguments], fails);
         }
     }
+
+    private static string? Literal(Bound argument, Func<string, string?> read) => argument is BoundLiteral { Value: { Type: ValueForm.Text } text } && read(text.Text) is { } code ? $"'{code}'" : null;
 
     /// <summary>What an amount is made of.</summary>
     private sealed class Taken(string name, ValueForm result, string summary, string example, ValueForm? takes, Func<Value, Value> take, Func<SqlPart, string> sql) : Function
@@ -122,7 +131,7 @@ internal static class AmountFunctions
 
         public override FunctionGroup Group => FunctionGroup.Amounts;
 
-        public override string Summary => "A quantity in another unit of what it measures; units by their codes in UN/ECE Recommendation 20.";
+        public override string Summary => "A quantity in another unit of what it measures: as it is written every day, or by its code in UN/ECE Recommendation 20.";
 
         public override string Example => "AMOUNT(CONVERT(QUANTITY(2; \"KMT\"); \"MTR\")) = 2000";
 
@@ -131,19 +140,19 @@ internal static class AmountFunctions
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Quantity;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && Units.Find(code.Text) is null ? (arguments[1], $"“{code.Text}” is no unit.") : null;
+            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && Units.Read(code.Text) is null ? (arguments[1], $"“{code.Text}” is no unit.") : null;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
         {
             var (quantity, unit) = (arguments[0](frame), arguments[1](frame));
             if (quantity.IsError) return quantity;
             if (unit.IsError) return unit;
-            return quantity.IsEmpty || unit.IsEmpty ? Value.Empty : InUnitOf(Value.Quantity(0, unit.Text), quantity);
+            return quantity.IsEmpty || unit.IsEmpty ? Value.Empty : InUnitOf(Value.Quantity(0, Units.Read(unit.Text)?.Code ?? unit.Text), quantity);
         };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var to = new SqlPart("0", Unit: arguments[1].Text);
+            var to = new SqlPart("0", Unit: Literal(call.Arguments[1], static text => Units.Read(text)?.Code) ?? $"coalesce(formulas.unit_code({arguments[1].Text}), {arguments[1].Text})");
             var fails = $"coalesce({arguments[0].Text} IS NOT NULL AND formulas.unit_dimension({to.Unit}) IS DISTINCT FROM formulas.unit_dimension({arguments[0].Unit}) AND {to.Unit} IS NOT NULL, false)";
             return new SqlPart(EmitInUnitOf(to, arguments[0], isMoney: false), Unit: $"(CASE WHEN {arguments[0].Text} IS NOT NULL THEN {to.Unit} END)").After([arguments[0] with { Unit = null }, arguments[1]], fails);
         }

@@ -30,7 +30,14 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale)
     {
-        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Parsed.Refused($"“{text}” is no amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}.");
+        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Amounts.Refused(text, locale, $"“{text}” is no amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}.");
+        if (Currencies.WithSign(unit) is { Count: > 0 } signed)
+        {
+            string[] meant = [.. signed.Where(Allowed.Contains)];
+            if (meant.Length != 1) return Parsed.Refused($"“{unit}” stands for {(meant.Length == 0 ? "none of the currencies here" : "several currencies")}. Write three letters: {string.Join(", ", (meant.Length == 0 ? Allowed : meant).Take(8))}.");
+            unit = meant[0];
+        }
+
         var code = unit.Length == 0 ? Allowed[0] : unit.ToUpperInvariant();
         return Currencies.IsKnown(code) ? Value.Money(amount, code) : Parsed.Refused($"“{unit}” is no currency. A currency is three letters, such as {Allowed[0]}.");
     }
@@ -140,7 +147,7 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale)
     {
-        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Parsed.Refused($"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
+        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Amounts.Refused(text, locale, $"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
         var found = unit.Length == 0 ? Allowed[0] : Units.Named(unit, Allowed);
         return found is not null ? Value.Quantity(amount, found.Code) : Parsed.Refused($"“{unit}” is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
     }

@@ -23,7 +23,7 @@ public sealed record IntegerKind : FieldKind
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused($"“{text}” is not a whole number.");
+        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a whole number.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), 0, locale);
@@ -85,7 +85,7 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused($"“{text}” is not a number.");
+        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a number.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), Decimals, locale);
@@ -151,7 +151,7 @@ public sealed record PercentKind(int Decimals) : FieldKind
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Numbers.TryParse(text.Trim('%', ' ', '\u00a0', '\u202f'), out var number, locale) ? Value.Of(number / 100) : Parsed.Refused($"“{text}” is not a percentage.");
+        Numbers.TryParse(text.Trim('%', ' ', '\u00a0', '\u202f'), out var number, locale) ? Value.Of(number / 100) : Parsed.Refused(Numbers.TwoWays(text.Trim('%', ' ', '\u00a0', '\u202f'), locale) ?? $"“{text}” is not a percentage.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) =>
@@ -205,15 +205,19 @@ internal static class Amounts
     // "12 kg", "kg 12" or "12": the figure, and what stands beside it.
     public static bool TrySplit(string text, Locale locale, out decimal amount, out string unit)
     {
-        text = text.Trim();
-        var first = text.Length > 0 && IsOfUnit(text[0]);
-        var cut = first ? text.IndexOfAny(['0', '1', '2', '3', '4', '5', '6', '7', '8', '9', '-', '\u2212']) : text.TakeWhile(c => !IsOfUnit(c)).Count();
-        (amount, unit) = (0, "");
-        if (cut < 0) return false;
-        var (figure, beside) = first ? (text[cut..], text[..cut]) : (text[..cut], text[cut..]);
-        unit = beside.Trim();
+        (var figure, unit) = Split(text);
         return Numbers.TryParse(figure, out amount, locale);
     }
 
-    private static bool IsOfUnit(char c) => char.IsLetter(c) || c is '°' or '"' or 'µ' or '%';
+    /// <summary>Why that is no amount: a sentence, or that its figure could be two.</summary>
+    public static Parsed Refused(string text, Locale locale, string otherwise) => Parsed.Refused(Numbers.TwoWays(Split(text).Figure, locale) ?? otherwise);
+
+    private static (string Figure, string Unit) Split(string text)
+    {
+        text = text.Trim();
+        var first = text.Length > 0 && Numbers.IsOfUnit(text[0]);
+        var cut = first ? text.IndexOfAny(['0', '1', '2', '3', '4', '5', '6', '7', '8', '9', '-', '\u2212']) : text.TakeWhile(c => !Numbers.IsOfUnit(c)).Count();
+        if (cut < 0) return ("", text);
+        return first ? (text[cut..], text[..cut].Trim()) : (text[..cut], text[cut..].Trim());
+    }
 }

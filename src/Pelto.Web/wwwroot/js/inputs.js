@@ -61,6 +61,16 @@ export function attachInputs(form) {
     document.execCommand('insertText', false, event.clipboardData.getData('text/plain'));
   });
 
+  // "1.5 t" becomes 1.5 and t, where the list of units has it.
+  form.addEventListener('change', event => {
+    const select = event.target.matches('.amount > input') && event.target.parentElement.querySelector('select[data-unit]');
+    const [, figure, unit] = select ? event.target.value.match(/^([^\p{L}°µ"]*\d)\s*([\p{L}°µ"].*)$/u) ?? [] : [];
+    const option = unit && [...select.options].find(one => one.value === unit.trim() || one.textContent === unit.trim());
+    if (!option) return;
+    event.target.value = figure;
+    select.value = option.value;
+  });
+
   form.addEventListener('change', event => {
     if (event.target.type !== 'file') return;
     event.stopPropagation();
