@@ -113,6 +113,7 @@ public static class Application
         services.AddSingleton<RecordCounts>();
         services.AddSingleton<LiveHub>();
         services.AddSingleton<Publishing>();
+        services.AddHostedService(provider => provider.GetRequiredService<Publishing>());
         services.AddHostedService<ReleaseListener>();
         services.AddSingleton<JobService>();
         services.AddHostedService(provider => provider.GetRequiredService<JobService>());

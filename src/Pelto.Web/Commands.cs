@@ -26,8 +26,11 @@ internal static class Commands
             case "update":
                 return await UpdateCommand.RunAsync(app.Services, args.Skip(1).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault(), args.Skip(2).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault());
             default:
+                var working = app.Services.GetServices<IHostedService>().OfType<BackgroundService>().ToList();
                 await app.RunAsync();
-                return 0;
+
+                // Whoever watches over the program has to see that it did not end because it was asked to.
+                return working.Exists(service => service.ExecuteTask is { IsFaulted: true }) ? 5 : 0;
         }
     }
 

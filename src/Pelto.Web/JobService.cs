@@ -4,36 +4,32 @@ using Pelto.Data.Storage;
 namespace Pelto.Web;
 
 /// <summary>Carries jobs through: when a release begins some, when somebody asks, and now and then for what another node left behind.</summary>
-public sealed class JobService(JobRunner runner, Publisher publisher, ILogger<JobService> log) : BackgroundService
+public sealed class JobService : EnduringService
 {
     private static readonly TimeSpan NowAndThen = TimeSpan.FromSeconds(20);
     private readonly SemaphoreSlim wanted = new(0);
+    private readonly JobRunner runner;
+
+    /// <summary>Hears of releases that begin jobs.</summary>
+    public JobService(JobRunner runner, Publisher publisher, ILogger<JobService> log)
+        : base(log)
+    {
+        this.runner = runner;
+        publisher.JobsBegan += Wake;
+    }
+
+    /// <inheritdoc/>
+    protected override string What => "Carrying jobs through";
 
     /// <summary>Has the jobs looked at soon.</summary>
     public void Wake() => wanted.Release();
 
     /// <inheritdoc/>
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override async Task WorkAsync(CancellationToken cancel)
     {
-        publisher.JobsBegan += Wake;
-        while (!stoppingToken.IsCancellationRequested)
-        {
-            try
-            {
-                await runner.RefillNightlyAsync(stoppingToken);
-                await runner.RunOpenAsync(stoppingToken);
-                await wanted.WaitAsync(NowAndThen, stoppingToken);
-            }
-            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
-            {
-                return;
-            }
-            catch (Exception error)
-            {
-                log.LogWarning(error, "Jobs were cut off; they go on in a moment");
-                await Task.Delay(TimeSpan.FromSeconds(2), stoppingToken);
-            }
-        }
+        await runner.RefillNightlyAsync(cancel);
+        await runner.RunOpenAsync(cancel);
+        await wanted.WaitAsync(NowAndThen, cancel);
     }
 
     /// <inheritdoc/>

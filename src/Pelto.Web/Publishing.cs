@@ -2,21 +2,29 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Web;
 
-/// <summary>Carries a publishing through in the background, so that the page can show how far it is and offer to stop it.</summary>
-public sealed class Publishing(Publisher publisher, ILogger<Publishing> log)
+/// <summary>Carries publishings through in the background, so that the page can show how far each is and offer to stop it; also those that another node left behind when it died.</summary>
+public sealed class Publishing(Publisher publisher, ILogger<Publishing> log) : EnduringService(log)
 {
-    /// <summary>Begins; a server that goes down in between resumes it when it starts again.</summary>
-    public void Begin(Guid id) => _ = RunAsync(id);
+    private static readonly TimeSpan NowAndThen = TimeSpan.FromSeconds(3);
+    private readonly SemaphoreSlim wanted = new(0);
 
-    private async Task RunAsync(Guid id)
+    /// <inheritdoc/>
+    protected override string What => "Publishing";
+
+    /// <summary>Has what was put down carried through at once.</summary>
+    public void Begin() => wanted.Release();
+
+    /// <inheritdoc/>
+    protected override async Task WorkAsync(CancellationToken cancel)
     {
-        try
-        {
-            await publisher.RunAsync(id);
-        }
-        catch (Exception error)
-        {
-            log.LogError(error, "Publishing was cut off; it is resumed at the next start");
-        }
+        await publisher.ResumeAsync(cancel);
+        await wanted.WaitAsync(NowAndThen, cancel);
+    }
+
+    /// <inheritdoc/>
+    public override void Dispose()
+    {
+        wanted.Dispose();
+        base.Dispose();
     }
 }

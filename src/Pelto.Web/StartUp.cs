@@ -5,7 +5,7 @@ using Pelto.Data.Storage;
 namespace Pelto.Web;
 
 /// <summary>Before the first request: make the database ready, load the live release, and finish a publishing that was cut off.</summary>
-internal sealed class StartUp(Installer installer, Catalogues catalogues, Publisher publisher) : IHostedService
+internal sealed class StartUp(Installer installer, Catalogues catalogues, Publisher publisher, ILogger<StartUp> log) : IHostedService
 {
     /// <summary>True once requests can be served.</summary>
     public bool IsOver { get; private set; }
@@ -14,7 +14,16 @@ internal sealed class StartUp(Installer installer, Catalogues catalogues, Publis
     {
         await installer.EnsureAsync(cancellationToken);
         await catalogues.CatchUpAsync(cancellationToken);
-        await publisher.ResumeAsync(cancellationToken);
+        try
+        {
+            await publisher.ResumeAsync(cancellationToken);
+        }
+        catch (AggregateException cutOff)
+        {
+            // Whoever works need not wait for it: it is tried again in the background.
+            log.LogWarning(cutOff, "A publishing that was cut off could not be finished yet");
+        }
+
         IsOver = true;
     }
 

@@ -74,6 +74,70 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         }
     }
 
+    [Fact(DisplayName = "Two that publish at once do not lock each other out, also where one builds an index beside everybody's work")]
+    public async Task Two_at_once()
+    {
+        for (var turn = 0; turn < 3; turn++)
+        {
+            var unique = Site.Field($"apart{turn}") with { Unique = true };
+            await site.Drafts.ChangeAsync(definition => definition.With(unique), "Test", Site.Administrator);
+            var first = await site.Publisher.StartAsync("First", Site.Administrator);
+            var second = await site.Publisher.StartAsync("Second", Site.Administrator);
+            await using var node = await site.AnotherNodeAsync();
+            var ended = await Task.WhenAll(site.Publisher.RunAsync(first), node.GetRequiredService<Publisher>().RunAsync(second)).WaitAsync(TimeSpan.FromSeconds(60));
+            Assert.Equal([PublishingState.Done, PublishingState.Failed], ended.Select(row => row.State).Order());
+            Assert.DoesNotContain(ended, row => row.Saying.Contains("deadlock", StringComparison.Ordinal));
+            await site.Catalogues.CatchUpAsync();
+        }
+
+        await using var waiting = await site.Source.OpenConnectionAsync();
+        await using var command = new Npgsql.NpgsqlCommand("SELECT count(*) FROM pg_index WHERE NOT indisvalid", waiting);
+        Assert.Equal(0L, await command.ExecuteScalarAsync());
+    }
+
+    [Fact(DisplayName = "While one publishes, another node that waits for its turn holds no snapshot")]
+    public async Task Nobody_waits_with_a_snapshot()
+    {
+        await site.Drafts.ChangeAsync(definition => definition.With(Site.Field("turn")), "Test", Site.Administrator);
+        var id = await site.Publisher.StartAsync("Waits", Site.Administrator);
+        await using var holder = await site.Source.OpenConnectionAsync();
+        await using (var hold = new Npgsql.NpgsqlCommand("SELECT pg_advisory_lock(7301002)", holder)) await hold.ExecuteNonQueryAsync();
+        await using var node = await site.AnotherNodeAsync();
+        var waiting = node.GetRequiredService<Publisher>().RunAsync(id);
+        await using var watch = await site.Source.OpenConnectionAsync();
+        for (var look = 0; look < 20; look++)
+        {
+            await using var command = new Npgsql.NpgsqlCommand("SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'", watch);
+            Assert.Equal(0L, await command.ExecuteScalarAsync());
+            await Task.Delay(20);
+        }
+
+        Assert.False(waiting.IsCompleted);
+        await using (var free = new Npgsql.NpgsqlCommand("SELECT pg_advisory_unlock(7301002)", holder)) await free.ExecuteNonQueryAsync();
+        Assert.Equal(PublishingState.Done, (await waiting).State);
+        await site.Catalogues.CatchUpAsync();
+    }
+
+    [Fact(DisplayName = "A draft that is discarded or undone after its publishing was put down never goes live, whichever node takes it over")]
+    public async Task Discarded_meanwhile()
+    {
+        foreach (var isUndone in new[] { false, true })
+        {
+            var field = Site.Field(isUndone ? "undone" : "discarded");
+            await site.Drafts.ChangeAsync(definition => definition.With(field), "Test", Site.Administrator);
+            var id = await site.Publisher.StartAsync("Not wanted any more", Site.Administrator);
+            var live = site.Catalogues.Live;
+            if (isUndone) await site.Drafts.UndoAsync(Site.Administrator);
+            else await site.Drafts.ChangeAsync(_ => live.Site, "Discarded", Site.Administrator);
+            await using var node = await site.AnotherNodeAsync();
+            await node.GetRequiredService<Publisher>().ResumeAsync();
+            Assert.Equal(PublishingState.Stopped, (await node.GetRequiredService<Publisher>().RunAsync(id)).State);
+            await site.Catalogues.CatchUpAsync();
+            Assert.Equal(live.Release, site.Catalogues.Live.Release);
+            Assert.Null(site.Type(field.RecordType).Header.Find(field.Code));
+        }
+    }
+
     [Fact(DisplayName = "A long transaction on the table makes publishing wait, and nobody else")]
     public async Task Nobody_waits_behind_publishing()
     {

@@ -22,7 +22,7 @@ export function dropDatabase(name) {
   for (const role of ['queries', 'app']) sql(`DROP ROLE IF EXISTS ${name}_${role}`);
 }
 
-const settings = database => ({ ...process.env, PELTO_DATABASE: `${server};Database=${database}`, ASPNETCORE_ENVIRONMENT: 'Production' });
+const settings = (database, where = server) => ({ ...process.env, PELTO_DATABASE: `${where};Database=${database}`, ASPNETCORE_ENVIRONMENT: 'Production' });
 
 function command(database, ...args) {
   const done = spawnSync('dotnet', [dll, ...args, '--contentRoot', join(root, 'src/Pelto.Web')], { encoding: 'utf8', env: settings(database) });
@@ -32,7 +32,7 @@ function command(database, ...args) {
 
 export const install = database => command(database, 'install');
 
-const freePort = () => new Promise(done => {
+export const freePort = () => new Promise(done => {
   const probe = createServer().listen(0, '127.0.0.1', () => {
     const { port } = probe.address();
     probe.close(() => done(port));
@@ -50,8 +50,17 @@ export class Pelto {
     return pelto;
   }
 
+  // One more server, on a database server of its own or beside another on the same database.
+  static async on(cluster, database) {
+    const pelto = new Pelto();
+    Object.assign(pelto, { cluster, database, port: await freePort() });
+    pelto.url = `http://127.0.0.1:${pelto.port}`;
+    await pelto.serve();
+    return pelto;
+  }
+
   async serve() {
-    this.child = spawn('dotnet', [dll, '--contentRoot', join(root, 'src/Pelto.Web'), '--urls', this.url], { stdio: ['ignore', 'ignore', 'inherit'], env: settings(this.database) });
+    this.child = spawn('dotnet', [dll, '--contentRoot', join(root, 'src/Pelto.Web'), '--urls', this.url], { stdio: ['ignore', 'ignore', 'inherit'], env: settings(this.database, this.cluster && `Host=127.0.0.1;Port=${this.cluster.port};Username=pelto;Password=none`) });
     for (let i = 0; i < 300; i++) {
       if (await fetch(`${this.url}/health/ready`).then(answer => answer.ok, () => false)) return;
       await new Promise(done => setTimeout(done, 100));
@@ -71,7 +80,7 @@ export class Pelto {
   }
 
   sql(text) {
-    return sql(text, this.database);
+    return this.cluster ? this.cluster.sql(text, this.database) : sql(text, this.database);
   }
 
   // Put where ./pelto token would put it, which starts the whole program for each.

@@ -77,6 +77,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
         context.Drafts.Add(row);
         await context.SaveChangesAsync(cancel);
+        if (site.Says(catalogues.Live.Site)) await NotGoingLiveAsync(context, 1, cancel);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(draft.Site, site, what)], cancel);
         await transaction.CommitAsync(cancel);
         return new(row.Version, site);
@@ -95,10 +96,16 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site);
         await MustChangeAsync(viewer, undone, before, cancel);
+        await NotGoingLiveAsync(context, newest.Version, cancel);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(undone, before, $"Undid: {newest.What}")], cancel);
         await transaction.CommitAsync(cancel);
         return newest;
     }
+
+    // What is discarded or undone does not go live any more, whoever was about to publish it, and on whichever node.
+    private static Task NotGoingLiveAsync(PeltoContext context, long from, CancellationToken cancel) =>
+        context.Publishings.Where(row => row.State == PublishingState.Preparing && row.DraftVersion >= from)
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, "Stopped before anything went live: the draft was taken back."), cancel);
 
     /// <summary>Puts a change that is live already into the draft and all its earlier states, so that neither publishing nor undoing loses it.</summary>
     public async Task RebaseAsync(Func<SiteDefinition, SiteDefinition> change, CancellationToken cancel = default)

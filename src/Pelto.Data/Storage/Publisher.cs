@@ -39,6 +39,7 @@ public sealed class Publisher(
 
     private const long PublisherLock = 7_301_002;
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
+    private static readonly TimeSpan AskedAgain = TimeSpan.FromMilliseconds(60);
     private long said;
 
     /// <summary>What publishing the draft would do: the changes that somebody is shown, and what they may be told of what is on file.</summary>
@@ -226,8 +227,20 @@ public sealed class Publisher(
     /// <summary>Carries a publishing through, from wherever it stands. Only one runs at a time on one database; a second waits.</summary>
     public async Task<PublishingRow> RunAsync(Guid id, CancellationToken cancel = default)
     {
+        while (true)
+        {
+            if (await TryRunAsync(id, cancel) is { } row) return row;
+
+            // By asking again rather than in a queue of the database: a statement that waits there holds what it sees, and an index that is built beside it waits for that.
+            await Task.Delay(AskedAgain, cancel);
+        }
+    }
+
+    private async Task<PublishingRow?> TryRunAsync(Guid id, CancellationToken cancel)
+    {
         await using var guard = await source.OpenConnectionAsync(cancel);
-        await using (var command = new NpgsqlCommand($"SELECT pg_advisory_lock({PublisherLock})", guard) { CommandTimeout = 600 }) await command.ExecuteNonQueryAsync(cancel);
+        await using (var command = new NpgsqlCommand($"SELECT pg_try_advisory_lock({PublisherLock})", guard))
+            if (await command.ExecuteScalarAsync(cancel) is not true) return null;
         try
         {
             return await RunLockedAsync(id, cancel);
@@ -235,17 +248,33 @@ public sealed class Publisher(
         finally
         {
             await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({PublisherLock})", guard);
-            await command.ExecuteNonQueryAsync(CancellationToken.None);
+
+            // Where the connection broke, the lock went with it.
+            await command.ExecuteNonQueryAsync(CancellationToken.None).ContinueWith(static _ => { }, CancellationToken.None, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
         }
     }
 
-    /// <summary>Finishes what a server that went down left unfinished.</summary>
+    /// <summary>Carries through what is put down, and what a node that died left unfinished: whoever comes first. What another node is at is left to it.</summary>
     public async Task ResumeAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var open = await context.Publishings.AsNoTracking()
             .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling).OrderBy(row => row.StartedAt).ToListAsync(cancel);
-        foreach (var row in open) await RunAsync(row.Id, cancel);
+        var failed = new List<Exception>();
+        foreach (var row in open)
+        {
+            try
+            {
+                if (await TryRunAsync(row.Id, cancel) is null) break;
+            }
+            catch (Exception error) when (error is not OperationCanceledException)
+            {
+                // One that cannot go on keeps none of the others back.
+                failed.Add(error);
+            }
+        }
+
+        if (failed.Count > 0) throw new AggregateException("A publishing was cut off.", failed);
     }
 
     /// <summary>Stops a publishing that has not gone live yet; false when it is too late.</summary>

@@ -5,32 +5,24 @@ using Pelto.Data.Storage;
 namespace Pelto.Web.Live;
 
 /// <summary>Hears of releases, from whichever node published them, goes there and tells the open pages.</summary>
-internal sealed class ReleaseListener(NpgsqlDataSource source, Catalogues catalogues, LiveHub hub, ILogger<ReleaseListener> log) : BackgroundService
+internal sealed class ReleaseListener : EnduringService
 {
-    private static readonly TimeSpan Pause = TimeSpan.FromSeconds(2);
+    // A connection that broke without a word is found out by then.
+    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
 
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    private readonly NpgsqlDataSource source;
+    private readonly Catalogues catalogues;
+
+    public ReleaseListener(NpgsqlDataSource source, Catalogues catalogues, LiveHub hub, ILogger<ReleaseListener> log)
+        : base(log)
     {
+        (this.source, this.catalogues) = (source, catalogues);
         catalogues.WentLive += catalogue => hub.Tell(LiveEndpoint.ReleaseEvent(catalogue));
-        while (!stoppingToken.IsCancellationRequested)
-        {
-            try
-            {
-                await ListenAsync(stoppingToken);
-            }
-            catch (NpgsqlException lost)
-            {
-                log.LogWarning("Lost touch with the database: {Reason}. Trying again.", lost.Message);
-                await Task.Delay(Pause, stoppingToken);
-            }
-            catch (OperationCanceledException)
-            {
-                return;
-            }
-        }
     }
 
-    private async Task ListenAsync(CancellationToken cancel)
+    protected override string What => "Listening for releases";
+
+    protected override async Task WorkAsync(CancellationToken cancel)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using (var command = new NpgsqlCommand($"LISTEN {Publisher.Channel}", connection)) await command.ExecuteNonQueryAsync(cancel);
@@ -39,8 +31,8 @@ internal sealed class ReleaseListener(NpgsqlDataSource source, Catalogues catalo
         await catalogues.CatchUpAsync(cancel);
         while (true)
         {
-            await connection.WaitAsync(cancel);
-            await catalogues.CatchUpAsync(cancel);
+            if (await connection.WaitAsync(Silence, cancel)) await catalogues.CatchUpAsync(cancel);
+            else await using (var command = new NpgsqlCommand("SELECT 1", connection)) await command.ExecuteScalarAsync(cancel);
         }
     }
 }

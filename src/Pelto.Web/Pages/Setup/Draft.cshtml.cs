@@ -91,7 +91,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
             }
 
             var id = await publisher.StartAsync(comment, request.Viewer, version);
-            publishing.Begin(id);
+            publishing.Begin();
             return Redirect($"/setup/releases/going/{id}{(Url.IsLocalUrl(from) ? "?from=" + Uri.EscapeDataString(from!) : "")}");
         }
         catch (PublishRefusedException refused)
