@@ -1,6 +1,9 @@
 namespace Pelto.Web;
 
-/// <summary>Work in the background that outlasts whatever goes wrong: it is logged, and begun again after a pause that grows with each failure in a row. Only the end of the program ends it.</summary>
+/// <summary>
+/// Work in the background that outlasts whatever goes wrong: it is logged, and begun again after a pause that grows with each failure in a row.
+/// Only the end of the program ends it.
+/// </summary>
 public abstract class EnduringService(ILogger log) : BackgroundService
 {
     private static readonly TimeSpan Shortest = TimeSpan.FromSeconds(0.5);
@@ -33,7 +36,7 @@ public abstract class EnduringService(ILogger log) : BackgroundService
             {
                 // Also what calls itself cancelled: a connection that broke can end in that, and nobody asked for an end.
                 log.LogWarning(error, "{What} was cut off; it goes on in {Seconds} s", What, pause.TotalSeconds);
-                await Task.Delay(pause, stoppingToken).ContinueWith(static _ => { }, CancellationToken.None, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
+                await Task.Delay(pause, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
                 pause = pause * 2 > Longest ? Longest : pause * 2;
             }
         }

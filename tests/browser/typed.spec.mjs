@@ -181,6 +181,15 @@ test('what is typed in any kind of input, in the header and in lines, outlasts a
   await expect(refusal(page, 'My t_text')).toContainText('Theirs');
   await page.unroute('**/*handler=Draw');
 
+  // A line that was removed can be brought back after the form was drawn anew, with what was typed there.
+  await page.getByRole('textbox', { name: 'Quantity', exact: true }).first().press('Alt+Backspace');
+  await page.getByRole('button', { name: 'Undo' }).waitFor();
+  await page.getByLabel('Switch').fill('3');
+  await page.getByLabel('Incoterm').waitFor({ state: 'attached' });
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await settled(page);
+  expect(await standing(page)).toMatchObject(typed);
+
   // Answers that come in another order than they were asked for.
   let slow = true;
   await page.route('**/*handler=Try', async route => {
@@ -247,6 +256,17 @@ test('what is filled and locked on the screen is read as before, while one types
   await page.getByLabel("Customer's reference").fill('x');
   await settled(page);
   expect(await read()).toEqual(before);
+});
+
+test('a release that is shown to somebody who typed nothing leaves nothing unsaved', async ({ person }) => {
+  const page = await person(pelto, 'Kaisa Purjeranta');
+  await page.goto(`${pelto.url}/records/sales_order/316`);
+  await showRelease(page, 'fourth');
+  await settled(page);
+  await page.reload();
+  await page.locator('body[data-ready]').waitFor({ state: 'attached' });
+  await settled(page);
+  await expect(page.getByText('You have entries here')).toHaveCount(0);
 });
 
 test('a field that a release takes away says what was typed there', async ({ person }) => {

@@ -250,7 +250,7 @@ public sealed class Publisher(
             await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({PublisherLock})", guard);
 
             // Where the connection broke, the lock went with it.
-            await command.ExecuteNonQueryAsync(CancellationToken.None).ContinueWith(static _ => { }, CancellationToken.None, TaskContinuationOptions.ExecuteSynchronously, TaskScheduler.Default);
+            await ((Task)command.ExecuteNonQueryAsync(CancellationToken.None)).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
         }
     }
 

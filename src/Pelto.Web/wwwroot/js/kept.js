@@ -13,7 +13,8 @@ const idOf = box => box.id || box.querySelector('input[type=file], [contentedita
 export const messageOf = control => document.getElementById(`${idOf(boxOf(control))}-message`);
 
 const inputs = 'input:not([type=file]), select, textarea, [contenteditable]';
-const standing = control => control.matches('[contenteditable]') ? control.innerHTML : control.type === 'checkbox' ? String(control.checked) : control.value ?? '';
+const standing = control => control.matches('[contenteditable]') ? control.innerHTML
+  : control.type === 'checkbox' ? String(control.checked) : control.value ?? '';
 const within = box => box.matches(inputs) ? [box] : [...box.querySelectorAll(inputs)];
 const said = box => JSON.stringify(within(box).map(standing));
 
@@ -75,6 +76,9 @@ export function isHeld(place) {
 /** Carries over, from a form to the one that takes its place, what was typed and what is said of it. Returns what has no place any more. */
 export function carry(form, next, typed) {
   const lost = [];
+
+  // Before what was chosen goes over, which is part of what they judge by.
+  const held = [...form.querySelectorAll('.message:not([hidden])')].filter(isHeld);
   for (const id of typed.ids) {
     const old = form.querySelector(`#${CSS.escape(id)}`);
     const now = next.querySelector(`#${CSS.escape(id)}`);
@@ -89,9 +93,10 @@ export function carry(form, next, typed) {
       typed.ids.delete(id);
     }
   }
-  for (const place of form.querySelectorAll('.message:not([hidden])')) {
+  carryRemoved(form, next);
+  for (const place of held) {
     const again = next.querySelector(`#${CSS.escape(place.id)}`);
-    if (!again?.hidden || !isHeld(place)) continue;
+    if (!again?.hidden) continue;
     again.replaceChildren(...place.childNodes);
     Object.assign(again.dataset, place.dataset);
     again.hidden = false;
@@ -99,17 +104,38 @@ export function carry(form, next, typed) {
   return lost;
 }
 
+// A line that was removed can still be brought back, where it stood.
+function carryRemoved(form, next) {
+  for (const undo of form.querySelectorAll('tr.undo-line')) {
+    const rows = next.querySelector(`[data-section="${CSS.escape(undo.closest('[data-section]').dataset.section)}"] [data-rows]`);
+    if (!rows) continue;
+    let before = undo.previousElementSibling;
+    while (before && !before.dataset.line) before = before.previousElementSibling;
+    const there = before && rows.querySelector(`[data-line="${CSS.escape(before.dataset.line)}"]`);
+    if (there) there.after(undo);
+    else rows.prepend(undo);
+  }
+}
+
 /** As it was typed, by input, to be put down in the browser: no secrets, and nothing that the server gives back in full. */
 export function asTyped(form, typed) {
-  const boxes = [...typed.ids].map(id => [id, form.querySelector(`#${CSS.escape(id)}`)]).filter(([, main]) => main && !main.matches('output')).map(([id, main]) => [id, boxOf(main)]);
-  return Object.fromEntries(boxes.filter(([, box]) => !box.matches('.secret, [data-file], [data-editor]')).map(([id, box]) => [id, own(box).map(standing)]));
+  const stood = {};
+  for (const id of typed.ids) {
+    const main = form.querySelector(`#${CSS.escape(id)}`);
+    const box = main && !main.matches('output') && boxOf(main);
+    if (box && !box.matches('.secret, [data-file], [data-editor]')) stood[id] = own(box).map(standing);
+  }
+  return stood;
 }
 
 /** Puts it back into a form that was drawn with all that was sent. */
 export function putBack(form, stood) {
   for (const [id, values] of Object.entries(stood)) {
     const main = form.querySelector(`#${CSS.escape(id)}`);
-    if (main && !main.matches('output')) own(boxOf(main)).forEach((control, i) => { if (values[i] !== undefined) choose(control, values[i], values[i]); });
+    if (!main || main.matches('output')) continue;
+    own(boxOf(main)).forEach((control, i) => {
+      if (values[i] !== undefined) choose(control, values[i], values[i]);
+    });
   }
 }
 
@@ -120,10 +146,13 @@ export const markRefusals = form => form.querySelectorAll('.message:not([hidden]
 function isElsewhere(old, next) {
   const name = old.name ?? old.dataset.tags ?? boxOf(old).querySelector('[name]')?.name ?? '';
   const line = old.closest('[data-line]')?.dataset.line;
-  return next.querySelector(`[name="${CSS.escape(`kept~${name}`)}"]`) !== null || (line && !next.querySelector(`[data-line="${CSS.escape(line)}"]`)) || Boolean(old.closest('[data-again]')?.dataset.again);
+  return next.querySelector(`[name="${CSS.escape(`kept~${name}`)}"]`) !== null
+    || (line && !next.querySelector(`[data-line="${CSS.escape(line)}"]`))
+    || Boolean(old.closest('[data-again]')?.dataset.again);
 }
 
-const labelOf = old => (old.closest('[data-label]')?.dataset.label ?? old.getAttribute('aria-label') ?? '').trim();
+/** What people call an input. */
+export const labelOf = old => (old.closest('[data-label]')?.dataset.label ?? old.getAttribute('aria-label') ?? '').trim();
 
 // Secrets are never shown.
 function wordsOf(box) {
@@ -131,10 +160,11 @@ function wordsOf(box) {
   if (box.matches('[data-tags]')) return [...box.querySelectorAll('.tag')].map(tag => tag.textContent.replace('×', '').trim()).join('; ');
   if (box.matches('[data-file]')) return box.querySelector('[data-file-now]').textContent.trim();
   const main = box.matches(inputs) ? box : box.querySelector('.v');
-  return (main.matches('select') ? main.selectedOptions[0]?.textContent : main.matches('[contenteditable]') ? main.textContent : main.value)?.trim() ?? '';
+  const words = main.matches('select') ? main.selectedOptions[0]?.textContent : main.matches('[contenteditable]') ? main.textContent : main.value;
+  return words?.trim() ?? '';
 }
 
-const sort = box => box.matches('[data-tags]') ? 'tags' : box.matches('[data-file]') ? 'file' : box.matches('[data-editor]') ? 'editor' : box.matches('.pick') ? 'pick' : box.matches('.amount') ? 'amount' : box.matches('.secret') ? 'secret' : box.matches('select') ? 'select' : 'text';
+const sort = box => [...composed.split(', '), 'select'].find(one => box.matches(one)) ?? 'text';
 
 // Its controls, without those of what was chosen, which come and go.
 const own = box => within(box).filter(control => !control.closest('[data-chosen]'));
@@ -143,10 +173,12 @@ function copy(old, now) {
   if (sort(old) !== sort(now)) {
     // A release made another kind of it: what was typed stands there in words, to be read anew.
     const main = now.matches(inputs) ? now : now.querySelector('input.v, textarea.v');
-    if (main && main.type !== 'password' && sort(old) !== 'secret') main.matches('select') ? choose(main, standing(old), wordsOf(old)) : main.value = wordsOf(old);
+    if (main && main.type !== 'password' && !old.matches('.secret')) choose(main, main.matches('select') ? standing(old) : wordsOf(old), wordsOf(old));
     return;
   }
-  for (const list of ['[data-chosen]', '[data-file-now]', '[contenteditable]']) now.querySelector(list)?.replaceChildren(...old.querySelector(list).childNodes);
+  for (const list of ['[data-chosen]', '[data-file-now]', '[contenteditable]']) {
+    now.querySelector(list)?.replaceChildren(...old.querySelector(list).childNodes);
+  }
   const away = now.querySelector('[data-file-away]');
   if (away) away.hidden = old.querySelector('[data-file-away]').hidden;
   const go = now.querySelector('.go');

@@ -49,6 +49,7 @@ function attach(form, section) {
     const at = all.indexOf(row);
     const undo = document.createElement('tr');
     undo.className = 'undo-line';
+    undo.removed = row;
     const cell = document.createElement('td');
     cell.colSpan = row.children.length;
     cell.append(`Line ${at + 1} is removed. `);
@@ -56,12 +57,7 @@ function attach(form, section) {
     button.type = 'button';
     button.className = 'btn small';
     button.textContent = 'Undo';
-    button.addEventListener('click', () => {
-      undo.replaceWith(row);
-      number();
-      focusFirst(row);
-      told();
-    });
+    button.dataset.undoLine = '';
     cell.append(button);
     undo.append(cell);
     row.replaceWith(undo);
@@ -74,6 +70,15 @@ function attach(form, section) {
   if (!blank) return;
   section.querySelector('[data-add-line]').addEventListener('click', () => add(null));
   section.addEventListener('click', event => {
+    const undo = event.target.closest('[data-undo-line]')?.closest('tr');
+    if (undo) {
+      const { removed } = undo;
+      undo.replaceWith(removed);
+      number();
+      focusFirst(removed);
+      told();
+      return;
+    }
     const row = event.target.closest('tr[data-line]');
     if (!row) return;
     const mover = event.target.closest('[data-move]');

@@ -39,7 +39,7 @@ async function draw(data) {
     let html;
     try {
       const answer = await post('Draw', data ?? new FormData(form));
-      if (!answer.ok || answer.headers.get('content-type')?.includes('json')) throw new Error(String(answer.status));
+      if (!answer.ok || answer.redirected || answer.headers.get('content-type')?.includes('json')) throw new Error(String(answer.status));
       html = await answer.text();
     } catch {
       if (mine === drawing) tellTrouble('The page cannot be drawn anew just now. What you typed is still here; please try again.');
@@ -80,7 +80,7 @@ function replace(html) {
   for (const { label, words } of lost) tell(`${label} has no place on this screen any more. You typed there: ${words}`, 'draft');
 
   // The server has not seen what was typed while this was on its way.
-  if (written !== writtenIn(form)) changed();
+  if (written !== writtenIn(form)) tryLater();
 }
 
 // What is wrong comes into sight when somebody asked to save.
@@ -104,6 +104,10 @@ function changed(event) {
     if (messageOf(event.target)?.dataset.byBrowser) say(event.target, null);
   }
   if (!event?.target?.matches?.('[data-scratch]')) unsaved.mark();
+  tryLater();
+}
+
+function tryLater() {
   clearTimeout(waiting);
   waiting = setTimeout(tryNow, 200);
 }
@@ -132,7 +136,8 @@ async function tryNow() {
   const said = new Map(answer.messages.map(message => [message.at, message.text]));
   form.querySelectorAll('.message').forEach(place => {
     const input = document.getElementById(place.id.replace(/-message$/, ''));
-    const name = input?.dataset.output ?? input?.dataset.tags ?? input?.closest('[data-editor], [data-file]')?.querySelector('[type=hidden]').name ?? input?.name?.replace(/\.text$/, '');
+    const name = input?.dataset.output ?? input?.dataset.tags
+      ?? input?.closest('[data-editor], [data-file]')?.querySelector('[type=hidden]').name ?? input?.name?.replace(/\.text$/, '');
     const text = said.get(name);
     if (!text && isHeld(place)) return;
     if (place.querySelector('[data-take-theirs]')) return;
@@ -155,7 +160,8 @@ function countTrouble() {
   count.textContent = wrong === 0 ? none : wrong === 1 ? one : many.replace('#', wrong);
 }
 
-const writtenIn = from => JSON.stringify([...new FormData(from)].filter(([name, value]) => typeof value === 'string' && !['release', 'opened', 'judged'].includes(name)));
+const ofTheForm = new Set(['release', 'opened', 'judged']);
+const writtenIn = from => JSON.stringify([...new FormData(from)].filter(([name, value]) => typeof value === 'string' && !ofTheForm.has(name)));
 
 document.addEventListener('pelto:own', () => draw());
 
@@ -211,7 +217,8 @@ async function save() {
 
 // Lines came or went while it was refused: it is drawn with those, and with all that is wrong.
 async function judge() {
-  if (!form.elements.namedItem('judged')) form.append(Object.assign(document.createElement('input'), { type: 'hidden', name: 'judged', value: 'yes' }));
+  const mark = Object.assign(document.createElement('input'), { type: 'hidden', name: 'judged', value: 'yes' });
+  if (!form.elements.namedItem('judged')) form.append(mark);
   await draw();
 }
 
@@ -229,7 +236,7 @@ async function offerRelease() {
   act(offered, 'Show them', async () => {
     if (await draw()) {
       offered.remove();
-      unsaved.remember();
+      if (unsaved.isDirty) unsaved.remember();
     }
   }, true);
   act(offered, 'After I save', () => offered.remove());
@@ -248,7 +255,9 @@ document.addEventListener('keydown', event => {
     event.preventDefault();
     save();
   }
-  if (event.altKey && !event.ctrlKey && event.code === 'KeyN' && !form.contains(event.target)) form.querySelector('[data-page]:not([hidden]) [data-add-line]')?.click();
+  if (event.altKey && !event.ctrlKey && event.code === 'KeyN' && !form.contains(event.target)) {
+    form.querySelector('[data-page]:not([hidden]) [data-add-line]')?.click();
+  }
   if (event.altKey && !event.ctrlKey && event.code === 'KeyG') {
     const go = event.target.closest('.tag')?.querySelector('a') ?? event.target.closest('.pick')?.querySelector('.go:not([hidden])');
     if (!go) return;
@@ -312,7 +321,7 @@ function takeTheirs(button) {
 attach();
 selectAddressed(form);
 attachHere(document.querySelector('[data-here]'), () => form, () => unsaved.leave());
-if (unsaved.takeOver()) changed();
+if (unsaved.takeOver()) tryLater();
 else unsaved.offer();
 if (isInside) form.querySelector('input:not([type=hidden]), select, textarea')?.focus();
 // Keys are heard from here on; tests wait for it.

@@ -27,7 +27,7 @@ document.addEventListener('htmx:beforeSwap', event => {
   const all = [...named()];
   const { activeElement: active } = document;
   kept = {
-    typed: all.filter(([name, control]) => before?.has(name) && before.get(name) !== standing(control)).map(([name, control]) => [name, standing(control)]),
+    typed: all.map(([name, control]) => [name, standing(control)]).filter(([name, value]) => before?.has(name) && before.get(name) !== value),
     focused: all.find(([, control]) => control === active)?.[0],
     selection: active && 'selectionStart' in active ? [active.selectionStart, active.selectionEnd] : null,
   };

@@ -1,5 +1,6 @@
-// Entries of a record that are not saved yet: they outlast a reload, a look at another record, and a save that was on its way while somebody typed on.
-import { Typed, asTyped, putBack } from './kept.js';
+// Entries of a record that are not saved yet: they outlast a reload, a look at another record,
+// and a save that was on its way while somebody typed on.
+import { Typed, asTyped, labelOf, putBack } from './kept.js';
 import { act, tell } from './notices.js';
 import { selectSheet, sheetNow } from './sheets.js';
 
@@ -49,7 +50,7 @@ export class Unsaved {
     const secrets = [...form.querySelectorAll('[data-secret]')];
     const names = new Set(['__RequestVerificationToken', ...secrets.map(input => input.name)]);
     const entries = [...new FormData(form)].filter(([name]) => !name.startsWith('scratch~') && !names.has(name));
-    const unkept = secrets.filter(input => input.value).map(input => input.closest('[data-label]')?.dataset.label ?? input.getAttribute('aria-label'));
+    const unkept = secrets.filter(input => input.value).map(labelOf);
     try {
       localStorage.setItem(this.key, JSON.stringify({ at: Date.now(), entries, stood: asTyped(form, this.typed), unkept }));
     } catch {
@@ -65,7 +66,8 @@ export class Unsaved {
   /** Who goes to look at another record and comes back finds the form as it was. */
   leaveFor(address) {
     if (this.isDirty) {
-      sessionStorage.setItem(`back:${this.key}`, JSON.stringify({ focused: document.activeElement?.id, scroll: window.scrollY, sheet: sheetNow(this.formOf()) }));
+      const at = { focused: document.activeElement?.id, scroll: window.scrollY, sheet: sheetNow(this.formOf()) };
+      sessionStorage.setItem(`back:${this.key}`, JSON.stringify(at));
     }
     this.leave();
     location.assign(address);
