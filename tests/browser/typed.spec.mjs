@@ -154,6 +154,7 @@ test('what is typed in any kind of input, in the header and in lines, outlasts a
   await settled(page);
   Object.assign(typed, await standing(page));
   await expect(page.locator('[data-wrong]')).toHaveText('All of that is mended: save again.');
+  await expect(page.getByText('to look at')).toBeHidden();
   await page.keyboard.press('Control+s');
   await page.getByText('Somebody else saved this record meanwhile').waitFor();
   await holds('another person’s save');

@@ -6,7 +6,7 @@ import { attachAsked, attachFilled, showFilled } from './filled.js';
 import { attachInputs, take } from './inputs.js';
 import { Typed, caret, carry, isHeld, markRefusals, messageOf, say, show, watchRefusals } from './kept.js';
 import { act, forgetTrouble, tell, tellTrouble } from './notices.js';
-import { attachSheets, revealTrouble, selectAddressed, selectSheet, sheetNow } from './sheets.js';
+import { attachSheets, revealTrouble, selectAddressed, selectSheet, sheetNow, showTroubles } from './sheets.js';
 import { Unsaved } from './unsaved.js';
 import { showParts } from './shown.js';
 import { attachAgain, showAgain } from './again.js';
@@ -153,6 +153,7 @@ async function tryNow() {
 
 // What the notice above says follows what is mended below.
 function countTrouble() {
+  showTroubles(form);
   const count = form.querySelector('[data-wrong]');
   if (!count) return;
   const wrong = form.querySelectorAll('.message:not([hidden])').length + form.querySelectorAll('[data-note-of-all]').length;

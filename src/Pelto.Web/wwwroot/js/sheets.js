@@ -34,6 +34,17 @@ export function revealTrouble(form) {
   if (page?.hidden && !form.querySelector('[data-page]:not([hidden]) [aria-invalid=true]')) selectSheet(form, page.dataset.pageId);
 }
 
+/** How much is wrong on each page, once somebody asked to save. */
+export function showTroubles(form) {
+  for (const tab of tabs(form)) {
+    const pill = tab.querySelector('.pill.bad');
+    const count = panelOf(tab).querySelectorAll('.message:not([hidden])').length;
+    if (!pill) continue;
+    pill.hidden = count === 0;
+    pill.textContent = `${count} to look at`;
+  }
+}
+
 export function attachSheets(form) {
   form.addEventListener('click', event => {
     const tab = event.target.closest('[role=tab]');
