@@ -1,3 +1,5 @@
+using System.Diagnostics;
+
 namespace Pelto.Web;
 
 /// <summary>
@@ -23,6 +25,7 @@ public abstract class EnduringService(ILogger log) : BackgroundService
         var pause = Shortest;
         while (!stoppingToken.IsCancellationRequested)
         {
+            var began = Stopwatch.GetTimestamp();
             try
             {
                 await WorkAsync(stoppingToken);
@@ -35,6 +38,7 @@ public abstract class EnduringService(ILogger log) : BackgroundService
             catch (Exception error)
             {
                 // Also what calls itself cancelled: a connection that broke can end in that, and nobody asked for an end.
+                if (Stopwatch.GetElapsedTime(began) > Longest) pause = Shortest;
                 log.LogWarning(error, "{What} was cut off; it goes on in {Seconds} s", What, pause.TotalSeconds);
                 await Task.Delay(pause, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
                 pause = pause * 2 > Longest ? Longest : pause * 2;

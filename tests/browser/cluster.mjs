@@ -1,11 +1,11 @@
 // A database server of its own, for tests that stop it: from Debian's package, on loopback, in a folder that goes with it.
 import { spawnSync } from 'node:child_process';
-import { chmodSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { chmodSync, existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 
 const root = '/usr/lib/postgresql';
-const bin = join(root, readdirSync(root).sort((one, other) => Number(one) - Number(other)).at(-1), 'bin');
+const bin = existsSync(root) && join(root, readdirSync(root).sort((one, other) => Number(one) - Number(other)).at(-1), 'bin');
 const isRoot = process.getuid() === 0;
 
 // The server refuses to run as root.

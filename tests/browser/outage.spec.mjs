@@ -5,6 +5,7 @@ import { Pelto, expect, freePort, test } from './pelto.mjs';
 const wait = milliseconds => new Promise(done => setTimeout(done, milliseconds));
 
 test('the database is stopped twenty times while people save: the server goes on by itself, no confirmed save is lost, and releases of others are heard', async () => {
+  test.skip(Boolean(process.env.PELTO_DATABASE), 'The server is not Pelto\'s own, and may not be on this machine.');
   test.setTimeout(400_000);
   const cluster = new Cluster(await freePort());
   const nodes = [];

@@ -48,7 +48,8 @@ public static class Units
     public static IReadOnlyDictionary<string, Unit> Written { get; } = Ways().DistinctBy(way => way.Text, StringComparer.Ordinal).ToDictionary(way => way.Text, way => way.Unit, StringComparer.Ordinal);
 
     /// <summary>The same in small letters, for whoever writes in capitals; without what would be read as something else: <c>Mg</c> is a thousand million <c>mg</c>.</summary>
-    public static IReadOnlyDictionary<string, Unit> WrittenSmall { get; } = Ways().Where(way => way.Text.Length > 2 || way.Text[0] is not ('m' or 'M')).Where(way => way.Unit.Symbol != way.Text || way.Text[0] is not ('m' or 'M'))
+    public static IReadOnlyDictionary<string, Unit> WrittenSmall { get; } = Ways()
+        .Where(way => way.Text[0] is not ('m' or 'M') || (way.Text.Length > 2 && way.Text != way.Unit.Symbol))
         .GroupBy(way => way.Text.ToLowerInvariant(), StringComparer.Ordinal).Where(same => same.Select(way => way.Unit).Distinct().Count() == 1).ToDictionary(same => same.Key, same => same.First().Unit, StringComparer.Ordinal);
 
     private static IEnumerable<(string Text, Unit Unit)> Ways() =>

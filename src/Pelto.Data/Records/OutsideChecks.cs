@@ -131,21 +131,28 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         }
     }
 
+    // All of a field in one round trip: lines are many, and it is asked while somebody types.
     private async Task FindDoublesAsync(Field field, List<Entry> entries, CancellationToken cancel)
     {
+        await using var batch = new NpgsqlBatch(transaction.Connection, transaction);
+        foreach (var entry in entries) batch.BatchCommands.Add(IsTaken(field, entry));
+        await using var reader = await batch.ExecuteReaderAsync(cancel);
         foreach (var entry in entries)
         {
+            await reader.ReadAsync(cancel);
             var within = field.Part.IsLines && wanted.LinesOf(field.Part).Count(line => line.Values[field.Slot] == entry.Value) > 1;
-            if (within || await IsTakenAsync(field, entry, cancel)) messages.Add(new(entry.At, Taken(field)));
+            if (within || reader.GetBoolean(0)) messages.Add(new(entry.At, Taken(field)));
+            await reader.NextResultAsync(cancel);
         }
     }
 
-    private async Task<bool> IsTakenAsync(Field field, Entry entry, CancellationToken cancel)
+    private static NpgsqlBatchCommand IsTaken(Field field, Entry entry)
     {
         var same = field.Columns.Select((column, i) => $"{Sql.Name(column.Name)} = ${i + 2}");
-        await using var command = Command($"SELECT EXISTS (SELECT FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE id <> $1 AND {string.Join(" AND ", same)})", entry.RowId ?? 0L);
+        var command = new NpgsqlBatchCommand($"SELECT EXISTS (SELECT FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE id <> $1 AND {string.Join(" AND ", same)})");
+        command.Parameters.Add(new() { Value = entry.RowId ?? 0L });
         for (var i = 0; i < field.Columns.Count; i++) command.Parameters.Add(Columns.Parameter(field.Columns[i].Type, field.Kind.ToColumn(entry.Value, i)));
-        return (bool)(await command.ExecuteScalarAsync(cancel))!;
+        return command;
     }
 
     private NpgsqlCommand Command(string sql, params object[] values)

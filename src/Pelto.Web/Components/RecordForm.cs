@@ -317,7 +317,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             Texts = Unread(posted).Concat(Flags(posted)).ToDictionary(),
             Messages = told.ToLookup(message => message.At.ToString(), message => message.Sentence),
             Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
-            Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. isJudged ? outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence) : []],
+            Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
         };
     }
 

@@ -168,8 +168,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     {
         if (!await LoadAsync(type, null)) return NotFound();
         var part = input.On.Select(on => Type.Parts.SelectMany(one => one.Fields).FirstOrDefault(field => OnField(field) == on)?.Part).OfType<Part>().FirstOrDefault() ?? Type.Header;
-        var (from, found) = Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
-        return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
+        return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
     }
 
     private async Task<IActionResult> PutAsync(Func<SiteDefinition, SiteDefinition> change, IEnumerable<string> elements, string what)

@@ -135,7 +135,8 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         }
 
         var filled = await FilledAsync(run.Current, run.Outcome.State, run.Posted);
-        var messages = RecordForms.Told(run.Outcome, run.Posted, run.Posted.IsJudged);
+        var messages = RecordForms.Told(run.Outcome, run.Posted, run.Posted.IsJudged)
+            .Where(message => request.Viewer.LevelAt(message.At.Field!) > AccessLevel.None);
         return new JsonResult(new { values, filled, shown = Shown(run.Outcome.State), screen = run.Type.Screens.For(request.Viewer, run.Outcome.State).Key, messages = messages.Select(message => (object)new { at = message.At.ToString(), text = message.Sentence }).Concat(refusals) });
     }
 

@@ -254,11 +254,9 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     {
         await LoadAsync(id, null);
         Input = input;
-        if (PartOf(input.Part) is not { } part) return new JsonResult(new { from = 0, found = Array.Empty<object>() });
-        var (from, found) = of == nameof(FieldInput.Offers)
-            ? catalogue.Find(input.Target) is { } target ? Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees) : (0, [])
-            : Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
-        return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
+        if (PartOf(input.Part) is not { } part) return NamesFound.None;
+        if (of != nameof(FieldInput.Offers)) return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
+        return catalogue.Find(input.Target) is { } target ? NamesFound.Answer(Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees)) : NamesFound.None;
     }
 
     /// <summary>Says what real values need: those that were pasted, or those on file.</summary>

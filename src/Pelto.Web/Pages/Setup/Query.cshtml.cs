@@ -100,9 +100,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     public async Task<IActionResult> OnPostNamesAsync(string id, [FromForm] QueryInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
     {
         await LoadAsync(id);
-        if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part) return new JsonResult(new { from = 0, found = Array.Empty<object>() });
-        var (from, found) = Completions.Of(text ?? "", at, part, isShown: request.Views.Sees);
-        return new JsonResult(new { from, found = found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
+        if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part) return NamesFound.None;
+        return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
     }
 
     /// <summary>Asks it once, with parameters from a real record.</summary>

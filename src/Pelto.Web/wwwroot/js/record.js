@@ -185,11 +185,11 @@ async function save() {
       const { saved, target, keys, gone } = await answer.json();
       if (saved) {
         unsaved.forget();
-        unsaved.handOver(saved, keys);
         if (isInside) {
           tellOutside('chosen', target);
           return;
         }
+        unsaved.handOver(saved, keys ?? {});
         // The page that was saved takes the form's place in the history: back leads to where one came from.
         location.replace(saved + location.hash);
         return;
@@ -256,7 +256,7 @@ document.addEventListener('keydown', event => {
     event.preventDefault();
     save();
   }
-  if (event.altKey && !event.ctrlKey && event.code === 'KeyN' && !form.contains(event.target)) {
+  if (event.altKey && !event.ctrlKey && event.code === 'KeyN' && !form.contains(event.target) && !document.querySelector('dialog[open]')) {
     form.querySelector('[data-page]:not([hidden]) [data-add-line]')?.click();
   }
   if (event.altKey && !event.ctrlKey && event.code === 'KeyG') {
