@@ -138,8 +138,8 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>A new layer as it was asked for, so that a refusal loses nothing of it.</summary>
     public (string Audience, string Label, string Comment, string Copy) NewLayer { get; private set; } = ("", "", "", "");
 
-    /// <summary>What keeps a new layer from being made.</summary>
-    public string? LayerRefusal { get; private set; }
+    /// <summary>What keeps a new layer from being made, and at which of its inputs.</summary>
+    public (string At, string Sentence)? LayerRefusal { get; private set; }
 
     /// <summary>The address of this page with another layer.</summary>
     public string AddressOf(Layer layer) => $"{Path}?type={Type.Code}&layer={layer.Id}{(Of.Length > 0 ? $"&of={Uri.EscapeDataString(Of)}" : "")}{(RecordId.Length > 0 ? $"&record={RecordId}" : "")}{(IsAdding ? "&on=adding" : "")}";
@@ -246,7 +246,9 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
         NewLayer = (audience, label ?? "", comment ?? "", copy ?? "");
-        LayerRefusal = string.IsNullOrWhiteSpace(label) ? "Give the layer a name." : string.IsNullOrWhiteSpace(comment) ? "Say why the layer is there." : Audiences.All(known => known.Code != audience) ? "Choose for whom it is." : null;
+        LayerRefusal = string.IsNullOrWhiteSpace(label) ? ("label", "Give the layer a name.")
+            : string.IsNullOrWhiteSpace(comment) ? ("comment", "Say why the layer is there.")
+            : Audiences.All(known => known.Code != audience) ? ("audience", "Choose for whom it is.") : null;
         if (LayerRefusal is not null) return Page();
         var made = new Layer { Id = Layer.NewId(), Label = label!.Trim(), Comment = comment!.Trim(), Audience = audience };
         await KeepAsync(now => now.With(made with { Operations = CopyOf(now.FindLayer(copy)) }), $"Added the layer {made.Label}");

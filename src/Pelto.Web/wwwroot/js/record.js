@@ -244,8 +244,11 @@ async function offerRelease() {
 }
 
 document.addEventListener('pelto:release', offerRelease);
+// Said in passing: what comes next takes its place.
+let passing = null;
 document.addEventListener('pelto:said', event => {
-  const said = tell(event.detail);
+  passing?.remove();
+  const said = passing = tell(event.detail);
   setTimeout(() => said.remove(), 4000);
 });
 
