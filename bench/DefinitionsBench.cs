@@ -7,9 +7,9 @@ namespace Pelto.Bench;
 /// <summary>Changes of mind on 1,000,000 records while 2 writers work, against one plain UPDATE; and a record with 100 added fields against the same with none.</summary>
 internal static class DefinitionsBench
 {
-    private const int Orders = 1_000_000;
+    private static readonly int Orders = Scale.Of(1_000_000, 3_000);
     private const int Fields = 100;
-    private const int Turns = 300;
+    private static readonly int Turns = Scale.Of(300, 5);
 
     public static async Task RunAsync()
     {

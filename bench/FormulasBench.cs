@@ -11,9 +11,9 @@ namespace Pelto.Bench;
 /// <summary>Formulas in memory against C# by hand and a library; a form with 50 computed fields against the same without; filling 1,000,000 kept values again against one UPDATE; a list by a live field over 1,000,000 rows against the same SQL by hand.</summary>
 internal static class FormulasBench
 {
-    private const int Rows = 1_000_000;
+    private static readonly int Rows = Scale.Of(1_000_000, 3_000);
     private const int Lines = 200;
-    private const int Turns = 200;
+    private static readonly int Turns = Scale.Of(200, 5);
     private const string Text = "(a + b) * c - d / (e + 1) + a * b - (c - d) * e / 2";
 
     public static async Task RunAsync()
@@ -60,14 +60,14 @@ internal static class FormulasBench
         }
 
         static decimal ByHand(decimal[] n) => (n[0] + n[1]) * n[2] - Math.Round(n[3] / (n[4] + 1), 16, MidpointRounding.AwayFromZero) + n[0] * n[1] - Math.Round((n[2] - n[3]) * n[4] / 2, 16, MidpointRounding.AwayFromZero);
-        var ours = Rate(turn => { Set(turn); return formula.Evaluate(frame).Number; }, 2_000_000);
-        var hand = Rate(turn => { Set(turn); return ByHand(numbers); }, 4_000_000);
+        var ours = Rate(turn => { Set(turn); return formula.Evaluate(frame).Number; }, Scale.Of(2_000_000, 2_000));
+        var hand = Rate(turn => { Set(turn); return ByHand(numbers); }, Scale.Of(4_000_000, 4_000));
         var theirs = Rate(turn =>
         {
             Set(turn);
             for (var i = 0; i < 5; i++) library.Parameters["abcde"[i].ToString()] = numbers[i];
             return Convert.ToDecimal(library.Evaluate(), CultureInfo.InvariantCulture);
-        }, 200_000);
+        }, Scale.Of(200_000, 2_000));
         Console.WriteLine("| 11 operators | million a second | against C# by hand |\n|---|---:|---:|");
         foreach (var (name, rate) in new[] { ("C# by hand", hand), ("Pelto", ours), ("NCalc 7", theirs) }) Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {rate / 1e6:0.00} | {rate / hand:0.00} |"));
     }
@@ -166,20 +166,34 @@ internal static class FormulasBench
         draft["fields"]!.AsArray().Add(new JsonObject { ["id"] = "f-kept", ["recordType"] = "sales_order", ["code"] = "kept", ["label"] = "Kept", ["kind"] = "decimal", ["digits"] = 18, ["decimals"] = 2, ["formula"] = "net_total * 2" });
         await Server.PublishAsync(administrator, draft);
         await DoneAsync(server);
-        await server.ExecuteAsync("VACUUM ANALYZE added.sales_order");
-        await server.ExecuteAsync("CHECKPOINT");
+
+        // The first to write all rows anew pays for the room that they need; whoever comes later finds it.
+        await PlainAsync(server, 5);
+        var before = await PlainAsync(server, 4);
         draft["fields"]!.AsArray()[^1]!["formula"] = "net_total * 3";
-        var started = Stopwatch.GetTimestamp();
         await Server.PublishAsync(administrator, draft);
+        var started = Stopwatch.GetTimestamp();
         await DoneAsync(server);
         var ours = Stopwatch.GetElapsedTime(started);
-        await server.ExecuteAsync("VACUUM ANALYZE added.sales_order");
-        await server.ExecuteAsync("CHECKPOINT");
-        started = Stopwatch.GetTimestamp();
-        await server.ExecuteAsync("UPDATE added.sales_order a SET kept = round(h.net_total * 4, 2) FROM erp.sales_order h WHERE h.id = a.id");
-        var plain = Stopwatch.GetElapsedTime(started);
+        await TidyAsync(server);
+        var plain = (before + await PlainAsync(server, 4)) / 2;
         Console.WriteLine($"\n| {Rows:N0} kept values filled again | seconds |\n|---|---:|");
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| one plain UPDATE | {plain.TotalSeconds:0.0} |\n| the job, undoable, in batches | {ours.TotalSeconds:0.0} |\n| ratio | {ours / plain:0.00} |"));
+    }
+
+    private static async Task<TimeSpan> PlainAsync(Server server, int times)
+    {
+        var started = Stopwatch.GetTimestamp();
+        await server.ExecuteAsync($"UPDATE added.sales_order a SET kept = round(h.net_total * {times}, 2) FROM erp.sales_order h WHERE h.id = a.id");
+        var taken = Stopwatch.GetElapsedTime(started);
+        await TidyAsync(server);
+        return taken;
+    }
+
+    private static async Task TidyAsync(Server server)
+    {
+        await server.ExecuteAsync("VACUUM ANALYZE added.sales_order");
+        await server.ExecuteAsync("CHECKPOINT");
     }
 
     private static async Task DoneAsync(Server server)

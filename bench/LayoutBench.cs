@@ -16,7 +16,7 @@ internal static class LayoutBench
 {
     private const int Parts = 200;
     private const int Operations = 40;
-    private const int Turns = 300;
+    private static readonly int Turns = Scale.Of(300, 5);
 
     private static readonly string[] Audiences = ["everyone", "company:fi", "country:FI", "role:administrator", "user:henna.aro"];
 
@@ -103,7 +103,7 @@ internal static class LayoutBench
 
     private static async Task OpenAsync(HttpClient browser, Latencies? page)
     {
-        for (var i = 0; i < (page is null ? 800 : 100); i++) await browser.GetStringAsync("/records/sales_order/300");
+        for (var i = 0; i < Scale.Of(page is null ? 800 : 100, 3); i++) await browser.GetStringAsync("/records/sales_order/300");
         if (page is null) return;
         for (var i = 0; i < Turns; i++) await page.TimeAsync(() => browser.GetStringAsync("/records/sales_order/300"));
     }

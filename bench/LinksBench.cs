@@ -8,9 +8,9 @@ namespace Pelto.Bench;
 /// <summary>Finding what a link points to among 1,000,000 partners, through HTTP; against 1,000 of them in the same run. A list with what is seen through links against the same without. A link made on 1,000,000 records while 2 writers work.</summary>
 internal static class LinksBench
 {
-    private const int Few = 1_000;
-    private const int Many = 1_000_000;
-    private const int Turns = 400;
+    private static readonly int Few = Scale.Of(1_000, 100);
+    private static readonly int Many = Scale.Of(1_000_000, 3_000);
+    private static readonly int Turns = Scale.Of(400, 5);
 
     private static readonly string[] Firsts = ["North", "South", "Outer", "Inner", "Old", "New", "Upper", "Lower", "Great", "Little", "Stone", "Birch", "Alder", "Heron", "Osprey", "Sävel", "Tyrsky", "Myrsky", "Aalto", "Hiekka"];
     private static readonly string[] Seconds = ["Harbour", "Boatyard", "Crane", "Rope", "Rigging", "Castings", "Forge", "Timber", "Quarry", "Ferry", "Slipway", "Lifting", "Marine", "Works", "Chain", "Salvage", "Towage", "Cables", "Loft", "Depot"];
@@ -63,7 +63,7 @@ internal static class LinksBench
         await server.ExecuteAsync(
             $"""
             INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, salesperson, warehouse, project, net_total, vat_percent, vat, gross_total)
-            SELECT 10000 + n, 'SO-' || 1000000 + n, 10000 + 1 + n % 100000, date '2024-01-01' + n % 1000, 'open', 'n30', 'EUR', 'fi', 1 + n % 40, 1 + n % 4, 1 + n % 40, 10, 25.5, 2.55, 12.55 FROM generate_series(1, {Many}) n;
+            SELECT 10000 + n, 'SO-' || 1000000 + n, 10000 + 1 + n % {Math.Min(100_000, Many)}, date '2024-01-01' + n % 1000, 'open', 'n30', 'EUR', 'fi', 1 + n % 40, 1 + n % 4, 1 + n % 40, 10, 25.5, 2.55, 12.55 FROM generate_series(1, {Many}) n;
             """);
         await server.ExecuteAsync("VACUUM ANALYZE erp.sales_order");
         await server.ExecuteAsync("CHECKPOINT");

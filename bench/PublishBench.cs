@@ -8,11 +8,9 @@ namespace Pelto.Bench;
 /// <summary>Publishing while people work: 1,000,000 orders, 50 people who save without pause, 20 releases with a new field each.</summary>
 internal static class PublishBench
 {
-    private const int Orders = 1_000_000;
     private const int People = 50;
-    private const int Releases = 20;
-    private const int Desks = 8;
-    private static readonly TimeSpan Quiet = TimeSpan.FromSeconds(25);
+    private static readonly int Orders = Scale.Of(1_000_000, 10_000);
+    private static readonly int Releases = Scale.Of(20, 3);
 
     public static async Task RunAsync()
     {
@@ -22,16 +20,14 @@ internal static class PublishBench
         await FillAsync(server);
         await server.ServeAsync();
 
-        // One token alone is held to a hundred requests a second.
-        var desks = new List<HttpClient>();
-        while (desks.Count < Desks) desks.Add(await server.InterfaceAsync("order_desk"));
+        var desks = await server.PeopleAsync("order_desk", People);
         using var administrator = await server.InterfaceAsync("administrator");
         using var browser = await server.BrowserAsync();
 
-        await SaveForAsync(desks, TimeSpan.FromSeconds(20), new());
+        await SaveForAsync(desks, TimeSpan.FromSeconds(Scale.Of(20, 2)), new());
         Say("Saving, nothing is published");
         var (before, without) = (Stopwatch.StartNew(), new Latencies());
-        await SaveForAsync(desks, Quiet, without);
+        await SaveForAsync(desks, TimeSpan.FromSeconds(Scale.Of(25, 2)), without);
         before.Stop();
 
         Say($"Saving while {Releases} releases are published");
@@ -118,6 +114,7 @@ internal static class PublishBench
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| ratio | | | | {with.At(0.5) / without.At(0.5):0.00} | {with.At(0.99) / without.At(0.99):0.00} | {with.At(1) / without.At(1):0.00} |"));
         Console.WriteLine();
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"From “Publish” to live on all {People} open pages: median {live.Order().ElementAt(live.Count / 2):0.00} s, worst {live.Max():0.00} s."));
+        if (without.Failed + with.Failed > 0) throw new InvalidOperationException($"{without.Failed + with.Failed} saves failed.");
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"Saves failed: {without.Failed + with.Failed}. Worst ratio: {with.At(1) / without.At(1):0.00}."));
     }
 

@@ -3,6 +3,8 @@ using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
 using System.Net.Sockets;
+using System.Security.Cryptography;
+using System.Text;
 using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Npgsql;
@@ -22,6 +24,16 @@ internal sealed partial class Server : IAsyncDisposable
 
     public string Connection => new NpgsqlConnectionStringBuilder(server) { Database = Database, CommandTimeout = 900 }.ConnectionString;
 
+    /// <summary>The memory that the server holds, in megabytes.</summary>
+    public double Megabytes
+    {
+        get
+        {
+            process!.Refresh();
+            return process.WorkingSet64 / 1e6;
+        }
+    }
+
     public async Task InstallAsync()
     {
         await AdministerAsync($"DROP DATABASE IF EXISTS {Database} WITH (FORCE)");
@@ -34,7 +46,7 @@ internal sealed partial class Server : IAsyncDisposable
         Address = new($"http://127.0.0.1:{FreePort()}");
         process = Start("--urls", Address.ToString());
         using var client = new HttpClient();
-        for (var i = 0; i < 300; i++)
+        for (var i = 0; i < 1200; i++)
         {
             try
             {
@@ -69,10 +81,40 @@ internal sealed partial class Server : IAsyncDisposable
 
     public async Task<HttpClient> InterfaceAsync(string person)
     {
-        var made = Start("token", person);
-        var token = (await made.StandardOutput.ReadToEndAsync()).Trim();
-        await made.WaitForExitAsync();
-        return new(new SocketsHttpHandler { MaxConnectionsPerServer = 100 }) { BaseAddress = new(Address, "/api/v1/"), Timeout = Timeout.InfiniteTimeSpan, DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
+        // Put where ./pelto token would put it, which starts the whole program for each.
+        var token = "pelto_" + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
+        var digest = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
+        await ExecuteAsync(
+            $"""
+            INSERT INTO pelto.token (digest, person_id, name, types, writes, sets_up, made_at, ends_at)
+            SELECT '{digest}', p.id, 'To measure', ARRAY[]::text[], true, true, now(), now() + interval '1 day'
+            FROM pelto.person p LEFT JOIN pelto.person_role l ON l.user_id = p.id LEFT JOIN pelto.role r ON r.id = l.role_id WHERE '{person}' IN (p.user_name, r.name) ORDER BY p.position LIMIT 1
+            """);
+        return With(token);
+    }
+
+    private HttpClient With(string token) =>
+        new(new SocketsHttpHandler { MaxConnectionsPerServer = 100 }) { BaseAddress = new(Address, "/api/v1/"), Timeout = Timeout.InfiniteTimeSpan, DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
+
+    /// <summary>As many people as one wants, all with the roles of one, each with a token of their own.</summary>
+    public async Task<IReadOnlyList<HttpClient>> PeopleAsync(string like, int count)
+    {
+        var people = new List<HttpClient> { await InterfaceAsync(like) };
+        await ExecuteAsync(
+            $"""
+            CREATE TEMP TABLE made AS SELECT n, gen_random_uuid() AS id, t.person_id, 'pelto_' || repeat(md5('person ' || n), 2) AS token
+              FROM generate_series(2, {count}) n, (SELECT person_id FROM pelto.token ORDER BY made_at DESC LIMIT 1) t;
+            INSERT INTO pelto.person SELECT (jsonb_populate_record(p, jsonb_build_object('id', m.id, 'user_name', 'person.' || n, 'normalized_user_name', 'PERSON.' || n))).* FROM made m JOIN pelto.person p ON p.id = m.person_id;
+            INSERT INTO pelto.person_role SELECT m.id, r.role_id FROM made m JOIN pelto.person_role r ON r.user_id = m.person_id;
+            INSERT INTO pelto.token SELECT (jsonb_populate_record(t, jsonb_build_object('person_id', m.id, 'digest', encode(sha256(token::bytea), 'hex')))).* FROM made m, pelto.token t WHERE t.digest = (SELECT digest FROM pelto.token ORDER BY made_at DESC LIMIT 1);
+            """);
+        for (var n = 2; n <= count; n++)
+        {
+            var half = Convert.ToHexStringLower(MD5.HashData(Encoding.UTF8.GetBytes(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"person {n}"))));
+            people.Add(With($"pelto_{half}{half}"));
+        }
+
+        return people;
     }
 
     public async Task<HttpClient> BrowserAsync()

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 const root = join(import.meta.dirname, '..');
 const wanted = process.argv.slice(2);
 const unit = { core: 'Pelto.Core.Tests', data: 'Pelto.Data.Tests', web: 'Pelto.Web.Tests' };
-const suites = wanted.length > 0 ? wanted : [...Object.keys(unit), 'style', 'audit', 'browser'];
+const suites = wanted.length > 0 ? wanted : [...Object.keys(unit), 'style', 'audit', 'browser', 'bench'];
 const totals = { passed: 0, failed: 0 };
 const failures = [];
 
@@ -28,10 +28,18 @@ const add = (name, passed, failed) => {
   console.log(`${name}: ${passed} passed, ${failed} failed`);
 };
 
+// What a failed test says, and where in our own code, with the failure: the rest of a long run is not looked through for it.
+function whyOf(after) {
+  const lines = after.split('\n').map(line => line.trim());
+  const trace = lines.indexOf('Stack Trace:');
+  const place = lines.slice(trace + 1).find(line => /\/tests\/.*:line \d+|\(\d+,\d+\): at /.test(line))?.split('/').pop();
+  return `\n    ${lines.slice(0, Math.min(trace < 0 ? 6 : trace, 12)).filter(Boolean).join('\n    ')}${place ? `\n    at ${place}` : ''}`;
+}
+
 async function runUnit(name, project) {
   const { code, said } = await run('dotnet', [`tests/${project}/bin/Release/net10.0/${project}.dll`, '-noColor']);
   const [, total, errors, failed] = said.match(/Total: (\d+), Errors: (\d+), Failed: (\d+)/)?.map(Number) ?? [0, 0, 0, 0];
-  failures.push(...[...said.matchAll(/^\s*(.+) \[FAIL\]\s*$/gm)].map(([, title]) => `${name}: ${title}`));
+  failures.push(...[...said.matchAll(/^\s*(.+) \[FAIL\]\s*\n((?:.*\n){0,40})/gm)].map(([, title, after]) => `${name}: ${title}${whyOf(after)}`));
   const bad = failed + errors + (code !== 0 && failed + errors === 0 ? 1 : 0);
   add(name, total - failed, bad);
 }
@@ -80,12 +88,21 @@ async function runBrowser() {
   add('browser', stats.expected, bad + (code !== 0 && bad === 0 ? 1 : 0));
 }
 
+// Each benchmark on little data: none of them rots, and what it has to hold holds.
+async function runBench() {
+  const env = { ...process.env, PELTO_BENCH_SERVER: process.env.PELTO_TEST_SERVER, PELTO_DLL: join(root, 'src/Pelto.Web/bin/Release/net10.0/Pelto.Web.dll') };
+  const { code, said } = await run('dotnet', ['bench/bin/Release/net10.0/Pelto.Bench.dll', 'all', 'small'], { env });
+  const bad = [...said.matchAll(/^bench (\w+): FAILED, (.*)$/gm)];
+  failures.push(...bad.map(([, name, why]) => `bench ${name}: ${why}`));
+  add('bench', [...said.matchAll(/^bench \w+: works$/gm)].length, bad.length + (code !== 0 && bad.length === 0 ? 1 : 0));
+}
+
 const build = spawnSync('dotnet', ['build', 'Pelto.slnx', '-c', 'Release', '--nologo', '-v', 'quiet'], { cwd: root, stdio: 'inherit' });
 if (build.status !== 0) {
   console.log('0 passed, 1 failed');
   process.exit(1);
 }
-const known = { core: () => runUnit('core', unit.core), data: () => runUnit('data', unit.data), web: () => runUnit('web', unit.web), style: runStyle, audit: runAudit, browser: runBrowser };
+const known = { core: () => runUnit('core', unit.core), data: () => runUnit('data', unit.data), web: () => runUnit('web', unit.web), style: runStyle, audit: runAudit, browser: runBrowser, bench: runBench };
 for (const suite of suites) {
   if (known[suite]) continue;
   console.error(`There is no suite called ${suite}. There are: ${Object.keys(known).join(', ')}.`);
@@ -93,8 +110,9 @@ for (const suite of suites) {
 }
 
 // What waits for other programs for the most part goes on beside the rest.
-const beside = suites.filter(suite => suite === 'style' || suite === 'audit').map(suite => known[suite]());
-for (const suite of suites) if (suite !== 'style' && suite !== 'audit') await known[suite]();
+const waits = new Set(['style', 'audit', 'bench']);
+const beside = suites.filter(suite => waits.has(suite)).map(suite => known[suite]());
+for (const suite of suites) if (!waits.has(suite)) await known[suite]();
 await Promise.all(beside);
 for (const failure of failures) console.log(`failed: ${failure}`);
 console.log(`${totals.passed} passed, ${totals.failed} failed`);

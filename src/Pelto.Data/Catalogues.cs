@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
@@ -9,7 +8,7 @@ using Pelto.Data.Records;
 namespace Pelto.Data;
 
 /// <summary>The catalogues of this node: the live one, and earlier ones for forms that were drawn under them.</summary>
-public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts)
+public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbContextFactory<PeltoContext> contexts)
 {
     private readonly SemaphoreSlim switching = new(1, 1);
     private volatile Catalogue? live;
@@ -58,14 +57,13 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, NpgsqlDa
         await GoToAsync(Build(site, number), cancel);
     }
 
-    /// <summary>Goes to a release that is in the database, unless this node is there or further already. Models are built before the switch.</summary>
+    /// <summary>Goes to a release that is in the database, unless this node is there or further already.</summary>
     public async Task GoToAsync(Catalogue next, CancellationToken cancel = default)
     {
         await switching.WaitAsync(cancel);
         try
         {
             if (live?.Release >= next.Release) return;
-            await models.PrepareAsync(next, source, cancel);
             (before, live) = (live, next);
             models.Keep(before is null ? [next] : [before, next]);
             WentLive?.Invoke(next);

@@ -45,12 +45,16 @@ public static class PeltoData
         services.AddSingleton(provider => ActivatorUtilities.CreateInstance<QueryRole>(provider, connection));
         services.AddSingleton<QueryRunner>();
         services.AddSingleton<QueryFills>();
+        services.AddSingleton<AskedBeside>();
         services.AddSingleton<Files>();
         services.AddSingleton<Carrying>();
         services.AddSingleton<DataSaver>();
         services.AddSingleton<JobRunner>();
         services.AddSingleton<FactsReader>();
         services.AddSingleton<SigningIn.FactorDemand>();
+        services.AddSingleton<Proposals>();
+        services.AddSingleton<PublishingWatch>();
+        services.AddSingleton<TakingBack>();
         services.AddSingleton<Publisher>();
         services.AddSingleton<People>();
         services.AddSingleton<DemoSetting>();

@@ -88,10 +88,10 @@ public static class Application
             pages.Conventions.AuthorizePage("/Access/Audit", Policies.Administer);
             pages.Conventions.AuthorizeFolder("/Rights", Policies.People);
         });
-        services.AddRateLimiter(static limiter =>
+        services.AddRateLimiter(limiter =>
         {
             limiter.AddPolicy(Policies.Outside, SenderLimits.OfOutside).OnRejected = SenderLimits.RefuseAsync;
-            limiter.GlobalLimiter = System.Threading.RateLimiting.PartitionedRateLimiter.Create<HttpContext, string>(SenderLimits.OfAll);
+            limiter.GlobalLimiter = SenderLimits.OfAll(builder.Configuration);
         });
         services.AddHsts(static hsts => (hsts.MaxAge, hsts.IncludeSubDomains) = (TimeSpan.FromDays(365), true));
         builder.WebHost.ConfigureKestrel(static kestrel => (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MostBody));
@@ -106,6 +106,7 @@ public static class Application
         services.AddSingleton<OfferProofs>();
         services.AddScoped<RecordForms>();
         services.AddSingleton<SmallReleases>();
+        services.AddSingleton<StockNotes>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();
         services.AddSingleton<AccessGaps>();
@@ -115,6 +116,7 @@ public static class Application
         services.AddSingleton<Publishing>();
         services.AddHostedService(provider => provider.GetRequiredService<Publishing>());
         services.AddHostedService<ReleaseListener>();
+        services.AddHostedService<AskedBesideService>();
         services.AddSingleton<JobService>();
         services.AddHostedService(provider => provider.GetRequiredService<JobService>());
         services.AddHealthChecks().AddCheck<Readiness>("database", tags: ["ready"]);
@@ -160,6 +162,7 @@ public static class Application
         app.UseStatusCodePagesWithReExecute("/account/missing");
         app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate" });
         app.UseRouting();
+        app.Use(static next => context => SenderLimits.KnowAsync(context, next));
         app.UseRateLimiter();
         app.UseAuthentication();
         app.Use(static next => context => SignedIn.DemandFactorAsync(context, next));

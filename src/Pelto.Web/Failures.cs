@@ -27,6 +27,7 @@ internal static class Failures
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "This is more than can be taken at once. Shorten it and try again."),
             BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
             _ when DatabaseErrors.IsUnreadable(error) => (StatusCodes.Status400BadRequest, "This holds a character or a number that cannot be. Nothing was saved."),
+            _ when DatabaseErrors.IsFull(error) => (StatusCodes.Status507InsufficientStorage, "The disk of the database is full, and nothing was saved. Please tell whoever runs Pelto; once there is room, it works again by itself."),
             _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now, and most likely nothing was saved. Please try again in a moment."),
             _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
         };

@@ -1,8 +1,8 @@
 using System.Globalization;
 using System.Threading.RateLimiting;
+using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.RateLimiting;
 using Pelto.Data.Records;
-using Pelto.Data.SigningIn;
 using Pelto.Web.Api;
 
 namespace Pelto.Web;
@@ -16,21 +16,40 @@ internal static class SenderLimits
     // A whole office may come from one address in the morning; each try costs as much as checking a password does.
     private const int SigningInInAMinute = 120;
 
-    // A program that carries a token: some dozens a second for as long as it likes, and a thousand at once.
-    private const int ByTokenAtOnce = 2_000;
-    private const int ByTokenInASecond = 100;
+    /// <summary>The setting that says how often in a second one person's programs may call the programming interface for as long as they like.</summary>
+    public const string InASecondSetting = "PELTO_CALLS_A_SECOND";
+
+    /// <summary>The setting that says how many calls they may make at once before that holds them.</summary>
+    public const string AtOnceSetting = "PELTO_CALLS_AT_ONCE";
+
+    private const int InASecond = 100;
+    private const int AtOnce = 2_000;
 
     /// <summary>Of a public form.</summary>
     public static RateLimitPartition<string> OfOutside(HttpContext context) => InAMinute(Sender(context), OutsideInAMinute);
 
+    /// <summary>Finds out whose token a call of the programming interface carries, so that it is counted for that person.</summary>
+    public static async Task KnowAsync(HttpContext context, RequestDelegate next)
+    {
+        if (context.Request.Path.StartsWithSegments(Interface.Root)) await context.AuthenticateAsync(BearerTokens.Scheme);
+        await next(context);
+    }
+
     /// <summary>Of everything else, where it matters: signing in, and the programming interface.</summary>
-    public static RateLimitPartition<string> OfAll(HttpContext context)
+    /// <param name="settings">What an installation says of the programming interface.</param>
+    public static PartitionedRateLimiter<HttpContext> OfAll(IConfiguration settings)
+    {
+        var (inASecond, atOnce) = (Read(settings, InASecondSetting, InASecond), Read(settings, AtOnceSetting, AtOnce));
+        return PartitionedRateLimiter.Create<HttpContext, string>(context => OfAll(context, inASecond, atOnce));
+    }
+
+    private static RateLimitPartition<string> OfAll(HttpContext context, int inASecond, int atOnce)
     {
         if (context.Request.Path.StartsWithSegments(Interface.Root))
         {
-            // By the token itself, however the header is written; what is none counts for its sender.
-            return RateLimitPartition.GetTokenBucketLimiter(Tokens.DigestOf(BearerTokens.TokenOf(context.Request)) is { } digest ? "token " + digest : "sender " + Sender(context),
-                static _ => new() { TokenLimit = ByTokenAtOnce, TokensPerPeriod = ByTokenInASecond, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0 });
+            // One person counts once, with however many tokens; who is nobody counts for where they come from.
+            return RateLimitPartition.GetTokenBucketLimiter(SignedIn.Of(context) is { } who ? $"person {who.Viewer.Id}" : "sender " + Sender(context),
+                _ => new() { TokenLimit = atOnce, TokensPerPeriod = inASecond, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0 });
         }
 
         return HttpMethods.IsPost(context.Request.Method) && (context.Request.Path.StartsWithSegments("/account/sign-in") || context.Request.Path.StartsWithSegments("/account/welcome"))
@@ -46,6 +65,10 @@ internal static class SenderLimits
         if (http.Request.Path.StartsWithSegments(Interface.Root)) await Problems.Of(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
         else await Failures.WriteAsync(http, "From where you are, this was asked for very often just now. Please wait half a minute; what you typed is still on your page.", cancel);
     }
+
+    private static int Read(IConfiguration settings, string name, int usual) => settings[name] is not { Length: > 0 } text ? usual
+        : int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number > 0 ? number
+        : throw new InvalidOperationException($"{name} is “{text}”; a whole number above 0 is wanted.");
 
     private static string Sender(HttpContext context) => new Sender(context.Connection.RemoteIpAddress, "").Network;
 

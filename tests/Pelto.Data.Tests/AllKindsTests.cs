@@ -10,7 +10,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Every kind, through the real database: kept, read, sorted and found.</summary>
-public sealed class AllKindsTests(Site site) : IClassFixture<Site>
+public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private static readonly Choice[] Colours = [new("red", "Red"), new("blue", "Blue"), new("green", "Green")];
 

@@ -12,7 +12,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Values that were carried over: kept with where they came from, through saves, refills, deletions, and from document to document.</summary>
-public sealed class CarriedFieldTests(Site site) : IClassFixture<Site>
+public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private RecordType Orders => site.Type("sales_order");
 

@@ -11,7 +11,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Every change of mind about a live field: its kind, its size, its choices, its place in the world; while people go on writing.</summary>
-public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
+public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private JobRunner Jobs => site.Services.GetRequiredService<JobRunner>();
 
@@ -22,7 +22,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         await site.PublishAsync(text);
         var type = site.Type("item");
         string[] values = ["12", "7.5", "about 3", "1 000", "", "x"];
-        for (var i = 0; i < 600; i++) await site.ScalarAsync($"INSERT INTO added.item (id, size) VALUES ({i + 1}, nullif('{values[i % 6]}', ''))");
+        for (var i = 0; i < 600; i++) await site.ScalarAsync($"INSERT INTO added.item (id, size) VALUES ({i + 1}, nullif('{values[i % 6]}', '')) ON CONFLICT (id) DO UPDATE SET size = excluded.size");
 
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "decimal", Length = null }), "Test", Site.Administrator);
         var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
@@ -121,7 +121,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         await using (var holder = await site.Source.OpenConnectionAsync())
         await using (var transaction = await holder.BeginTransactionAsync())
         {
-            await using (var command = new Npgsql.NpgsqlCommand("SELECT 1 FROM added.sales_order_lines ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction)) await command.ExecuteScalarAsync();
+            await using (var command = new Npgsql.NpgsqlCommand($"SELECT 1 FROM {await site.TableWithAsync("mark")} ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction)) await command.ExecuteScalarAsync();
             var running = site.Publisher.RunAsync(id);
             await Task.Delay(700);
             Assert.True(await site.Publisher.StopAsync(id, Site.Administrator));
@@ -150,7 +150,7 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         {
             if (!afterSwitch)
             {
-                await using var command = new Npgsql.NpgsqlCommand("SELECT 1 FROM added.sales_order_lines ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction);
+                await using var command = new Npgsql.NpgsqlCommand($"SELECT 1 FROM {await site.TableWithAsync($"cut_{name}")} ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction);
                 await command.ExecuteScalarAsync();
                 down.CancelAfter(600);
             }
@@ -210,6 +210,17 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         Assert.Equal(40L, await site.ScalarAsync("SELECT count(*) FROM added.employee WHERE rank = 3"));
     }
 
+    [Fact(DisplayName = "All jobs that run or wait are stopped together by whoever may stop each, and by nobody else")]
+    public async Task Jobs_are_stopped_together()
+    {
+        foreach (var code in new[] { "one", "two" }) await site.PublishAsync(Site.Field(code, type: "warehouse") with { StartingValue = "3", FillExisting = true });
+        Assert.Equal(0, await Jobs.StopAllAsync(Site.Desk));
+        Assert.Equal(2, await Jobs.StopAllAsync(Site.Administrator));
+        await Jobs.RunOpenAsync();
+        Assert.All((await Jobs.AllAsync()).Where(job => job.Field is "f-one" or "f-two"), job => Assert.Equal((JobState.Stopped, 0L), (job.State, job.Changed)));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM added.warehouse WHERE one IS NOT NULL OR two IS NOT NULL"));
+    }
+
     [Fact(DisplayName = "A choice is merged into another on all records, in one field and in several choices, and can be taken apart again")]
     public async Task Choices_merge()
     {
@@ -254,9 +265,13 @@ public sealed class ChangesOfMindTests(Site site) : IClassFixture<Site>
         await site.PublishAsync(fields[0]);
         Assert.Equal(entered[0].Item2, await ValueAsync("berth"));
 
-        await site.Drafts.ChangeAsync(draft => fields.Aggregate(draft, (all, field) => all.Without(field.Id)) with { Removed = [.. fields.Select(field => new RemovedField(field.Id, field.Label, "partner", "header", field.Code, field.Code == "fee" ? ["fee", "fee_currency"] : [field.Code]))] }, "Test", Site.Administrator);
+        // Each from the table that it is kept in.
+        RemovedField Gone(SiteDefinition draft, FieldDefinition field) =>
+            new(field.Id, field.Label, "partner", "header", field.Code, field.Code == "fee" ? ["fee", "fee_currency"] : [field.Code], Table: draft.Find(field.Id)!.Table);
+        await site.Drafts.ChangeAsync(
+            draft => fields.Aggregate(draft, (all, field) => all.Without(field.Id)) with { Removed = [.. fields.Select(field => Gone(draft, field))] }, "Test", Site.Administrator);
         Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("Off", Site.Administrator))).State);
-        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND table_name = 'partner' AND column_name IN ('berth', 'fee', 'fee_currency', 'tags')"));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'partner%' AND column_name IN ('berth', 'fee', 'fee_currency', 'tags')"));
         Assert.Equal("id,berth\r\n9,\"quay \"\"7\"\", east; über!\"\r\n", await site.ScalarAsync("SELECT csv FROM pelto.saved_data WHERE field = 'f-berth'"));
 
         await site.Drafts.ChangeAsync(draft => fields.Aggregate(draft, (all, field) => all.With(field with { ReadBack = true })) with { Removed = [] }, "Test", Site.Administrator);

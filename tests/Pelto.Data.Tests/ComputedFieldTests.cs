@@ -11,7 +11,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Added fields that formulas fill, live and kept: on the record, in lists, for whom they are, and what is refused.</summary>
-public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
+public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private static FieldDefinition Computed(string code, string formula, string kind = "decimal", string part = "header", string type = "sales_order", bool live = true) =>
         Site.Field(code, kind, part, type) with { Formula = formula, Live = live, Digits = kind == "decimal" ? 14 : null, Decimals = kind == "decimal" ? 2 : null, Length = kind == "text" ? 60 : null };
@@ -181,6 +181,69 @@ public sealed class ComputedFieldTests(Site site) : IClassFixture<Site>
         Assert.Equal(Value.Of(0m), site.Store.Fresh(type, Site.Desk).Header[type.Header.Find("turnover")!.Slot]);
         Assert.Contains("is a list over all sales orders that link here", Assert.Single(ProblemsOf(Computed("wrong", "sales_order.customer.gross_total", type: "partner"))), StringComparison.Ordinal);
         Assert.Contains("Did you mean gross_total?", Assert.Single(ProblemsOf(Computed("wrong", "SUM(sales_order.customer.gross_totl)", type: "partner"))), StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "Over what links to a record that a link leads to, over the lines of what links here, and over what several links point to: on the record, in lists, and by hand in SQL the same")]
+    public async Task Over_other_rows()
+    {
+        var helpers = Site.Field("helpers", "links") with { Target = "employee" };
+        await GoLiveAsync(
+            helpers,
+            Site.Field("last_order", "link", type: "partner") with { Target = "sales_order" },
+            Computed("of_customer", "SUM(customer.sales_order.customer.gross_total)"),
+            Computed("their_share", "gross_total / SUM(customer.sales_order.customer.gross_total)"),
+            Computed("newest_of_customer", "LAST(customer.sales_order.customer.number; customer.sales_order.customer.order_date)", "text", live: false),
+            Computed("helped", "COUNTA(helpers.number)", live: false),
+            Computed("who_helps", "TEXTJOIN(\", \"; TRUE(); helpers.name)", "text"),
+            Computed("helped_last", "TEXTJOIN(\"/\"; TRUE(); customer.last_order.helpers.number)", "text"),
+            Computed("all_sold", "SUM(item.sales_order.lines.item.quantity)", part: "lines"),
+            Computed("lines_ordered", "COUNT(sales_order.customer.lines.quantity)", type: "partner"),
+            Computed("worth", "SUM(sales_order.customer.lines.quantity * sales_order.customer.lines.price)", type: "partner"),
+            Computed("first_line", "FIRST(sales_order.customer.lines.description)", "text", type: "partner"));
+        var (orders, partners) = (site.Type("sales_order"), site.Type("partner"));
+        var ids = (await site.Lists.ReadAsync(new(orders, [], 40), Site.Desk)).Rows.Select(row => row.Id).ToList();
+        var people = new[] { 7L, 3L, 12L };
+        foreach (var id in ids.Take(3)) await site.Store.SaveAsync(orders, id, new() { Header = { [orders.Header.Find("helpers")!] = Value.LinksTo(people) } }, Site.Administrator);
+        await site.ScalarAsync($"INSERT INTO added.partner (id, last_order) SELECT customer, min(id) FROM erp.sales_order WHERE id = ANY(ARRAY[{string.Join(", ", ids.Take(3))}]) GROUP BY customer ON CONFLICT (id) DO UPDATE SET last_order = excluded.last_order");
+        await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
+
+        async Task SameAsync(RecordType type, IEnumerable<long> records, string code, Func<long, string> byHand)
+        {
+            var rows = (await site.Lists.ReadAsync(new(type, [], 60), Site.Desk)).Rows.ToDictionary(row => row.Id);
+            var filled = 0;
+            foreach (var id in records)
+            {
+                var field = type.Header.Find(code)!;
+                var onRecord = (await site.Store.FindAsync(type, id, Site.Desk))!.Header[field.Slot];
+                Assert.Equal(onRecord, rows[id].Values[field.Slot]);
+                var wanted = (string?)await site.ScalarAsync($"SELECT ({byHand(id)})::text");
+                Assert.Equal(wanted is null ? Value.Empty : onRecord.Type == ValueForm.Text ? Value.Of(wanted) : Value.Of(decimal.Parse(wanted, System.Globalization.CultureInfo.InvariantCulture)), onRecord);
+                filled += onRecord.IsEmpty ? 0 : 1;
+            }
+
+            Assert.True(filled > 0, code);
+        }
+
+        await SameAsync(orders, ids.Take(12), "of_customer", id => $"SELECT sum(gross_total) FROM erp.sales_order WHERE customer = (SELECT customer FROM erp.sales_order WHERE id = {id})");
+        await SameAsync(orders, ids.Take(12), "their_share", id => $"SELECT round(gross_total / (SELECT sum(gross_total) FROM erp.sales_order WHERE customer = o.customer), 2) FROM erp.sales_order o WHERE id = {id}");
+        await SameAsync(orders, ids.Take(12), "newest_of_customer", id => $"SELECT number FROM erp.sales_order WHERE customer = (SELECT customer FROM erp.sales_order WHERE id = {id}) ORDER BY order_date DESC, id DESC LIMIT 1");
+        await SameAsync(orders, ids.Take(3), "helped", _ => "3");
+        await SameAsync(orders, ids.Take(4), "who_helps", id => ids.IndexOf(id) < 3 ? "SELECT string_agg(name, ', ' ORDER BY array_position(ARRAY[7, 3, 12], id::int)) FROM erp.employee WHERE id IN (7, 3, 12)" : "NULL");
+        await SameAsync(orders, ids.Take(3), "helped_last", _ => "SELECT string_agg(number, '/' ORDER BY array_position(ARRAY[7, 3, 12], id::int)) FROM erp.employee WHERE id IN (7, 3, 12)");
+        var customers = (await site.Lists.ReadAsync(new(partners, [], 30), Site.Desk)).Rows.Select(row => row.Id).ToList();
+        await SameAsync(partners, customers, "lines_ordered", id => $"SELECT count(quantity) FROM erp.sales_order_lines WHERE parent IN (SELECT id FROM erp.sales_order WHERE customer = {id})");
+        await SameAsync(partners, customers, "worth", id => $"SELECT coalesce(round(sum(quantity * price), 2), 0.00) FROM erp.sales_order_lines WHERE parent IN (SELECT id FROM erp.sales_order WHERE customer = {id})");
+        await SameAsync(partners, customers, "first_line", id => $"SELECT description FROM erp.sales_order_lines WHERE parent IN (SELECT id FROM erp.sales_order WHERE customer = {id}) AND description IS NOT NULL ORDER BY parent, position LIMIT 1");
+        var lines = (await site.Store.FindAsync(orders, ids[0], Site.Desk))!.Lines[0];
+        foreach (var line in lines)
+            Assert.Equal(await site.ScalarAsync($"SELECT sum(quantity) FROM erp.sales_order_lines WHERE item = (SELECT item FROM erp.sales_order_lines WHERE id = {line.Id})"), line.Values[orders.LineParts[0].Find("all_sold")!.Slot].Number);
+
+        // What cannot be gone over is said where it stands.
+        Assert.Contains("One list goes over one kind of rows", Assert.Single(ProblemsOf(Computed("wrong", "SUM(customer.sales_order.customer.gross_total * lines.quantity)"))), StringComparison.Ordinal);
+        Assert.Contains("is a list over all employees that it points to", Assert.Single(ProblemsOf(helpers, Computed("wrong", "helpers.number", "text"))), StringComparison.Ordinal);
+        Assert.Contains("One list goes over one kind of rows", Assert.Single(ProblemsOf(Computed("wrong", "SUM(lines.item.sales_order.lines.item.quantity)"))), StringComparison.Ordinal);
+        Assert.Contains("go on to a field of them, helpers.name", Assert.Single(ProblemsOf(helpers, Computed("wrong", "COUNTA(helpers)"))), StringComparison.Ordinal);
+        Assert.Contains("Did you mean sales_order?", Assert.Single(ProblemsOf(Computed("wrong", "SUM(customer.sales_ordr.customer.gross_total)"))), StringComparison.Ordinal);
     }
 
     [Theory(DisplayName = "Working days by the company's own holidays: Christmas 2026 in Finland and Norway, worked by hand (holidays from memory; Easter Sundays 2024 to 2028 from memory)")]

@@ -4,7 +4,6 @@ using Npgsql;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 using Xunit;
 
 namespace Pelto.Data.Tests;
@@ -86,11 +85,11 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
             {
                 using var connection = source.OpenConnection();
                 start.SignalAndWait();
-                using var context = models.Open(type, Sql.SchemaOf(type), connection);
+                using var context = models.Open(type, connection);
 
                 // Of a record that is not there, with a line of it, so that the order in which they are written has to be known.
-                context.Set<Dictionary<string, object>>(RecordModels.Entity(Sql.SchemaOf(type), type.Header)).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property("name").IsModified = true;
-                context.Set<Dictionary<string, object>>(RecordModels.Entity(Sql.SchemaOf(type), type.LineParts[0])).Attach(new() { ["id"] = 0L, ["parent"] = 0L, ["xmin"] = 0u }).Property("position").IsModified = true;
+                context.Set<Dictionary<string, object>>(RecordModels.Entity(type.Header)).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property("name").IsModified = true;
+                context.Set<Dictionary<string, object>>(RecordModels.Entity(type.LineParts[0])).Attach(new() { ["id"] = 0L, ["parent"] = 0L, ["xmin"] = 0u }).Property("position").IsModified = true;
                 Assert.Throws<DbUpdateConcurrencyException>(() => context.SaveChanges());
             }, TestContext.Current.CancellationToken, TaskCreationOptions.LongRunning, TaskScheduler.Default)));
         }

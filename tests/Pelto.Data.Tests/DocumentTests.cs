@@ -1,4 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
@@ -109,6 +110,63 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal($"lines.{saving.Outcome.State.Lines[0][0].Key}.quantity", saving.Outcome.Messages.Single().At.ToString());
         Assert.Equal(before, await OnHandAsync(1));
         Assert.Empty(await site.Services.GetRequiredService<Chains>().ReadAsync(order, Site.Desk));
+    }
+
+    [Fact(DisplayName = "All that is wrong is told at once: what is missing, and that more is taken than is open, each at its place; and nothing is written")]
+    public async Task All_at_once()
+    {
+        var order = await OrderAsync(10, 2);
+        var before = await OnHandAsync(1);
+        var saving = await FollowAsync(Between(Deliveries, "sales_order"), order, next =>
+        {
+            next.Header[Deliveries.Header.Find("warehouse")!.Slot] = Value.Empty;
+            Take(next, 0, 999);
+        });
+        Assert.Equal(SaveResult.Refused, saving.Result);
+        Assert.Equal(["header.warehouse: Warehouse is needed.", $"lines.{saving.Outcome.State.Lines[0][0].Key}.quantity: Only 10 of this are still open in {order.Title}."], saving.Outcome.Messages.Select(message => $"{message.At}: {message.Sentence}"));
+        Assert.Equal([false, true], saving.Outcome.Messages.Select(message => message.IsOnlyBySaving));
+        Assert.Equal(before, await OnHandAsync(1));
+
+        // A change of one that is there: what it took already is not counted twice.
+        var first = (await FollowAsync(Between(Deliveries, "sales_order"), order, next => Take(next, 0, 6))).Outcome.State;
+        async Task<IEnumerable<string>> ChangeAsync(decimal quantity)
+        {
+            var changes = site.Changes("delivery", ("warehouse", Value.Empty));
+            changes.Lines[Deliveries.LineParts[0]] = [.. first.Lines[0].Select((line, at) => new EnteredLine($"{line.Id}", line.Id, new Dictionary<Field, Parsed> { [Deliveries.LineParts[0].Find("quantity")!] = at == 0 ? Value.Of(quantity) : Get(first, at, "quantity") }))];
+            return (await site.Store.SaveAsync(Deliveries, first.Id, changes, Site.Administrator)).Outcome.Messages.Select(message => message.Sentence);
+        }
+
+        Assert.Equal(["Warehouse is needed."], await ChangeAsync(10));
+        Assert.Equal(["Warehouse is needed.", $"Only 10 of this are still open in {order.Title}."], await ChangeAsync(11));
+
+        // And of the order, with lines that are new: nothing can follow those.
+        var change = site.Changes("sales_order", ("order_date", Value.Empty));
+        change.Lines[Orders.LineParts[0]] = [site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.Of(5m))), site.Line("n0", null, ("item", Value.LinkTo(3)), ("quantity", Value.Of(1m)))];
+        var messages = (await site.Store.SaveAsync(Orders, order.Id, change, Site.Administrator)).Outcome.Messages;
+        Assert.Equal(["header.order_date: Order date is needed.", $"lines.{order.Lines[0][0].Key}.quantity: Delivered is 6 already; Quantity cannot be less."], messages.Select(message => $"{message.At}: {message.Sentence}"));
+    }
+
+    [Fact(DisplayName = "Stock that goes below zero is told to whoever may read it, or refused at its line where it may not; what lies there is told to nobody else")]
+    public async Task Not_below_zero_without_a_word()
+    {
+        var taken = Math.Max(await OnHandAsync(1), 0) + 5;
+        var below = await OnHandAsync(1) - taken;
+        var order = await OrderAsync(taken);
+        var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
+        Assert.Equal([(1L, below)], await site.Store.BelowZeroAsync(await FindAsync("delivery", delivery.Id!.Value), Site.Administrator));
+        Assert.Empty(await site.Store.BelowZeroAsync(await FindAsync("delivery", delivery.Id.Value), Site.Administrator with { Limits = new(["delivery"], Writes: true, SetsUp: false) }));
+
+        var source = site.Services.GetRequiredService<NpgsqlDataSource>();
+        await using var connection = await source.OpenConnectionAsync();
+        await using var transaction = await connection.BeginTransactionAsync();
+        var moves = Deliveries.StockMoves! with { MayGoBelow = false };
+        var wanted = await FindAsync("delivery", delivery.Id.Value);
+        var refused = await new StockPosting(transaction, moves).PostAsync(null, wanted, Site.Administrator, TestContext.Current.CancellationToken);
+        Assert.Equal((new Spot(Deliveries.LineParts[0], wanted.Lines[0][0].Key, moves.Quantity), "Nothing of this is there, and stock may not go below zero."), (refused.Single().At, refused.Single().Sentence));
+        await using (var plenty = new NpgsqlCommand("UPDATE erp.item_stock SET on_hand = 1000000 WHERE parent = 1 AND warehouse = 1", connection, transaction)) await plenty.ExecuteNonQueryAsync();
+        Assert.Empty(await new StockPosting(transaction, moves).PostAsync(null, wanted, Site.Administrator, TestContext.Current.CancellationToken));
+        await transaction.RollbackAsync();
+        await CancelAsync(delivery);
     }
 
     [Fact(DisplayName = "An order line cannot ask for less than is delivered already")]

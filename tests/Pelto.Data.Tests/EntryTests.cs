@@ -12,7 +12,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>What people outside send in: kept apart until somebody decides.</summary>
-public sealed class EntryTests(Site site) : IClassFixture<Site>, IAsyncLifetime
+public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAsyncLifetime
 {
     private const string Released = "country = \"FI\"";
 

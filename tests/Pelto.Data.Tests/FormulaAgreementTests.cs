@@ -16,7 +16,8 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
     private const int Orders = 24;
     private const int Formulas = 900;
 
-    private static readonly DateTime Now = new(2026, 11, 25, 10, 30, 0, DateTimeKind.Utc);
+    // Late in the evening of one day in UTC, early on the next where people work.
+    private static readonly Clock Here = Clock.At(new(2026, 11, 25, 22, 30, 7, DateTimeKind.Utc)) with { Zone = TimeZoneInfo.FindSystemTimeZoneById("Europe/Helsinki") };
 
     private static Gen<string> One(params string[] texts) => Gen.Int[0, texts.Length - 1].Select(at => texts[at]);
 
@@ -91,6 +92,9 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 more.Add(Gen.Select(Next(type), One("+", "-", "*", "/", "^"), Next(type), (a, op, b) => $"({a} {op} {b})"));
                 more.Add(Next(type).Select(a => $"-({a})%"));
                 more.Add(Gen.Select(Next(ValueForm.Date), Next(ValueForm.Date), (a, b) => $"({a} - {b})"));
+                more.Add(Gen.Select(One("", "-", "+", " "), One("0", "1", "12", "123", "1234", "1 234", "12 500", "1.234", "1,234", "1.234.567", "1,234,567", "0,500", "12,50", "1'234", "1\u00a0234\u202f567"), One("", ",5", ".5", ",50", ",500", ".500", "%", "e2", ",5%"), (a, b, c) => $"VALUE(\"{a}{b}{c}\")"));
+                more.Add(Gen.Select(One("1.234,5", "1,234.5", "1 234,5", "1234", "1.2.3", "1'234.5", "12,5%"), One(",", ".", ";", "", "e", ".."), One("", "; \".\"", "; \",\"", "; \"'\"", "; \"\""), (a, b, c) => $"NUMBERVALUE(\"{a}\"; \"{b}\"{c})"));
+                more.Add(One("HOUR(NOW())", "MINUTE(NOW())", "SECOND(NOW())", "DAY(NOW())", "ISOWEEKNUM(NOW())"));
                 more.Add(Gen.OneOf(Next(ValueForm.Money), Next(ValueForm.Quantity)).Select(a => $"AMOUNT({a})"));
                 more.Add(Gen.Select(Next(ValueForm.Quantity), Next(ValueForm.Quantity), (a, b) => $"({a} / {b})"));
                 if (!inList)
@@ -107,7 +111,8 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             case ValueForm.Text:
                 more.Add(Gen.Select(Next(type), Gen.OneOf(Next(ValueForm.Number), Next(ValueForm.Date), Next(type)), (a, b) => $"({a} & {b})"));
                 more.Add(Gen.Select(Next(ValueForm.Number), One("0", "0.00", "#,##0.00", "000", "0.0%", "#,##0"), (a, format) => $"TEXT({a}; \"{format}\")"));
-                more.Add(Gen.Select(Next(ValueForm.Date), One("yyyy-mm-dd", "d.m.yyyy", "dd/mm/yy", "yyyy", "d"), (a, format) => $"TEXT({a}; \"{format}\")"));
+                more.Add(Gen.Select(Next(ValueForm.Date), One("yyyy-mm-dd", "d.m.yyyy", "dd/mm/yy", "yyyy", "d", "d mmmm yyyy", "dddd, d mmm yy", "ddd"), (a, format) => $"TEXT({a}; \"{format}\")"));
+                more.Add(One("TEXT(NOW(); \"hh:mm\")", "TEXT(NOW(); \"d.m.yyyy\")"));
                 if (!inList) more.Add(One("TEXTJOIN(\", \"; TRUE(); delivery.order.number)", "TEXTJOIN(\"/\"; FALSE(); delivery.order.customer.name & delivery.order.shipping_note)"));
                 if (!inList) more.Add(Gen.Select(Of(type, 2, inList: true), Gen.Bool, (list, skips) => $"TEXTJOIN(\", \"; {(skips ? "TRUE()" : "FALSE()")}; {list}; \"end\")"));
                 break;
@@ -183,7 +188,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 using var command = new NpgsqlCommand { Connection = connection };
                 command.Parameters.Add(new() { Value = ids });
                 var row = new QueryRow();
-                var sql = formula.ToSql(new FormulaNames(row, command.Add) { Clock = Clock.At(Now) });
+                var sql = formula.ToSql(new FormulaNames(row, command.Add) { Clock = Here });
                 command.CommandText = $"SELECT h.id, ({sql.Text})::text, {sql.Fails ?? "false"}, {sql.Lacks ?? "false"}, {sql.Unit ?? "NULL"} FROM erp.sales_order h WHERE h.id = ANY($1)";
                 var database = new Dictionary<long, (string? Text, bool Fails, bool Lacks, string? Unit)>();
                 try
@@ -198,7 +203,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
 
                 foreach (var order in orders)
                 {
-                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Clock.At(Now), Linking = (_, id) => [.. linking[id]], Rate = RateOf, Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
+                    var memory = formula.Evaluate(order.FrameAt(null) with { Clock = Here, Linking = (_, _, id) => [.. linking[id]], Rate = RateOf, Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)) });
                     var there = database[order.Id!.Value];
                     cases++;
                     filled += memory.IsEmpty || memory.IsError ? 0 : 1;

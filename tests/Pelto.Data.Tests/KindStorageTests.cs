@@ -6,7 +6,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>The core's rules against PostgreSQL, which we did not make: what a kind accepts, its CHECK accepts, and the other way round.</summary>
-public sealed class KindStorageTests(Site site) : IClassFixture<Site>
+public sealed class KindStorageTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     [Fact(DisplayName = "ROUND gives what PostgreSQL's round(numeric, int) gives")]
     public async Task Rounding_agrees() => await AgreeAsync(

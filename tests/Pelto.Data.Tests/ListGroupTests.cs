@@ -8,12 +8,25 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Lists in groups: counts and totals as the records have them, by built-in, added, live and seen fields.</summary>
-public sealed class ListGroupTests(Site site) : IClassFixture<Site>
+public sealed class ListGroupTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private async Task<ListGroups> GroupAsync(Viewer viewer, string[] by, params string[] filters)
     {
         var type = site.Type("sales_order");
         return await site.Lists.GroupAsync(new(type, [], 0) { Filters = [.. filters.Select(text => Filter.Parse(type, text).Filter!)] }, [.. by.Select(text => GroupKey.Parse(type, text).Key!.Value)], ListGroups.Totals(type.Header.Fields, viewer), viewer);
+    }
+
+    [Fact(DisplayName = "No total is formed of shares, prices and rates, nor of what is divided or averaged, nor where the administrator says that it says nothing")]
+    public async Task No_totals_of_shares()
+    {
+        var publishing = await site.PublishAsync([
+            Site.Field("margin", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "ROUND(vat / net_total; 2)" }, Site.Field("mean", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "AVERAGE(lines.price)" },
+            Site.Field("tenth", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "net_total / 10" }, Site.Field("share", "percent"), Site.Field("year", "integer") with { NoTotals = true }, Site.Field("rate_seen", "seen") with { Path = "customer.credit_limit" }, Site.Field("pieces")]);
+        Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+        var totalled = ListGroups.Totals(site.Type("sales_order").Header.Fields, Site.Administrator).Select(field => field.Code).ToList();
+        Assert.Superset(new HashSet<string> { "net_total", "vat", "tenth", "pieces" }, totalled.ToHashSet());
+        Assert.Empty(totalled.Intersect(["vat_percent", "margin", "mean", "share", "year"]));
+        Assert.Empty(ListGroups.Totals(site.Type("item").Header.Fields, Site.Administrator).Select(field => field.Code).Intersect(["price", "cost", "breaking_load", "weight"]));
     }
 
     [Fact(DisplayName = "Each group has the records, and their totals, that the list has when it is held to the group")]

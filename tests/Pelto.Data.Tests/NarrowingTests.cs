@@ -11,7 +11,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>What links offer: in the database as in memory, asked again on saving, and told by name.</summary>
-public sealed class NarrowingTests(Site site) : IClassFixture<Site>
+public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const string OnLoanHere = "AND(customer = record.customer; ISBLANK(returned_on))";
 

@@ -1,6 +1,7 @@
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
+using Pelto.Data.Hosts;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
 using Xunit;
@@ -160,7 +161,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         Assert.Equal("Say in a comment why this goes live.", (await RefusedAsync(" ")).Message);
         Assert.Equal("The draft holds nothing that is not live already.", (await RefusedAsync("Why")).Message);
         await site.Drafts.ChangeAsync(definition => definition.With(Site.Field("later")), "Test", Site.Administrator);
-        Assert.Contains("changed after you looked", (await RefusedAsync("Why", 1)).Message, StringComparison.Ordinal);
+        Assert.Contains("changed after you looked", (await RefusedAsync("Why", (await site.Drafts.ReadAsync()).Version - 1)).Message, StringComparison.Ordinal);
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Publisher.StartAsync("Why", Site.Desk));
         await site.Drafts.UndoAsync(Site.Administrator);
     }
@@ -183,9 +184,48 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         await Task.WhenAll(Enumerable.Range(0, 8).Select(i => site.Drafts.ChangeAsync(definition => definition.With(Site.Field($"both{i}")), "Test", Site.Administrator)));
         var draft = await site.Drafts.ReadAsync();
         Assert.Equal(8, draft.Site.Fields.Count(field => field.Code.StartsWith("both", StringComparison.Ordinal)));
-        await Assert.ThrowsAsync<DraftChangedException>(() => site.Drafts.ChangeAsync(definition => definition, "Test", Site.Administrator, draft.Version - 1));
+        await Assert.ThrowsAsync<DraftChangedException>(() => site.Drafts.ChangeAsync(definition => definition, "Test", Site.Administrator, $"{draft.Release}.{draft.Version - 1}"));
         for (var i = 0; i < 8; i++) await site.Drafts.UndoAsync(Site.Administrator);
         Assert.True((await site.Drafts.ReadAsync()).Site.Says(site.Catalogues.Live.Site));
+    }
+
+    [Fact(DisplayName = "A node that has not heard of a release yet drafts on top of it, and what was read before it is refused: a release takes nothing back that went live meanwhile")]
+    public async Task Drafts_know_of_releases()
+    {
+        await using var node = await site.AnotherNodeAsync();
+        var theirs = node.GetRequiredService<Drafts>();
+        var before = await theirs.ReadAsync();
+        await site.PublishAsync(Site.Field("heard", type: "item"));
+        await Assert.ThrowsAsync<DraftChangedException>(() => theirs.ChangeAsync(_ => before.Site, "Read before", Site.Administrator, before.Tag));
+        await theirs.ChangeAsync(definition => definition.With(Site.Field("on_top", type: "item")), "Test", Site.Administrator);
+        Assert.Superset(new HashSet<string> { "heard", "on_top" }, (await theirs.ReadAsync()).Site.Fields.Select(field => field.Code).ToHashSet());
+        await theirs.UndoAsync(Site.Administrator);
+        Assert.Contains((await theirs.ReadAsync()).Site.Fields, field => field.Code == "heard");
+    }
+
+    [Fact(DisplayName = "A node starts while another one publishes, again and again, and neither fails for the other's sake")]
+    public async Task Starting_beside_publishing()
+    {
+        var over = false;
+        var starting = Task.Run(async () =>
+        {
+            var times = 0;
+            for (; !Volatile.Read(ref over) || times == 0; times++)
+            {
+                await using var node = await site.AnotherNodeAsync();
+                await node.GetRequiredService<Installer>().EnsureAsync();
+            }
+
+            return times;
+        }, TestContext.Current.CancellationToken);
+        for (var i = 0; i < 6; i++)
+        {
+            var row = await site.PublishAsync(Site.Field($"beside{i}", type: "item"));
+            Assert.True(row.State == PublishingState.Done && !row.Saying.Contains("refused", StringComparison.Ordinal), row.Saying);
+        }
+
+        Volatile.Write(ref over, true);
+        Assert.True(await starting > 0);
     }
 
     [Fact(DisplayName = "The host's own tables are never altered")]
@@ -193,7 +233,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     {
         const string Shape = "SELECT string_agg(table_name || column_name || data_type, ',' ORDER BY table_name, ordinal_position) FROM information_schema.columns WHERE table_schema = 'erp'";
         var before = await site.ScalarAsync(Shape);
-        await site.PublishAsync(Site.Field("extra", "decimal"));
+        var row = await site.PublishAsync(Site.Field("extra", "decimal"));
+        Assert.True(row.State == PublishingState.Done, row.Saying);
         Assert.Equal(before, await site.ScalarAsync(Shape));
     }
 

@@ -13,7 +13,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Saved queries: what they fill and when, what they read, and that they can do nothing else.</summary>
-public sealed class QueryTests(Site site) : IClassFixture<Site>
+public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const string LastPrice = """
         SELECT l.price, o.number FROM sales_order_lines l JOIN sales_order o ON o.id = l.parent
@@ -74,6 +74,34 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
         await jobs.RunOpenAsync();
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(since) FROM added.sales_order"));
         Assert.NotEqual(0L, await site.ScalarAsync("SELECT count(orders_of) FROM added.sales_order"));
+    }
+
+    [Fact(DisplayName = "What is saved between a job's asking and its storing is not written over, also where the same stood there before")]
+    public async Task Saved_between()
+    {
+        var use = new QueryUse { Id = "q-city", With = new Dictionary<string, string> { ["customer"] = "customer" }, When = QueryWhen.Change };
+        await GoLiveAsync(new() { Id = "q-city", Label = "City", Sql = "SELECT 'In ' || number AS place FROM partner WHERE id = :customer", Parameters = [new("customer", "link")] }, Site.Field("place_of", "text") with { Length = 40, Query = use });
+        var (type, place) = (site.Type("sales_order"), site.Type("sales_order").Header.Find("place_of")!);
+
+        // Two that are asked for in one batch.
+        var orders = (await site.ScalarAsync("SELECT (array_agg(id ORDER BY id))[:2] FROM erp.sales_order WHERE status = 'open' GROUP BY (id - 1) / 50 HAVING count(*) > 1 LIMIT 1") as long[])!;
+        var customer = (long)(await site.ScalarAsync($"SELECT max(id) FROM erp.partner WHERE role <> 'supplier' AND id <> (SELECT customer FROM erp.sales_order WHERE id = {orders[1]})"))!;
+        await site.ScalarAsync($"INSERT INTO added.sales_order (id, place_of) SELECT o.id, 'In ' || p.number FROM erp.sales_order o, erp.partner p WHERE o.id = {orders[1]} AND p.id = {customer} ON CONFLICT (id) DO UPDATE SET place_of = excluded.place_of");
+
+        // The job has asked for all of its batch, and waits for the first.
+        await using var holder = await site.Source.OpenConnectionAsync();
+        await using var transaction = await holder.BeginTransactionAsync();
+        await using (var hold = new Npgsql.NpgsqlCommand($"INSERT INTO {await site.TableWithAsync("place_of")} AS t (id) VALUES ({orders[0]}) ON CONFLICT (id) DO UPDATE SET id = t.id", holder, transaction)) await hold.ExecuteNonQueryAsync();
+        var jobs = site.Services.GetRequiredService<Jobs.JobRunner>();
+        await jobs.RefillAsync(place, Site.Administrator);
+        var running = jobs.RunOpenAsync();
+        while (await site.ScalarAsync("SELECT 1 FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'") is null && !running.IsCompleted) await Task.Delay(5);
+        Assert.False(running.IsCompleted, "Nothing waited.");
+        var saving = await site.Store.SaveAsync(type, orders[1], site.Changes("sales_order", ("customer", Value.LinkTo(customer))), Site.Desk);
+        Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
+        await transaction.CommitAsync();
+        await running;
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE o.status = 'open' AND a.place_of IS DISTINCT FROM 'In ' || p.number"));
     }
 
     [Fact(DisplayName = "A query that takes too long is asked once: the page that shows what asking again would do does not wait for it again, and the job ends with a sentence")]
@@ -309,7 +337,7 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
             Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, await StateAsync(sql));
     }
 
-    [Fact(DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, however many lines there are")]
+    [Fact(DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, however many lines there are, though its field is needed")]
     public async Task Endless()
     {
         var longest = QueryRunner.Longest;
@@ -318,11 +346,11 @@ public sealed class QueryTests(Site site) : IClassFixture<Site>
             QueryRunner.Longest = TimeSpan.FromMilliseconds(400);
             const string Sql = "SELECT count(*) AS endless FROM generate_series(1, 1000000000000) AS n WHERE n % 7 = :item";
             Assert.Contains("did not come to an end", (await Runner.TryAsync(Query(Sql, new QueryParameter("item", "link")), [Value.LinkTo(1)], default)).Failure);
-            await GoLiveAsync(Query(Sql, new QueryParameter("item", "link")) with { Id = "q-endless", Label = "Endless" }, Site.Field("endless", "integer", "lines") with { Query = new() { Id = "q-endless", With = new Dictionary<string, string> { ["item"] = "item" } } });
+            await GoLiveAsync(Query(Sql, new QueryParameter("item", "link")) with { Id = "q-endless", Label = "Endless" }, Site.Field("endless", "integer", "lines") with { RequiredWhen = "quantity = 17", Query = new() { Id = "q-endless", With = new Dictionary<string, string> { ["item"] = "item" } } });
             var orders = site.Type("sales_order");
             var part = orders.LineParts[0];
             var changes = site.Changes("sales_order", ("customer", Value.LinkTo(3)));
-            changes.Lines[part] = [.. Enumerable.Range(1, 40).Select(at => site.Line($"n{at}", null, ("item", Value.LinkTo(at)), ("quantity", Value.Of(1m)), ("price", Value.Of(1m))))];
+            changes.Lines[part] = [.. Enumerable.Range(1, 40).Select(at => site.Line($"n{at}", null, ("item", Value.LinkTo(at)), ("quantity", Value.Of(17m)), ("price", Value.Of(1m))))];
             var watch = System.Diagnostics.Stopwatch.StartNew();
             var saving = await site.Store.SaveAsync(orders, null, changes, Site.Desk);
             Assert.Equal(SaveResult.Saved, saving.Result);

@@ -4,7 +4,7 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-public sealed class RecordListTests(Site site) : IClassFixture<Site>
+public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     [Theory(DisplayName = "Pages by key show every record once, in order, whatever is sorted by")]
     [InlineData("number"), InlineData("-number"), InlineData("customer"), InlineData("-reference,order_date"), InlineData("incoterm,-net_total"), InlineData("-unloading_place")]
@@ -85,6 +85,43 @@ public sealed class RecordListTests(Site site) : IClassFixture<Site>
         Assert.Equal("SHB-22", (await site.Lists.PickAsync(site.Type("item"), "shb-22", Site.Desk))[0].Identifier);
         Assert.Contains(await site.Lists.PickAsync(site.Type("item"), "shackle 22", Site.Desk), target => target.Name == "Bow shackle 22 mm");
         Assert.Equal(12, (await site.Lists.PickAsync(site.Type("item"), "", Site.Desk)).Count);
+    }
+
+    [Fact(DisplayName = "Lines are looked in by each test that their fields have, and what they hold is compared as SQL of another make has it; none of them is what “is not” says")]
+    public async Task Lines_are_looked_in()
+    {
+        var publishing = await site.PublishAsync([Site.Field("grade", "choice", "lines") with { Choices = [new("a", "Grade A") { Texts = new Dictionary<string, string> { ["fi"] = "Luokka 1" } }, new("b", "Grade B"), new("c", "Other")] }, Site.Field("mark", "text", "lines") with { Length = 10 }, Site.Field("tags", "choices", "lines") with { Choices = [new("x", "X"), new("y", "Y")] }]);
+        Assert.True(publishing.State == Definitions.PublishingState.Done, publishing.Saying);
+        foreach (var (code, value) in new[] { ("grade", "(ARRAY['a', 'b', 'c', NULL])[1 + id % 4]"), ("mark", "CASE WHEN id % 5 = 0 THEN 'm' || id END"), ("tags", "CASE WHEN id % 7 = 0 THEN ARRAY['x', 'y'] END") })
+            await site.ScalarAsync($"INSERT INTO added.sales_order_lines (id, {code}) SELECT id, {value} FROM erp.sales_order_lines WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}");
+        var type = site.Type("sales_order");
+        RecordLists.TryOrder(type, null, Site.Desk, out var keys);
+        var all = new HashSet<Core.Records.FilterTest>();
+        foreach (var (filter, lines) in new[]
+        {
+            ("lines.grade~is~a", "grade = 'a'"), ("lines.grade~not~a", "NOT grade = 'a'"), ("lines.grade~contains~GRADE", "grade IN ('a', 'b')"), ("lines.grade~contains~luokka", "grade = 'a'"), ("lines.grade~empty", "grade IS NULL"), ("lines.grade~filled", "grade IS NOT NULL"),
+            ("lines.mark~contains~m1", "mark LIKE '%m1%'"), ("lines.mark~empty", "mark IS NULL"), ("lines.mark~not~m10", "NOT mark = 'm10'"), ("lines.tags~contains~x", "'x' = ANY (tags)"), ("lines.tags~empty", "tags IS NULL"),
+            ("lines.quantity~between~2~3", "quantity BETWEEN 2 AND 3"), ("lines.quantity~not~1", "NOT quantity = 1"), ("lines.quantity~from~40", "quantity >= 40"), ("lines.quantity~to~1", "quantity <= 1"), ("lines.item~is~SHB-22", "item = (SELECT id FROM erp.item WHERE number = 'SHB-22')"), ("lines.item~not~SHB-22", "NOT item = (SELECT id FROM erp.item WHERE number = 'SHB-22')"), ("lines.item~filled", "item IS NOT NULL"),
+        })
+        {
+            var field = type.LineParts[0].Find(filter.Split('~')[0].Split('.')[1])!;
+            var read = field.Kind is LinkKind && filter.Split('~') is [_, var test, var named] ? Core.Records.Filter.Pointing(field, (await site.Lists.PickAsync(site.Type("item"), named, Site.Desk))[0].Id) with { Test = Enum.Parse<Core.Records.FilterTest>(test, ignoreCase: true) } : Core.Records.Filter.Parse(type, filter).Filter!;
+            all.Add(read.Test);
+            var none = lines.StartsWith("NOT ", StringComparison.Ordinal);
+            var wanted = (string?)await site.ScalarAsync($"SELECT string_agg(id::text, ',' ORDER BY id) FROM erp.sales_order WHERE id {(none ? "NOT " : "")}IN (SELECT parent FROM erp.sales_order_lines LEFT JOIN added.sales_order_lines a USING (id) WHERE {(none ? lines[4..] : lines)})") ?? "";
+            var (found, after) = (new List<long>(), (string?)null);
+            do
+            {
+                var page = await site.Lists.ReadAsync(new(type, keys, 200, after) { Filters = [read] }, Site.Desk);
+                found.AddRange(page.Rows.Select(row => row.Id));
+                after = page.Next;
+            }
+            while (after is not null);
+            Assert.Equal((filter, wanted), (filter, string.Join(',', found.Order())));
+        }
+
+        Assert.Equal(Enum.GetValues<Core.Records.FilterTest>().Order(), all.Order());
+        Assert.Equal(("is in no line", "is empty in a line"), (Core.Records.Filter.Say(Core.Records.FilterTest.Not, true), Core.Records.Filter.Say(Core.Records.FilterTest.Empty, true)));
     }
 
     [Fact(DisplayName = "An unknown field to sort by and a cursor from elsewhere are refused")]

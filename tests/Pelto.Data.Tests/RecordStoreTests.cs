@@ -5,7 +5,7 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-public sealed class RecordStoreTests(Site site) : IClassFixture<Site>
+public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     [Fact(DisplayName = "A new order gets its number, its starting values and its totals")]
     public async Task Orders_are_created()

@@ -1,3 +1,5 @@
+using System.Globalization;
+using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
@@ -10,7 +12,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Record types of the site's own: in every respect like built-in ones.</summary>
-public sealed class RecordTypeTests(Site site) : IClassFixture<Site>
+public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private static RecordTypeDefinition Plan(string code, NumberingDescription numbering, params OwnLines[] lines) => new()
     {
@@ -142,6 +144,91 @@ public sealed class RecordTypeTests(Site site) : IClassFixture<Site>
         Assert.Equal($"{permit.Title} stays: once confirmed, it can only be cancelled.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Administrator)).Refusal);
         Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("cancelled"))).Result);
         Assert.Equal($"{permit.Title} is cancelled: it stays as it is.", (await ChangeAsync("mass", Value.Of(9))).Outcome.Messages.Single().Sentence);
+    }
+
+    /// <summary>Some days ahead.</summary>
+    private sealed class Ahead(TimeSpan by) : TimeProvider
+    {
+        public override DateTimeOffset GetUtcNow() => base.GetUtcNow() + by;
+    }
+
+    [Fact(DisplayName = "What the page of a record type says of numbers, gaps, companies, confirming and lines is what then happens, for every way to number")]
+    public async Task Sentences_hold()
+    {
+        bool[] both = [false, true];
+        var types = (from withYear in both from gapless in both from company in both from confirmed in both select (withYear, gapless, company, confirmed))
+            .Select((of, i) => Plan($"way{i}", new("W", 3, 4, of.withYear, of.gapless, of.company), [.. of.withYear ? [new OwnLines("steps", "Step", "Steps")] : Array.Empty<OwnLines>()]) with { Confirmed = of.confirmed }).ToList();
+        await GoLiveAsync(draft => types.Aggregate(draft, (all, type) => all.With(type).With(On(type.Code, "tag", "text") with { Unique = true })));
+        await using var nextYear = await site.AnotherNodeAsync(new Ahead(TimeSpan.FromDays(366)));
+        var (year, later) = (site.Store.Today.Year, nextYear.GetRequiredService<RecordStore>().Today.Year);
+        foreach (var definition in types)
+        {
+            var (code, said) = (definition.Code, string.Join(' ', RecordTypeWords.Says(definition, isLive: false)));
+            bool Says(string text) => said.Contains(text, StringComparison.Ordinal);
+            string Numbered(long number, int inYear, string company = "FI") => definition.Numbering.First.Replace("company", company, StringComparison.Ordinal)
+                .Replace("year", inYear.ToString(CultureInfo.InvariantCulture), StringComparison.Ordinal).Replace("004", number.ToString("000", CultureInfo.InvariantCulture), StringComparison.Ordinal);
+            (string, Value)[] Of(string tag, string company = "fi") => Says("Each company counts for itself") ? [("tag", Value.Of(tag)), ("company", Value.Of(company))] : [("tag", Value.Of(tag))];
+
+            var first = await SaveAsync(code, null, site.Changes(code, Of("one")));
+            Assert.Equal(Numbered(4, year), first.Title);
+            Assert.NotEqual(SaveResult.Saved, (await site.Store.SaveAsync(site.Type(code), null, site.Changes(code, Of("one")), Site.Desk)).Result);
+            if (Says("a save that fails can leave a gap")) await site.ScalarAsync($"SELECT nextval('own.{code}_number_number{(Says("Each company counts for itself") ? "_fi" : "")}')");
+            else Assert.True(Says("No number is left out"));
+            var second = Says("No number is left out") ? 5 : 6;
+            Assert.Equal(Numbered(second, year), (await SaveAsync(code, null, site.Changes(code, Of("two")))).Title);
+            if (Says("Each company counts for itself")) Assert.Equal(Numbered(4, year, "NO"), (await SaveAsync(code, null, site.Changes(code, Of("other", "no")))).Title);
+
+            // In the year that follows.
+            var then = await nextYear.GetRequiredService<RecordStore>().SaveAsync(nextYear.GetRequiredService<Catalogues>().Live.Find(code)!, null, Elsewhere(nextYear, code, Of("then")), Site.Desk);
+            Assert.Equal(SaveResult.Saved, then.Result);
+            Assert.Equal(Numbered(Says("counting begins anew each year") ? 4 : second + 1, later), then.Outcome.State.Title);
+
+            Assert.Equal(Says("Each has many steps, which begin with a description"), site.Type(code).LineParts is [{ Plural: "Steps" } steps] && steps.Find("description") is not null);
+            Assert.True(Says($"Programs read and write it as {code}."));
+            if (Says("It is being prepared until somebody confirms it"))
+            {
+                Assert.Equal("open", first.Header[site.Type(code).Header.Find("status")!.Slot].Text);
+                await SaveAsync(code, first.Id, site.Changes(code, ("status", Value.Of("confirmed"))));
+                Assert.NotEqual(SaveResult.Saved, (await site.Store.SaveAsync(site.Type(code), first.Id, site.Changes(code, ("tag", Value.Of("changed"))), Site.Administrator)).Result);
+                Assert.NotEqual(SaveResult.Saved, (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Administrator)).Result);
+            }
+            else
+            {
+                await SaveAsync(code, first.Id, site.Changes(code, ("tag", Value.Of("changed"))));
+                Assert.Equal(Says("records are never deleted") ? SaveResult.Refused : SaveResult.Saved, (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Desk)).Result);
+            }
+        }
+    }
+
+    private static RecordChanges Elsewhere(ServiceProvider node, string code, params (string Code, Value Value)[] entered)
+    {
+        var changes = new RecordChanges();
+        foreach (var (field, value) in entered) changes.Header[node.GetRequiredService<Catalogues>().Live.Find(code)!.Header.Find(field)!] = value;
+        return changes;
+    }
+
+    [Fact(DisplayName = "What the plan says of a live type that is numbered otherwise, or comes back, is what then happens")]
+    public async Task Numbers_go_on()
+    {
+        foreach (var (gapless, from, to) in from gapless in new[] { false, true } from before in new[] { false, true } from after in new[] { false, true } select (gapless, before, after))
+        {
+            var code = $"count_{gapless}_{from}_{to}".ToLowerInvariant();
+            await GoLiveAsync(draft => draft.With(Plan(code, new("C", 3, 4, from, gapless))));
+            for (var i = 0; i < 3; i++) await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("x"))));
+            var was = site.Catalogues.Live;
+            await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Numbering = new("D", 4, 4, to, gapless) }));
+            var effect = Core.Releases.Plan.Make(was, site.Catalogues.Live, StorageFacts.Nothing).Changes.Single(change => change.Sentence.StartsWith("Changes how", StringComparison.Ordinal)).Effect;
+            var next = (await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("y"))))).Title;
+            var number = effect.Contains("where none was counted so before", StringComparison.Ordinal) ? 4 : 7;
+            Assert.True(next == site.Type(code).Identifier.Numbering!.Write(number, site.Store.Today.Year), $"{effect} {next}");
+
+            await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Retired = true }));
+            was = site.Catalogues.Live;
+            await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Retired = false }));
+            effect = Core.Releases.Plan.Make(was, site.Catalogues.Live, StorageFacts.Nothing).Changes.Single(change => change.Sentence.StartsWith("Brings the record type", StringComparison.Ordinal)).Effect;
+            Assert.Contains("go on from the last that was given", effect, StringComparison.Ordinal);
+            Assert.Equal(site.Type(code).Identifier.Numbering!.Write(number + 1, site.Store.Today.Year), (await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("z"))))).Title);
+        }
     }
 
     [Fact(DisplayName = "A type gets lines later, is retired with its records and fields kept, and comes back; a link to it has to be retired first")]

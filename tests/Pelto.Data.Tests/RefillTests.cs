@@ -1,4 +1,6 @@
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Fills;
+using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
@@ -9,7 +11,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Filling stored values again while everybody works, and when the server goes down in the middle.</summary>
-public sealed class RefillTests(Site site) : IClassFixture<Site>
+public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const int Records = 30_000;
     private const long First = 900_001;
@@ -67,6 +69,73 @@ public sealed class RefillTests(Site site) : IClassFixture<Site>
         Assert.Equal(JobState.Done, (await Jobs.AllAsync())[0].State);
     }
 
+    [Fact(DisplayName = "What is saved as it stood there already is not written over by a refill that read the record before: neither what is worked out nor what somebody typed")]
+    public async Task Same_value_is_a_value()
+    {
+        FieldDefinition Kept(string code, string kind, string formula) => Site.Field(code, kind) with { Formula = formula };
+        var old = new[] { Kept("low", "yes_no", "vat_percent < 10"), Kept("high", "yes_no", "vat_percent > 20"), Kept("typed_count", "integer", "ROUND(vat_percent; 0)") with { Fills = FillMode.Untouched }, Kept("typed_none", "integer", "IF(vat_percent = 77; 1)") with { Fills = FillMode.Untouched } };
+        Assert.Equal(PublishingState.Done, (await site.PublishAsync(old)).State);
+        await Jobs.RunOpenAsync();
+        await site.Store.SaveAsync(site.Type("sales_order"), 40, site.Changes("sales_order", ("vat_percent", Value.Of(20m))), Site.Desk);
+        foreach (var (code, formula) in new[] { ("low", "vat_percent >= 10"), ("typed_count", "ROUND(vat_percent; 0) + 1"), ("typed_none", "IF(vat_percent < 77; 1)") })
+        {
+            var table = await site.TableWithAsync(code);
+            if (code == "typed_none") await site.ScalarAsync($"DELETE FROM {table} WHERE id = 40");
+            Assert.Equal(PublishingState.Done, (await site.PublishAsync(old.Single(field => field.Code == code) with { Formula = formula })).State);
+            var field = site.Type("sales_order").Header.Find(code)!;
+            var record = (await site.Store.FindAsync(field.Part.RecordType, 40, Site.Desk))!;
+            var before = record.Header[field.Slot];
+
+            // The refill has worked out all that it is going to store, and waits for a row that somebody holds: the first in whatever order it goes.
+            var key = await site.ScalarAsync($"SELECT indexrelid::regclass::text FROM pg_index WHERE indrelid = '{table}'::regclass AND indisprimary");
+            await site.ScalarAsync($"CLUSTER {table} USING {key!.ToString()!.Split('.')[^1]}");
+            await using var holder = await site.Source.OpenConnectionAsync();
+            await using var transaction = await holder.BeginTransactionAsync();
+            await using (var hold = new Npgsql.NpgsqlCommand($"INSERT INTO {table} AS t (id) SELECT min(id) FROM erp.sales_order ON CONFLICT (id) DO UPDATE SET id = t.id", holder, transaction)) await hold.ExecuteNonQueryAsync();
+            var running = Jobs.RunOpenAsync();
+            while (await site.ScalarAsync("SELECT 1 FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock' AND query LIKE 'WITH differ%'") is null && !running.IsCompleted) await Task.Delay(5);
+            Assert.False(running.IsCompleted, "Nothing waited.");
+            var opened = record.Copy();
+            if (!field.IsComputed) opened.Header[field.Slot] = Value.Of(99m);
+            var changes = new RecordChanges { Opened = opened };
+            changes.Header[field.IsComputed ? field.Part.Find("vat_percent")! : field] = field.IsComputed ? Value.Of(5m) : before;
+            var saving = await site.Store.SaveAsync(field.Part.RecordType, 40, changes, Site.Desk);
+            Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
+            await transaction.CommitAsync();
+            await running;
+            var after = (await site.Store.FindAsync(field.Part.RecordType, 40, Site.Desk))!;
+            Assert.True(before == after.Header[field.Slot], $"{code}: {before} became {after.Header[field.Slot]}.");
+            Assert.True(field.IsComputed || after.Origins[field].IsTyped, $"{code} is not known as typed.");
+        }
+    }
+
+    [Fact(DisplayName = "What a refill stored is taken back in fields of every kind that a formula gives, to the last character")]
+    public async Task All_kinds_are_taken_back()
+    {
+        (string Kind, string First, string Then)[] kinds =
+        [
+            ("yes_no", "vat_percent < 10", "vat_percent >= 10"), ("integer", "ROUND(vat_percent; 0)", "ROUND(vat_percent; 0) + 1"),
+            ("decimal", "vat_percent * 1.25", "vat_percent * 2.75"), ("percent", "vat_percent / 100", "vat_percent / 200"), ("date", "order_date + 1", "order_date + 2"),
+            ("text", "number & \"|#\"", "number & \"|\""), ("choice", "currency", "IF(currency = \"EUR\"; \"NOK\"; \"EUR\")"),
+        ];
+        foreach (var (kind, first, then) in kinds)
+        {
+            var field = Site.Field("of_" + kind, kind) with { Formula = first, Decimals = kind is "decimal" or "percent" ? 4 : null };
+            if (kind == "choice") field = field with { Choices = [new("EUR", "EUR"), new("NOK", "NOK"), new("SEK", "SEK")] };
+            var publishing = await site.PublishAsync(field);
+            Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
+            await Jobs.RunOpenAsync();
+            var stands = $"SELECT md5(string_agg(id || ':' || coalesce({field.Code}::text, 'none'), ',' ORDER BY id)) FROM added.sales_order";
+            var before = await site.ScalarAsync(stands);
+            Assert.Equal(PublishingState.Done, (await site.PublishAsync(field with { Formula = then })).State);
+            await Jobs.RunOpenAsync();
+            Assert.NotEqual(before, await site.ScalarAsync(stands));
+            Assert.True(await Jobs.UndoAsync((await Jobs.AllAsync())[0].Id, Site.Administrator));
+            await Jobs.RunOpenAsync();
+            Assert.True(Equals(before, await site.ScalarAsync(stands)), $"{kind} is not what it was.");
+        }
+    }
+
     [Fact(DisplayName = "What is published together is stored in order: each field after those that it is worked out from, over record types too")]
     public async Task Stored_in_order()
     {
@@ -115,5 +184,25 @@ public sealed class RefillTests(Site site) : IClassFixture<Site>
         Assert.True(await Jobs.UndoAsync(job.Id, Site.Administrator));
         await Jobs.RunOpenAsync();
         Assert.Equal(before, await site.ScalarAsync("SELECT md5(string_agg(id || ':' || left_over, ',' ORDER BY id)) FROM added.sales_order"));
+    }
+
+    [Fact(DisplayName = "A node that lost its lock and works on unknowingly does no harm to the one that took its job over")]
+    public async Task Two_nodes_at_one_job()
+    {
+        await ManyAsync();
+        await FillAsync("5000 - vat_percent");
+        await Jobs.RunOpenAsync();
+        await FillAsync("6000 - vat_percent");
+        await using var node = await site.AnotherNodeAsync();
+        var unknowing = node.GetRequiredService<JobRunner>().RunOpenAsync();
+        while (await site.ScalarAsync("SELECT pg_terminate_backend(pid) FROM pg_locks WHERE locktype = 'advisory' AND objid = 7301004 AND database = (SELECT oid FROM pg_database WHERE datname = current_database())") is null && !unknowing.IsCompleted) await Task.Delay(5);
+        await Jobs.RunOpenAsync();
+        await Task.WhenAny(unknowing);
+        Assert.Equal(0L, await WrongAsync("6000"));
+        var job = (await Jobs.AllAsync())[0];
+        Assert.Equal((JobState.Done, (long)(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))!), (job.State, job.Changed));
+        Assert.True(await Jobs.UndoAsync(job.Id, Site.Administrator));
+        await Jobs.RunOpenAsync();
+        Assert.Equal(0L, await WrongAsync("5000"));
     }
 }

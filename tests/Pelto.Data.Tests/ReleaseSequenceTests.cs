@@ -7,7 +7,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>Long random lives of a site, held against a plain model: whatever is defined, changed, taken out and brought back, nothing entered is lost.</summary>
-public sealed class ReleaseSequenceTests(Site site) : IClassFixture<Site>
+public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const string Type = "employee";
     private readonly Dictionary<string, Value> entered = new(StringComparer.Ordinal);
@@ -74,12 +74,12 @@ public sealed class ReleaseSequenceTests(Site site) : IClassFixture<Site>
         Assert.All(type.Header.AddedFields, field => Assert.Equal(entered.GetValueOrDefault(field.Code), record.Header[field.Slot]));
 
         // What was taken out keeps its column and its values; every rule is validated, and there is one of each for each column.
-        var kept = ((string?)await site.ScalarAsync("SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns WHERE table_schema = 'added' AND table_name = 'employee' AND column_name <> 'id'") ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries);
+        var kept = ((string?)await site.ScalarAsync("SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'employee%' AND column_name <> 'id'") ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries);
         Assert.Empty(entered.Keys.Except(kept));
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE connamespace = 'added'::regnamespace AND NOT convalidated"));
         Assert.All(type.Header.AddedFields, field => Assert.Contains(field.Code, kept));
         var wanted = type.Header.AddedFields.SelectMany(AddCheck.For).Select(check => check.Name).ToList();
-        var rules = ((string?)await site.ScalarAsync("SELECT string_agg(conname, ',') FROM pg_constraint WHERE conrelid = 'added.employee'::regclass AND contype = 'c'") ?? "").Split(',');
+        var rules = ((string?)await site.ScalarAsync("SELECT string_agg(conname, ',') FROM pg_constraint WHERE conrelid::regclass::text LIKE 'added.%employee%' AND contype = 'c'") ?? "").Split(',');
         Assert.Empty(wanted.Except(rules));
     }
 }

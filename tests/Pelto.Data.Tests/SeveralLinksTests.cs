@@ -11,7 +11,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>A field that points to several records, in order.</summary>
-public sealed class SeveralLinksTests(Site site) : IClassFixture<Site>, IAsyncLifetime
+public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSite>, IAsyncLifetime
 {
     private const string Table = "linked.sales_order__riggers";
 
@@ -136,7 +136,7 @@ public sealed class SeveralLinksTests(Site site) : IClassFixture<Site>, IAsyncLi
         await SaveAsync(40, "viewers", 21, 20);
         await PublishAsync(draft => draft.With(draft.Find(field.Id)! with { ClearsWithTarget = true }));
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE conrelid = 'linked.sales_order__viewers'::regclass AND conname LIKE 'target%' AND convalidated AND confdeltype = 'c'"));
-        await PublishAsync(draft => draft with { Fields = [.. draft.Fields.Where(other => other.Id != field.Id)], Removed = [.. draft.Removed, new(field.Id, field.Label, field.RecordType, field.Part, field.Code, ["viewers"])] });
+        await PublishAsync(draft => draft with { Fields = [.. draft.Fields.Where(other => other.Id != field.Id)], Removed = [.. draft.Removed, new(field.Id, field.Label, field.RecordType, field.Part, field.Code, ["viewers"], Table: draft.Find(field.Id)!.Table)] });
         Assert.Null(await site.ScalarAsync("SELECT to_regclass('linked.sales_order__viewers')::text"));
         Assert.Contains("[21, 20]", (string)(await site.ScalarAsync($"SELECT csv FROM pelto.saved_data WHERE field = '{field.Id}'"))!, StringComparison.Ordinal);
         Assert.Equal(SaveResult.Saved, (await SaveAsync(40, "riggers", 1)).Result);

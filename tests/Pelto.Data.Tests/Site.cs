@@ -17,7 +17,7 @@ using Xunit;
 namespace Pelto.Data.Tests;
 
 /// <summary>A whole installation on a database of its own, without the web.</summary>
-public sealed class Site : IAsyncLifetime
+public class Site : IAsyncLifetime
 {
     private readonly string database = $"pelto_test_{Guid.NewGuid():N}";
 
@@ -26,6 +26,9 @@ public sealed class Site : IAsyncLifetime
     public static Viewer Desk { get; } = new(Guid.NewGuid(), "Eero Lahdenmaa", ["order_desk"]);
 
     public static Viewer Guest { get; } = new(Guid.NewGuid(), "Vieno Kallioaho", ["guest"]);
+
+    /// <summary>How many columns a table of what is added takes.</summary>
+    protected virtual int ColumnsInATable => AddedTables.MostHeld;
 
     public ServiceProvider Services { get; private set; } = default!;
 
@@ -54,6 +57,7 @@ public sealed class Site : IAsyncLifetime
         Services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile).BuildServiceProvider();
         await Services.GetRequiredService<Installer>().EnsureAsync();
         await Catalogues.CatchUpAsync();
+        Drafts.ColumnsInATable = ColumnsInATable;
     }
 
     public async ValueTask DisposeAsync()
@@ -63,9 +67,12 @@ public sealed class Site : IAsyncLifetime
     }
 
     /// <summary>Another node on the same database.</summary>
-    public async Task<ServiceProvider> AnotherNodeAsync()
+    /// <param name="clock">Its clock; that of the machine when none is given.</param>
+    public async Task<ServiceProvider> AnotherNodeAsync(TimeProvider? clock = null)
     {
-        var node = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile).BuildServiceProvider();
+        var services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile);
+        if (clock is not null) services.AddSingleton(clock);
+        var node = services.BuildServiceProvider();
         await node.GetRequiredService<Catalogues>().CatchUpAsync();
         return node;
     }
@@ -90,9 +97,28 @@ public sealed class Site : IAsyncLifetime
 
     public async Task<object?> ScalarAsync(string sql)
     {
-        await using var command = Source.CreateCommand(sql);
+        await using var command = Source.CreateCommand(await SpreadAsync(sql));
         return await command.ExecuteScalarAsync() is var value and not DBNull ? value : null;
     }
+
+    /// <summary>The table of what is added that has a column.</summary>
+    public async Task<string> TableWithAsync(string column) => (string)(await ScalarAsync($"SELECT attrelid::regclass::text FROM pg_attribute JOIN pg_class c ON c.oid = attrelid WHERE relnamespace = 'added'::regnamespace AND relkind = 'r' AND attname = '{column}'"))!;
+
+    /// <summary>How often indexes whose names fit were used, once that is more than it was.</summary>
+    public async Task<long> IndexUsesAsync(string names, long before = -1)
+    {
+        // What the database counts, it tells a little later, and over the connections that lists are read by: one tells what it counted when it is used again.
+        for (var wait = 0; ; wait++)
+        {
+            await using var command = Services.GetRequiredService<NpgsqlDataSource>().CreateCommand($"SELECT coalesce(sum(idx_scan), 0)::bigint FROM pg_stat_user_indexes WHERE indexrelname ~ '{names}'");
+            var uses = (long)(await command.ExecuteScalarAsync())!;
+            if (before < 0 || uses > before || wait == 60) return uses;
+            await Task.Delay(100);
+        }
+    }
+
+    /// <summary>A statement that names the first table of what is added to a part, for all its tables.</summary>
+    public virtual Task<string> SpreadAsync(string sql) => Task.FromResult(sql);
 
     /// <summary>Changes by code, for the header.</summary>
     public RecordChanges Changes(string type, params (string Code, Value Value)[] values)

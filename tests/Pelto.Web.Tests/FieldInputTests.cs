@@ -20,6 +20,7 @@ public sealed class FieldInputTests
             Field("date") with { StartingValue = "today", FillExisting = true, AlsoOn = [new("partner", "header", true)], Printed = true },
             Field("choices") with { ChoiceList = "l-1" },
             Field("money") with { Currencies = ["NOK", "EUR"], Digits = 9, Least = "0", Greatest = "10" },
+            Field("integer") with { NoTotals = true },
             Field("quantity") with { Units = ["TNE", "KGM"], RequiredWhen = "x = 1", Check = "x > 1", CheckMessage = "No." },
             Field("phone") with { Country = "NO", Unique = true },
             Field("identifier") with { Scheme = "own", CheckDigit = "mod11_2", Pattern = "[0-9]+", PatternMessage = "Digits." },
@@ -32,6 +33,16 @@ public sealed class FieldInputTests
             Assert.Empty(problems);
             Assert.True(new SiteDefinition { Fields = [definition] }.Says(new SiteDefinition { Fields = [back] }));
         }
+    }
+
+    [Fact(DisplayName = "Typing the label of a retired choice says so rather than making its double")]
+    public void Retired_choices_have_no_double()
+    {
+        var known = New with { Choices = [new("red", "Red") { Retired = true }, new("blue", "Blue") { Texts = new Dictionary<string, string> { ["fi"] = "Sininen" } }] };
+        var problems = new List<Problem>();
+        var back = new FieldInput { Part = "item/header", Label = "Grade", Kind = "choice", Choices = "blue = Blue\nred" }.ToField(known, [], problems);
+        Assert.Equal("“Red” is there already and retired. Offer it again, or call the new one otherwise.", Assert.Single(problems).Sentence);
+        Assert.Equal("Sininen", back.Choices!.Single(choice => choice.Code == "blue").Texts!["fi"]);
     }
 
     [Fact(DisplayName = "Choices are read a line each: codes follow, blanks are passed over, a code can be set")]

@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Mvc.Infrastructure;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
+using Microsoft.AspNetCore.Http.Metadata;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
 using Xunit;
@@ -44,13 +45,13 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
         var (browser, program) = (await app.BrowserAsync("Henna Aro"), await app.InterfaceAsync("administrator"));
         var token = (await browser.PageAsync("/account/settings")).Token();
         var routes = app.Services.GetServices<EndpointDataSource>().SelectMany(source => source.Endpoints).OfType<RouteEndpoint>()
-            .Select(endpoint => (Path: "/" + endpoint.RoutePattern.RawText!.TrimStart('/'), Methods: endpoint.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["GET"])).Where(route => !route.Path.Contains("{*", StringComparison.Ordinal)).Distinct().ToList();
-        foreach (var (path, methods) in routes)
+            .Select(endpoint => (Path: "/" + endpoint.RoutePattern.RawText!.TrimStart('/'), Methods: endpoint.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["GET"], Takes: string.Join('&', endpoint.Metadata.GetOrderedMetadata<IParameterBindingMetadata>().Select(parameter => parameter.Name)))).Where(route => !route.Path.Contains("{*", StringComparison.Ordinal)).Distinct().ToList();
+        foreach (var (path, methods, takes) in routes)
             foreach (var method in methods)
             {
                 var isProgram = path.StartsWith("/api/", StringComparison.Ordinal);
                 var client = isProgram ? program : browser;
-                foreach (var address in Texts.SelectMany(text => Addresses(path, text)).Distinct())
+                foreach (var address in Texts.SelectMany(text => Addresses(path, text, takes)).Distinct())
                     if (method == "GET") await AskAsync(client, () => new(HttpMethod.Get, new Uri(client.BaseAddress!, address)), $"GET {address}");
                 if (method is "POST" or "PUT" or "PATCH" && isProgram)
                     foreach (var body in Bodies) await AskAsync(program, () => new(new(method), new Uri(client.BaseAddress!, Filled(path))) { Content = new StringContent(body, Encoding.UTF8, new MediaTypeHeaderValue("application/json")) }, $"{method} {Filled(path)} with {body}");
@@ -90,11 +91,21 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
         _ => "x",
     });
 
-    private static IEnumerable<string> Addresses(string route, string text)
+    private const string Known = "&type=&field=&record=&id=&text=&search=&order=&after=&take=&filter=&by=&group=&of=&line=&person=&kind=&words=&since=&until=&before=&layer=&on=&part=&handler=&from=&with=&entry=&said=&title=&release=&returnUrl=&follow=&to=";
+
+    private static IEnumerable<string> Addresses(string route, string text, string takes)
     {
         // No server takes NUL in a path.
         if (!text.Contains("%00", StringComparison.Ordinal)) yield return Regex.Replace(route, @"\{(\w+)[^}]*\}", text.Replace("%2F", "", StringComparison.Ordinal));
-        yield return $"{Filled(route)}?type={text}&field={text}&record={text}&id={text}&text={text}&search={text}&order={text}&after={text}&take={text}&filter={text}&by={text}&group={text}&of={text}&line={text}&person={text}&kind={text}&words={text}&since={text}&until={text}&before={text}&layer={text}&on={text}&part={text}&handler=&from={text}&with={text}&entry={text}&said={text}&title={text}&release={text}&returnUrl={text}&follow={text}&to={text}";
+        if (route.StartsWith("/api/", StringComparison.Ordinal))
+        {
+            // What is no parameter of it is refused before it is looked at.
+            foreach (var name in takes.Split('&').Where(name => Known.Contains($"&{name}=", StringComparison.Ordinal))) yield return $"{Filled(route)}?{name}={text}";
+            yield return $"{Filled(route)}?nonsense={text}";
+            yield break;
+        }
+
+        yield return $"{Filled(route)}?{Known[1..].Replace("=", "=" + text, StringComparison.Ordinal)}";
         yield return $"{Filled(route)}?words={text}&after={text}&search={text}&with=note~{text}&filter=name~contains~{text}";
     }
 }

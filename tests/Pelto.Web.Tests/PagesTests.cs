@@ -1,4 +1,5 @@
 using System.Net;
+using System.Net.Http.Json;
 using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
@@ -43,6 +44,21 @@ public sealed class PagesTests(App app) : IClassFixture<App>
             var page = await browser.PageAsync(path);
             Assert.Empty(page.QuerySelectorAll("script:not([src]), [style], [onclick]"));
         }
+    }
+
+    [Fact(DisplayName = "Where formulas and queries are written no page limits what is pasted: it would be cut without a word")]
+    public async Task Formulas_are_not_cut()
+    {
+        var browser = await app.BrowserAsync("Henna Aro");
+        var seen = new List<string>();
+        foreach (var path in new[] { "/setup/fields/new?type=sales_order", "/setup/queries/new", "/setup/access", "/setup/arrange?type=sales_order" })
+        {
+            var written = (await browser.PageAsync(path)).QuerySelectorAll("[data-formula], textarea.code");
+            seen.AddRange(written.Select(input => input.GetAttribute("name")!));
+            Assert.All(written, input => Assert.False(input.HasAttribute("maxlength"), $"{path}: {input.GetAttribute("name")}"));
+        }
+
+        Assert.Subset(seen.ToHashSet(), new HashSet<string> { "Formula", "Check", "RequiredWhen", "ShownWhen", "Sql", "Condition" });
     }
 
     [Fact(DisplayName = "A form without its antiforgery token is refused")]
@@ -91,6 +107,42 @@ public sealed class PagesTests(App app) : IClassFixture<App>
         Assert.Equal("from the older form", newer.QuerySelector("[name='header.reference']")!.GetAttribute("value"));
         var refused = await browser.PostAsync("/records/sales_order/40", newer.Filled(("header.reference", "again")));
         Assert.Contains("Must is needed.", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "The notice of a release says what changed on the screen, to each what they may know of")]
+    public async Task Releases_say_what_changed()
+    {
+        var (maker, eero) = (await app.InterfaceAsync("administrator"), await app.BrowserAsync("Eero Lahdenmaa"));
+        var since = app.Services.GetRequiredService<Pelto.Data.Catalogues>().Live.Release;
+        async Task<string> SaidAsync(HttpClient browser) => (await browser.GetJsonAsync($"/live/changes?type=asset&since={since}"))["said"]!.GetValue<string>();
+        await maker.PublishAsync("""{"id": "f-tag", "recordType": "asset", "code": "tag", "label": "Tag", "kind": "integer"}""");
+        Assert.Equal("One field changed on this screen.", await SaidAsync(eero));
+
+        var draft = await maker.GetJsonAsync("setup/draft");
+        draft["fields"]!.AsArray().Add(JsonNode.Parse("""{"id": "f-tag2", "recordType": "asset", "code": "tag_two", "label": "Tag two", "kind": "integer"}"""));
+        draft["layers"]!.AsArray().Add(JsonNode.Parse("""{"id": "l-tags", "label": "Tags", "comment": "For a test", "audience": "role:order_desk", "operations": [{"op": "resize", "part": "asset.name", "width": 7}]}"""));
+        await (await maker.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        await (await maker.PostAsJsonAsync("setup/publish", new { comment = "For a test" })).JsonAsync();
+        Assert.Equal("2 fields and the arrangement changed on this screen.", await SaidAsync(eero));
+        Assert.Equal("2 fields changed on this screen.", await SaidAsync(await app.BrowserAsync("Henna Aro")));
+    }
+
+    [Fact(DisplayName = "Times are told on the clock of one’s company until one chooses another; the field says which")]
+    public async Task Clocks_are_of_the_company()
+    {
+        await (await app.InterfaceAsync("administrator")).PublishAsync("""{"recordType": "warehouse", "code": "counted", "label": "Counted", "kind": "date_time"}""");
+        await (await (await app.InterfaceAsync("administrator")).SendJsonAsync(HttpMethod.Patch, "records/warehouse/1", """{"values": {"counted": "2026-07-01T12:00:00Z"}}""", "*")).JsonAsync();
+        var browser = await app.BrowserAsync("Henna Aro");
+        async Task<(string, string)> ReadsAsync()
+        {
+            var page = await browser.PageAsync("/records/warehouse/1");
+            return (page.QuerySelector("[name='header.counted']")!.GetAttribute("value")!, page.QuerySelector("[data-label='Counted'] .seen")!.TextContent);
+        }
+
+        Assert.Equal(("2026-07-01 15:00", "Helsinki time"), await ReadsAsync());
+        var settings = await browser.PageAsync("/account/settings");
+        await browser.PostAsync("/account/settings", new FormUrlEncodedContent([new("language", ""), new("zone", "UTC"), new("__RequestVerificationToken", settings.Token())]));
+        Assert.Equal(("2026-07-01 12:00", "UTC"), await ReadsAsync());
     }
 
     [Fact(DisplayName = "Drawn anew under a newer release, the form keeps all that was typed, even what makes no sense")]

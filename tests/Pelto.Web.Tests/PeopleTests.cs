@@ -79,11 +79,11 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     [Fact(DisplayName = "What takes two people is not turned off by one, and a role does not go around it")]
     public async Task Two_people()
     {
-        var (henna, admin, publisher) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Storage.Publisher>());
-        Assert.Null(await publisher.SetTakesTwoAsync(true, henna));
-        Assert.Contains("another administrator", await publisher.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
-        Assert.Contains("another administrator", await publisher.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
-        Assert.True(await publisher.TakesTwoAsync());
+        var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Definitions.Proposals>());
+        Assert.Null(await proposals.SetTakesTwoAsync(true, henna));
+        Assert.Contains("another administrator", await proposals.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
+        Assert.Contains("another administrator", await proposals.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
+        Assert.True(await proposals.TakesTwoAsync());
         var browser = await app.BrowserAsync("Henna Aro");
         var page = await browser.PageAsync("/setup/people");
         await browser.PostAsync("/setup/people?handler=Role", new FormUrlEncodedContent([new("label", "Goes around"), new("__RequestVerificationToken", page.Token())]));
@@ -92,8 +92,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         await Get<Drafts>().UndoAsync(henna);
         var ritva = await PersonAsync("ritva.sorasalo");
         Assert.Null((await admin.SaveAsync(ritva.Id, (await admin.FindAsync(ritva.Id))! with { Roles = ["administrator"] }, henna)).Refusal);
-        Assert.Null(await publisher.SetTakesTwoAsync(false, await PersonAsync("ritva.sorasalo")));
-        Assert.False(await publisher.TakesTwoAsync());
+        Assert.Null(await proposals.SetTakesTwoAsync(false, await PersonAsync("ritva.sorasalo")));
+        Assert.False(await proposals.TakesTwoAsync());
         Assert.Null((await admin.SaveAsync(ritva.Id, (await admin.FindAsync(ritva.Id))! with { Roles = ["purchasing"] }, henna)).Refusal);
     }
 
@@ -136,8 +136,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     [Fact(DisplayName = "Publishing by two: who asks does not publish, another does, and a draft that changes in between is not what was asked for")]
     public async Task Turned_off_by_two()
     {
-        var (henna, admin, publisher) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Storage.Publisher>());
-        await publisher.SetTakesTwoAsync(true, henna);
+        var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Definitions.Proposals>());
+        await proposals.SetTakesTwoAsync(true, henna);
         Assert.Null(await admin.GiveAsync("user:kaisa.purjeranta", new(Works.Publish, ["partner"], []), henna));
         try
         {
@@ -164,8 +164,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         finally
         {
             // It takes two to turn that off.
-            await publisher.SetTakesTwoAsync(false, henna);
-            Assert.Null(await publisher.SetTakesTwoAsync(false, henna with { Id = Guid.NewGuid(), Name = "Another administrator" }));
+            await proposals.SetTakesTwoAsync(false, henna);
+            Assert.Null(await proposals.SetTakesTwoAsync(false, henna with { Id = Guid.NewGuid(), Name = "Another administrator" }));
         }
     }
 

@@ -92,7 +92,8 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
     public async Task Drafts_are_guarded()
     {
         var api = await app.InterfaceAsync("administrator");
-        Assert.Equal(HttpStatusCode.PreconditionFailed, (await api.SendJsonAsync(HttpMethod.Put, "setup/draft", """{"fields": [{"recordType": "item", "code": "q", "label": "Q", "kind": "date"}]}""", "\"987654\"")).StatusCode);
+        foreach (var stale in new[] { "\"987654\"", "\"0.0\"", "W/\"1.0\"", "something" })
+            Assert.Equal(HttpStatusCode.PreconditionFailed, (await api.SendJsonAsync(HttpMethod.Put, "setup/draft", """{"fields": [{"recordType": "item", "code": "q", "label": "Q", "kind": "date"}]}""", stale)).StatusCode);
         Assert.Equal(HttpStatusCode.UnprocessableEntity, (await api.PostAsJsonAsync("setup/publish", new { })).StatusCode);
         Assert.Equal(HttpStatusCode.BadRequest, (await api.SendJsonAsync(HttpMethod.Post, "setup/publish", "{")).StatusCode);
     }
@@ -106,6 +107,14 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
         Assert.Empty(read.Diagnostic!.Errors);
         Assert.Equal(OpenApiSpecVersion.OpenApi3_1, read.Diagnostic.SpecificationVersion);
         Assert.True(read.Document!.Paths.ContainsKey("/records/sales_order/{id}"));
+
+        // Generated clients call operations by their names, and know what each may refuse.
+        var operations = read.Document.Paths.SelectMany(path => path.Value.Operations!.Select(operation => (Path: path.Key, operation.Value))).ToList();
+        Assert.True(operations.Count > 70, $"There are {operations.Count} operations.");
+        Assert.Equal(operations.Count, operations.Select(operation => operation.Value.OperationId).Distinct().Count());
+        Assert.All(operations, operation => Assert.Matches("^[a-z]+[A-Za-z0-9]+$", operation.Value.OperationId));
+        Assert.All(operations, operation => Assert.Superset(operation.Path.Contains('{', StringComparison.Ordinal) ? new HashSet<string> { "401", "403", "404", "429" } : ["401", "403", "429"], operation.Value.Responses!.Keys.ToHashSet()));
+        Assert.Contains(operations, operation => operation.Value.OperationId == "patchRecordsSalesOrderById");
     }
 
     [Fact(DisplayName = "Our schemas keep to JSON Schema 2020-12, by its own meta-schema")]

@@ -51,9 +51,8 @@ test('with the keyboard alone: a front page for the order desk, a hidden group k
   await henna.keyboard.press('Delete');
   await expect(henna.getByText('Customer cannot be hidden: it is required').first()).toBeVisible();
   await expect(part(henna, 'sales_order.customer')).toBeVisible();
-  await henna.keyboard.press('Control+z');
-  await done(henna, 'Undone');
-  await expect(henna.getByText('Customer cannot be hidden')).toHaveCount(0);
+  await expect(henna.locator('[data-said]')).not.toContainText('Hid');
+  await expect(henna.locator('.says').getByText('Hid Customer')).toHaveCount(0);
 
   // A section with guidance, under a condition.
   await part(henna, 'sales_order.main.order').focus();
@@ -327,4 +326,64 @@ test('with the pointer: dragged from the shelf and over the screen, an occupied 
     await henna.goto(`${pelto.url}/setup/see?person=henna.aro&type=${type}`);
     expect(await places(henna.locator('[data-seen] .f'))).toEqual(canvas);
   }
+});
+
+test('the turns of Tab in Arrange, and their play-through, are where Tab goes on the record; the number of lines is the record’s; what is refused is not said to be done', async ({ person }) => {
+  const order = Number(pelto.sql('SELECT parent FROM erp.sales_order_lines GROUP BY 1 HAVING count(*) > 3 ORDER BY 1 LIMIT 1'));
+  const api = await pelto.api('administrator');
+  const draft = await (await api('setup/draft')).json();
+  const before = draft.layers ?? [];
+  draft.layers = [...before.filter(layer => layer.id !== 'site'), { id: 'site', label: 'Site', audience: 'everyone', operations: [{ op: 'tab', part: 'sales_order.reference', after: 'sales_order.customer' }, { op: 'tab', part: 'sales_order.currency', off: true }, { op: 'tab', part: 'sales_order.lines.price', after: 'sales_order.lines.item' }] }];
+  expect((await api('setup/draft', { method: 'PUT', body: draft })).ok).toBe(true);
+  const henna = await person(pelto, 'Henna Aro', { viewport: { width: 1440, height: 900 } });
+  await henna.goto(`${pelto.url}/setup/arrange?type=sales_order&layer=site&record=${order}`);
+  const turns = async () => Object.fromEntries((await henna.locator('[data-canvas] .turn').evaluateAll(all => all.map(turn => [turn.parentElement.dataset.select, turn.textContent])).then(all => all.filter(([, turn]) => turn !== 'skip'))).map(([id, turn]) => [id, Number(turn)]));
+  await expect.poll(async () => (await turns())['sales_order.customer']).toBe(1);
+  const shown = await turns();
+  expect(shown['sales_order.reference']).toBe(2);
+  expect(shown['sales_order.currency']).toBeUndefined();
+  expect(shown['sales_order.number']).toBeUndefined();
+
+  // The number of lines is the record's, though two are enough to see how they look.
+  const count = Number(pelto.sql(`SELECT count(*) FROM erp.sales_order_lines WHERE parent = ${order}`));
+  await expect(henna.locator('[data-canvas] [data-line-count]').first()).toHaveText(String(count));
+  await expect(henna.locator('[data-canvas] tr[data-line]')).toHaveCount(2);
+
+  // What cannot be is said, is not in the draft, and there is nothing of it to undo.
+  const layer = async () => (await (await api('setup/draft')).json()).layers.find(one => one.id === 'site').operations.length;
+  await henna.locator('[data-canvas] [data-select="sales_order.customer"]').focus();
+  await henna.keyboard.press('Delete');
+  await expect(henna.locator('[data-said]')).toContainText('Not done: ');
+  expect(await layer()).toBe(3);
+  await henna.keyboard.press('Control+z');
+  await expect(henna.locator('[data-said]')).toHaveText('There is nothing of this visit to undo.');
+  await henna.locator('#part summary', { hasText: 'In other languages' }).click();
+  await henna.locator('#set-texts').fill('nb: Kunden\nAsiakas');
+  await henna.getByRole('button', { name: 'Set', exact: true }).click();
+  await expect(henna.locator('[data-said]')).toContainText('Not done: “Asiakas” does not begin with its language');
+  await expect(henna.locator('#set-texts')).toHaveValue('nb: Kunden\nAsiakas');
+  expect(await layer()).toBe(3);
+  await henna.locator('[data-canvas] [data-select="sales_order.customer"]').focus();
+  await henna.keyboard.press('t');
+  await expect(henna.locator('[data-said]')).toContainText('That is where Tab goes on this page:', { timeout: 30_000 });
+
+  // On the record itself.
+  expect((await api('setup/publish', { method: 'POST', body: { comment: 'Tab' } })).ok).toBe(true);
+  const desk = await person(pelto, 'Henna Aro', { viewport: { width: 1440, height: 900 } });
+  await desk.goto(`${pelto.url}/records/sales_order/${order}`);
+  await desk.locator('[data-place="sales_order.customer"] input:not([type=hidden])').focus();
+  const been = ['sales_order.customer'];
+  while (been.length < Object.keys(shown).length) {
+    await desk.keyboard.press('Tab');
+    const place = await desk.evaluate(() => {
+      const cell = document.activeElement.closest('td[data-heading]');
+      return cell ? cell.closest('table').querySelector('thead tr').children[cell.cellIndex].dataset.place : document.activeElement.closest('.f[data-place]')?.dataset.place;
+    });
+    if (place && place !== been.at(-1)) been.push(place);
+    if (been.length > 2 && place === been[0]) break;
+  }
+  const wanted = Object.entries(shown).sort(([, one], [, other]) => one - other).map(([id]) => id);
+  const firstLine = wanted.findIndex(id => id.startsWith('sales_order.lines.'));
+  const lineStops = wanted.filter(id => id.startsWith('sales_order.lines.')).length;
+  expect(been.slice(0, firstLine + lineStops)).toEqual(wanted.slice(0, firstLine + lineStops));
 });

@@ -1,4 +1,6 @@
 // The database server stopped under load, again and again: Pelto stays, loses nothing that it confirmed, and works on by itself.
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { Cluster } from './cluster.mjs';
 import { Pelto, expect, freePort, test } from './pelto.mjs';
 
@@ -70,6 +72,32 @@ test('the database is stopped twenty times while people save: the server goes on
     expect(pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Settling')")).toBe('0');
   } finally {
     for (const node of nodes) await node.kill('SIGTERM');
+    cluster.remove();
+  }
+});
+
+test('publishing does not wait for the upkeep that the database does by itself: that makes way', async () => {
+  test.skip(Boolean(process.env.PELTO_DATABASE), 'The server is not Pelto\'s own, and may not be on this machine.');
+  const cluster = new Cluster(await freePort());
+  let pelto;
+  try {
+    cluster.start();
+    cluster.sql('CREATE DATABASE upkeep');
+    cluster.sql("ALTER SYSTEM SET autovacuum_naptime = '1s'");
+    cluster.sql('SELECT pg_reload_conf()');
+    pelto = await Pelto.on(cluster, 'upkeep');
+    await pelto.publish({ recordType: 'item', code: 'first', label: 'First', kind: 'text', length: 900 });
+
+    // Much to clear up, at a pace of a page now and then.
+    pelto.sql('ALTER TABLE added.item SET (autovacuum_vacuum_cost_delay = 100, autovacuum_vacuum_cost_limit = 1, autovacuum_vacuum_threshold = 10, autovacuum_analyze_threshold = 1000000)');
+    pelto.sql("INSERT INTO added.item (id, first) SELECT id, repeat('x', 900) FROM erp.item");
+    pelto.sql("UPDATE added.item SET first = repeat('y', 900)");
+    const upkeep = "SELECT count(*) FROM pg_stat_activity WHERE backend_type = 'autovacuum worker' AND query LIKE '%added.item%'";
+    await expect.poll(() => pelto.sql(upkeep), { timeout: 60_000, intervals: [100] }).toBe('1');
+    await pelto.publish({ recordType: 'item', code: 'second', label: 'Second', kind: 'integer' });
+    expect(readFileSync(join(cluster.folder, 'log'), 'utf8')).toMatch(/canceling autovacuum task\n[^]*?automatic vacuum of table "upkeep\.added\.item"/);
+  } finally {
+    await pelto?.kill('SIGTERM');
     cluster.remove();
   }
 });

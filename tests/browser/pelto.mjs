@@ -61,7 +61,7 @@ export class Pelto {
 
   async serve() {
     this.child = spawn('dotnet', [dll, '--contentRoot', join(root, 'src/Pelto.Web'), '--urls', this.url], { stdio: ['ignore', 'ignore', 'inherit'], env: settings(this.database, this.cluster && `Host=127.0.0.1;Port=${this.cluster.port};Username=pelto;Password=none`) });
-    for (let i = 0; i < 300; i++) {
+    for (let i = 0; i < 1200; i++) {
       if (await fetch(`${this.url}/health/ready`).then(answer => answer.ok, () => false)) return;
       await new Promise(done => setTimeout(done, 100));
     }
@@ -69,6 +69,7 @@ export class Pelto {
   }
 
   async kill(signal = 'SIGKILL') {
+    if (this.child.exitCode !== null || this.child.signalCode !== null) return;
     const gone = new Promise(done => this.child.once('exit', done));
     this.child.kill(signal);
     await gone;

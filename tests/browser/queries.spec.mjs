@@ -175,6 +175,21 @@ test('a query that never ends is stopped, tried by the administrator and on the 
   await expect(eero.locator('.f', { hasText: 'Endless' })).toContainText('Endless: It was stopped');
   await eero.keyboard.press('Control+s');
   await eero.getByText('Saved.').waitFor();
+
+  // The save did not wait for it: the field says that it is asked beside, and in the end that there was no answer.
+  await expect(eero.locator('.f', { hasText: 'Endless' })).toContainText(/takes longer than a save may wait: it is asked beside|gave no answer when it was asked beside/);
+  await expect.poll(async () => {
+    await eero.reload();
+    return eero.locator('.f', { hasText: 'Endless' }).textContent();
+  }, { timeout: 20_000 }).toContain('gave no answer when it was asked beside the save');
+
+  // A save that asks it waits for less than the query may run.
+  const api = await pelto.api('administrator');
+  const id = Number(eero.url().match(/\d+(?=[?#]|$)/)[0]);
+  const save = async values => { const from = performance.now(); expect((await api(`records/sales_order/${id}`, { method: 'PATCH', body: { values } })).ok).toBe(true); return performance.now() - from; };
+  const [plain, asked] = [await save({ reference: 'a' }), await save({ customer: 2 })];
+  expect(asked - plain).toBeLessThan(1500);
+  expect(pelto.sql(`SELECT origins::jsonb -> (SELECT jsonb_object_keys(origins::jsonb) LIMIT 1) ->> 'from' FROM added.sales_order WHERE id = ${id}`)).toMatch(/^(beside|unanswered)\//);
 });
 
 test('what is typed while an answer is on its way stays, and so does a click right after typing', async ({ person }) => {

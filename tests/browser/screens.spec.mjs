@@ -1,5 +1,6 @@
-// Every screen: WCAG 2.2 AA by axe-core, nothing cut off at 1280 and at 390 wide.
+// Every screen: WCAG 2.2 AA by axe-core, valid HTML by html-validate (the HTML living standard), nothing cut off at 1280 and at 390 wide.
 import AxeBuilder from '@axe-core/playwright';
+import { HtmlValidate } from 'html-validate';
 import { expect, test, useServer } from './pelto.mjs';
 
 const pelto = useServer();
@@ -103,13 +104,36 @@ const check = async (page, where) => {
   expect(violations.map(violation => `${where}: ${violation.id}: ${violation.nodes.map(node => node.target.join(' ')).join('; ')}`)).toEqual([]);
 };
 
+// As the server sends it: browsers mend what is wrong, each in its own way.
+const markup = new HtmlValidate({ extends: ['html-validate:standard'] });
+const checkMarkup = async (answer, where) => {
+  const { results } = await markup.validateString(await answer.text());
+  expect.soft(results.flatMap(result => result.messages).map(message => `${where}: line ${message.line}: ${message.ruleId}: ${message.message}`)).toEqual([]);
+};
+
+// People call things by their labels: codes stand where one writes them, or where they are asked for.
+const codesIn = page => page.evaluate(() => {
+  const places = 'code, pre, kbd, textarea, option, script, style, template, [data-code], .code';
+  const asked = /^Programs read|has the code/;
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  const found = new Set();
+  while (walker.nextNode()) {
+    const within = walker.currentNode.parentElement;
+    if (asked.test(walker.currentNode.data) || within.closest(places) || !within.checkVisibility({ visibilityProperty: true })) continue;
+    for (const [code] of walker.currentNode.data.matchAll(/\b[a-z]+(?:\.[a-z]+)*_[a-z_.]+\b/g)) found.add(`${code} in: ${walker.currentNode.data.trim().slice(0, 90)}`);
+  }
+  return [...found];
+});
+
 for (const [width, height] of [[1280, 800], [390, 844]]) {
   test(`every screen at ${width} wide`, async ({ person, browser }) => {
     test.setTimeout(400_000);
     const page = await person(pelto, 'Henna Aro', { viewport: { width, height } });
     page.removeAllListeners('console');
     for (const [at, [name, path]] of Object.entries(screens).entries()) {
-      await page.goto(pelto.url + path);
+      const answer = await page.goto(pelto.url + path);
+      if (width > 1000) await checkMarkup(answer, name);
+      if (width > 1000) expect.soft(await codesIn(page), name).toEqual([]);
       await page.waitForTimeout(150);
       // Names, roles and contrast are the same at any width: narrow, every fifth screen is gone through again.
       if (width > 1000 || at % 5 === 0) await check(page, name);
@@ -118,9 +142,9 @@ for (const [width, height] of [[1280, 800], [390, 844]]) {
     }
     const strangers = await browser.newContext({ viewport: { width, height } });
     const door = await strangers.newPage();
-    await door.goto(`${pelto.url}/account/sign-in`);
+    await checkMarkup(await door.goto(`${pelto.url}/account/sign-in`), 'sign-in');
     await check(door, 'sign-in');
-    await door.goto(`${pelto.url}/form/plans-for-tests-1`);
+    await checkMarkup(await door.goto(`${pelto.url}/form/plans-for-tests-1`), 'public form');
     await door.getByRole('button', { name: 'Add a line' }).click();
     await check(door, 'public form');
     if (width > 1000) await door.getByRole('button', { name: 'Send' }).click();

@@ -400,3 +400,36 @@ test('a number that could be two is asked about, and a unit typed beside the num
   expect(asked.status).toBe(422);
   expect(await asked.text()).toContain('can mean');
 });
+
+test('what is clicked, pressed and typed before the scripts of a page are there is done once they are', async ({ person }) => {
+  const page = await person(pelto, 'Eero Lahdenmaa');
+  const scripts = /\/(js|lib)\/(?!early)[\w.]+\.js/;
+  const early = async (address, act) => {
+    let come;
+    const there = new Promise(done => { come = done; });
+    await page.route(scripts, async route => {
+      await there;
+      await route.continue();
+    });
+    await page.evaluate(to => { location.href = to; }, `${pelto.url}${address}`);
+    await page.waitForURL(`**${address}`, { waitUntil: 'commit' });
+    await page.locator('#work .section').first().waitFor();
+    await act();
+    expect(await page.evaluate(() => document.readyState)).not.toBe('complete');
+    come();
+    await page.locator('body[data-ready]').waitFor();
+    await page.unroute(scripts, { behavior: 'wait' });
+  };
+  await early('/records/partner/177', () => page.getByText('by Customer').first().click());
+  await expect(page.getByRole('link', { name: /The same as a list/ }).first()).toBeVisible();
+  await early('/records/partner/178', () => page.keyboard.press('Control+k'));
+  await expect(page.locator('#find-text')).toBeFocused();
+  await early('/records/partner/179', () => page.getByRole('button', { name: /^Origins/ }).click());
+  await expect(page.getByRole('button', { name: /^Origins/ })).toHaveAttribute('aria-pressed', 'true');
+  await early('/records/sales_order/316', async () => {
+    await page.getByLabel("Customer's reference").fill('Typed early');
+    await page.keyboard.press('Control+s');
+  });
+  await expect(page.getByText('Saved.')).toBeVisible();
+  expect(pelto.sql('SELECT reference FROM erp.sales_order WHERE id = 316')).toBe('Typed early');
+});

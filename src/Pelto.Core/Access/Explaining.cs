@@ -1,5 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 
@@ -66,9 +67,23 @@ public static class AccessExplaining
         }
 
         if (level == AccessLevel.Read && NotTyped(field) is { } filled && onType.Change.IsPossible) reasons.Add(new(filled, true));
-        return Done(level, because);
 
-        AccessExplanation Done(AccessLevel given, AccessReason? reason) => new(given, $"{viewer.Name} {Does(given, frame is null && of.IsConditional, GrantWords.Named(field))}{(reason is null ? "" : $", because {Lower(reason.Sentence)}")}.", reasons);
+        // Whoever may write it may still find it locked where they work.
+        var locks = level == AccessLevel.Write ? Locks(viewer, field, state) : [];
+        foreach (var layer in locks) reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may write it all the same", true));
+        return Done(level, because, locks.Count > 0 ? $"; on the screen it is locked" : "");
+
+        AccessExplanation Done(AccessLevel given, AccessReason? reason, string but = "") => new(given, $"{viewer.Name} {Does(given, frame is null && of.IsConditional, GrantWords.Named(field))}{(reason is null ? "" : $", because {Lower(reason.Sentence)}")}{but}.", reasons);
+    }
+
+    // The layers by which it is locked at each place at which this person finds it on the screen of the record, or of any.
+    private static List<Layer> Locks(Viewer viewer, Field field, RecordState? state)
+    {
+        var screens = field.Part.RecordType.Screens;
+        var screen = state is null ? screens.AtMost(viewer, RecordMode.Changing) : screens.For(viewer, state);
+        var places = screen.Layout.Places.Where(place => place.Field == field).ToList();
+        return places.Count == 0 || places.Exists(place => !place.IsLocked) ? []
+            : [.. places.SelectMany(place => screen.Trace.GetValueOrDefault(place.Id) ?? []).Where(step => step.Operation is { Op: LayerOperation.Lock, Off: false }).Select(step => step.Layer).Distinct()];
     }
 
     private static string Does(AccessLevel level, bool isByRecord, string what) => level switch
@@ -102,7 +117,7 @@ public static class AccessExplaining
     }
 
     private static string? NotTyped(Field field) =>
-        field.IsComputed ? $"{field.Label} is computed: nobody writes it" : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there" : field.IsKeptUp ? $"{field.Label} is kept up by itself" : field.Numbering is not null ? $"{field.Label} is given when a record is first saved" : null;
+        field.IsComputed ? $"{field.Label} is computed: nobody writes it" : field is { IsFilled: true, IsChangeable: false } ? $"{field.Label} is locked: it stays as it was filled" : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there" : field.IsKeptUp ? $"{field.Label} is kept up by itself" : field.Numbering is not null ? $"{field.Label} is given when a record is first saved" : null;
 
     private static string Lower(string sentence) => sentence.Split(' ')[0] is var first && first is "Gives" or "Withholds" or "Opens" or "Keeps" or "Lets" ? $"a grant {char.ToLowerInvariant(sentence[0])}{sentence[1..]}" : first == "It" ? $"it{sentence[2..]}" : sentence;
 }

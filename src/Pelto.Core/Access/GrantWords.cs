@@ -46,5 +46,6 @@ public static class GrantWords
 
     private static string Left(AccessLevel level) => level == AccessLevel.Masked ? "which stays masked" : "which can be read, not written";
 
-    internal static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
+    /// <summary>Several as people say them: a, b and c.</summary>
+    public static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
 }

@@ -326,10 +326,14 @@ internal sealed class CatalogueBuilder
         var id = field.Definition?.Id ?? field.Id;
         problems.AddRange(found.Select(problem => new Problem(id, "formula", $"At character {problem.At.From + 1}: {problem.Message}")));
         if (field.Formula is not { } formula) return;
-        if (formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty)
-            problems.Add(new(id, "formula", $"The formula gives {Binder.Said(formula.Type)}, and the field takes {Binder.Said(field.Kind.Holds)}."));
-        else if (formula.Type is ValueForm.Link or ValueForm.Links && formula.Source?.Target != field.Target)
-            problems.Add(new(id, "formula", $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."));
+        var misfit = formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty ? $"The formula gives {Binder.Said(formula.Type)}, and the field takes {Binder.Said(field.Kind.Holds)}."
+            : formula.Type is ValueForm.Link or ValueForm.Links && formula.Source?.Target != field.Target ? $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."
+            : null;
+        if (misfit is null) return;
+
+        // Until it fits it fills nothing: the draft is shown, with all else in it.
+        problems.Add(new(id, "formula", misfit));
+        field.Formula = null;
     }
 
     // What documents copy, or carry along, goes before what a formula would fill in.
@@ -367,7 +371,7 @@ internal sealed class CatalogueBuilder
         type.ListColumns =
         [
             .. type.Description.List.Select(type.Header.Find).OfType<Field>(),
-            .. type.Screen.Layout.Fields.Where(field => field.IsAdded && !field.Part.IsLines),
+            .. type.Screen.Layout.Fields.Where(field => field.IsAdded && !field.Part.IsLines).Take(ListOf.MostUnasked),
         ];
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
         {

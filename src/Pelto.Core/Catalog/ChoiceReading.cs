@@ -7,9 +7,13 @@ namespace Pelto.Core.Catalog;
 /// <param name="Line">Where it stood, counted from 1.</param>
 /// <param name="IsTaken">True when it is taken into the list; false for one that is there already.</param>
 /// <param name="Remarks">What looks like a slip, in words.</param>
-public sealed record ReadChoice(Choice Choice, int Line, bool IsTaken, IReadOnlyList<string> Remarks);
+public sealed record ReadChoice(Choice Choice, int Line, bool IsTaken, IReadOnlyList<string> Remarks)
+{
+    /// <summary>True for one that is passed over though it was wanted.</summary>
+    public bool IsSlip { get; init; }
+}
 
-/// <summary>Reads choices from the cells of a pasted table: labels, or codes and labels, perhaps with colours; and points out what looks like a slip before anything is taken.</summary>
+/// <summary>Reads choices from the cells of a pasted table: labels, or codes and labels, perhaps with colours and labels in other languages; and points out what looks like a slip before anything is taken.</summary>
 public static class ChoiceReading
 {
     private static readonly string[] CodeHeadings = ["code", "key", "id", "value"];
@@ -21,6 +25,7 @@ public static class ChoiceReading
     public static IReadOnlyList<ReadChoice> Read(IReadOnlyList<IReadOnlyList<string>> rows, IReadOnlyList<Choice> known)
     {
         var (code, label, colour, first) = Columns(rows);
+        var languages = first == 0 ? [] : rows[0].Select((cell, at) => (Language: cell.Trim().ToLowerInvariant(), at)).Where(column => column.at != code && column.Language.Length == 2 && column.Language.All(char.IsAsciiLetterLower) && column.Language != "id").ToList();
         var read = new List<ReadChoice>();
         var codes = known.Select(choice => choice.Code).ToHashSet(StringComparer.Ordinal);
         for (var i = first; i < rows.Count; i++)
@@ -42,8 +47,15 @@ public static class ChoiceReading
                 continue;
             }
 
+            if (ChoiceRules.RefuseAnew(plain, known, mayOffer: true) is { } retired)
+            {
+                read.Add(new(new("", plain), i + 1, false, [.. remarks, retired]) { IsSlip = true });
+                continue;
+            }
+
             if (Alike(plain, known, read) is { } alike) remarks.Add($"It is spelled almost like “{alike}”: is it the same?");
-            read.Add(new(new(CodeFor(Cell(rows[i], code).Trim(), plain, codes, remarks), plain) { Colour = ColourIn(Cell(rows[i], colour)) }, i + 1, true, remarks));
+            var texts = languages.Select(column => (column.Language, Text: Cell(rows[i], column.at).Trim())).Where(text => text.Text.Length > 0).ToDictionary(text => text.Language, text => text.Text, StringComparer.Ordinal);
+            read.Add(new(new(CodeFor(Cell(rows[i], code).Trim(), plain, codes, remarks), plain) { Colour = ColourIn(Cell(rows[i], colour), remarks), Texts = texts.Count > 0 ? texts : null }, i + 1, true, remarks));
         }
 
         return read;
@@ -83,7 +95,7 @@ public static class ChoiceReading
         if (rows.Count == 0) return (-1, 0, -1, 0);
         var heading = rows[0].Select(cell => cell.Trim().ToLowerInvariant()).ToList();
         var (code, label) = (heading.FindIndex(CodeHeadings.Contains), heading.FindIndex(LabelHeadings.Contains));
-        if (label >= 0 && (code >= 0 || rows[0].Count == 1 || heading.Contains("colour"))) return (code, label, heading.IndexOf("colour"), 1);
+        if (label >= 0 && (code >= 0 || rows[0].Count == 1 || heading.Contains("colour") || heading.Exists(cell => cell.Length == 2))) return (code, label, heading.IndexOf("colour"), 1);
         var wide = rows.Where(row => row.Count > 1 && row[1].Trim().Length > 0).ToList();
         if (wide.Count * 2 < rows.Count) return (-1, 0, -1, 0);
 
@@ -91,7 +103,13 @@ public static class ChoiceReading
         return wide.All(row => Codes.IsChoiceCode(row[0].Trim())) ? (0, 1, 2, 0) : wide.All(row => Codes.IsChoiceCode(row[1].Trim())) ? (1, 0, 2, 0) : (0, 1, 2, 0);
     }
 
-    private static string? ColourIn(string cell) => Choice.Colours.Contains(cell.Trim().ToLowerInvariant()) ? cell.Trim().ToLowerInvariant() : null;
+    private static string? ColourIn(string cell, List<string> remarks)
+    {
+        var colour = cell.Trim().ToLowerInvariant();
+        if (colour.Length == 0 || Choice.Colours.Contains(colour)) return colour.Length == 0 ? null : colour;
+        remarks.Add($"There is no colour “{colour}”: it has none now. There are {string.Join(", ", Choice.Colours)}.");
+        return null;
+    }
 
     private static string Cell(IReadOnlyList<string> row, int at) => at >= 0 && at < row.Count ? row[at] : "";
 }

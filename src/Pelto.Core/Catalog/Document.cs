@@ -86,4 +86,7 @@ public sealed record StockMoves(bool IsOut, Part Lines, Field Item, Field? Lot, 
 
     /// <summary>The record type of the moves.</summary>
     public required RecordType Move { get; init; }
+
+    /// <summary>True where more may leave than is on hand.</summary>
+    public bool MayGoBelow { get; init; }
 }

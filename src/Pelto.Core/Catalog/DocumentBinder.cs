@@ -94,6 +94,7 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
             OnHand = onHand!,
             LotOnHand = lotOnHand!,
             Move = move,
+            MayGoBelow = stock.BelowZero,
         };
     }
 

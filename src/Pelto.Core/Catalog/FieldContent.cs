@@ -40,6 +40,10 @@ public abstract record FieldContent
     /// <summary>For choices: the lasting id of the choice list.</summary>
     public string? ChoiceList { get; init; }
 
+    /// <summary>For choices of a list: true when they are offered in the order of their labels.</summary>
+    [JsonIgnore]
+    public bool ChoicesByLabel { get; init; }
+
     /// <summary>For choices of its own: true when people may add one while they enter a record.</summary>
     public bool MayAdd { get; init; }
 
@@ -120,6 +124,9 @@ public abstract record FieldContent
 
     /// <summary>True when the database keeps an index of it, for lists.</summary>
     public bool Indexed { get; init; }
+
+    /// <summary>For numbers: true when the sum of several says nothing, as of prices, rates and shares; lists in groups give none then.</summary>
+    public bool NoTotals { get; init; }
 
     /// <summary>A formula that must hold, or the record is not saved.</summary>
     public string? Check { get; init; }

@@ -46,9 +46,9 @@ public sealed record FieldRules
         if (IsBeyond(field.Kind, value, Least, -1)) yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
         if (IsBeyond(field.Kind, value, Greatest, 1)) yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
         if (Pattern is { } pattern && value.Type == ValueForm.Text && !Patterns.Fits(value.Text, pattern))
-            yield return string.IsNullOrWhiteSpace(PatternMessage) ? $"{field.Label} does not have the form that is wanted: {pattern}." : PatternMessage;
+            yield return string.IsNullOrWhiteSpace(PatternMessage) ? $"{field.Label} does not have the form that is wanted: {Patterns.InWords(pattern) ?? pattern}." : PatternMessage;
         if (Check is { } check && isAsked(check) && check.Evaluate(frame) is { } answer && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes)))
-            yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}" : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit: {check.Text} does not hold." : CheckMessage;
+            yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}" : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit. It has to be so: {check.Sentence}" : CheckMessage;
     }
 
     /// <summary>True when a value is beyond a bound; amounts of different currencies have no order, so nothing is beyond then.</summary>

@@ -1,4 +1,5 @@
 using System.Globalization;
+using Pelto.Core.Access;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
@@ -8,25 +9,28 @@ namespace Pelto.Core.Catalog;
 /// <param name="Line">Where it stood, counted from 1.</param>
 /// <param name="Field">The definition.</param>
 /// <param name="Problems">What keeps it from being taken, in words.</param>
-public sealed record ReadField(int Line, FieldDefinition Field, IReadOnlyList<string> Problems);
+/// <param name="Remarks">What looks like a slip, and keeps it from nothing.</param>
+public sealed record ReadField(int Line, FieldDefinition Field, IReadOnlyList<string> Problems, IReadOnlyList<string> Remarks);
 
-/// <summary>Reads a usual set of fields from the cells of a pasted table: label, kind, length, choices, part, and whether it is needed.</summary>
+/// <summary>Reads a usual set of fields from the cells of a pasted table: label, kind, length, choices, what a link points to, scheme, currencies, units, part, and whether it is needed.</summary>
 public static class FieldSetReading
 {
-    private static readonly string[] Usual = ["label", "kind", "length", "choices", "part", "needed", "help"];
+    private static readonly string[] Usual = ["label", "kind", "length", "choices", "part", "needed", "help", "target", "scheme", "currencies", "units"];
 
     /// <summary>Reads them, and checks them as a whole against what the site has.</summary>
     /// <param name="rows">Cells, row by row. A first row that names columns sets their order.</param>
     /// <param name="type">The record type that they are for.</param>
     /// <param name="site">The draft.</param>
     /// <param name="host">What is built in.</param>
-    public static IReadOnlyList<ReadField> Read(IReadOnlyList<IReadOnlyList<string>> rows, RecordType type, SiteDefinition site, HostDescription host)
+    /// <param name="views">What whoever pastes knows of; all when not given.</param>
+    public static IReadOnlyList<ReadField> Read(IReadOnlyList<IReadOnlyList<string>> rows, RecordType type, SiteDefinition site, HostDescription host, SiteViews? views = null)
     {
         var (columns, first) = Columns(rows);
         var read = new List<ReadField>();
         var taken = type.Parts.ToDictionary(part => part.Code, part => part.Fields.Select(field => field.Code).Concat(type.LineParts.Select(lines => lines.Code)).ToHashSet(StringComparer.Ordinal), StringComparer.Ordinal);
+        var types = Catalogue.Build(0, host, site).RecordTypes.Where(one => views?.Sees(one) ?? true).ToList();
         for (var i = first; i < rows.Count; i++)
-            if (rows[i].Any(cell => cell.Trim().Length > 0)) read.Add(Row(rows[i], i + 1, columns, type, site, taken));
+            if (rows[i].Any(cell => cell.Trim().Length > 0)) read.Add(Row(rows[i], i + 1, columns, type, types, site, views, taken));
 
         // As a whole: what one row breaks in another, such as the same label twice, shows only when all are there.
         var whole = Catalogue.Build(0, host, read.Where(row => row.Problems.Count == 0).Aggregate(site, (all, row) => all.With(row.Field)));
@@ -38,15 +42,15 @@ public static class FieldSetReading
         })];
     }
 
-    private static ReadField Row(IReadOnlyList<string> cells, int line, List<string> columns, RecordType type, SiteDefinition site, Dictionary<string, HashSet<string>> taken)
+    private static ReadField Row(IReadOnlyList<string> cells, int line, List<string> columns, RecordType type, IReadOnlyList<RecordType> types, SiteDefinition site, SiteViews? views, Dictionary<string, HashSet<string>> taken)
     {
-        var problems = new List<string>();
+        var (problems, remarks) = (new List<string>(), new List<string>());
         string Cell(string name) => columns.IndexOf(name) is >= 0 and var at && at < cells.Count ? cells[at].Trim() : "";
 
         var label = Cell("label");
         var part = Cell("part") is { Length: > 0 } named ? type.Parts.FirstOrDefault(part => Is(named, part.Code, part.Label, part.Plural)) : type.Header;
         if (part is null) problems.Add($"{type.Label} has no part “{Cell("part")}”. It has: {string.Join(", ", type.Parts.Select(each => each.Plural))}.");
-        var kind = Cell("kind") is { Length: > 0 } said ? FieldKinds.Definable.FirstOrDefault(kind => Is(said, kind.Name, kind.Label)) : Cell("choices").Length > 0 ? FieldKinds.Definable.First(kind => kind is ChoiceKind) : FieldKinds.Definable[0];
+        var kind = Cell("kind") is { Length: > 0 } said ? FieldKinds.Definable.FirstOrDefault(kind => Is(said, kind.Name, kind.Label)) : Implied(Cell);
         if (kind is null) problems.Add($"There is no kind “{Cell("kind")}”. There are: {string.Join(", ", FieldKinds.Definable.Select(each => each.Label))}.");
         var code = Codes.From(label, taken[part?.Code ?? Part.HeaderCode]);
         taken[part?.Code ?? Part.HeaderCode].Add(code);
@@ -62,7 +66,58 @@ public static class FieldSetReading
             Required = Cell("needed").ToUpperInvariant() is "YES" or "Y" or "X" or "TRUE" or "1" or "NEEDED",
         };
         field = Sized(field, kind, Cell("length"), problems);
-        return new(line, kind is AnyChoiceKind ? WithChoices(field, Cell("choices"), site) : field, problems);
+        if (Standing(label, part, site, views) is { } standing) remarks.Add(standing);
+        foreach (var (column, goes) in new[] { ("choices", kind is AnyChoiceKind), ("target", kind is LinkKind or LinksKind), ("scheme", kind is IdentifierKind), ("currencies", kind is MoneyKind), ("units", kind is QuantityKind) })
+            if (Cell(column).Length > 0 && !goes && kind is not null) remarks.Add($"A field of the kind {kind.Label} has no {column}: “{Cell(column)}” is passed over.");
+        field = kind switch
+        {
+            AnyChoiceKind => WithChoices(field, Cell("choices"), site, remarks),
+            LinkKind or LinksKind => WithTarget(field, Cell("target"), types, problems),
+            IdentifierKind => WithScheme(field, Cell("scheme"), problems),
+            MoneyKind when Cell("currencies").Length > 0 => field with { Currencies = [.. Parts(Cell("currencies").ToUpperInvariant())] },
+            QuantityKind when Cell("units").Length > 0 => WithUnits(field, Cell("units"), problems),
+            _ => field,
+        };
+        return new(line, field, problems, remarks);
+    }
+
+    // Where no kind is named, what only one kind has tells it.
+    private static FieldKind Implied(Func<string, string> cell) => FieldKinds.Definable.First(kind =>
+        cell("choices").Length > 0 ? kind is ChoiceKind : cell("target").Length > 0 ? kind is LinkKind : cell("scheme").Length > 0 ? kind is IdentifierKind : cell("currencies").Length > 0 ? kind is MoneyKind : cell("units").Length > 0 ? kind is QuantityKind : kind == FieldKinds.Definable[0]);
+
+    // Built in, added, or retired: the label says the same to people.
+    private static string? Standing(string label, Part? part, SiteDefinition site, SiteViews? views)
+    {
+        if (part is null || label.Length == 0) return null;
+        var key = ChoiceRules.Key(label);
+        if (part.RecordType.Parts.SelectMany(each => each.Fields).FirstOrDefault(field => ChoiceRules.Key(field.Label) == key && (views?.Sees(field) ?? true)) is { } known)
+            return $"“{known.Label}” is there already: {(known.IsAdded ? "added" : "built in")}, {(known.Part.IsLines ? $"in {known.Part.Plural.ToLowerInvariant()}" : "in the header")}, code {known.Code}. Is it the same?";
+        return site.Fields.FirstOrDefault(field => field.Retired && field.RecordType == part.RecordType.Code && ChoiceRules.Key(field.Label) == key && (views?.Sees(field) ?? true)) is { } retired
+            ? $"“{retired.Label}” was there and is retired, with its data: bring it back rather than making its double?" : null;
+    }
+
+    private static string[] Parts(string cell) => cell.Split(['|', ';', ',', ' ', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+
+    private static FieldDefinition WithTarget(FieldDefinition field, string cell, IReadOnlyList<RecordType> types, List<string> problems)
+    {
+        if (types.FirstOrDefault(type => cell.Length > 0 && Is(cell, type.Code, type.Label, type.Plural)) is { } target) return field with { Target = target.Code };
+        problems.Add($"{(cell.Length == 0 ? "Say what it points to, in the column target." : $"There is no record type “{cell}” to point to.")} There are: {string.Join(", ", types.Select(type => type.Plural.ToLowerInvariant()))}.");
+        return field;
+    }
+
+    private static FieldDefinition WithScheme(FieldDefinition field, string cell, List<string> problems)
+    {
+        if (IdentifierScheme.All.FirstOrDefault(scheme => cell.Length > 0 && Is(cell, scheme.Code, scheme.Label, scheme.Label.Split(' ')[0])) is { } known) return field with { Scheme = known.Code };
+        problems.Add($"{(cell.Length == 0 ? "Say by which scheme it is checked, in the column scheme." : $"There is no scheme “{cell}”.")} There are: {string.Join(", ", IdentifierScheme.All.Select(scheme => scheme.Code))}. One of your own is defined on the page of the field.");
+        return field;
+    }
+
+    private static FieldDefinition WithUnits(FieldDefinition field, string cell, List<string> problems)
+    {
+        // Some units are written with a blank.
+        var read = cell.Split(['|', ';', ',', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(text => (text, unit: Units.Read(text))).ToList();
+        if (read.FirstOrDefault(one => one.unit is null).text is { } unknown) problems.Add($"“{unknown}” is no unit that is known. Write its symbol or its code, such as kg or KGM, and commas between several.");
+        return field with { Units = [.. read.Where(one => one.unit is not null).Select(one => one.unit!.Code).Distinct(StringComparer.Ordinal)] };
     }
 
     // "30" for texts; "8.2" or "8,2" for numbers: digits in all, and those after the point.
@@ -87,18 +142,21 @@ public static class FieldSetReading
         };
     }
 
-    private static FieldDefinition WithChoices(FieldDefinition field, string cell, SiteDefinition site)
+    private static FieldDefinition WithChoices(FieldDefinition field, string cell, SiteDefinition site, List<string> remarks)
     {
         if (site.ChoiceLists.FirstOrDefault(list => Is(cell, list.Label, list.Id)) is { } shared) return field with { ChoiceList = shared.Id };
         var labels = cell.Split(['|', ';', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         if (labels.Length == 1) labels = cell.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-        return field with { Choices = [.. ChoiceReading.Read([.. labels.Select(label => new[] { label })], []).Where(choice => choice.IsTaken).Select(choice => choice.Choice)] };
+        var read = ChoiceReading.Read([.. labels.Select(label => new[] { label })], []);
+        remarks.AddRange(read.Where(choice => !choice.IsTaken).Select(choice => $"The choice “{choice.Choice.Label}” is there twice; it is taken once."));
+        remarks.AddRange(read.Where(choice => choice.IsTaken).SelectMany(choice => choice.Remarks.Select(remark => $"{choice.Choice.Label}: {remark}")));
+        return field with { Choices = [.. read.Where(choice => choice.IsTaken).Select(choice => choice.Choice)] };
     }
 
     private static (List<string> Columns, int First) Columns(IReadOnlyList<IReadOnlyList<string>> rows)
     {
         if (rows.Count == 0) return ([.. Usual], 0);
-        var heading = rows[0].Select(cell => cell.Trim().ToLowerInvariant() switch { "required" => "needed", "size" => "length", "name" => "label", "type" => "kind", var other => other }).ToList();
+        var heading = rows[0].Select(cell => cell.Trim().ToLowerInvariant() switch { "required" => "needed", "size" => "length", "name" => "label", "type" => "kind", "points to" or "link" => "target", "currency" => "currencies", "unit" => "units", "choice" => "choices", var other => other }).ToList();
         return heading.Contains("label") ? (heading, 1) : ([.. Usual], 0);
     }
 

@@ -40,6 +40,9 @@ public sealed record RatesDescription(string RecordType, string Currency, string
 /// <param name="Currency">ISO 4217 code of its currency.</param>
 public sealed record CompanyDescription(string Code, string Label, string Country, string Currency)
 {
+    /// <summary>The time zone of its people who have chosen none, as the IANA names it; null for UTC.</summary>
+    public string? Zone { get; init; }
+
     /// <summary>Days on which nobody works in its country, weekends aside.</summary>
     public IReadOnlyList<DateOnly> Holidays { get; init; } = [];
 }

@@ -52,6 +52,9 @@ public sealed class Field
     /// <summary>The columns that it is kept in, in the order of its kind's; for a live one, those that queries name its value by.</summary>
     public IReadOnlyList<FieldColumn> Columns => columns ??= IsSeen ? [] : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
+    /// <summary>The name of the table that it is kept in: that of its part, or, in schema <c>added</c>, one of those beside it.</summary>
+    public string Table => Definition is { } definition ? Releases.AddedTables.NameOf(Part, definition.Table) : Part.Table;
+
     /// <summary>Names its columns in SQL, each after a prefix such as <c>a.</c></summary>
     public ColumnNames ColumnNames(string prefix = "") => suffix => $"{prefix}\"{ColumnBase}{suffix}\"";
 
@@ -145,6 +148,9 @@ public sealed class Field
     /// <summary>True when people type it, rather than a formula, a numbering, a link or the ERP filling it.</summary>
     public bool IsTyped => (!IsFilled || IsChangeable) && Numbering is null && !IsKeptUp && !IsSeen;
 
+    /// <summary>True for a number of which lists in groups give the total: not a share, nor what one says of it, nor what is divided or averaged.</summary>
+    public bool IsTotalled => !Part.IsLines && Kind is IntegerKind or DecimalKind or MoneyKind or QuantityKind && !Content.NoTotals && !Source.Content.NoTotals && Formula?.IsRatio != true;
+
     /// <summary>What a new record begins with, on that day.</summary>
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
 
@@ -205,6 +211,11 @@ public sealed class Part
 
     /// <summary>Those of them that are kept with its rows, rather than seen through a link or worked out when they are read.</summary>
     public IEnumerable<Field> KeptFields => fields.Where(added => added.IsAdded && added.IsStored);
+
+    /// <summary>The names of the tables in which these are kept, the first of which has a row for each row in another; none where nothing is kept.</summary>
+    public IReadOnlyList<string> AddedTables => addedTables ??= KeptFields.Any() ? [.. KeptFields.Select(kept => kept.Table).Prepend(Table).Distinct()] : [];
+
+    private IReadOnlyList<string>? addedTables;
 
     /// <summary>What is seen through links.</summary>
     public IEnumerable<Field> SeenFields => fields.Where(seen => seen.IsSeen);
@@ -307,6 +318,6 @@ public sealed class RecordType
     /// <summary>The form through which people outside send records in, or null.</summary>
     public PublicForm? PublicForm { get; internal set; }
 
-    /// <summary>The columns of its lists: what the host shows, then what was added and stands on the screen.</summary>
+    /// <summary>The columns of its lists unless somebody arranges them: what the host shows, then the first of what was added and stands on the screen.</summary>
     public IReadOnlyList<Field> ListColumns { get; internal set; } = [];
 }

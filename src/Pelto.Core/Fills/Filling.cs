@@ -53,6 +53,12 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// <summary>Before the id of the query that a value came from.</summary>
     public const string QueryPrefix = "query/";
 
+    /// <summary>The same of a query that took longer than a save may wait: the value is that of before, until the query has answered beside.</summary>
+    public const string BesidePrefix = "beside/";
+
+    /// <summary>The same of one that gave no answer then either.</summary>
+    public const string UnansweredPrefix = "unanswered/";
+
     private static (Value Value, string? From) Given(Field field, RecordState state, LineState? line, Frame frame)
     {
         foreach (var carried in field.CarriedFrom)
@@ -134,8 +140,17 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         }
 
         var isTyped = row.Origins.TryGetValue(field, out var origin) && origin.IsTyped;
-        if (!isAgain && (!IsAsked(asking.When, isTyped, earlier is null, () => IsChosen(field, row.Line)) || (isTyped && earlier is null))) return;
-        if (Asked(field, asking, state, frame) is not { IsError: false } given || (given.IsEmpty && earlier is null && !isAgain)) return;
+
+        // What a save did not wait for and nobody has answered since is asked with the next.
+        if (!isAgain && origin?.IsAwaited != true && (!IsAsked(asking.When, isTyped, earlier is null, () => IsChosen(field, row.Line)) || (isTyped && earlier is null))) return;
+        var isBeside = false;
+        if (Asked(field, asking, state, frame, answer => isBeside = answer.IsBeside) is not { IsError: false } given)
+        {
+            if (isBeside && !isTyped) row.Origins[field] = new(now, null, BesidePrefix + asking.Query.Id);
+            return;
+        }
+
+        if (given.IsEmpty && earlier is null && !isAgain) return;
         row.Values[field.Slot] = given;
         row.Origins[field] = new(now, null, QueryPrefix + asking.Query.Id);
     }
@@ -156,12 +171,14 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     };
 
     // Null where the field stays as it is, or where the answer is not known yet. Without all of its parameters nothing is asked.
-    private static Value? Asked(Field field, Asking asking, RecordState state, Frame frame)
+    private static Value? Asked(Field field, Asking asking, RecordState state, Frame frame, Action<QueryAnswer>? told = null)
     {
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(frame)).ToList();
         if (arguments.Find(argument => argument.IsError) is { IsError: true } failed) return failed;
         if (arguments.Exists(argument => argument.IsEmpty)) return Value.Empty;
-        return state.Around?.Ask?.Invoke(asking.Query, arguments) is { } answer ? asking.Take(field, answer) : null;
+        if (state.Around?.Ask?.Invoke(asking.Query, arguments) is not { } answer) return null;
+        told?.Invoke(answer);
+        return asking.Take(field, answer);
     }
 
     private Parsed? Entered(Field field, LineState? line) => changes?.Entered(field, line?.Key);

@@ -30,6 +30,14 @@ public sealed record Origin(DateTime At, string? By = null, string? From = null)
     /// <summary>True when somebody typed over what filled it.</summary>
     [JsonIgnore]
     public bool IsTyped => By is not null;
+
+    /// <summary>True while a query that a save did not wait for is asked beside.</summary>
+    [JsonIgnore]
+    public bool IsAwaited => From?.StartsWith(Filling.BesidePrefix, StringComparison.Ordinal) == true;
+
+    /// <summary>True when it gave no answer then either.</summary>
+    [JsonIgnore]
+    public bool IsUnanswered => From?.StartsWith(Filling.UnansweredPrefix, StringComparison.Ordinal) == true;
 }
 
 /// <summary>A field of the document before, from which a field is carried along.</summary>

@@ -25,7 +25,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
 
     // While an argument that may be a list is bound: whether one may stand here, and over which lines it turned out to go.
     private bool mayBeList;
-    private (Part Rows, Field? By)? over;
+    private RowsOver? over;
 
     /// <summary>The fields that the formula depends on, without those of the record at hand.</summary>
     public IReadOnlySet<Field> Reads => reads;
@@ -67,9 +67,9 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (part is null) return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
         if (names.Count > 1 && lines >= 0) return BindLines(path, lines);
-        if (names.Count > 2 && LinkAt(names) is var (link, after) && part.Find(first) is null && part.RecordType.Header.Find(first) is null) return BindLinking(path, link, after);
-        if (part.IsLines && part.Find(first) is { } own) return Reached(names, 0, Read(new BoundField(Name(names[0], own), Place.Line, names[0].Span)), path);
-        if (part.RecordType.Header.Find(first) is { } header) return Reached(names, 0, Read(new BoundField(Name(names[0], header), Place.Header, names[0].Span)), path);
+        if (part.Find(first) is null && part.RecordType.Header.Find(first) is null && LinkAt(part.RecordType, names, 0) is { } rows) return BindLinking(path, rows, null);
+        if (part.IsLines && part.Find(first) is { } own) return Begun(new BoundField(Name(names[0], own), Place.Line, names[0].Span), path);
+        if (part.RecordType.Header.Find(first) is { } header) return Begun(new BoundField(Name(names[0], header), Place.Header, names[0].Span), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
         return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)).Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code)) : known);
     }
@@ -91,7 +91,15 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         return new BoundField(Name(name, field), place, name.Span);
     }
 
-    // What follows the points: each step leads through a link.
+    // What a way of the record itself begins with: several links, and what follows is read of each, or one value.
+    private Bound Begun(BoundField first, PathSyntax path)
+    {
+        if (first.Field.Kind is not LinksKind || path.Names.Count == 1) return Reached(path.Names, 0, Read(first), path);
+        reads.Add(first.Field);
+        return BindLinked(path, 0, first);
+    }
+
+    // What follows the points: each step leads through a link; and where it comes to what many rows have, over these.
     private Bound Reached(IReadOnlyList<Token> names, int at, Bound from, PathSyntax path)
     {
         for (var step = at + 1; step < names.Count; step++)
@@ -99,7 +107,14 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
             var link = from switch { BoundField own => own.Field, BoundThrough far => far.Field, _ => null };
             if (link is null) return from;
             if (link.Target is not { } target) return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
-            if (target.Header.Find(names[step].Text) is not { } field) return Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code));
+            if (target.Header.Find(names[step].Text) is not { } field)
+                return LinkAt(target, names, step) is { } rows ? BindLinking(path, rows, from) : Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code).Concat(step + 1 < names.Count ? target.PointedBy.Select(candidate => candidate.Part.RecordType.Code) : []));
+            if (field.Kind is LinksKind && step + 1 < names.Count)
+            {
+                reaches.Add(field);
+                return BindLinked(path, step, new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span)));
+            }
+
             if (RefusesSeveral(field) is { } refusal) return Refuse(names[step].Span, refusal);
             if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
             reaches.Add(field);
@@ -114,34 +129,63 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         var list = part!.RecordType.LineParts[lines];
         if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
         if (!mayBeList) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
-        if (!GoesOver(list, null)) return Refuse(path.Span, $"One list goes over one kind of rows: here it goes over {Named(over!.Value)} already.");
+        if (!GoesOver(new OwnLines(list, lines))) return Refuse(path.Span, OneKind);
         return Reached(path.Names, 1, Read(new BoundField(Name(path.Names[1], field), Place.Item, path.Span)), path);
     }
 
-    // Type, its lines where the link stands there, then the link: rows of another record type that point to this record.
-    private (Field Link, int After)? LinkAt(IReadOnlyList<Token> names)
+    // What is named behind the way is a field of the rows; lines that end it are taken for one, which is not there.
+    private static (Field Link, Part Rows, int After)? LinkAt(RecordType to, IReadOnlyList<Token> names, int at) => LinkWays.At(to, [.. names.Select(name => name.Text)], at) switch
     {
-        foreach (var link in part!.RecordType.PointedBy.Where(link => link.Kind is LinkKind && link.Part.RecordType.Code == names[0].Text))
+        { } way when way.After < names.Count => way,
+        { } way when way.Rows != way.Link.Part => (way.Link, way.Link.Part, way.After - 1),
+        _ => null,
+    };
+
+    // What points to a record, or the lines of that.
+    private Bound BindLinking(PathSyntax path, (Field Link, Part Rows, int After) way, Bound? to)
+    {
+        var (link, rows, at) = way;
+        if (Over(path, at, new LinkingRows(rows, WayTo(path, at), link, to), $"{rows.Plural.ToLowerInvariant()} that link {(to is null ? "here" : "there")}") is not { } item) return Refused(path);
+        reaches.Add(Name(path.Names[at - (rows == link.Part ? 1 : 2)], link));
+        return Reached(path.Names, at, item, path);
+    }
+
+    // Of each record that several links point to.
+    private Bound BindLinked(PathSyntax path, int at, Bound links)
+    {
+        var target = (links is BoundThrough far ? far.Field : ((BoundField)links).Field).Target!;
+        return Over(path, at + 1, new LinkedRows(target.Header, WayTo(path, at + 1), links), $"{target.Plural.ToLowerInvariant()} that it points to") is { } item ? Reached(path.Names, at + 1, item, path) : Refused(path);
+    }
+
+    // The field of each row; null where it cannot be, which is said then.
+    private BoundField? Over(PathSyntax path, int at, RowsOver rows, string those)
+    {
+        BoundField? No(Span at, string why)
         {
-            if (!link.Part.IsLines && link.Code == names[1].Text) return (link, 2);
-            if (link.Part.IsLines && link.Part.Code == names[1].Text && names.Count > 3 && link.Code == names[2].Text) return (link, 3);
+            Refuse(at, why);
+            return null;
         }
 
-        return null;
+        if (atHand is not null) return No(path.Span, "What links to a candidate cannot be gone over here.");
+        if (rows.Part.Find(path.Names[at].Text) is not { } field)
+        {
+            Unknown(path.Names[at], rows.Part.Fields.Select(candidate => candidate.Code));
+            return null;
+        }
+
+        if (!mayBeList) return No(path.Span, $"{WayTo(path, path.Names.Count)} is a list over all {those}; a function such as SUM makes one value of it.");
+        if (!GoesOver(rows)) return No(path.Span, OneKind);
+        if (field.IsSeen) return No(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
+        if (RefusesSeveral(field) is { } refusal) return No(path.Names[at].Span, refusal);
+        reaches.Add(field);
+        return new(Name(path.Names[at], field), Place.Item, path.Span);
     }
 
-    private Bound BindLinking(PathSyntax path, Field link, int at)
-    {
-        if (atHand is not null) return Refuse(path.Span, "What links to a candidate cannot be gone over here.");
-        if (link.Part.Find(path.Names[at].Text) is not { } field) return Unknown(path.Names[at], link.Part.Fields.Select(candidate => candidate.Code));
-        if (!mayBeList) return Refuse(path.Span, $"{string.Join('.', path.Names.Select(name => name.Text))} is a list over all {link.Part.Plural.ToLowerInvariant()} that link here; a function such as SUM makes one value of it.");
-        if (!GoesOver(link.Part, link)) return Refuse(path.Span, $"One list goes over one kind of rows: here it goes over {Named(over!.Value)} already.");
-        if (field.IsSeen) return Refuse(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
-        if (RefusesSeveral(field) is { } refusal) return Refuse(path.Names[at].Span, refusal);
-        reaches.Add(Name(path.Names[at - 1], link));
-        reaches.Add(field);
-        return Reached(path.Names, at, new BoundField(Name(path.Names[at], field), Place.Item, path.Span), path);
-    }
+    private static string WayTo(PathSyntax path, int count) => string.Join('.', path.Names.Take(count).Select(name => name.Text));
+
+    private static BoundLiteral Refused(PathSyntax path) => new(Value.Empty, path.Span);
+
+    private string OneKind => $"One list goes over one kind of rows: here it goes over {over!.InWords} already.";
 
     private Field Name(Token name, Field field)
     {
@@ -149,15 +193,13 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         return field;
     }
 
-    private bool GoesOver(Part rows, Field? by)
+    private bool GoesOver(RowsOver rows)
     {
-        over ??= (rows, by);
-        return over == (rows, by);
+        over ??= rows;
+        return over.Way == rows.Way;
     }
 
-    private static string Named((Part Rows, Field? By) over) => over.By is null ? over.Rows.Code : $"{over.Rows.Plural.ToLowerInvariant()} by {over.By.Label}";
-
-    private static string? RefusesSeveral(Field field) => field.Kind is LinksKind ? $"{field.Label} can point to several records; formulas read one." : null;
+    private static string? RefusesSeveral(Field field) => field.Kind is LinksKind ? $"{field.Label} can point to several records: go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, and let a function such as COUNT or TEXTJOIN make one value of it." : null;
 
     private Bound Read(BoundField field)
     {
@@ -251,6 +293,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         for (var i = 0; i < call.Arguments.Count; i++) arguments.Add(BindArgument(function, call.Arguments[i], function.ParameterAt(i)));
         for (var i = arguments.Count; i < function.Parameters.Count; i++)
             if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false }) arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
+        if (function is TextFormatting && arguments[0].Type == ValueForm.Moment) arguments[0] = new BoundConvert(arguments[0], TextFormatting.PartOf(arguments[1]));
         if (!DateFunctions.TakesHolidays(function) && arguments.Find(argument => argument is BoundCall { Function: HolidayList }) is { } many) return Refuse(many.Span, ManyDays);
         if (problems.Count == 0 && function.Refuse(arguments) is { } refusal) return Refuse(refusal.At.Span.Length > 0 ? refusal.At.Span : call.Span, refusal.Message);
         var result = function.ResultType(arguments);
@@ -270,7 +313,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (parameter.Type is { } type) argument = Wanted(argument, type);
         if (parameter.IsList)
         {
-            if (over is var (rows, by)) argument = new BoundList(rows, by is null ? part!.RecordType.LineParts.ToList().IndexOf(rows) : -1, argument, argument.Span) { By = by };
+            if (over is { } rows) argument = new BoundList(rows, argument, argument.Span);
             (mayBeList, over) = (wasList, wasOver);
         }
 
@@ -287,6 +330,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         {
             case (ValueForm.Number, ValueForm.YesNo) or (ValueForm.YesNo, ValueForm.Number):
             case (ValueForm.Text, ValueForm.Number or ValueForm.Date or ValueForm.YesNo or ValueForm.Time):
+            case (ValueForm.Date or ValueForm.Time, ValueForm.Moment):
                 return new BoundConvert(given, type);
             case (ValueForm.Date, ValueForm.Text) when given is BoundLiteral literal && DateFunctions.Read(literal.Value.Text) is { IsError: false } day:
                 return new BoundLiteral(day, given.Span);

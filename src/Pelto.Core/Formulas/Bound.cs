@@ -18,8 +18,8 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>The id of the record, once it is kept.</summary>
     public long? Id { get; init; }
 
-    /// <summary>Finds the rows whose link points to a record, in order; null when they were not read yet. For formulas over what links here.</summary>
-    public Func<Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
+    /// <summary>Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet. For formulas over what links to a record.</summary>
+    public Func<Part, Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
 
     /// <summary>The rate of a currency on a day: a number, an error where there is none, empty when it was not read yet.</summary>
     public Func<string, DateOnly, Value>? Rate { get; init; }
@@ -39,11 +39,14 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
 /// <param name="Today">The day where people work.</param>
 public sealed record Clock(DateTime Now, DateOnly Today)
 {
+    /// <summary>The time zone where people work: in it a moment has its day and its time of day.</summary>
+    public TimeZoneInfo Zone { get; init; } = TimeZoneInfo.Utc;
+
     /// <summary>The clock of this machine, in UTC.</summary>
     public static Clock Utc => At(DateTime.UtcNow);
 
     /// <summary>What a clock says, with the day of this machine's time zone.</summary>
-    public static Clock Of(TimeProvider clock) => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime));
+    public static Clock Of(TimeProvider clock) => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime)) { Zone = clock.LocalTimeZone.HasIanaId ? clock.LocalTimeZone : TimeZoneInfo.Utc };
 
     /// <summary>A moment in UTC, and its day there.</summary>
     public static Clock At(DateTime now) => new(now, DateOnly.FromDateTime(now));
@@ -89,15 +92,14 @@ internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(
     public override IReadOnlyList<Bound> Parts => [Link];
 }
 
-/// <summary>A value for each row of the lines, or of the rows that link here; stands only where a function takes a list.</summary>
-/// <param name="Lines">The part with the lines.</param>
-/// <param name="At">Its place among the parts with lines.</param>
+/// <summary>A value for each of some rows; stands only where a function takes a list.</summary>
+/// <param name="Over">The rows.</param>
 /// <param name="Item">What is worked out for each.</param>
 /// <param name="Span">Where it stands.</param>
-internal sealed record BoundList(Part Lines, int At, Bound Item, Span Span) : Bound(Item.Type, Span)
+internal sealed record BoundList(RowsOver Over, Bound Item, Span Span) : Bound(Item.Type, Span)
 {
-    /// <summary>For rows that link here: the link. The part is its part then, of whatever record type.</summary>
-    public Field? By { get; init; }
+    /// <summary>True for rows of other records.</summary>
+    public bool IsFar => Over is not OwnLines;
 
     public override IReadOnlyList<Bound> Parts => [Item];
 }

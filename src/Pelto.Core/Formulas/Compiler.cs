@@ -35,7 +35,7 @@ internal static class Compiler
                 return frame => operand(frame) is var value && value.Type == ValueForm.Number ? Value.Of(-value.Number) : value.IsEmpty || value.IsError ? value : AmountFunctions.With(value, -value.Amount);
             case BoundConvert convert:
                 var given = Compile(convert.Operand);
-                return convert.Operand.Type == ValueForm.Empty ? given : convert.Type == ValueForm.Text ? frame => ToText(given(frame)) : frame => Turn(given(frame), convert.Type);
+                return convert.Operand.Type == ValueForm.Empty ? given : convert.Type == ValueForm.Text ? frame => ToText(given(frame)) : frame => Turn(given(frame), convert.Type, frame.Clock);
             case BoundBinary binary:
                 return Compile(binary);
             case BoundList list:
@@ -140,7 +140,17 @@ internal static class Compiler
         _ => value,
     };
 
-    private static Value Turn(Value value, ValueForm into) => value.IsEmpty || value.IsError ? value : into == ValueForm.Number ? Value.Of(value.Yes ? 1m : 0m) : Value.Of(value.Number != 0);
+    // A moment has its day and its time of day where people work.
+    private static Value Turn(Value value, ValueForm into, Clock clock) => (value.IsEmpty || value.IsError, into) switch
+    {
+        (true, _) => value,
+        (_, ValueForm.Number) => Value.Of(value.Yes ? 1m : 0m),
+        (_, ValueForm.Date) => Value.Of(DateOnly.FromDateTime(There(value, clock))),
+        (_, ValueForm.Time) => Value.Of(TimeOnly.FromTimeSpan(TimeSpan.FromSeconds(Math.Floor(There(value, clock).TimeOfDay.TotalSeconds)))),
+        _ => Value.Of(value.Number != 0),
+    };
+
+    private static DateTime There(Value moment, Clock clock) => TimeZoneInfo.ConvertTimeFromUtc(DateTime.SpecifyKind(moment.Moment, DateTimeKind.Utc), clock.Zone);
 
     /// <summary>Compares two values. Empty equals only empty; an order comparison with empty is no. Texts compare without regard to case (OpenFormula 6.4.7).</summary>
     public static Value Compare(string op, Value left, Value right)

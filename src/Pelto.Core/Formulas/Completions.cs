@@ -44,38 +44,51 @@ public static class Completions
         foreach (var field in Readable(part).Where(isShown)) yield return Named(field);
         if (part.IsLines) foreach (var field in Readable(part.RecordType.Header).Where(isShown).Where(field => part.Find(field.Code) is null)) yield return Named(field);
         foreach (var lines in part.RecordType.LineParts) yield return new(lines.Code, lines.Plural, "all lines", GoesOn: true);
-        if (atHand is null)
-            foreach (var link in Linking(part.RecordType).Where(isShown)) yield return new(Way(link), $"{link.Part.Plural} by {link.Label}", "all that link here", GoesOn: true);
+        if (atHand is null) foreach (var way in Ways(part.RecordType, isShown)) yield return way;
         if (!withFunctions) yield break;
         foreach (var function in Functions.ByName.Values) yield return new($"{function.Name}(", function.Signature, function.Summary);
     }
 
+    // What stands behind a way: the fields of where it leads; and where that is one record, what points to it as well.
     private static IEnumerable<Completion> After(List<string> path, Part part, Part? atHand, Func<Field, bool> isShown)
     {
-        var linking = Linking(part.RecordType).FirstOrDefault(link => path.Count >= Way(link).Split('.').Length && string.Join('.', path.Take(Way(link).Split('.').Length)) == Way(link));
-        if (atHand is null && linking is not null && part.Find(path[0]) is null && part.RecordType.Header.Find(path[0]) is null)
+        var (at, step, isOver) = Begun(path, part, atHand, isShown);
+        while (at is not null && step < path.Count)
         {
-            var reached = linking.Part;
-            foreach (var step in path.Skip(Way(linking).Split('.').Length)) reached = reached?.Find(step)?.Target?.Header;
-            return reached is null ? [] : Readable(reached).Where(isShown).Select(Named);
+            if (at.Find(path[step]) is { Target: { } target } link)
+            {
+                (at, step) = (target.Header, step + 1);
+                isOver |= link.Kind is Values.LinksKind;
+            }
+            else if (!isOver && atHand is null && LinkWays.At(at.RecordType, path, step) is { } way && isShown(way.Link)) (at, step, isOver) = (way.Rows, way.After, true);
+            else at = null;
         }
 
-        var at = path[0] switch
-        {
-            Binder.RecordName when atHand is not null => atHand.RecordType.Header,
-            Binder.LineName when atHand is { IsLines: true } => atHand,
-            var first when part.RecordType.LineParts.FirstOrDefault(lines => lines.Code == first) is { } lines => lines,
-            var first => (part.Find(first) ?? part.RecordType.Header.Find(first))?.Target?.Header,
-        };
-        foreach (var step in path.Skip(1)) at = at?.Find(step)?.Target?.Header;
-        return at is null ? [] : Readable(at).Where(isShown).Select(Named);
+        if (at is null) return [];
+        var found = Readable(at, isOver).Where(isShown).Select(Named);
+        if (isOver && !at.IsLines && EndsInLink(path, at)) found = found.Concat(at.RecordType.LineParts.Select(static lines => new Completion(lines.Code, lines.Plural, "their lines", GoesOn: true)));
+        return isOver || atHand is not null || at.IsLines ? found : found.Concat(Ways(at.RecordType, isShown));
     }
 
-    private static IEnumerable<Field> Linking(RecordType type) => type.PointedBy.Where(static link => link.Kind is Values.LinkKind);
+    // Where the first name leads, how many of the names that takes, and whether it goes over many rows.
+    private static (Part? At, int Step, bool IsOver) Begun(List<string> path, Part part, Part? atHand, Func<Field, bool> isShown) => path[0] switch
+    {
+        Binder.RecordName when atHand is not null => (atHand.RecordType.Header, 1, false),
+        Binder.LineName when atHand is { IsLines: true } => (atHand, 1, false),
+        var first when part.RecordType.LineParts.FirstOrDefault(lines => lines.Code == first) is { } lines => (lines, 1, true),
+        var first when (part.Find(first) ?? part.RecordType.Header.Find(first)) is { } own => (own.Target?.Header, 1, own.Kind is Values.LinksKind),
+        _ when atHand is null && LinkWays.At(part.RecordType, path, 0) is { } way && isShown(way.Link) => (way.Rows, way.After, true),
+        _ => (null, 0, false),
+    };
 
-    private static string Way(Field link) => link.Part.IsLines ? $"{link.Part.RecordType.Code}.{link.Part.Code}.{link.Code}" : $"{link.Part.RecordType.Code}.{link.Code}";
+    // Lines are named right behind the link of their header.
+    private static bool EndsInLink(List<string> path, Part at) => path.Count > 1 && path[^2] == at.RecordType.Code && at.Find(path[^1]) is { Kind: Values.LinkKind };
 
-    private static IEnumerable<Field> Readable(Part part) => part.Fields.Where(static field => field is { IsSeen: false, Kind: not (Values.LinksKind or Values.SecretKind) });
+    private static IEnumerable<Completion> Ways(RecordType type, Func<Field, bool> isShown) =>
+        LinkWays.To(type).Where(isShown).Select(link => new Completion(string.Join('.', LinkWays.Of(link)), $"{link.Part.Plural} by {link.Label}", "all that link here", GoesOn: true));
+
+    // Several links are gone over, which cannot be done for each of many rows.
+    private static IEnumerable<Field> Readable(Part part, bool isOver = false) => part.Fields.Where(field => field is { IsSeen: false, Kind: not Values.SecretKind } && !(isOver && field.Kind is Values.LinksKind));
 
     private static Completion Named(Field field) => new(field.Code, field.Label, field.KindInWords, GoesOn: field.Target is not null);
 }

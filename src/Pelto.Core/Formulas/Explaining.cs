@@ -19,13 +19,29 @@ internal static class Explaining
         var told = new HashSet<string>(StringComparer.Ordinal);
         foreach (var part in InnermostFirst(bound))
         {
+            if (part is BoundList list)
+            {
+                foreach (var step in Rows(list, text, frame)) yield return step;
+                continue;
+            }
+
             if (part is BoundLiteral || part.Type == ValueForm.Link || part.Span.Length == 0 || text.Substring(part.Span.From, part.Span.Length) is not { } written || !told.Add(written)) continue;
             yield return new(written, Compiler.Compile(part)(frame));
         }
     }
 
-    // What goes over a list is shown by the function that makes one value of it.
-    private static IEnumerable<Bound> InnermostFirst(Bound bound) => bound is BoundList ? [] : bound.Parts.SelectMany(InnermostFirst).Append(bound is BoundConvert convert ? convert.Operand : bound);
+    // Line by line, for the first of them. Of rows of other records only the function's one value is shown: they may be nobody's to see one by one.
+    private static IEnumerable<FormulaStep> Rows(BoundList list, string text, Frame frame)
+    {
+        if (list.IsFar) yield break;
+        var written = text.Substring(list.Span.From, list.Span.Length);
+        var rows = ListFunctions.Rows(list, Compiler.Compile(list), frame).ToList();
+        for (var i = 0; i < Math.Min(rows.Count, MostRows); i++) yield return new(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{written}, {list.Over.Part.Label.ToLowerInvariant()} {i + 1}"), rows[i]);
+    }
+
+    private const int MostRows = 5;
+
+    private static IEnumerable<Bound> InnermostFirst(Bound bound) => bound is BoundList ? [bound] : bound.Parts.SelectMany(InnermostFirst).Append(bound is BoundConvert convert ? convert.Operand : bound);
 
     private static string Say(Bound bound) => bound switch
     {
@@ -36,8 +52,9 @@ internal static class Explaining
         BoundField { Of: Place.AtHand or Place.AtHandLine } field => $"{field.Field.Label} at hand",
         BoundField field => field.Field.Label,
         BoundThrough through => $"{through.Field.Label} of {Say(through.Link)}",
-        BoundList { By: { } link } linking => $"{Say(linking.Item)} of each {linking.Lines.Label.ToLowerInvariant()} whose {link.Label} is this {link.Target!.Label.ToLowerInvariant()}",
-        BoundList list => $"{Say(list.Item)} of each {list.Lines.Label.ToLowerInvariant()}",
+        BoundList { Over: LinkingRows { Link: var link, To: var to } over } list => $"{Say(list.Item)} of each {over.Part.Label.ToLowerInvariant()}{(over.Part == link.Part ? "" : $" of each {link.Part.RecordType.Label.ToLowerInvariant()}")} whose {link.Label} is {(to is null ? "" : $"{Say(to)} of ")}this {(to is null ? link.Target! : RootOf(to)).Label.ToLowerInvariant()}",
+        BoundList { Over: LinkedRows { Links: var links } over } list => $"{Say(list.Item)} of each {over.Part.Label.ToLowerInvariant()} in {Say(links)}",
+        BoundList list => $"{Say(list.Item)} of each {list.Over.Part.Label.ToLowerInvariant()}",
         BoundNegate negate => $"minus {Inner(negate.Operand)}",
         BoundConvert convert => Say(convert.Operand),
         BoundBinary { Operator: "/", Right: BoundLiteral { Value: { Type: ValueForm.Number, Number: 100 } } } percent => $"{Inner(percent.Left)} hundredths",
@@ -45,6 +62,9 @@ internal static class Explaining
         BoundCall call => Say(call),
         _ => "",
     };
+
+    // Whose way it is: that of the record that the formula is about.
+    private static Catalog.RecordType RootOf(Bound way) => way is BoundThrough through ? RootOf(through.Link) : ((BoundField)way).Field.Part.RecordType;
 
     // Brackets where reading aloud would not tell what belongs together.
     private static string Inner(Bound bound) => bound is BoundBinary or BoundCall { Function.Name: "IF" or "AND" or "OR" or "IFERROR" } ? $"({Say(bound)})" : Say(bound);

@@ -58,6 +58,25 @@ public sealed class Formula
     /// <summary>True when what it gives changes by itself as time goes by.</summary>
     public bool IsVolatile { get; }
 
+    /// <summary>True for what is divided by something of the record, or averaged: the sum of several says nothing. A part of something, such as a tenth of it, adds.</summary>
+    public bool IsRatio => IsShare(bound);
+
+    private static bool IsShare(Bound bound) => bound switch
+    {
+        BoundBinary { Operator: "/", Right: not BoundLiteral } => true,
+        BoundBinary { Operator: "*", Left: BoundLiteral } times => IsShare(times.Right),
+        BoundBinary { Operator: "*" or "/", Right: BoundLiteral } times => IsShare(times.Left),
+        BoundBinary { Operator: "+" or "-" } sum => IsShare(sum.Left) || IsShare(sum.Right),
+        BoundNegate negate => IsShare(negate.Operand),
+        BoundCall { Function.Name: "AVERAGE" } => true,
+        BoundCall { Function.Name: "ROUND" or "ROUNDUP" or "ROUNDDOWN" or "INT" or "ABS" or "IFERROR" or "TRUNC" } call => IsShare(call.Arguments[0]),
+        BoundCall { Function.Name: "IF" } call => call.Arguments.Skip(1).Any(IsShare),
+        _ => false,
+    };
+
+    /// <summary>How many characters a formula has at most.</summary>
+    public const int LongestText = 4000;
+
     /// <summary>Binds a formula to a part of a record type. Gives null and problems when it makes no sense there.</summary>
     /// <param name="text">The formula.</param>
     /// <param name="part">Where its value stands: names are looked up there first, then in the header. Null for a formula that reads no fields.</param>
@@ -66,6 +85,12 @@ public sealed class Formula
     /// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
     public static Formula? Bind(string text, Part? part, List<FormulaProblem> problems, Part? atHand = null, IReadOnlyDictionary<string, ValueForm>? parameters = null)
     {
+        if (text.Length > LongestText)
+        {
+            problems.Add(new(new(LongestText, text.Length - LongestText), $"A formula has at most {Numbers.Format(LongestText)} characters; this one has {Numbers.Format(text.Length)}. Divide it over several fields."));
+            return null;
+        }
+
         var syntax = Parser.Parse(text, problems);
         if (problems.Count > 0) return null;
         var binder = new Binder(part, atHand, problems, parameters);

@@ -84,7 +84,10 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             return (fitted with { Text = bounded, IsNullThere = given.Fails is null }).After([given], $"coalesce(abs({fitted.Text}) >= {most}, false)");
         }
 
-        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})").Where(check => check.Name != "scale").Select(check => check.Sql).ToList();
+        // Nor its size, where what it reads cannot make it too large: to be rounded may add one.
+        var fits = field.Kind.MostNumber is { } largest && Magnitudes.Most(field.Formula.Bound) + 1 < largest * 0.999;
+        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})")
+            .Where(check => check.Name != "scale" && !(fits && check.Name == "size")).Select(check => check.Sql).ToList();
         return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
     }
 
@@ -114,7 +117,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     private SqlPart EmitList(BoundCall call, BoundList list)
     {
         var rows = new ListRows(RowsOf(list));
-        var each = new SqlEmitter(names, atHand, rows.Row, list.By is not null).Emit(list.Item);
+        var each = new SqlEmitter(names, atHand, rows.Row, list.IsFar).Emit(list.Item);
         var (fails, lacks) = rows.Fails(each);
         if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate) return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
         if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum") return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
@@ -128,7 +131,12 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         return $"(CASE WHEN {currency} = '{rates.Base}' THEN 1 ELSE (SELECT nullif(greatest({rate}, 0), 0) FROM {rows.From} AND {code} = {currency} AND {since} <= {day} ORDER BY {since} DESC, {rows.Id} DESC LIMIT 1) END)";
     }
 
-    private SqlRows RowsOf(BoundList list) => list.By is { } link ? names.Linking(link) : names.Lines(list.Lines);
+    private SqlRows RowsOf(BoundList list) => list.Over switch
+    {
+        LinkingRows linking => names.Linking(linking.Part, linking.Link, linking.To is null ? names.Header.Id : Emit(linking.To).Text),
+        LinkedRows linked => names.Linked(linked.Part.RecordType, Emit(linked.Links).Text),
+        var lines => names.Lines(lines.Part),
+    };
 
     private static SqlPart EmitTotal(bool isMoney, ListRows rows, SqlPart each, string? fails, string? lacks)
     {
@@ -143,7 +151,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     private SqlPart EmitOrdered(BoundList of, BoundList? by, bool isLast)
     {
         var rows = new ListRows(RowsOf(of));
-        var inner = new SqlEmitter(names, atHand, rows.Row, of.By is not null);
+        var inner = new SqlEmitter(names, atHand, rows.Row, of.IsFar);
         var (value, key) = (inner.Emit(of.Item), by is null ? (SqlPart?)null : inner.Emit(by.Item));
         var (fails, lacks) = rows.Fails(new SqlPart("").After(key is { } other ? [value, other] : [value]));
         string Chosen(string what) => rows.Chosen(what, value.Text, by is null ? null : Key(by.Type, key!.Value.Text), isLast);
@@ -172,7 +180,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         private string Ordered => $", {rows.Order[0]} AS o1, {rows.Order[1]} AS o2";
     }
 
-    private static SqlPart Convert(BoundConvert convert, SqlPart operand) => convert.Operand.Type == ValueForm.Empty ? operand with { Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.Type)}", Unit = convert.Type is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null } : operand with
+    private SqlPart Convert(BoundConvert convert, SqlPart operand) => convert.Operand.Type == ValueForm.Empty ? operand with { Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.Type)}", Unit = convert.Type is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null } : operand with
     {
         Text = (convert.Type, convert.Operand.Type) switch
         {
@@ -181,6 +189,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             (ValueForm.Text, ValueForm.Time) => $"to_char(DATE '2000-01-01' + {operand.Text}, 'HH24:MI:SS')",
             (ValueForm.Text, _) => $"(CASE {operand.Text} WHEN true THEN 'TRUE' WHEN false THEN 'FALSE' END)",
             (ValueForm.Number, _) => $"({operand.Text})::int::numeric",
+            (ValueForm.Date, _) => $"(({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::date",
+            (ValueForm.Time, _) => $"date_trunc('second', ({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::time",
             _ => $"({operand.Text} <> 0)",
         },
     };

@@ -92,8 +92,16 @@ public abstract class SqlNames
     /// <summary>All rows of a part, as rows to select from; more conditions may follow.</summary>
     public abstract SqlRows All(Part part);
 
-    /// <summary>The rows whose link points to the record that the formula is about, as rows to select from.</summary>
-    public abstract SqlRows Linking(Field link);
+    /// <summary>The rows of a part whose link, or whose record's link, points to a record, as rows to select from.</summary>
+    /// <param name="part">The part: that of the link, or lines of its record type.</param>
+    /// <param name="link">The link.</param>
+    /// <param name="id">The id of the record.</param>
+    public abstract SqlRows Linking(Part part, Field link, string id);
+
+    /// <summary>The records of a type with these ids, in their order, as rows to select from.</summary>
+    /// <param name="type">The type.</param>
+    /// <param name="ids">An array of ids.</param>
+    public abstract SqlRows Linked(RecordType type, string ids);
 
     /// <summary>What the clock says, for a column of one type.</summary>
     public virtual string Now(Value now, ColumnType type) => Of(now, type);

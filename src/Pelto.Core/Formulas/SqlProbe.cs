@@ -38,7 +38,10 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
     public override SqlRows All(Part part) => new Row();
 
     /// <inheritdoc/>
-    public override SqlRows Linking(Field link) => new Row();
+    public override SqlRows Linking(Part part, Field link, string id) => new Row();
+
+    /// <inheritdoc/>
+    public override SqlRows Linked(RecordType type, string ids) => new Row();
 
     /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) => "$10::numeric";

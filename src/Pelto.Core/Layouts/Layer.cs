@@ -109,6 +109,10 @@ public sealed record LayerOperation
     /// <summary>For put with <see cref="New"/>: the code of the record type on whose screen it is made.</summary>
     public string? Screen { get; init; }
 
+    /// <summary>The condition as somebody wrote it, where it says when a part is shown and is kept as when it is hidden.</summary>
+    [JsonIgnore]
+    public string? Written => Op == Hide && When is ['N', 'O', 'T', '(', .. var inner, ')'] ? inner : When;
+
     /// <summary>True for what is said of a list.</summary>
     [JsonIgnore]
     public bool IsOfList => Part.StartsWith(ListOf.Prefix, StringComparison.Ordinal);

@@ -91,7 +91,17 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         if (bound.TryGetValue(text, out var known)) return known.Type == gives;
         var found = new List<FormulaProblem>();
         var formula = Formula.Bind(text, type.Header, found, parameters: names);
-        foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {text}: {problem.Message}"));
+
+        // Told of what somebody wrote, without what was put around it.
+        var written = text == operation.When ? operation.Written! : text;
+        if (formula is null && written != text)
+        {
+            var inner = new List<FormulaProblem>();
+            if (Formula.Bind(written, type.Header, inner, parameters: names) is not null) written = text;
+            else found = inner;
+        }
+
+        foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {written}: {problem.Message}"));
         if (formula is null) return false;
         if (formula.Type != gives && operation.New is { What: NewPart.Scratch }) problems.Add(new(layer.Id, operation.Part, $"{text} gives {Binder.Said(formula.Type)}, and the scratch field is {Binder.Said(gives)}."));
         else if (formula.Type != gives) problems.Add(new(layer.Id, operation.Part, gives == ValueForm.YesNo ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"." : "A web address is a text, such as \"https://example.org/\" & number."));
@@ -105,7 +115,7 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         void Refuse(string sentence) => problems.Add(new(layer.Id, operation.Part, sentence));
         if (!LayerOperation.All.Contains(operation.Op)) Refuse($"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.");
         if (operation.On is not (null or "adding" or "changing")) Refuse($"“{operation.On}” is no moment; there are adding and changing.");
-        if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label)) Refuse("Say what it is called here.");
+        if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label) && operation.Texts is not { Count: > 0 }) Refuse("Say what it is called here.");
         if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true) Refuse($"What people read has at most {MostLabel} characters.");
         if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12)) Refuse("A width is 1 to 12 of twelve columns.");
         if (operation.IsOfList && (operation.On is not null || operation.When is not null || operation.New is not null || operation.Op is LayerOperation.Lock or LayerOperation.Require or LayerOperation.Tab or LayerOperation.Fold or LayerOperation.Row)) Refuse("A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds.");

@@ -50,7 +50,7 @@ public static class LayerWords
             LayerOperation.Move => $"moved {name}{where}",
             LayerOperation.Hide => $"hid {name}",
             LayerOperation.Show => $"showed {name}",
-            LayerOperation.Relabel => $"called {name} “{operation.Label}”",
+            LayerOperation.Relabel => operation.Label is { Length: > 0 } label ? $"called {name} “{label}”" : $"called {name} otherwise in {string.Join(", ", (operation.Texts ?? new Dictionary<string, string>()).Select(text => $"{text.Key} (“{text.Value}”)"))}",
             LayerOperation.Resize => $"made {name} {operation.Width} of 12 wide",
             LayerOperation.Lock => operation.Off ? $"unlocked {name}" : $"locked {name}",
             LayerOperation.Require => operation.Off ? $"asked for {name} no more than it is defined" : $"asked for {name}",

@@ -18,12 +18,12 @@ public abstract record LayoutItem(int Width)
 }
 
 /// <summary>What a part of a screen is called, in several languages.</summary>
-/// <param name="Label">What people read.</param>
+/// <param name="Label">What people read; null as it is defined.</param>
 /// <param name="Texts">The same in other languages, by their code of two letters.</param>
-public sealed record Caption(string Label, IReadOnlyDictionary<string, string>? Texts)
+public sealed record Caption(string? Label, IReadOnlyDictionary<string, string>? Texts)
 {
-    /// <summary>What people of a language read.</summary>
-    public string In(Locale locale) => Texts?.GetValueOrDefault(locale.Language) is { Length: > 0 } text ? text : Label;
+    /// <summary>What people of a language read; null as it is defined.</summary>
+    public string? In(Locale locale) => Texts?.GetValueOrDefault(locale.Language) is { Length: > 0 } text ? text : Label;
 }
 
 /// <summary>A field at its place on a screen.</summary>

@@ -19,6 +19,20 @@ public static class RoleConflicts
                 yield return (other, part, index > own ? other : roles[own]);
     }
 
+    /// <summary>What this layer makes and another one makes in the same words, such as a copy of it: whoever gets both has it twice.</summary>
+    /// <param name="screens">The screens that the layers are laid over.</param>
+    /// <param name="layer">The layer.</param>
+    /// <returns>The other layer, and the id of the part as this one makes it.</returns>
+    public static IEnumerable<(Layer Other, string Part)> MadeTwice(Screens screens, Layer layer)
+    {
+        if (screens.Layers.FirstOrDefault(one => one.Id == layer.Id) is not { } own) yield break;
+
+        // Nobody is two people, nor works in two companies.
+        foreach (var other in screens.Layers.Where(other => other != own && (other.For!.Kind != own.For!.Kind || own.For.Kind == AudienceKind.Role)))
+            foreach (var made in own.Operations.Where(made => made.New is not null && other.Operations.Any(theirs => theirs.Op == made.Op && SiteDefinition.Same(theirs.New, made.New) && theirs.Label == made.Label)))
+                yield return (other, made.Part);
+    }
+
     private static bool Differs(LayerOperation one, LayerOperation other) =>
         one.Part == other.Part && one.Aspect == other.Aspect && (one.On is null || other.On is null || one.On == other.On) && !SiteDefinition.Same(one, other);
 }

@@ -83,7 +83,8 @@ internal sealed class ScreenTree
                 Reveal(node);
                 break;
             case LayerOperation.Relabel:
-                node.Caption = operation.Label is { Length: > 0 } label ? new(label, operation.Texts) : null;
+                node.Caption = operation.Label is { Length: > 0 } label ? new(label, operation.Texts)
+                    : operation.Texts is { Count: > 0 } texts ? new(node.Caption?.Label, Over(node.Caption?.Texts, texts)) : null;
                 break;
             case LayerOperation.Resize:
                 node.Width = Math.Clamp(operation.Width ?? node.Width, 1, 12);
@@ -299,6 +300,14 @@ internal sealed class ScreenTree
         }
 
         return hidden;
+    }
+
+    // What a layer says in other languages alone leaves what was said before as it is.
+    private static Dictionary<string, string> Over(IReadOnlyDictionary<string, string>? before, IReadOnlyDictionary<string, string> texts)
+    {
+        var all = new Dictionary<string, string>(before ?? new Dictionary<string, string>(), StringComparer.Ordinal);
+        foreach (var (language, text) in texts) all[language] = text;
+        return all;
     }
 
     private string NameOf(string id) => nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label) : type.TryFindField(id, out var other) ? other.Label : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label : id;

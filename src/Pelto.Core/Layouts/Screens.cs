@@ -55,6 +55,16 @@ public sealed class Screens
     /// <summary>What everyone gets, with all that conditions can bring.</summary>
     public Resolved Standard { get; }
 
+    /// <summary>What people of some audience get at most: everybody's layers, and one more.</summary>
+    /// <param name="layer">That layer; null for what everybody gets.</param>
+    /// <param name="mode">Whether a record is being added or changed.</param>
+    public Resolved Of(Layer? layer, RecordMode mode) => For([.. Layers.Where(one => one.For!.Kind == AudienceKind.Everyone || one == layer)], mode, LayoutResolver.HoldsAtMost);
+
+    /// <summary>The fields that stand on the screen for anybody, whatever the audience, and whether a record is added or changed.</summary>
+    public IReadOnlySet<Field> Anywhere => anywhere ??= Layers.Prepend(null).SelectMany(layer => new[] { RecordMode.Adding, RecordMode.Changing }.SelectMany(mode => Of(layer, mode).Layout.Fields)).ToHashSet();
+
+    private HashSet<Field>? anywhere;
+
     /// <summary>The screen that a person gets of a record.</summary>
     /// <param name="viewer">The person.</param>
     /// <param name="state">The record, as it stands on the screen.</param>

@@ -22,7 +22,7 @@ public static class Widths
     /// <summary>The letters of the widest value that a kind can hold, where that follows from the kind; null where values on file have to be looked at.</summary>
     public static int? LettersOf(Field field) => field.Kind switch
     {
-        ChoiceKind choice => choice.Choices.Count == 0 ? 0 : choice.Choices.Max(one => one.Label.Length),
+        ChoiceKind choice => choice.Choices.Count == 0 ? 0 : choice.Choices.Max(one => one.Labels.Max(label => label.Length)),
         DateKind => 10,
         TimeKind => 8,
         MomentKind => 16,

@@ -62,7 +62,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
 
         foreach (var type in catalogue.RecordTypes)
         {
-            var shown = type.Screen.Layout.Fields.Where(field => nodes.TryGetValue(field.Id, out var node) && node.Kind == MapKind.Filled).ToList();
+            var shown = type.Screens.Anywhere.Where(field => nodes.TryGetValue(field.Id, out var node) && node.Kind == MapKind.Filled).ToList();
             if (shown.Count == 0) continue;
             var screen = new MapNode("screen:" + type.Code, MapKind.Screen, type.Label, "screen", type.Code);
             nodes[screen.Id] = screen;
@@ -121,7 +121,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
 
     // What something is filled from and nobody can fill.
     private static string? Missing(Field field) =>
-        field is { IsTyped: true, IsFilled: false, Content.StartingValue: null } && !field.Part.RecordType.Description.KeptUp && !field.Part.RecordType.Screen.Layout.Fields.Contains(field)
+        field is { IsTyped: true, IsFilled: false, Content.StartingValue: null } && !field.Part.RecordType.Description.KeptUp && !field.Part.RecordType.Screens.Anywhere.Contains(field)
             ? $"It stands on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: nobody can fill it, and other fields are filled from it." : null;
 
     // What keeps it from people, as far as the chain brings it here.

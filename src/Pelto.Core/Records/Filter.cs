@@ -9,7 +9,7 @@ public enum FilterTest
     /// <summary>Equal to a value.</summary>
     Is,
 
-    /// <summary>Anything but a value, nothing included.</summary>
+    /// <summary>Anything but a value, nothing included; for lines, in none of them that value.</summary>
     Not,
 
     /// <summary>From one value to another, both included.</summary>
@@ -21,10 +21,10 @@ public enum FilterTest
     /// <summary>A value or less.</summary>
     To,
 
-    /// <summary>A text somewhere within; for several choices, one of them.</summary>
+    /// <summary>A text somewhere within, of a choice in what people read for it; for several choices, one of them.</summary>
     Contains,
 
-    /// <summary>Nothing is filled in.</summary>
+    /// <summary>Nothing is filled in; for lines, in one of them.</summary>
     Empty,
 
     /// <summary>Something is filled in.</summary>
@@ -50,9 +50,8 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (field is { IsSeen: true, Part.IsLines: true }) return [];
         var kind = field.Kind;
 
-        // Of lines, one that fits is enough; so what is said of all lines at once makes no sense.
-        if (field.Part.IsLines) return kind is LinkKind or LinksKind ? [FilterTest.Is, FilterTest.Filled] : [.. TestsOf(kind).Where(test => test is not (FilterTest.Not or FilterTest.Empty))];
-        return TestsOf(kind);
+        // Of lines, one that fits is enough, and "is not" holds where none does. What a line points to is looked for as a record, not by a part of its name.
+        return field.Part.IsLines && kind is LinkKind or LinksKind ? [.. TestsOf(kind).Where(test => test != FilterTest.Contains)] : TestsOf(kind);
     }
 
     private static List<FilterTest> TestsOf(FieldKind kind)
@@ -61,14 +60,19 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (kind.IsCompared && kind is not SeveralChoicesKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
         if (kind is LinksKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
         if (kind.IsOrdered && kind is not (AnyChoiceKind or LinkKind or YesNoKind)) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
-        if (kind.IsSearched || kind is SeveralChoicesKind or LinkKind or LinksKind) tests.Add(FilterTest.Contains);
+        if (kind.IsSearched || kind is AnyChoiceKind or LinkKind or LinksKind) tests.Add(FilterTest.Contains);
         tests.AddRange([FilterTest.Empty, FilterTest.Filled]);
         return tests;
     }
 
     /// <summary>A test in words.</summary>
-    public static string Say(FilterTest test) => test switch
+    /// <param name="test">The test.</param>
+    /// <param name="ofLines">True where it is said of lines.</param>
+    public static string Say(FilterTest test, bool ofLines = false) => test switch
     {
+        FilterTest.Not when ofLines => "is in no line",
+        FilterTest.Empty when ofLines => "is empty in a line",
+        FilterTest.Filled when ofLines => "is filled in a line",
         FilterTest.Is => "is",
         FilterTest.Not => "is not",
         FilterTest.Between => "between",
@@ -82,7 +86,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     /// <summary>Reads a filter from what somebody typed. Gives a sentence when it makes no sense.</summary>
     public static (Filter? Filter, string? Refusal) Read(Field field, FilterTest test, string? value, string? until, Locale? locale = null)
     {
-        if (!TestsOf(field).Contains(test)) return (null, $"{field.Label} cannot be looked for by “{Say(test)}”.");
+        if (!TestsOf(field).Contains(test)) return (null, $"{field.Label} cannot be looked for by “{Say(test, field.Part.IsLines)}”.");
         if (test is FilterTest.Empty or FilterTest.Filled) return (new(field, test), null);
         if (string.IsNullOrWhiteSpace(value) && test != FilterTest.Between) return (null, "Say what to look for.");
         if (test == FilterTest.Contains && field.Kind is not SeveralChoicesKind) return (new(field, test, Text: string.Concat(value!.Where(c => !char.IsControl(c))).Trim()), null);
@@ -120,10 +124,10 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     /// <param name="target">What a link points to, in words, when the filter is about one.</param>
     public string InWords(Locale locale, string? target = null) => LabelOf(Field, locale) + " " + Test switch
     {
-        FilterTest.Empty or FilterTest.Filled => Say(Test),
+        FilterTest.Empty or FilterTest.Filled => Say(Test, Field.Part.IsLines),
         FilterTest.Between => $"{Say(Test)} {Field.Kind.Format(Value, locale)} and {Field.Kind.Format(Until, locale)}",
         FilterTest.Contains when Text.Length > 0 => $"{Say(Test)} “{Text}”",
-        _ => $"{Say(Test)} {target ?? Field.Kind.Format(Value, locale)}",
+        _ => $"{Say(Test, Field.Part.IsLines)} {target ?? Field.Kind.Format(Value, locale)}",
     };
 
     /// <summary>What people read for a field that lists can be filtered by: of lines, with a word for them.</summary>

@@ -36,6 +36,13 @@ public static class Pipeline
         return new(key, null, values);
     }
 
+    /// <summary>How many lines one record has at most, of each kind of lines: more than people look through, and as many as are saved in a moment.</summary>
+    public const int MostLines = 2000;
+
+    /// <summary>What is said of more.</summary>
+    public static string TooManyLines(Part part, int count, Locale? locale = null) =>
+        $"{Numbers.Format(count, locale: locale)} {part.Plural.ToLowerInvariant()} are more than one of the {part.RecordType.Plural.ToLowerInvariant()} holds: {Numbers.Format(MostLines, locale: locale)} at most.";
+
     /// <summary>Runs changes through: what is not good comes back as messages and clashes, never as an exception.</summary>
     /// <param name="current">The record as it is now; left as it is.</param>
     /// <param name="changes">What the viewer wants.</param>
@@ -59,6 +66,7 @@ public static class Pipeline
         if (state.Id is not null && viewer.Form is null && isDemanded is var asked) isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
         var onScreen = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
         if (state.Id is null && viewer.Form is null && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create && !create.Holds(RecordAccess.FrameOf(state, null, viewer))) merging.Messages.Add(new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one."));
+        merging.Messages.AddRange(state.Type.LineParts.Where(part => state.LinesOf(part).Count > MostLines).Select(part => new Message(new(part, null, null), TooManyLines(part, state.LinesOf(part).Count, viewer.Locale))));
         var told = new Told(viewer, access.Tried(current, state, changes), changes);
         var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded, told).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
@@ -87,16 +95,18 @@ public static class Pipeline
     // All that is wrong, all at once, each at its field.
     private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded, Told told)
     {
+        // What is still asked beside is not missing yet: no save could ever come to the answer otherwise.
+        Func<Field, bool> Demanded(Dictionary<Field, Origin> origins) => field => isDemanded(field) && origins.GetValueOrDefault(field)?.IsAwaited != true;
         var frame = state.FrameAt(null);
         foreach (var field in state.Type.Header.Fields)
-            foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, isDemanded, told)) yield return new(new(field.Part, null, field), sentence);
+            foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, Demanded(state.Origins), told)) yield return new(new(field.Part, null, field), sentence);
         foreach (var part in state.Type.LineParts)
         {
             foreach (var line in state.LinesOf(part))
             {
                 var at = frame with { Line = line.Values };
                 foreach (var field in part.Fields)
-                    foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, isDemanded, told)) yield return new(new(part, line.Key, field), sentence);
+                    foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, Demanded(line.Origins), told)) yield return new(new(part, line.Key, field), sentence);
             }
         }
     }

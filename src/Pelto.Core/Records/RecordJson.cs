@@ -181,7 +181,7 @@ public static class RecordJson
     /// <summary>Where a spot stands in what was sent, as a JSON pointer.</summary>
     public static string Pointer(Spot at, RecordChanges changes)
     {
-        if (at.Line is null) return $"/values/{at.Field?.Code}";
+        if (at.Line is null) return at.Part.IsLines ? $"/lines/{at.Part.Code}" : $"/values/{at.Field?.Code}";
         var index = changes.Lines.TryGetValue(at.Part, out var rows) ? rows.FindIndex(row => row.Key == at.Line) : -1;
         return $"/lines/{at.Part.Code}/{(index < 0 ? at.Line : index.ToString(CultureInfo.InvariantCulture))}{(at.Field is null ? "" : "/" + at.Field.Code)}";
     }
@@ -219,6 +219,8 @@ public static class RecordJson
                 refusals.Add((pointer, $"{type.Label} has no lines called “{property.Name}”."));
             else if (property.Value.ValueKind != JsonValueKind.Array)
                 refusals.Add((pointer, "A list is wanted here."));
+            else if (property.Value.GetArrayLength() is var count && count > Pipeline.MostLines)
+                refusals.Add((pointer, Pipeline.TooManyLines(part, count)));
             else
                 changes.Lines[part] = [.. property.Value.EnumerateArray().Select((row, index) => ReadLine(part, row, index, $"{pointer}/{index}", refusals))];
         }

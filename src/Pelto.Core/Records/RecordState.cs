@@ -21,8 +21,8 @@ public sealed record LineState(string Key, long? Id, Value[] Values)
 /// <param name="Clock">What the clock says.</param>
 public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock)
 {
-    /// <summary>Finds the rows whose link points to a record, in order; null when they were not read yet.</summary>
-    public Func<Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
+    /// <summary>Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet.</summary>
+    public Func<Part, Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
 
     /// <summary>Asks a query with these parameters; null when it was not answered yet.</summary>
     public Func<QueryDefinition, IReadOnlyList<Value>, QueryAnswer?>? Ask { get; init; }
@@ -76,6 +76,14 @@ public sealed class RecordState
 
     /// <summary>The lines of a part.</summary>
     public List<LineState> LinesOf(Part part) => Lines[IndexOf(part)];
+
+    /// <summary>The value of a field of the header, or of one of a line on file; empty where the record has no such place, such as a field of lines without a line.</summary>
+    public Value ValueAt(Field field, long? line) => (field.Part.IsLines, line) switch
+    {
+        (false, null) => Header[field.Slot],
+        (true, { } id) => LinesOf(field.Part).FirstOrDefault(row => row.Id == id)?.Values[field.Slot] ?? Value.Empty,
+        _ => Value.Empty,
+    };
 
     /// <summary>What formulas read beside the record: the clock, and records that links point to. Whoever reads records gives it.</summary>
     public Surroundings? Around { get; set; }

@@ -7,26 +7,30 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Releases;
 
 /// <summary>Says what people will notice of the difference between two sites, in plain words.</summary>
-internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts facts)
+internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts facts, IReadOnlyList<PlannedJob> jobs)
 {
-    private const string StaysAsIs = "Values on file stay as they are.";
+    private readonly ValuesOnFile onFile = new(live, jobs, facts);
 
     public IEnumerable<PlannedChange> Of(FieldDefinition now, FieldDefinition? old)
     {
         if ((draft.Find(now.RecordType) ?? draft.RecordTypes.FirstOrDefault()) is not { } type) return [];
         var field = draft.FindField(now.Id);
         if (now.Retired && old?.Retired == true) return [];
-        if (now.Retired) return [new(now.Id, type, $"Retires {now.Label}.", "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back.")];
+        if (now.Retired) return [new(now.Id, type, $"Retires {now.Label}.", "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back.") { Alike = ("Retires", Of(now), now.Label) }];
         if (field is null) return [];
-        if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {Where(field)}.", EffectOfNew(field))];
-        if (old.Retired) return [new(now.Id, type, $"Brings {now.Label} back.", "With what was entered before it was retired.")];
-        return Changed(field, type, now, old).Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect));
+        if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {Where(field)}.", EffectOfNew(field)) { Alike = ("Adds", $" to {string.Join(" and ", now.Places().Select(PluralOf))}", field.Label) }];
+        if (old.Retired) return Changed(field, type, now, old).Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect)).Prepend(new(now.Id, type, $"Brings {now.Label} back.", onFile.Says(field, draft)) { Alike = ("Brings back", Of(now), now.Label) });
+        var changed = Changed(field, type, now, old).ToList();
+        if (changed is [var only] && old.Label != now.Label) return [new(now.Id, type, only.Sentence, only.Effect) { Alike = ("Renames", Of(now), $"{old.Label} to {now.Label}") }];
+        return changed.Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect));
     }
+
+    private string Of(FieldDefinition definition) => $" of {string.Join(" and ", definition.Places().Select(PluralOf))}";
 
     public IEnumerable<PlannedChange> TakenOff(FieldDefinition gone)
     {
         if (live.FindField(gone.Id) is { } field)
-            yield return new(gone.Id, field.Part.RecordType, $"Takes {gone.Label} out of use.", "It leaves all screens, lists and the programming interface. What was entered stays in the database.");
+            yield return new(gone.Id, field.Part.RecordType, $"Takes {gone.Label} out of use.", "It leaves all screens, lists and the programming interface. What was entered stays in the database.") { Alike = ("Takes", Of(gone) + " out of use", gone.Label) };
     }
 
     public IEnumerable<PlannedChange> OfTypes()
@@ -37,7 +41,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
             if (old is not null && SiteDefinition.Same(old, now)) continue;
             var type = draft.Find(now.Code) ?? live.Find(now.Code) ?? draft.RecordTypes[0];
             var name = string.IsNullOrWhiteSpace(now.Plural) ? "a record type without a label" : now.Plural;
-            if (old is null || (old.Retired && !now.Retired)) yield return new(now.Id, type, old is null ? $"Adds the record type {name}{(now.Lines.Count > 0 ? $" with {string.Join(" and ", now.Lines.Select(lines => lines.Plural.ToLowerInvariant()))}" : "")}." : $"Brings the record type {name} back.", $"It has a list, a screen and a place in the programming interface at once. The first number is {now.Numbering.First}; numbers {(now.Numbering.Gapless ? "have no gaps, so records are never deleted" : "may have gaps")}.");
+            if (old is null || (old.Retired && !now.Retired)) yield return new(now.Id, type, old is null ? $"Adds the record type {name}{(now.Lines.Count > 0 ? $" with {string.Join(" and ", now.Lines.Select(lines => lines.Plural.ToLowerInvariant()))}" : "")}." : $"Brings the record type {name} back.", $"It has a list, a screen and a place in the programming interface at once. {RecordTypeWords.Begins(now.Numbering, old is not null)}");
             else if (now.Retired && !old.Retired) yield return new(now.Id, type, $"Retires the record type {name}.", "It leaves the menu, all lists and the programming interface. Its records stay on file, and it can be brought back.");
             else if (!now.Retired) foreach (var (sentence, effect) in Changed(now, old)) yield return new(now.Id, type, sentence, effect);
         }
@@ -46,7 +50,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
     private static IEnumerable<(string Sentence, string Effect)> Changed(RecordTypeDefinition now, RecordTypeDefinition old)
     {
         if (old.Label != now.Label || old.Plural != now.Plural) yield return ($"Renames {old.Label} and {old.Plural} to {now.Label} and {now.Plural}.", "Wherever people read it; nothing else changes.");
-        if (old.Numbering != now.Numbering) yield return ($"Changes how {now.Plural.ToLowerInvariant()} are numbered.", "New records; the counter goes on from where it is, and numbers on file stay.");
+        if (old.Numbering != now.Numbering) yield return ($"Changes how {now.Plural.ToLowerInvariant()} are numbered.", RecordTypeWords.Changes(now.Numbering, old.Numbering));
         foreach (var lines in now.Lines.Where(lines => old.Lines.All(other => other.Code != lines.Code))) yield return ($"Gives {now.Plural.ToLowerInvariant()} lines: {lines.Plural}.", "Records on file have none yet.");
         if (now.Lines.Any(lines => old.Lines.Any(other => other.Code == lines.Code && other != lines))) yield return ($"Changes what people call lines of {now.Plural.ToLowerInvariant()}.", "Nothing else changes.");
         if (!old.Read.SequenceEqual(now.Read) || !old.Write.SequenceEqual(now.Write) || !SiteDefinition.Same(old.Create, now.Create) || !SiteDefinition.Same(old.Delete, now.Delete)) yield return ($"Changes who may read, create, change and delete {now.Plural.ToLowerInvariant()}.", "At once, everywhere.");
@@ -85,7 +89,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
             var used = using_.Count == 0 ? "No field uses it yet." : $"For {string.Join(", ", using_.Select(field => field.Label))}.";
             yield return old is null
                 ? new(list.Id, type, $"Adds the choice list {list.Label} with {Planning.Count(list.Choices.Count, "choice")}.", used)
-                : new(list.Id, type, $"Changes the choice list {list.Label}: {ListChanges(old, list)}.", $"{used} {Merges(using_.Select(field => field.Id), old.Choices, list.Choices)}{StaysAsIs}");
+                : new(list.Id, type, $"Changes the choice list {list.Label}: {ListChanges(old, list)}.", $"{used} {Merges(using_, old.Choices, list.Choices)}{OnFile(using_)}");
         }
 
         foreach (var gone in live.Site.ChoiceLists.Where(list => draft.Site.FindList(list.Id) is null))
@@ -96,7 +100,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         from type in draft.RecordTypes
         from field in type.Parts.SelectMany(part => part.Fields)
         where (!field.IsAdded || field.Id != field.Definition!.Id) && live.Site.PlacementOf(field.Id) != draft.Site.PlacementOf(field.Id)
-        select new PlannedChange(field.Id, type, $"{field.Label} stands {Where(field)}.", $"On the screen of everyone who sees {type.Plural.ToLowerInvariant()}.");
+        select new PlannedChange(field.Id, type, $"{field.Label} stands {Where(field)}.", Access.SeeingWords.OnScreens(field, draft));
 
     public IEnumerable<PlannedChange> OfPlacedLists() =>
         from type in draft.RecordTypes
@@ -108,62 +112,69 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         let stands = at > 0 ? $"after {sections[at - 1].Label}" : type.Screen.Layout.HiddenLists.Contains(link) ? "on no screen" : "below the screen"
         select new PlannedChange(id, type, $"On the screen of {type.Plural.ToLowerInvariant()}, the list of {link.Part.RecordType.Plural.ToLowerInvariant()} by {link.Label} stands {stands}.", "For everyone who may see both.");
 
+    // Of several fields, what is the same for all of them.
+    private string OnFile(IReadOnlyList<FieldDefinition> fields) =>
+        fields.Select(definition => draft.FindField(definition.Id)).OfType<Field>().Select(field => onFile.Says(field, draft)).Distinct().ToList() is [var only] ? only : fields.Count == 0 ? "" : "All other values on file stay as they are.";
+
     private IEnumerable<(string Sentence, string Effect)> Changed(Field field, RecordType type, FieldDefinition now, FieldDefinition old)
     {
+        var onFile = this.onFile.Says(field, draft);
         if (old.Label != now.Label) yield return ($"Renames {old.Label} to {now.Label}.", "Wherever people read it; nothing else changes.");
         if (old.Heading != now.Heading) yield return ($"The column heading of {now.Label} becomes “{field.Heading}”.", "In lists and lines.");
         if (old.Help != now.Help) yield return ($"Changes the help text of {now.Label}.", "Shown beside the field.");
         if (!SiteDefinition.Same(old.Texts, now.Texts)) yield return ($"Changes what people of other languages read for {now.Label}.", "Nothing else changes.");
-        if (old.Kind != now.Kind || old.Column != now.Column) yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", Becomes(field));
-        else foreach (var said in Sizes(field, now, old)) yield return said;
-        if (old.StartingValue != now.StartingValue) yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", "Records on file stay as they are.");
-        if (now.FillExisting && !old.FillExisting) yield return ($"Records on file without {now.Label} get {Shown(field, now.StartingValue)}.", "In the background, while everyone works; it can be stopped and undone.");
+        if (old.Kind != now.Kind || old.Column != now.Column) yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", onFile);
+        else foreach (var said in Sizes(field, now, old, onFile)) yield return said;
+        if (old.StartingValue != now.StartingValue) yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", onFile);
+        if (now.FillExisting && jobs.Any(job => job.Work == PlannedJob.FillStart && job.Field == field.Id)) yield return ($"{(field.Part.IsLines ? "Lines" : "Records")} on file without {now.Label} get {Shown(field, now.StartingValue)}.", "In the background, while everyone works; it can be stopped and undone.");
+        else if (now.FillExisting != old.FillExisting) yield return ($"What is on file without {now.Label} is {(now.FillExisting ? "" : "no longer ")}meant to get the starting value.", onFile);
         if (old.Required != now.Required) yield return (now.Required ? $"{now.Label} is needed from now on." : $"{now.Label} may be left empty.", now.Required ? "A record without it is asked for it when it is next saved." : "Nobody is asked for it any more.");
         if (old.RequiredWhen != now.RequiredWhen) yield return (now.RequiredWhen is null ? $"{now.Label} is not needed under a condition any more." : $"{now.Label} is needed where {now.RequiredWhen}.", "Records are asked for it when they are next saved.");
         if (old.ShownWhen != now.ShownWhen) yield return (now.ShownWhen is null ? $"{now.Label} is always shown." : $"{now.Label} is shown where {now.ShownWhen}.", "On the screen; what it holds stays, and lists and programs have it all the same.");
-        if (old.Least != now.Least || old.Greatest != now.Greatest) yield return ($"{now.Label} takes {Range(now)}.", StaysAsIs + " They are checked when their record is next saved.");
-        if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", StaysAsIs);
+        if (old.Least != now.Least || old.Greatest != now.Greatest) yield return ($"{now.Label} takes {Range(now)}.", onFile + " They are checked when their record is next saved.");
+        if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", onFile);
         if (old.ClearsWithTarget != now.ClearsWithTarget) yield return (now.ClearsWithTarget ? $"{now.Label} becomes empty when what it points to is deleted." : $"What {now.Label} points to cannot be deleted any more as long as it does.", "The database sees to it.");
         if (old.CarriedAlong != now.CarriedAlong) yield return (now.CarriedAlong ? $"The next document takes {now.Label} over." : $"The next document does not take {now.Label} over any more.", "Documents that are made from now on, by people and by programs; it can be changed there.");
-        if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Live ? "Everywhere at once: it is worked out when it is read." : now.Formula is null ? "Values on file stay as they are." : "When a record is saved; what is stored now is filled again in the background, which can be undone.");
-        if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null) yield return ($"{now.Label} is filled {InWords(now)}.", "Values on file stay until their record is saved, or filled again.");
-        if (!SiteDefinition.Same(old.Query, now.Query)) yield return (now.Query is null ? $"No query fills {now.Label} any more." : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.", "Values on file stay until it is asked.");
-        if (old.Live != now.Live && now.Fills == FillMode.Always && old.Fills == FillMode.Always && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? "Nothing is stored any more; the column stays until the field is removed." : "Records on file get their value in the background, which can be undone.");
+        if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Formula is null || now.Live ? onFile : $"When a record is saved. {onFile}");
+        if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null) yield return ($"{now.Label} is filled {InWords(now)}.", onFile);
+        if (!SiteDefinition.Same(old.Query, now.Query)) yield return (now.Query is null ? $"No query fills {now.Label} any more." : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.", now.Query is null ? onFile : $"{onFile} So it is until it is asked.");
+        if (old.Live != now.Live && now.Fills == FillMode.Always && old.Fills == FillMode.Always && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? $"{onFile} The column stays until the field is removed." : onFile);
         if (old.Path != now.Path) yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
-        if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage) yield return (now.Offers is null ? $"{now.Label} offers everything that it can point to." : $"{now.Label} offers only what keeps to {now.Offers}.", StaysAsIs + " They are checked when they, or what the condition reads, change.");
+        if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage) yield return (now.Offers is null ? $"{now.Label} offers everything that it can point to." : $"{now.Label} offers only what keeps to {now.Offers}.", onFile + " They are checked when they, or what the condition reads, change.");
         if (!SiteDefinition.Same(old.Finds, now.Finds)) yield return (now.Finds is null ? $"Where {now.Label} is chosen, only number and name are shown." : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.", "Texts among them are found by as well, once the index is made.");
-        if (old.Check != now.Check || old.CheckMessage != now.CheckMessage) yield return (now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.", StaysAsIs);
+        if (old.Check != now.Check || old.CheckMessage != now.CheckMessage) yield return (now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.", onFile);
         if (old.Unique != now.Unique) yield return (now.Unique ? $"No two {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}." : $"Several {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}.", "The database sees to it.");
+        if (old.NoTotals != now.NoTotals) yield return (now.NoTotals ? $"Lists in groups give no totals of {now.Label} any more." : $"Lists in groups give totals of {now.Label}.", onFile);
         if (old.Indexed != now.Indexed) yield return (now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"No index of {now.Label} is kept any more.", now.Indexed ? "The database keeps an index, which is made while people work on." : "Lists find and sort by it all the same, more slowly.");
-        if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", "One definition for all of them.");
+        if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", $"One definition for all of them. {onFile}");
         if (now.DropsEarlier && !old.DropsEarlier) yield return ($"Drops what {now.Label} held under its earlier kind.", "Its data is saved to a file first. Going back to that kind is not possible any more.");
-        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id)) yield return ($"{now.Label} stands {Where(field)}.", $"On the screen of everyone who sees {type.Plural.ToLowerInvariant()}.");
+        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id)) yield return ($"{now.Label} stands {Where(field)}.", Access.SeeingWords.OnScreens(field, draft));
     }
 
-    private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old)
+    private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old, string onFile)
     {
-        if (old.Length != now.Length) yield return ($"{now.Label} takes {now.Length ?? 30} characters instead of {old.Length ?? 30}.", StaysAsIs);
+        if (old.Length != now.Length) yield return ($"{now.Label} takes {now.Length ?? 30} characters instead of {old.Length ?? 30}.", onFile);
         if (old.Digits != now.Digits || old.Decimals != now.Decimals)
-            yield return ($"{now.Label} takes {now.Digits ?? 10} digits, {now.Decimals ?? 2} of them after the point.", StaysAsIs);
-        if (old.ChoiceList != now.ChoiceList) yield return ($"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.", StaysAsIs);
-        else if (!(old.Choices ?? []).SequenceEqual(now.Choices ?? [])) yield return ($"Changes the choices of {now.Label}: {ChoiceChanges(old.Choices ?? [], now.Choices ?? [])}.", Merges([now.Id], old.Choices ?? [], now.Choices ?? []) + StaysAsIs);
+            yield return ($"{now.Label} takes {now.Digits ?? 10} digits, {now.Decimals ?? 2} of them after the point.", onFile);
+        if (old.ChoiceList != now.ChoiceList) yield return ($"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.", onFile);
+        else if (!(old.Choices ?? []).SequenceEqual(now.Choices ?? [])) yield return ($"Changes the choices of {now.Label}: {ChoiceChanges(old.Choices ?? [], now.Choices ?? [])}.", Merges([now], old.Choices ?? [], now.Choices ?? []) + onFile);
         if (old.MayAdd != now.MayAdd) yield return (now.MayAdd ? $"People may add choices to {now.Label} while they enter records." : $"People may not add choices to {now.Label} any more.", "At once.");
         if (!SiteDefinition.Same(old.Currencies, now.Currencies) || !SiteDefinition.Same(old.Units, now.Units) || old.Country != now.Country || old.Scheme != now.Scheme || old.CheckDigit != now.CheckDigit)
-            yield return ($"{now.Label} is {field.Kind.Description} from now on.", StaysAsIs);
+            yield return ($"{now.Label} is {field.Kind.Description} from now on.", onFile);
     }
 
-    private string Becomes(Field field)
+    private string Merges(IReadOnlyList<FieldDefinition> fields, IReadOnlyList<Choice> were, IReadOnlyList<Choice> now)
     {
-        if (!facts.Conversions.TryGetValue(field.Id, out var counts)) return "Values on file are carried over, while everyone works.";
-        return counts.Converts + counts.Fails == 0 ? "No record holds a value yet."
-            : $"{Planning.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} carried over, while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. The earlier column is kept, so that this can be undone until you remove it.";
-    }
+        var ids = fields.SelectMany(field => field.Places().Select(field.IdIn)).ToList();
+        var what = fields.Any(field => draft.FindField(field.Id) is { Part.IsLines: true }) ? "line" : "record";
+        var said = "";
+        foreach (var choice in now.Where(choice => choice.MergedInto is not null && were.FirstOrDefault(other => other.Code == choice.Code)?.MergedInto != choice.MergedInto))
+        {
+            var count = ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code)));
+            said += $"{Planning.Count(count, what)} with {choice.Label} {(count == 1 ? "gets" : "get")} {now.FirstOrDefault(other => other.Code == choice.MergedInto)?.Label}; it can be undone. ";
+        }
 
-    private string Merges(IEnumerable<string> fields, IReadOnlyList<Choice> were, IReadOnlyList<Choice> now)
-    {
-        var ids = fields.ToList();
-        return string.Concat(now.Where(choice => choice.MergedInto is not null && were.FirstOrDefault(other => other.Code == choice.Code)?.MergedInto != choice.MergedInto)
-            .Select(choice => $"{Planning.Count(ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code))), "record")} with {choice.Label} {(ids.Sum(id => facts.Merged.GetValueOrDefault((id, choice.Code))) == 1 ? "gets" : "get")} {now.FirstOrDefault(other => other.Code == choice.MergedInto)?.Label}; it can be undone. "));
+        return said;
     }
 
     private static string InWords(FieldDefinition field) => field.Fills switch
@@ -175,15 +186,17 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
 
     private string EffectOfNew(Field field)
     {
-        var type = field.Part.RecordType;
-        if (field.Asking is { } asking) return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. Records on file stay as they are until it is asked.";
-        if (field is { Formula: { } carried, IsComputed: false }) return $"Filled by {carried.Text} {InWords(field.Definition!)}. Records on file {(field.Mode == FillMode.Untouched ? "get their value in the background, which can be undone" : "stay as they are")}.";
-        if (field.Formula is { } formula) return field.IsLive ? $"Worked out whenever it is read, by {formula.Text}. It is right for all {type.Plural.ToLowerInvariant()} on file at once; nothing is stored." : $"Filled when a record is saved, by {formula.Text}. Records on file get their value in the background, which can be undone.";
-        var fills = field.Definition!.FillExisting && !string.IsNullOrWhiteSpace(field.Content.StartingValue);
-        var known = facts.Records.TryGetValue(type.Code, out var records) ? $"The {Numbers.Format(records)} {type.Plural.ToLowerInvariant()} on file" : "Records on file";
+        var sees = Access.SeeingWords.Of(field, draft);
+        var types = field.Definition!.Places().Select(place => draft.Find(place.RecordType)).OfType<RecordType>().Distinct().ToList();
+        var known = types.TrueForAll(one => facts.Records.ContainsKey(one.Code)) ? $"The {(field.Part.IsLines ? "lines of the " : "")}{Access.GrantWords.Listed([.. types.Select(one => $"{Numbers.Format(facts.Records[one.Code])} {one.Plural.ToLowerInvariant()}")])} on file" : field.Part.IsLines ? "Lines on file" : "Records on file";
+        var records = onFile.Says(field, known);
+        if (field.Asking is { } asking) return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. {records} So it is until it is asked. {sees}";
+        if (field is { Formula: { } carried, IsComputed: false }) return $"Filled by {carried.Text} {InWords(field.Definition!)}. {records} {sees}";
+        if (field.Formula is { } formula) return $"{(field.IsLive ? "Worked out" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
+        if (field.IsSeen) return $"{records} {sees}";
         var start = string.IsNullOrWhiteSpace(field.Content.StartingValue) ? "new ones begin empty" : $"new ones begin with {Shown(field, field.Content.StartingValue)}";
         var needed = field.Required ? " It is needed: a record without it is asked for it when it is next saved." : "";
-        return $"{known} {(fills ? "get the starting value in the background, which can be undone" : "get no value")}; {start}.{needed} Everyone who sees {type.Plural.ToLowerInvariant()} sees it.";
+        return $"{records[..^1]}; {start}.{needed} {sees}";
     }
 
     private string PluralOf(AlsoOn place) => (draft.Find(place.RecordType)?.FindPart(place.Part)?.Plural ?? place.RecordType).ToLowerInvariant();
@@ -222,7 +235,8 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         var said = new List<string>();
         Say("adds ", becomes.Where(choice => was.All(other => other.Code != choice.Code)));
         Say("takes away ", was.Where(choice => becomes.All(other => other.Code != choice.Code)));
-        Say("renames to ", becomes.Where(choice => Was(choice) is { } old && old.Label != choice.Label));
+        Say("renames ", becomes.Where(choice => Was(choice) is { } old && old.Label != choice.Label), choice => $"{Was(choice)!.Label} to {choice.Label}");
+        Say("calls otherwise in other languages ", becomes.Where(choice => !SameTexts(Was(choice)?.Texts, choice.Texts)));
         Say("retires ", becomes.Where(choice => Was(choice) is { Retired: false } && choice.Retired));
         Say("offers again ", becomes.Where(choice => Was(choice) is { Retired: true } && !choice.Retired));
         Say("merges ", becomes.Where(choice => choice.MergedInto is not null && Was(choice)?.MergedInto != choice.MergedInto));
@@ -231,9 +245,11 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
 
         Choice? Was(Choice choice) => was.FirstOrDefault(other => other.Code == choice.Code);
 
-        void Say(string what, IEnumerable<Choice> choices)
+        static bool SameTexts(IReadOnlyDictionary<string, string>? one, IReadOnlyDictionary<string, string>? other) => SiteDefinition.Same(one is { Count: > 0 } ? one : null, other is { Count: > 0 } ? other : null);
+
+        void Say(string what, IEnumerable<Choice> choices, Func<Choice, string>? called = null)
         {
-            var labels = choices.Select(choice => choice.Label).ToList();
+            var labels = choices.Select(called ?? (choice => choice.Label)).ToList();
             if (labels.Count > 0) said.Add(what + string.Join(", ", labels.Take(6)) + (labels.Count > 6 ? string.Create(CultureInfo.InvariantCulture, $" and {labels.Count - 6} more") : ""));
         }
     }

@@ -14,6 +14,9 @@ public sealed record PlannedChange(string Element, RecordType RecordType, string
     /// <summary>For a change of placement: the layer that says it. People outside its audience notice nothing.</summary>
     public Layer? Layer { get; init; }
 
+    /// <summary>For a change that is often made of many fields in the same way: what is done, before and behind what they are called, such as “Adds” and “ to sales orders”.</summary>
+    public (string Does, string Behind, string Label)? Alike { get; init; }
+
     /// <summary>True for a change of guards or grants.</summary>
     public bool IsAccess { get; init; }
 }
@@ -52,6 +55,22 @@ public sealed record Plan(
 
     /// <summary>True when the draft holds changes beyond these, at record types on which whoever looks does not work.</summary>
     public bool HoldsMore { get; init; }
+
+    // Fewer are read as quickly one by one.
+    private const int Many = 5;
+
+    /// <summary>The changes as people read them: many that do the same are one, with all of them behind it.</summary>
+    public IEnumerable<(string Sentence, IReadOnlyList<PlannedChange> Changes)> Summary()
+    {
+        var told = new HashSet<(string, string)>();
+        foreach (var change in Changes)
+        {
+            var same = change.Alike is { } alike ? Changes.Where(other => other.Alike is { } its && (its.Does, its.Behind) == (alike.Does, alike.Behind)).ToList() : [];
+            if (same.Count < Many) yield return (change.Sentence, [change]);
+            else if (told.Add((change.Alike!.Value.Does, change.Alike.Value.Behind)))
+                yield return ($"{change.Alike.Value.Does} {Planning.Count(same.Count, "field")}{change.Alike.Value.Behind}: {string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.", same);
+        }
+    }
 
     /// <summary>True when the draft says what is live already.</summary>
     public bool IsEmpty => Changes.Count == 0;

@@ -31,24 +31,26 @@ public sealed record CreateOwnTable(Part Part) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.Own.Contains(Part.Table);
 }
 
-/// <summary>Makes the table that holds what is added to a part, beside the host's own table.</summary>
-public sealed record CreateTable(Part Part) : PlanStep
+/// <summary>Makes a table that holds what is added to a part, beside the host's own table.</summary>
+/// <param name="Part">The part.</param>
+/// <param name="Table">The table's name: see <see cref="AddedTables"/>.</param>
+public sealed record CreateTable(Part Part, string Table) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Makes a table for what is added to {Part.Plural.ToLowerInvariant()}.";
+    public override string Says => $"Makes a {(Table == Part.Table ? "" : "further ")}table for what is added to {Part.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Table(Part) is not null;
+    public override bool IsDone(StorageFacts facts) => facts.Added.ContainsKey(Table);
 }
 
 /// <summary>Gives a table one more column. Takes a lock for a moment; on a busy table it steps back and tries again.</summary>
 public sealed record AddColumn(Field Field, FieldColumn Column) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Adds a column for {Field.Label}. Records on file get no value.";
+    public override string Says => $"Adds a column for {Field.Label}.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Column(Field.Part, Column.Name) is not null;
+    public override bool IsDone(StorageFacts facts) => facts.Column(Field.Table, Column.Name) is not null;
 }
 
 /// <summary>Takes a rule off a column, because another takes its place.</summary>
@@ -94,7 +96,7 @@ public sealed record ValidateCheck(Field Field, string Name) : PlanStep
 public sealed record AddUnique(Field Field) : PlanStep
 {
     /// <summary>The index's name.</summary>
-    public string Name => $"{Field.Columns[0].Name}_unique_{Digest(Field.Part.Table)}";
+    public string Name => $"{Field.Columns[0].Name}_unique_{Digest(Field.Table)}";
 
     /// <inheritdoc/>
     public override bool IsInstant => false;
@@ -157,7 +159,7 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
 
 /// <summary>Makes an index by which links find records by more than number and name, built while people go on writing.</summary>
 /// <param name="Target">What is found.</param>
-/// <param name="Columns">By what; all of the host's own table (then number and name stand in it too) or all of the table beside it.</param>
+/// <param name="Columns">By what; all of the host's own table (then number and name stand in it too) or all of one table beside it.</param>
 public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Columns) : PlanStep
 {
     /// <summary>The index's name.</summary>
@@ -172,8 +174,9 @@ public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Column
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);
 
-    /// <summary>The indexes that a link needs: one for each table.</summary>
-    public static IEnumerable<AddFindIndex> For(Field link) => link.Finds.Where(field => field.IsFoundBy).GroupBy(field => field.IsAdded).Select(group => new AddFindIndex(link.Target!, [.. group]));
+    /// <summary>The indexes that a link needs: one for each table, the host's and those of what is added.</summary>
+    public static IEnumerable<AddFindIndex> For(Field link) =>
+        link.Finds.Where(field => field.IsFoundBy).GroupBy(field => (field.IsAdded, field.Table)).Select(group => new AddFindIndex(link.Target!, [.. group]));
 }
 
 /// <summary>Makes the table in which the database keeps what a field with several links points to, with a foreign key for each; or changes what deleting a target does.</summary>
@@ -214,7 +217,7 @@ public sealed record ValidateLinks(Field Field) : PlanStep
 public sealed record AddListIndex(Field Field) : PlanStep
 {
     /// <summary>The index's name. It holds a digest of what is indexed, so that another formula is another index.</summary>
-    public string Name => $"{Field.Columns[0].Name}_list_{Digest($"{Field.Part.Table} {Field.Kind} {(Field.IsLive ? Field.Formula?.Text : "")}")}";
+    public string Name => $"{Field.Columns[0].Name}_list_{Digest($"{Field.Table} {Field.Kind} {(Field.IsLive ? Field.Formula?.Text : "")}")}";
 
     /// <inheritdoc/>
     public override bool IsInstant => false;
@@ -243,7 +246,7 @@ public sealed record DropFindIndex(string Schema, string Name) : PlanStep
 public sealed record AddLinkIndex(Field Field) : PlanStep
 {
     /// <summary>The index's name.</summary>
-    public string Name => $"{Field.Columns[0].Name}_links_{Digest(Field.Part.Table)}";
+    public string Name => $"{Field.Columns[0].Name}_links_{Digest(Field.Table)}";
 
     /// <inheritdoc/>
     public override bool IsInstant => false;
@@ -252,7 +255,7 @@ public sealed record AddLinkIndex(Field Field) : PlanStep
     public override string Says => $"Makes an index for {Field.Label}, so that what points to a record is found at once.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Table(Field.Part)?.LinkIndexes.Contains(Name) == true;
+    public override bool IsDone(StorageFacts facts) => facts.Table(Field)?.LinkIndexes.Contains(Name) == true;
 }
 
 /// <summary>Has every change of a column written down from now on, while its values are carried to another.</summary>
@@ -262,7 +265,7 @@ public sealed record TrackColumn(Field From, Field To) : PlanStep
     public override string Says => $"Has changes of {From.Label} written down while its values are carried over.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Table(From.Part)?.Tracked.Contains(From.Columns[0].Name) == true;
+    public override bool IsDone(StorageFacts facts) => facts.Table(From)?.Tracked.Contains(From.Columns[0].Name) == true;
 }
 
 /// <summary>Turns the values of a field into another kind, from one column to another, a thousand rows at a time while people work.</summary>
@@ -287,12 +290,13 @@ public sealed record FinishCarrying(Field From, Field To) : PlanStep
     /// <inheritdoc/>
     public override string Says => $"Carries over what was written to {From.Label} in the meantime.";
 
+    // Also where the writing down has ended: what was written down before may be left, when a server died in between.
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Table(From.Part)?.Tracked.Contains(From.Columns[0].Name) != true;
+    public override bool IsDone(StorageFacts facts) => false;
 }
 
 /// <summary>Writes the data of a field to a file that can be downloaded and read back, before its columns go.</summary>
-public sealed record SaveData(Part Part, string FieldId, string Label, IReadOnlyList<string> Columns, string Definition) : PlanStep
+public sealed record SaveData(Part Part, string Table, string FieldId, string Label, IReadOnlyList<string> Columns, string Definition) : PlanStep
 {
     /// <inheritdoc/>
     public override bool IsInstant => false;
@@ -301,11 +305,11 @@ public sealed record SaveData(Part Part, string FieldId, string Label, IReadOnly
     public override string Says => $"Saves the data of {Label} to a file.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Part, column) is null);
+    public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Table, column) is null);
 }
 
 /// <summary>Drops columns for good, once nobody works under a release that names them.</summary>
-public sealed record DropColumns(Part Part, string FieldId, string Label, IReadOnlyList<string> Columns) : PlanStep
+public sealed record DropColumns(Part Part, string Table, string FieldId, string Label, IReadOnlyList<string> Columns) : PlanStep
 {
     /// <inheritdoc/>
     public override bool IsInstant => false;
@@ -314,5 +318,5 @@ public sealed record DropColumns(Part Part, string FieldId, string Label, IReadO
     public override string Says => $"Drops the {(Columns.Count == 1 ? "column" : "columns")} {string.Join(", ", Columns)} of {Part.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Part, column) is null);
+    public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Table, column) is null);
 }

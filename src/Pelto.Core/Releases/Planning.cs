@@ -1,6 +1,5 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Updates;
 using Pelto.Core.Values;
@@ -18,11 +17,11 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
     private readonly List<PlanStep> before = [];
     private readonly List<PlanStep> after = [];
     private readonly List<Problem> problems = [.. draft.Problems];
-    private readonly List<PlannedJob> jobs = [];
+    private readonly IReadOnlyList<PlannedJob> jobs = PlannedJobs.Of(live, draft);
 
     public Plan Make()
     {
-        var differences = new Differences(live, draft, facts);
+        var differences = new Differences(live, draft, facts, jobs);
         PlanHost();
         changes.AddRange(differences.OfTypes());
         foreach (var type in draft.Site.RecordTypes) PlanType(type);
@@ -38,8 +37,8 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         }
 
         foreach (var removed in draft.Site.Removed) Remove(removed);
+        RefuseTooMany();
         PlanFinding();
-        PlanRefills();
         foreach (var gone in live.Site.Fields.Where(old => draft.Site.Find(old.Id) is null && draft.Site.Removed.All(removed => removed.Id != old.Id))) changes.AddRange(differences.TakenOff(gone));
         foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null)) problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
         changes.AddRange(differences.OfLists());
@@ -106,7 +105,9 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         if (!field.IsStored) return;
         foreach (var column in field.Columns)
         {
-            if (facts.Column(field.Part, column.Name) is not { } kept) continue;
+            // What one record has is read from all tables as one: a name stands in one of them.
+            var inOther = facts.Added.Where(table => table.Key != field.Table && AddedTables.IsOf(table.Key, field.Part)).Any(table => table.Value.Columns.ContainsKey(column.Name));
+            if ((inOther ? new("", null) : facts.Column(field.Table, column.Name)) is not { } kept) continue;
             if (kept.FieldId != field.Id)
             {
                 problems.Add(new(definition.Id, "code", $"The code {field.Code} belonged to a field that was taken out, and its data is still kept. Choose another code."));
@@ -129,14 +130,14 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         if (field.Kind is LinkKind) PlanReference(field);
         if (field.Kind is LinksKind) PlanLinkTable(field);
         if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name) PlanCarrying(earlier, field);
-        PlanJobs(field, definition, old);
     }
 
     private void PlanColumns(Field field)
     {
         var isNew = !facts.Has(field);
-        if (facts.Table(field.Part) is null && !before.OfType<CreateTable>().Any(step => step.Part == field.Part)) before.Add(new CreateTable(field.Part));
-        before.AddRange(field.Columns.Where(column => facts.Column(field.Part, column.Name) is null).Select(column => new AddColumn(field, column)));
+        foreach (var table in new[] { field.Part.Table, field.Table }.Distinct())
+            if (!facts.Added.ContainsKey(table) && !before.OfType<CreateTable>().Any(step => step.Table == table)) before.Add(new CreateTable(field.Part, table));
+        before.AddRange(field.Columns.Where(column => facts.Column(field.Table, column.Name) is null).Select(column => new AddColumn(field, column)));
 
         var wanted = AddCheck.For(field).ToList();
         before.AddRange(facts.ChecksOf(field).Where(check => wanted.TrueForAll(step => step.Name != check.Name)).Select(check => new DropCheck(field, check.Name)));
@@ -150,6 +151,24 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
             if (!validate.IsDone(facts)) after.Add(validate);
         }
     }
+
+    // What one record has is read in one go, and what queries read of it is one view, for which the database has a limit. Of a table it counts the columns that were dropped, too.
+    private void RefuseTooMany()
+    {
+        foreach (var part in draft.RecordTypes.SelectMany(type => type.Parts))
+        {
+            var adds = before.OfType<AddColumn>().Where(step => step.Field.Part == part).ToList();
+            if (adds.Count == 0) continue;
+            var shown = part.Fields.Where(field => !field.IsSeen).Sum(field => field.Columns.Count) + OwnColumns;
+            var used = part.AddedTables.Max(table => (facts.Added.GetValueOrDefault(table)?.Used ?? 0) + adds.Count(step => step.Field.Table == table));
+            if (Math.Max(used, shown) - MostColumns is > 0 and var over)
+                problems.Add(new(adds[Math.Max(0, adds.Count - over)].Field.Definition!.Id, "kind", $"The database keeps {Numbers.Format(MostColumns)} columns of {part.Plural.ToLowerInvariant()} at most{(used > shown ? ", those that were dropped among them" : "")}: from this field on there is no room for {Count(over, "column")}."));
+        }
+    }
+
+    // PostgreSQL, limits: columns per table and view. The ids and versions of the tables, and where a line stands, take some.
+    private const int MostColumns = 1600;
+    private const int OwnColumns = 16;
 
     // Before the switch, so that a release whose rule cannot be kept never goes live.
     private void PlanUnique(Field field)
@@ -198,42 +217,15 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         after.Insert(0, new FinishCarrying(from, to));
     }
 
-    // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as well.
-    private void PlanRefills()
-    {
-        foreach (var field in FillOrders.Across(draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen })))
-            if (Inputs(field, []).Any(IsNewlyFilled)) jobs.Add(new(PlannedJob.Refill, field.Id, null, null, $"Stores in {field.Label} what its formula gives, where that is something else."));
-    }
-
-    private static HashSet<Field> Inputs(Field field, HashSet<Field> known)
-    {
-        if (known.Add(field) && field.Formula is { } formula)
-            foreach (var read in formula.Reads.Concat(formula.Reaches)) Inputs(read, known);
-        return known;
-    }
-
-    private bool IsNewlyFilled(Field field) => field.IsAdded && field.Formula is not null
-        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || old.Mode != field.Mode || (old.IsLive && field.IsStored) || old.Kind.Name != field.Kind.Name || old.Kind.Description != field.Kind.Description);
-
-    private void PlanJobs(Field field, FieldDefinition definition, FieldDefinition? old)
-    {
-        if (definition.FillExisting && old?.FillExisting != true && field.StartsWith(new DateOnly(2000, 1, 1)) is { IsEmpty: false })
-            jobs.Add(new(PlannedJob.FillStart, field.Id, null, definition.StartingValue, $"Gives {field.Part.Plural.ToLowerInvariant()} that have no {field.Label} the starting value."));
-        if (definition.ReadBack && old is null) jobs.Add(new(PlannedJob.ReadBack, field.Id, null, null, $"Reads the saved data of {field.Label} back."));
-        if (field.Kind is not AnyChoiceKind choices || live.FindField(field.Id)?.Kind is not AnyChoiceKind were) return;
-        foreach (var merged in choices.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
-            jobs.Add(new(PlannedJob.MergeChoice, field.Id, merged.Code, merged.MergedInto, $"Gives {field.Part.Plural.ToLowerInvariant()} with {merged.Label} in {field.Label} {choices.LabelOf(merged.MergedInto!)} instead."));
-    }
-
     // Columns that the field had under earlier kinds, by the comment that ties them to it.
     private void DropEarlier(FieldDefinition definition, IReadOnlyList<Field> fields)
     {
         foreach (var field in fields)
         {
-            var names = facts.Table(field.Part)?.Columns.Where(column => column.Value.FieldId == field.Id && field.Columns.All(own => own.Name != column.Key)).Select(column => column.Key).ToList() ?? [];
+            var names = facts.Table(field)?.Columns.Where(column => column.Value.FieldId == field.Id && field.Columns.All(own => own.Name != column.Key)).Select(column => column.Key).ToList() ?? [];
             if (names.Count == 0 || live.FindField(field.Id)?.Columns.Any(column => names.Contains(column.Name)) == true) continue;
-            after.Add(new SaveData(field.Part, field.Id, definition.Label + ", earlier kind", names, SiteDefinition.Text(definition)));
-            after.Add(new DropColumns(field.Part, field.Id, definition.Label, names));
+            after.Add(new SaveData(field.Part, field.Table, field.Id, definition.Label + ", earlier kind", names, SiteDefinition.Text(definition)));
+            after.Add(new DropColumns(field.Part, field.Table, field.Id, definition.Label, names));
         }
     }
 
@@ -246,11 +238,13 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
             changes.Add(new(removed.Id, part.RecordType, $"Removes {removed.Label} for good.", $"Its data ({Count(filled, "value")}) is saved to a file first, which can be downloaded and read back."));
         }
 
+        var table = AddedTables.NameOf(part, removed.Table);
+
         // Only what was made for that field, by the comment that ties a column to it, and never what a field has that is there: whatever an entry says.
-        var columns = removed.Columns.Where(column => facts.Column(part, column)?.FieldId == removed.Id).ToList();
+        var columns = removed.Columns.Where(column => facts.Column(table, column)?.FieldId == removed.Id).ToList();
         if (columns.Count == 0 || draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))) return;
-        after.Add(new SaveData(part, removed.Id, removed.Label, columns, SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)))));
-        after.Add(new DropColumns(part, removed.Id, removed.Label, columns));
+        after.Add(new SaveData(part, table, removed.Id, removed.Label, columns, SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)))));
+        after.Add(new DropColumns(part, table, removed.Id, removed.Label, columns));
     }
 
     private static string RuleProperty(FieldKind kind) => kind switch

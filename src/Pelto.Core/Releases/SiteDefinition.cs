@@ -89,11 +89,13 @@ public sealed record SiteDefinition
 
     /// <summary>The choices that a field offers: those of its list, or its own.</summary>
     public FieldContent Resolve(FieldContent content) => content.ChoiceList is { Length: > 0 } id && FindList(id) is { } list
-        ? content with { Choices = list.InOrder, MayAdd = list.MayAdd } : content;
+        ? content with { Choices = list.InOrder, MayAdd = list.MayAdd, ChoicesByLabel = list.Alphabetical } : content;
 
     /// <summary>The same site with each field's column decided: a field that is live and changes to another kind gets a new column, over which its values are carried.</summary>
     /// <param name="live">What is live.</param>
-    public SiteDefinition Settled(SiteDefinition live) => this with { Host = Host ?? live.Host, Fields = [.. Fields.Select(field => InColumn(field, live.Find(field.Id)))] };
+    /// <param name="room">What the tables hold in which they are kept.</param>
+    public SiteDefinition Settled(SiteDefinition live, AddedRoom? room = null) =>
+        this with { Host = Host ?? live.Host, Fields = [.. AddedTables.Settle(this, live, room ?? AddedRoom.Empty).Select(field => InColumn(field, live.Find(field.Id)))] };
 
     private static FieldDefinition InColumn(FieldDefinition field, FieldDefinition? old)
     {
@@ -115,6 +117,7 @@ public sealed record SiteDefinition
     /// <summary>The site with what the layer for everyone says about one part of a screen replaced by this, or by nothing.</summary>
     public SiteDefinition Placing(string part, LayerOperation? operation)
     {
+        if (operation is null && Layers.All(candidate => candidate.Audience != Layer.Everyone)) return this;
         var layer = Layers.FirstOrDefault(candidate => candidate.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
         var others = layer.Operations.Where(candidate => candidate.Part != part || !candidate.IsStanding);
         return With(layer with { Operations = operation is null ? [.. others] : [.. others, operation] });
@@ -198,6 +201,9 @@ public sealed record FieldDefinition : FieldContent
     /// <summary>The newest column that it ever had.</summary>
     public int LastColumn { get; init; }
 
+    /// <summary>Which of the tables beside its part it is kept in: see <see cref="AddedTables"/>.</summary>
+    public int Table { get; init; }
+
     /// <summary>The code that its columns are named by, when an update of the host took that code for a field of its own; else null.</summary>
     public string? StoredAs { get; init; }
 
@@ -241,7 +247,8 @@ public sealed record AlsoOn(string RecordType, string Part = Catalog.Part.Header
 /// <param name="Code">Its code.</param>
 /// <param name="Columns">Names of the columns that are dropped.</param>
 /// <param name="HeldFrom">What its values came from, should it come back: see <see cref="FieldDefinition.HeldFrom"/>.</param>
-public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns, IReadOnlyList<string>? HeldFrom = null);
+/// <param name="Table">Which of the tables beside its part the columns were in.</param>
+public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns, IReadOnlyList<string>? HeldFrom = null, int Table = 0);
 
 /// <summary>Choices that several fields can share.</summary>
 public sealed record ChoiceList

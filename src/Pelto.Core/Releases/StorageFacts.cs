@@ -29,6 +29,9 @@ public sealed record TableFacts(
     /// <summary>Names of the indexes of its links that can be used.</summary>
     public IReadOnlySet<string> LinkIndexes { get; init; } = new HashSet<string>();
 
+    /// <summary>How many columns it has had so far, with those that were dropped: each counts for the most that the database keeps.</summary>
+    public int Used { get; init; }
+
     /// <summary>A table without anything.</summary>
     public static TableFacts Bare { get; } = new(new Dictionary<string, ColumnFacts>(), [], new Dictionary<string, string>(), new HashSet<string>());
 }
@@ -88,15 +91,15 @@ public sealed record StorageFacts(
         };
     }
 
-    internal TableFacts? Table(Part part) => Added.GetValueOrDefault(part.Table);
+    internal TableFacts? Table(Field field) => Added.GetValueOrDefault(field.Table);
 
-    internal ColumnFacts? Column(Part part, string name) => Table(part)?.Columns.GetValueOrDefault(name);
+    internal ColumnFacts? Column(string table, string name) => Added.GetValueOrDefault(table)?.Columns.GetValueOrDefault(name);
 
-    internal bool Has(Field field) => field.Columns.All(column => Column(field.Part, column.Name) is not null);
+    internal bool Has(Field field) => field.Columns.All(column => Column(field.Table, column.Name) is not null);
 
-    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field.Part)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];
+    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];
 
-    internal IEnumerable<CheckFacts> ReferencesOf(Field field) => Table(field.Part)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
+    internal IEnumerable<CheckFacts> ReferencesOf(Field field) => Table(field)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
 
-    internal IEnumerable<string> UniquesOf(Field field) => Table(field.Part)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
+    internal IEnumerable<string> UniquesOf(Field field) => Table(field)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
 }

@@ -100,11 +100,11 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
         if (type.TryFindField(id, out var field) && next.TryFindField(id, out var then))
         {
             if (field.Code != then.Code) return (true, $"{then.Label} has the code {then.Code} now.");
-            if (field.Label != then.Label) return operation.Op == LayerOperation.Relabel ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {then.Label} instead of {field.Label} now.") : (true, $"{field.Label} is called {then.Label} now.");
+            if (field.Label != then.Label) return operation is { Op: LayerOperation.Relabel, Label.Length: > 0 } ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {then.Label} instead of {field.Label} now.") : (true, $"{field.Label} is called {then.Label} now.");
         }
 
         if (Labels(type).TryGetValue(id, out var was) && Labels(next).TryGetValue(id, out var called) && was != called)
-            return operation.Op == LayerOperation.Relabel ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {called} instead of {was} now.") : (true, $"{was} is called {called} now.");
+            return operation is { Op: LayerOperation.Relabel, Label.Length: > 0 } ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {called} instead of {was} now.") : (true, $"{was} is called {called} now.");
         return null;
     }
 

@@ -9,16 +9,24 @@ namespace Pelto.Data.Definitions;
 /// <summary>The draft as it stands.</summary>
 /// <param name="Version">Grows with each change; 0 when nobody has changed anything since the last release.</param>
 /// <param name="Site">The whole definition.</param>
-public sealed record Draft(long Version, SiteDefinition Site);
+/// <param name="Release">The release that was live when it was read.</param>
+public sealed record Draft(long Version, SiteDefinition Site, int Release)
+{
+    /// <summary>Tells it from every other state of the draft, also from one without changes under another release: what goes live by itself changes both.</summary>
+    public string Tag => $"{Release}.{Version}";
+}
 
 /// <summary>The draft was changed by somebody else in the meantime.</summary>
 public sealed class DraftChangedException() : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
 
 /// <summary>The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.</summary>
-public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, TimeProvider clock)
+public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, Storage.FactsReader facts, TimeProvider clock)
 {
     // Any number that no other lock of the application uses.
     private const long WriterLock = 7_301_001;
+
+    /// <summary>How many columns a table of what is added takes before the next is begun; tests have further tables sooner.</summary>
+    internal int ColumnsInATable { get; set; } = AddedTables.MostHeld;
 
     private static void MustWork(Viewer viewer)
     {
@@ -39,7 +47,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     public async Task<Draft> ReadAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return Of(await NewestAsync(context, cancel));
+        return await NowAsync(context, cancel);
     }
 
     /// <summary>Who changed what since the last release, newest first.</summary>
@@ -60,18 +68,17 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     /// <param name="change">Gives the new definition from the one that stands; called under a lock, so that two administrators never overwrite each other.</param>
     /// <param name="what">What the change is, for the history.</param>
     /// <param name="viewer">Who changes it.</param>
-    /// <param name="ifVersion">Only when the draft is still this version.</param>
+    /// <param name="ifTag">Only when the draft is still as <see cref="Draft.Tag"/> says.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<Draft> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
+    public async Task<Draft> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, Viewer viewer, string? ifTag = null, CancellationToken cancel = default)
     {
         MustWork(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
-        var newest = await NewestAsync(context, cancel);
-        var draft = Of(newest);
-        if (ifVersion is { } wanted && wanted != draft.Version) throw new DraftChangedException();
-        var site = Heritage.Keep(draft.Site, change(draft.Site).Settled(catalogues.Live.Site), catalogues.Live);
+        var draft = await NowAsync(context, cancel);
+        if (ifTag is not null && ifTag != draft.Tag) throw new DraftChangedException();
+        var site = Heritage.Keep(draft.Site, await SettleAsync(change(draft.Site), cancel), catalogues.Live);
         if (site.Says(draft.Site)) return draft;
         await MustChangeAsync(viewer, draft.Site, site, cancel);
         var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
@@ -80,7 +87,16 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         if (site.Says(catalogues.Live.Site)) await NotGoingLiveAsync(context, 1, cancel);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(draft.Site, site, what)], cancel);
         await transaction.CommitAsync(cancel);
-        return new(row.Version, site);
+        return new(row.Version, site, draft.Release);
+    }
+
+    /// <summary>A definition with it decided where each field is kept, as the draft would have it.</summary>
+    public async Task<SiteDefinition> SettleAsync(SiteDefinition site, CancellationToken cancel = default)
+    {
+        // Only what is not live yet has to be given a table.
+        var live = catalogues.Live.Site;
+        var tables = site.Fields.All(field => live.Find(field.Id) is not null) ? AddedRoom.Empty.Tables : (await facts.ReadTablesAsync(cancel)).Added;
+        return site.Settled(live, new(tables, ColumnsInATable));
     }
 
     /// <summary>Takes the newest change back and gives it; null when there is none.</summary>
@@ -94,7 +110,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name) throw new Records.AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
-        var (undone, before) = (SiteDefinition.FromJson(newest.Definition), Of(await NewestAsync(context, cancel)).Site);
+        var (undone, before) = (SiteDefinition.FromJson(newest.Definition), (await NowAsync(context, cancel)).Site);
         await MustChangeAsync(viewer, undone, before, cancel);
         await NotGoingLiveAsync(context, newest.Version, cancel);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(undone, before, $"Undid: {newest.What}")], cancel);
@@ -124,5 +140,12 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     private static async Task<long> NextVersionAsync(PeltoContext context, CancellationToken cancel) =>
         (await context.Database.SqlQuery<long>($"SELECT nextval('pelto.draft_version') AS \"Value\"").ToListAsync(cancel))[0];
 
-    private Draft Of(DraftRow? row) => row is null ? new(0, catalogues.Live.Site) : new(row.Version, SiteDefinition.FromJson(row.Definition));
+    // A node hears of a release a little later than the database does: what is drafted on top of an earlier one would take the newer one back.
+    private async Task<Draft> NowAsync(PeltoContext context, CancellationToken cancel)
+    {
+        var newest = await NewestAsync(context, cancel);
+        await catalogues.CatchUpAsync(cancel);
+        var live = catalogues.Live;
+        return newest is null ? new(0, live.Site, live.Release) : new(newest.Version, SiteDefinition.FromJson(newest.Definition), live.Release);
+    }
 }

@@ -105,6 +105,9 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<ReleaseRow>().Property(row => row.Number).ValueGeneratedNever();
         builder.Entity<DraftRow>().ToTable("draft").HasKey(row => row.Version);
         builder.Entity<PublishingRow>().ToTable("publishing");
+
+        // Those that are open are asked for all the time, and are few however many there were.
+        builder.Entity<PublishingRow>().HasIndex(row => row.StartedAt).HasFilter("state IN ('Preparing', 'Settling') OR storage_before IS NOT NULL");
         builder.Entity<PublishingRow>().Property(row => row.State).HasConversion<string>();
         builder.Entity<ProposalRow>().ToTable("proposal").HasKey(row => row.DraftVersion);
         builder.Entity<ProposalRow>().Property(row => row.DraftVersion).ValueGeneratedNever();

@@ -36,6 +36,13 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public async Task<Viewer?> ViewerAsync(string name, CancellationToken cancel = default) =>
         (await ViewerRows.AllAsync(source, "NOT p.disabled AND (p.user_name = $1 OR $1 = ANY (m.roles))", cancel, name)).OrderBy(viewer => viewer.SignIn == name ? 0 : 1).FirstOrDefault();
 
+    /// <summary>The time zone that a person has chosen; empty where that of their company counts.</summary>
+    public async Task<string> ZoneAsync(Viewer viewer, CancellationToken cancel = default)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Users.Where(person => person.Id == viewer.Id).Select(person => person.Zone).FirstAsync(cancel);
+    }
+
     /// <summary>Puts down in which conventions a person reads and writes.</summary>
     public async Task SetLocaleAsync(Viewer viewer, string language, string zone, CancellationToken cancel = default)
     {

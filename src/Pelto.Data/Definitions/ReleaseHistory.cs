@@ -12,18 +12,20 @@ public sealed record ElementHistory(ReleaseMark Since, ReleaseMark Changed);
 /// <summary>What the releases tell of each field and choice list. Worked out once for each live release.</summary>
 public sealed class ReleaseHistory(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues)
 {
-    private (int Release, IReadOnlyDictionary<string, ElementHistory> Elements)? known;
+    private Known known = new(0, new Dictionary<string, ElementHistory>(), new Dictionary<string, string>());
 
     /// <summary>By the element's lasting id.</summary>
     public async Task<IReadOnlyDictionary<string, ElementHistory>> AllAsync(CancellationToken cancel = default)
     {
-        var live = catalogues.Live.Release;
-        if (known is { } recent && recent.Release == live) return recent.Elements;
-        var elements = new Dictionary<string, ElementHistory>(StringComparer.Ordinal);
-        var before = new Dictionary<string, string>(StringComparer.Ordinal);
+        // Only what came since: what the earlier ones tell stays, however many they are.
+        var recent = known;
+        if (recent.Release >= catalogues.Live.Release) return recent.Elements;
+        var (elements, before) = (new Dictionary<string, ElementHistory>(recent.Elements, StringComparer.Ordinal), new Dictionary<string, string>(recent.Texts, StringComparer.Ordinal));
+        var last = recent.Release;
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await foreach (var row in context.Releases.AsNoTracking().OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
+        await foreach (var row in context.Releases.AsNoTracking().Where(row => row.Number > recent.Release).OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
         {
+            last = row.Number;
             var mark = new ReleaseMark(row.Number, row.Comment, row.PublishedBy, row.PublishedAt);
             foreach (var (id, text) in Elements(SiteDefinition.FromJson(row.Definition)))
             {
@@ -33,9 +35,11 @@ public sealed class ReleaseHistory(IDbContextFactory<PeltoContext> contexts, Cat
             }
         }
 
-        known = (live, elements);
+        known = new(last, elements, before);
         return elements;
     }
+
+    private sealed record Known(int Release, IReadOnlyDictionary<string, ElementHistory> Elements, IReadOnlyDictionary<string, string> Texts);
 
     private static IEnumerable<(string Id, string Text)> Elements(SiteDefinition site) =>
         site.Fields.Select(field => (field.Id, SiteDefinition.Text(field) + SiteDefinition.Text(site.PlacementOf(field.Id))))

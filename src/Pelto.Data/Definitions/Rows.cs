@@ -98,6 +98,9 @@ public sealed class PublishingRow
 
     /// <summary>The release that it became.</summary>
     public int? Release { get; set; }
+
+    /// <summary>How storage stood before its first step (<see cref="Storage.Structure"/>), for as long as its steps may have to be taken back.</summary>
+    public string? StorageBefore { get; set; }
 }
 
 /// <summary>That somebody asks for a draft to be published, where that takes a second person.</summary>

@@ -8,10 +8,13 @@ namespace Pelto.Data.Definitions;
 /// <summary>Reads people as viewers: with their roles, and with the rights that they have by role, by company, by name or as everybody.</summary>
 internal static class ViewerRows
 {
+    /// <summary>With the code of a company behind it: the setting that holds the time zone of its people who have chosen none.</summary>
+    public const string ZoneOf = "zone:";
+
     /// <summary>What a query selects of a person <c>p</c>, from the first column on.</summary>
     public const string Columns =
-        """
-        p.id, p.full_name, p.user_name, p.company, p.language, p.zone, m.roles,
+        $"""
+        p.id, p.full_name, p.user_name, p.company, p.language, coalesce(nullif(p.zone, ''), (SELECT value FROM pelto.setting WHERE name = '{ZoneOf}' || p.company), ''), m.roles,
         (SELECT jsonb_agg(jsonb_build_object('work', w.work, 'types', w.types, 'companies', w.companies))::text FROM pelto.work_right w
             WHERE w.audience IN ('everyone', 'user:' || p.user_name, 'company:' || p.company) OR w.audience = ANY (SELECT 'role:' || r FROM unnest(m.roles) r))
         """;

@@ -25,8 +25,26 @@ public sealed class Installer(
 
     private HostDescription Host => hosts.Installed;
 
-    /// <summary>Makes what is missing. Safe to repeat, and to run on several nodes at once.</summary>
+    private const int MostTries = 20;
+
+    /// <summary>Makes what is missing. Safe to repeat, and to run on several nodes at once, also while one of them publishes.</summary>
     public async Task EnsureAsync(CancellationToken cancel = default)
+    {
+        for (var tries = 1; ; tries++)
+        {
+            try
+            {
+                await EnsureOnceAsync(cancel);
+                return;
+            }
+            catch (Exception error) when (tries < MostTries && error.GetBaseException() is PostgresException crossed && DatabaseErrors.IsLock(crossed))
+            {
+                await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(50, 250)), cancel);
+            }
+        }
+    }
+
+    private async Task EnsureOnceAsync(CancellationToken cancel)
     {
         await using var guard = await database.Source.OpenConnectionAsync(cancel);
         await ExecuteAsync(guard, $"SELECT pg_advisory_lock({InstallLock})", cancel);
@@ -42,25 +60,52 @@ public sealed class Installer(
             await queries.EnsureAsync(guard, cancel);
             await application.EnsureAsync(guard, cancel);
             await EarlierRecords.MoveAsync(guard, audit, cancel);
-            await MakeReadableAsync(context, cancel);
+            await KeepZonesAsync(guard, cancel);
+            await MakeReadableAsync(context, guard, cancel);
 
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes)
-                if (await IsMissingAsync(guard, PickSql.LastIndex(type), cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
+                if (await IsAsync(guard, $"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL", cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
         }
         finally
         {
-            await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
+            // Where the connection broke, the lock went with it.
+            if (guard.State == System.Data.ConnectionState.Open) await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
         }
     }
 
-    // What queries read; also for installations that are older than these views.
+    // Where people are read, the host is not at hand.
+    private async Task KeepZonesAsync(NpgsqlConnection guard, CancellationToken cancel)
+    {
+        var companies = Host.Companies.Where(company => company.Zone is not null).ToList();
+        await using var command = new NpgsqlCommand("INSERT INTO pelto.setting (name, value) SELECT * FROM unnest($1, $2) ON CONFLICT (name) DO UPDATE SET value = excluded.value WHERE setting.value <> excluded.value", guard)
+        {
+            Parameters = { new() { Value = companies.Select(company => ViewerRows.ZoneOf + company.Code).ToArray() }, new() { Value = companies.Select(company => company.Zone!).ToArray() } },
+        };
+        await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    // What queries read; also for installations that are older than these views, and for a database that was given another name.
+    // Whoever publishes just now makes them those of the release that is about to go live.
+    private async Task MakeReadableAsync(PeltoContext context, NpgsqlConnection guard, CancellationToken cancel)
+    {
+        if (queries.Source is null || !await IsAsync(guard, $"SELECT pg_try_advisory_lock({Publisher.PublisherLock})", cancel)) return;
+        try
+        {
+            await MakeReadableAsync(context, cancel);
+            await ExecuteAsync(guard, $"GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {Sql.Name(queries.Name)}", cancel);
+        }
+        finally
+        {
+            if (guard.State == System.Data.ConnectionState.Open) await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({Publisher.PublisherLock})", CancellationToken.None);
+        }
+    }
+
     private async Task MakeReadableAsync(PeltoContext context, CancellationToken cancel)
     {
-        if (queries.Source is null) return;
         var newest = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).FirstAsync(cancel);
         var site = SiteDefinition.FromJson(newest.Definition);
-        await ReadableViews.MakeAsync(database.Source, Catalogue.Build(newest.Number, hosts.Of(site), site), queries.Name, cancel);
+        await ReadableViews.MakeAsync(database.Source, Catalogue.Build(newest.Number, hosts.Of(site), site), queries.Name, null, cancel);
     }
 
     // What formulas call in the database; made again when this version has others. The comment on their schema says which are there.
@@ -75,7 +120,7 @@ public sealed class Installer(
     private static async Task AddOriginsAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         var without = new List<string>();
-        await using (var command = new NpgsqlCommand($"SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND NOT EXISTS (SELECT 1 FROM information_schema.columns c WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')", connection))
+        await using (var command = new NpgsqlCommand($"SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND strpos(t.table_name, '+') = 0 AND NOT EXISTS (SELECT 1 FROM information_schema.columns c WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')", connection))
         await using (var reader = await command.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) without.Add(reader.GetString(0));
         foreach (var table in without) await ExecuteAsync(connection, $"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text", cancel);
@@ -148,9 +193,9 @@ public sealed class Installer(
         }
     }
 
-    private static async Task<bool> IsMissingAsync(NpgsqlConnection connection, string name, CancellationToken cancel)
+    private static async Task<bool> IsAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand($"SELECT to_regclass('{name}') IS NULL", connection);
+        await using var command = new NpgsqlCommand(sql, connection);
         return await command.ExecuteScalarAsync(cancel) is true;
     }
 

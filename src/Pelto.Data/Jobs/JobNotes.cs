@@ -45,7 +45,7 @@ internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
     // Values by the ids of their rows, as JSON.
     private async Task<string> ReadAsync(NpgsqlTransaction transaction, long[] ids, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE id = ANY($1) ORDER BY id", transaction.Connection, transaction) { Parameters = { new() { Value = ids } } };
+        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE id = ANY($1) ORDER BY id", transaction.Connection, transaction) { Parameters = { new() { Value = ids } } };
         var values = new List<(long, string?)>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))

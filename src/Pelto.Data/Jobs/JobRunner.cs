@@ -73,6 +73,17 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     /// <summary>Stops a job at its next batch; false when it has ended.</summary>
     public Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default) => MoveAsync(id, JobState.Running, JobState.Stopped, viewer, cancel);
 
+    /// <summary>Stops all jobs that run or wait, of those that somebody may stop; gives how many.</summary>
+    public async Task<int> StopAllAsync(Viewer viewer, CancellationToken cancel = default)
+    {
+        var stopped = 0;
+        foreach (var job in (await AllAsync(cancel)).Where(job => job.State == JobState.Running && MayMove(viewer, job.Field)))
+            if (await StopAsync(job.Id, viewer, cancel)) stopped++;
+        return stopped;
+    }
+
+    private bool MayMove(Viewer viewer, string about) => viewer.MayAt(Works.Publish, catalogues.Live.FindField(about)?.Part.RecordType.Code ?? "");
+
     /// <summary>Begins to take back what a job did, as far as nobody has changed it since.</summary>
     public async Task<bool> UndoAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
         await MoveAsync(id, JobState.Done, JobState.Undoing, viewer, cancel) || await MoveAsync(id, JobState.Stopped, JobState.Undoing, viewer, cancel) || await MoveAsync(id, JobState.Failed, JobState.Undoing, viewer, cancel);
@@ -81,8 +92,10 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     public async Task RunOpenAsync(CancellationToken cancel = default)
     {
         await using var guard = await source.OpenConnectionAsync(cancel);
+
+        // Called off while it is taken, it would be held by a connection that has gone back to the others, until somebody takes that up again.
         await using (var command = new NpgsqlCommand($"SELECT pg_try_advisory_lock({RunnerLock})", guard))
-            if (await command.ExecuteScalarAsync(cancel) is not true) return;
+            if (await command.ExecuteScalarAsync(CancellationToken.None) is not true) return;
         try
         {
             while (await NextAsync(cancel) is { } job) await RunAsync(job, cancel);
@@ -100,7 +113,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var about = await context.Jobs.Where(job => job.Id == id).Select(job => job.Field).FirstOrDefaultAsync(cancel);
-        if (!viewer.MayAt(Works.Publish, catalogues.Live.FindField(about ?? "")?.Part.RecordType.Code ?? "")) throw new AccessRefusedException("You may not stop and undo this job: that is for those who publish.");
+        if (!MayMove(viewer, about ?? "")) throw new AccessRefusedException("You may not stop and undo this job: that is for those who publish.");
         return await context.Jobs.Where(job => job.Id == id && job.State == from).ExecuteUpdateAsync(set => set.SetProperty(job => job.State, to).SetProperty(job => job.Saying, ""), cancel) == 1;
     }
 
@@ -124,6 +137,12 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             await EndAsync(job, JobState.Failed, ended.Message, cancel);
         }
+        catch (PostgresException error) when (DatabaseErrors.IsFull(error))
+        {
+            // What was done is kept; the rest is tried again until there is room.
+            await SayAsync(job, "Waits: the disk of the database is full. It goes on by itself once there is room.", cancel);
+            throw;
+        }
         catch (Exception error) when (error is PostgresException && !DatabaseErrors.IsDown(error))
         {
             log.LogWarning(error, "A job ended early");
@@ -138,7 +157,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         await SetAsync(connection, "SET synchronous_commit = off", cancel);
         JobWork work = job.Work switch
         {
-            PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
+            PlannedJob.FillStart => new FillWork(field, job.Id, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
@@ -191,7 +210,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     // False when somebody stopped the job: then the batch is not kept either.
     private static async Task<bool> KeepAsync(NpgsqlTransaction transaction, JobRow job, Batch batch, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand("UPDATE pelto.job SET reached = $2, looked = looked + $3, changed = changed + $4 WHERE id = $1 AND state = 'Running'", transaction.Connection, transaction);
+        await using var command = new NpgsqlCommand("UPDATE pelto.job SET reached = $2, looked = looked + $3, changed = changed + $4, saying = '' WHERE id = $1 AND state = 'Running'", transaction.Connection, transaction);
         foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, batch.Changed }) command.Parameters.Add(new() { Value = value });
         if (await command.ExecuteNonQueryAsync(cancel) == 0) return false;
         if (batch.Ids.Length == 0) return true;
@@ -209,7 +228,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         JobWork work = job.Work switch
         {
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
-            PlannedJob.FillStart => new FillWork(field, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
+            PlannedJob.FillStart => new FillWork(field, job.Id, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(connection, field, cancel),
@@ -238,6 +257,12 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var from = job.State;
         await context.Jobs.Where(row => row.Id == job.Id && row.State == from).ExecuteUpdateAsync(set => set.SetProperty(row => row.State, state).SetProperty(row => row.Saying, saying), cancel);
+    }
+
+    private async Task SayAsync(JobRow job, string saying, CancellationToken cancel)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Jobs.Where(row => row.Id == job.Id).ExecuteUpdateAsync(set => set.SetProperty(row => row.Saying, saying), cancel);
     }
 
     private static async Task SetAsync(NpgsqlConnection connection, string sql, CancellationToken cancel, params object[] values)

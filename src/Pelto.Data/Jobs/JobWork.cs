@@ -1,7 +1,6 @@
 using System.Globalization;
 using CsvHelper;
 using Npgsql;
-using NpgsqlTypes;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
@@ -29,7 +28,25 @@ internal abstract class JobWork(Field field)
 
     protected Field Field { get; } = field;
 
-    protected string Table => Sql.Table(Sql.Added, Field.Part.Table);
+    protected string Table => Sql.Of(Field);
+
+    /// <summary>True when the field is kept in a further table, whose rows hang on those of the first.</summary>
+    protected bool IsFurther => Field.Table != Field.Part.Table;
+
+    /// <summary>The first table of what is added, which has a row wherever another has one.</summary>
+    protected string FirstTable => Sql.Table(Sql.Added, Field.Part.Table);
+
+    /// <summary>A part of a statement that keeps what a batch changed, so that it never travels: for behind WITH.</summary>
+    /// <param name="job">Where the job's id stands.</param>
+    /// <param name="befores">What its rows held before, and hold now; NULL where that needs not be known.</param>
+    /// <param name="done">Gives what it changed.</param>
+    protected static string Kept(string job, string befores, string done) =>
+        $"kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT {job}, "
+        + $"(SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = {job}), array_agg(id), {befores} FROM {done} HAVING count(*) > 0)";
+
+    /// <summary>A part of a statement that gives the rows of a query their row in the first table, where they have none: for behind WITH.</summary>
+    /// <param name="ids">Selects ids.</param>
+    protected string Founded(string ids) => IsFurther ? $"founded AS (INSERT INTO {FirstTable} (id) {ids} ON CONFLICT (id) DO NOTHING), " : "";
 
     protected string Host => Sql.Base(Field.Part);
 
@@ -59,78 +76,6 @@ internal abstract class JobWork(Field field)
     protected string List(int from) => string.Join(", ", Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${from + i}")));
 
     protected string Names(string prefix = "") => string.Join(", ", Columns.Quoted(Field, prefix));
-}
-
-/// <summary>Gives rows that have no value one.</summary>
-internal sealed class FillWork(Field field, Value value) : JobWork(field)
-{
-    private long end;
-    private long span;
-
-    public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
-    {
-        // Two counts cost a fraction of what one over both tables joined does.
-        await using var command = Command(connection, null, $"SELECT (SELECT count(*) FROM {Host}) - (SELECT count({First}) FROM {Table})");
-        return (long)(await command.ExecuteScalarAsync(cancel))!;
-    }
-
-    // First the rows that stand beside their host's already, in the order in which they lie on the disk, then those that do not, by id;
-    // what is reached is a block of the table in the first, and, below nought, an id in the second.
-    public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
-    {
-        if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Looked: > 0 } updated) return updated;
-        var inserted = await InsertAsync(transaction, reached >= 0 ? 0 : -reached - 1, cancel);
-        return inserted with { Reached = -inserted.Reached - 1 };
-    }
-
-    // Blocks one after another are read several times as fast as rows by an index. What is written meanwhile lies behind the end, and is looked for once the rest is done.
-    private async Task<Batch> UpdateAsync(NpgsqlTransaction transaction, long block, CancellationToken cancel)
-    {
-        if (block == 0 || span == 0) await MeasureAsync(transaction, cancel);
-        for (var ids = new List<long>(); block < end; block += span)
-        {
-            await using var command = Command(transaction.Connection!, transaction,
-                $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select((name, i) => string.Create(CultureInfo.InvariantCulture, $"{name} = ${i + 3}")))} WHERE ctid >= $1 AND ctid < $2 AND {First} IS NULL RETURNING id", [At(block), At(block + span), .. Kept(value)]);
-            await using (var reader = await command.ExecuteReaderAsync(cancel))
-                while (await reader.ReadAsync(cancel)) ids.Add(reader.GetInt64(0));
-            if (ids.Count > 0) return new(block + span, ids.Count, [.. ids]);
-        }
-
-        return new(block, 0, []);
-    }
-
-    private static NpgsqlParameter At(long block) => new() { NpgsqlDbType = NpgsqlDbType.Tid, Value = new NpgsqlTid((uint)block, 0) };
-
-    // How far the table reaches, and how many of its blocks hold a batch.
-    private async Task MeasureAsync(NpgsqlTransaction transaction, CancellationToken cancel)
-    {
-        await using var command = Command(transaction.Connection!, transaction,
-            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least(40, greatest(1, {Size} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass");
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        await reader.ReadAsync(cancel);
-        (end, span) = (reader.GetInt64(0), reader.GetInt64(1));
-    }
-
-    // Records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
-    private async Task<Batch> InsertAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel)
-    {
-        await using var command = Command(transaction.Connection!, transaction,
-            $"""
-            WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $1 WHERE h.id > $1 AND a.id IS NULL ORDER BY h.id LIMIT {Size} FOR KEY SHARE OF h SKIP LOCKED),
-            done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(2)} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id)
-            SELECT coalesce((SELECT max(id) FROM batch), $1), (SELECT count(*)::int FROM batch), coalesce((SELECT array_agg(id) FROM done), ARRAY[]::bigint[])
-            """, Kept(value).Prepend(P(after)));
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        await reader.ReadAsync(cancel);
-        return new(reader.GetInt64(0), reader.GetInt32(1), reader.GetFieldValue<long[]>(2));
-    }
-
-    public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
-    {
-        var same = value.IsEmpty ? "" : string.Concat(Field.Columns.Select((column, i) => string.Create(CultureInfo.InvariantCulture, $" AND {Sql.Name(column.Name)} = ${i + 2}")));
-        await using var command = Command(transaction.Connection!, transaction, $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1){same}", (value.IsEmpty ? [] : Kept(value)).Prepend(P(ids)));
-        await command.ExecuteNonQueryAsync(cancel);
-    }
 }
 
 /// <summary>Gives rows that hold one choice another.</summary>
@@ -211,7 +156,7 @@ internal sealed class ReadBackWork : JobWork
         var arrays = Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${i + 2}::text[]"));
         await using var command = Command(transaction.Connection!, transaction,
             $"""
-            WITH done AS (INSERT INTO {Table} AS t (id, {Names()})
+            WITH {Founded($"SELECT u.id FROM unnest($1::bigint[]) AS u(id) JOIN {Host} h ON h.id = u.id")}done AS (INSERT INTO {Table} AS t (id, {Names()})
                 SELECT u.id, {string.Join(", ", casts)} FROM unnest($1::bigint[], {string.Join(", ", arrays)}) AS u(id, {string.Join(", ", Field.Columns.Select((_, i) => $"c{i}"))}) JOIN {Host} h ON h.id = u.id
                 ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}) WHERE t.{First} IS NULL RETURNING id)
             SELECT coalesce(array_agg(id), ARRAY[]::bigint[]) FROM done

@@ -17,8 +17,16 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
     // All are asked for first, and stored in one go: nobody waits for a query that somebody else's record is asked for.
     private const int Together = 50;
 
-    // Each record is looked at once; what changes while that goes on is asked for by whoever changes it.
-    public override Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel) => Task.FromResult(0L);
+    // Those that somebody saved, or was saving, between asking and storing.
+    private List<long> passed = [];
+    private List<long>? again;
+
+    // Each record is looked at once, but for those that were passed over.
+    public override Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
+    {
+        (again, passed) = (passed, []);
+        return Task.FromResult((long)again.Count);
+    }
 
     public override async Task<long> EstimateAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
@@ -29,7 +37,7 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
         var records = new List<long>();
-        await using (var next = Command(transaction.Connection!, transaction, $"SELECT id FROM {Sql.Base(Field.Part.RecordType.Header)} WHERE id > $1 ORDER BY id LIMIT {Together}", P(reached)))
+        await using (var next = Command(transaction.Connection!, transaction, $"SELECT id FROM {Sql.Base(Field.Part.RecordType.Header)} WHERE id > $1{(again is null ? "" : " AND id = ANY($2)")} ORDER BY id LIMIT {Together}", again is null ? [P(reached)] : [P(reached), P(again.ToArray())]))
         await using (var reader = await next.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) records.Add(reader.GetInt64(0));
         if (records.Count == 0) return new(reached, 0, []);
@@ -42,32 +50,46 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
         }
 
         var (ids, befores) = (new List<long>(), new List<string>());
-        foreach (var fill in differing.OrderBy(fill => fill.Row))
+        foreach (var record in differing.GroupBy(fill => fill.Record).OrderBy(record => record.Key))
         {
-            if (await StoreAsync(transaction, fill, cancel) is not { } kept) continue;
-            ids.Add(fill.Row);
-            befores.Add(kept);
+            if (!await RecordRows.HoldAsItWasAsync(transaction, Field.Part.RecordType, record.Key, record.First().Version, cancel))
+            {
+                passed.Add(record.Key);
+                continue;
+            }
+
+            foreach (var fill in record.OrderBy(fill => fill.Row))
+            {
+                if (await StoreAsync(transaction, fill, cancel) is not { } kept) continue;
+                ids.Add(fill.Row);
+                befores.Add(kept);
+            }
         }
 
         return new(records[^1], records.Count, [.. ids], [.. befores]);
     }
 
-    // Null where somebody saved it meanwhile.
-    private async Task<string?> StoreAsync(NpgsqlTransaction transaction, QueryFill fill, CancellationToken cancel)
+    // Null where it does not stand there any more. Where values come from stands in the first table, whichever holds the field.
+    internal async Task<string?> StoreAsync(NpgsqlTransaction transaction, QueryFill fill, CancellationToken cancel)
     {
+        var connection = transaction.Connection!;
         var count = Field.Columns.Count;
         var names = Columns.Quoted(Field, "t.").ToList();
-        var origin = JsonSerializer.Serialize(new Dictionary<string, object> { [Field.Id] = new { at = now, from = Filling.QueryPrefix + Field.Asking!.Query.Id } });
+        var origin = Columns.Parameter(ColumnType.Text, JsonSerializer.Serialize(new Dictionary<string, object> { [Field.Id] = new { at = now, from = Filling.QueryPrefix + Field.Asking!.Query.Id } }));
+        string Marked(int at) => RecordLists.Inv($"{Sql.Origins} = (coalesce(t.{Sql.Origins}, '{{}}')::jsonb || ${at}::jsonb)::text");
+
+        // A row that holds nothing says the same as none.
+        await using (var first = Command(connection, transaction, $"INSERT INTO {FirstTable} (id) SELECT id FROM {Host} WHERE id = $1 ON CONFLICT (id) DO NOTHING", P(fill.Row))) await first.ExecuteNonQueryAsync(cancel);
+        if (IsFurther)
+            await using (var further = Command(connection, transaction, $"INSERT INTO {Table} (id) SELECT id FROM {FirstTable} WHERE id = $1 ON CONFLICT (id) DO NOTHING", P(fill.Row))) await further.ExecuteNonQueryAsync(cancel);
         var stands = names.Select((name, i) => RecordLists.Inv($"{name} IS NOT DISTINCT FROM ${2 + count + i}"));
-        var sets = Field.Columns.Select((column, i) => RecordLists.Inv($"{Sql.Name(column.Name)} = ${2 + i}")).Append(RecordLists.Inv($"{Sql.Origins} = (coalesce(t.{Sql.Origins}, '{{}}')::jsonb || ${2 + (2 * count)}::jsonb)::text"));
-        var returned = string.Join(", ", names.Select(name => name + "::text"));
-        var values = Kept(fill.Given).Concat(Kept(fill.Now)).Append(Columns.Parameter(ColumnType.Text, origin)).Prepend(P(fill.Row)).ToList();
-        await using var update = Command(transaction.Connection!, transaction, $"UPDATE {Table} t SET {string.Join(", ", sets)} WHERE t.id = $1 AND {string.Join(" AND ", stands)} RETURNING {returned}", values);
-        if (await TextsAsync(update, cancel) is { } after) return Pair(await AsTextAsync(transaction, fill.Now, cancel), after);
-        if (!fill.Now.IsEmpty) return null;
-        var inserted = Kept(fill.Given).Append(Columns.Parameter(ColumnType.Text, origin)).Prepend(P(fill.Row)).ToList();
-        await using var insert = Command(transaction.Connection!, transaction, $"INSERT INTO {Table} AS t (id, {Names()}, {Sql.Origins}) VALUES ({string.Join(", ", inserted.Select((_, i) => RecordLists.Inv($"${i + 1}")))}) ON CONFLICT (id) DO NOTHING RETURNING {returned}", inserted);
-        return await TextsAsync(insert, cancel) is { } fresh ? Pair(new string?[count], fresh) : null;
+        var sets = Field.Columns.Select((column, i) => RecordLists.Inv($"{Sql.Name(column.Name)} = ${2 + i}")).Concat(IsFurther ? [] : [Marked(2 + (2 * count))]);
+        var values = Kept(fill.Given).Concat(Kept(fill.Now)).Concat(IsFurther ? [] : [origin]).Prepend(P(fill.Row)).ToList();
+        await using var update = Command(connection, transaction, $"UPDATE {Table} t SET {string.Join(", ", sets)} WHERE t.id = $1 AND {string.Join(" AND ", stands)} RETURNING {string.Join(", ", names.Select(name => name + "::text"))}", values);
+        if (await TextsAsync(update, cancel) is not { } after) return null;
+        if (IsFurther)
+            await using (var mark = Command(connection, transaction, $"UPDATE {FirstTable} t SET {Marked(2)} WHERE t.id = $1", P(fill.Row), origin)) await mark.ExecuteNonQueryAsync(cancel);
+        return Pair(await AsTextAsync(transaction, fill.Now, cancel), after);
     }
 
     private async Task<string?[]?> TextsAsync(NpgsqlCommand command, CancellationToken cancel)

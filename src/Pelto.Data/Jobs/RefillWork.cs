@@ -13,7 +13,7 @@ namespace Pelto.Data.Jobs;
 internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAgainWork(field)
 {
     // Few enough that a save which meets them does not wait for long.
-    private const int Together = 2000;
+    private const int Together = 4000;
 
     public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
@@ -51,17 +51,19 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
         }
 
         // Numbers and days are put together by a mark, which costs half of what JSON does; a text could hold any mark.
+        string Told(string prefix) => string.Join($", '{Mark}', ", Field.Columns.Select((column, i) => $"{prefix}{i}{(column.Type is Core.Values.ColumnType.Boolean ? "::text" : "")}"));
         var before = Field.Columns.All(column => column.Type is not Core.Values.ColumnType.Text)
-            ? $"'#' || {string.Join($" || '{Mark}' || ", names.Select((_, i) => $"coalesce(b{i}::text, '')").Concat(names.Select((_, i) => $"coalesce(v{i}::text, '')")))}"
+            ? $"concat('#', {Told("b")}, '{Mark}', {Told("v")})"
             : $"jsonb_build_array({All("b", "::text")}, {All("v", "::text")})::text";
+        // OFFSET 0 keeps what is given from being worked out twice, for the comparison and for what is stored.
         command.CommandText =
             $"""
-            WITH differ AS MATERIALIZED (SELECT * FROM (SELECT {rows.Row}.id, {rows.Beside}.ctid AS at, {string.Join(", ", values)} FROM {rows.From(withKept: true, $" AND {rows.Beside}.id > $2 AND {rows.Beside}.id <= $3")} WHERE {string.Join(" AND ", which.Concat(rows.Refillable(command)))}) AS given
+            WITH differ AS MATERIALIZED (SELECT * FROM (SELECT {rows.Row}.id, {rows.Kept}.ctid AS at, {string.Join(", ", values)} FROM {rows.From(withKept: true, $" AND {rows.Beside}.id > $2 AND {rows.Beside}.id <= $3")} WHERE {string.Join(" AND ", which.Concat(rows.Refillable(command)))} OFFSET 0) AS given
                 WHERE ({All("v")}) IS DISTINCT FROM ({All("b")})),
             updated AS (UPDATE {Table} t SET ({Names()}) = ROW({All("d.v")}) FROM differ d WHERE t.ctid = d.at RETURNING d.id, {All("d.b")}, {All("d.v")}),
-            inserted AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {All("v")} FROM differ WHERE at IS NULL ON CONFLICT (id) DO NOTHING RETURNING t.id),
+            {Founded("SELECT id FROM differ WHERE at IS NULL")}inserted AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {All("v")} FROM differ WHERE at IS NULL ON CONFLICT (id) DO NOTHING RETURNING t.id),
             done AS (SELECT * FROM updated UNION ALL SELECT d.id, {All("d.b")}, {All("d.v")} FROM inserted JOIN differ d ON d.id = inserted.id),
-            kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $1, (SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = $1), array_agg(id), array_agg({before}) FROM done HAVING count(*) > 0)
+            {Kept("$1", $"array_agg({before})", "done")}
             SELECT count(*) FROM done
             """;
         return new(last, looked, []) { Changed = (long)(await command.ExecuteScalarAsync(cancel))! };

@@ -16,6 +16,9 @@ namespace Pelto.Data.Queries;
 /// <param name="log">Takes why there are no queries.</param>
 public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryRole> log) : IAsyncDisposable
 {
+    /// <summary>What its connections are called in the database.</summary>
+    internal const string Named = "Pelto queries";
+
     private const int MostConnections = 10;
     private const int LongestName = 63;
     private readonly string database = new NpgsqlConnectionStringBuilder(connection).Database ?? "pelto";
@@ -47,7 +50,6 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
                 ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET search_path = {ReadableViews.Schema};
                 ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET statement_timeout = '{(int)QueryRunner.Longest.TotalMilliseconds}';
                 CREATE SCHEMA IF NOT EXISTS {ReadableViews.Schema};
-                GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {role};
                 GRANT TEMPORARY ON DATABASE {Sql.Name(database)} TO CURRENT_USER;
                 REVOKE TEMPORARY ON DATABASE {Sql.Name(database)} FROM PUBLIC;
                 REVOKE CREATE ON SCHEMA public FROM PUBLIC;
@@ -61,7 +63,9 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         }
 
         await TakeFunctionsAsync(owner, cancel);
-        source ??= NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { Username = Name, Password = Password, MaxPoolSize = MostConnections, ApplicationName = "Pelto queries" });
+        var settings = ConnectionSettings.Of(connection, Named, MostConnections);
+        (settings.Username, settings.Password) = (Name, Password);
+        source ??= NpgsqlDataSource.Create(settings);
     }
 
     /// <inheritdoc/>

@@ -26,8 +26,14 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     /// <summary>How long a query may run.</summary>
     public static TimeSpan Longest { get; set; } = TimeSpan.FromSeconds(2);
 
+    /// <summary>How long a save waits for all of its queries together, and what is worked out before it.</summary>
+    public static TimeSpan OfASave { get; set; } = TimeSpan.FromMilliseconds(400);
+
     /// <summary>How many rows are shown of one that is tried.</summary>
     public const int MostShown = 20;
+
+    // The database stops a query by itself; where it does not answer at all, nobody waits much longer.
+    private static readonly TimeSpan Grace = TimeSpan.FromMilliseconds(50);
 
     // One row is taken; a second tells that there are several.
     private const int MostTaken = 2;
@@ -42,13 +48,25 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     /// <param name="arguments">Its parameters, in their order in the definition.</param>
     /// <param name="cancel">Stops it.</param>
     /// <param name="most">How many rows are taken.</param>
-    public async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel, int most = MostTaken)
+    /// <param name="longest">How long to wait, for a connection as well; <see cref="Longest"/> when not said.</param>
+    public async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel, int most = MostTaken, TimeSpan? longest = null)
     {
         var rows = new List<object?[]>();
-        var failure = await RunAsync(query, arguments, most, async reader =>
+        using var impatient = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        if (longest is { } wait) impatient.CancelAfter(wait + Grace);
+        string? failure;
+        try
         {
-            while (await reader.ReadAsync(cancel)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Read(reader, at))]);
-        }, cancel);
+            failure = await RunAsync(query, arguments, most, async reader =>
+            {
+                while (await reader.ReadAsync(impatient.Token)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Read(reader, at))]);
+            }, impatient.Token, longest);
+        }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+            failure = "It was not answered in time.";
+        }
+
         return new(failure is null ? rows : [], failure is null ? null : $"{query.Label}: {failure}");
     }
 
@@ -135,14 +153,14 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         return columns;
     }
 
-    private async Task<string?> RunAsync(QueryDefinition query, IReadOnlyList<Value> arguments, int most, Func<NpgsqlDataReader, Task> read, CancellationToken cancel)
+    private async Task<string?> RunAsync(QueryDefinition query, IReadOnlyList<Value> arguments, int most, Func<NpgsqlDataReader, Task> read, CancellationToken cancel, TimeSpan? longest = null)
     {
         if (role.Source is null) return NoRole;
         try
         {
             await using var connection = await role.Source.OpenConnectionAsync(cancel);
             await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.ReadCommitted, cancel);
-            await ExecuteAsync(transaction, $"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)Longest.TotalMilliseconds}'", cancel);
+            await ExecuteAsync(transaction, $"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)(longest ?? Longest).TotalMilliseconds}'", cancel);
             await using (var batch = Command(query, arguments, transaction, sql => $"SELECT {Taken(query)} FROM ({sql}\n) AS asked LIMIT {most}"))
             await using (var reader = await batch.ExecuteReaderAsync(CommandBehavior.Default, cancel)) await read(reader);
             await transaction.RollbackAsync(cancel);

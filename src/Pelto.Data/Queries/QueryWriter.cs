@@ -25,7 +25,7 @@ internal sealed partial class QueryWriter
         (this.built, this.part, this.problems) = (built, part, problems);
         row = new(part, "r");
         header = part.IsLines ? new(part.RecordType.Header, "h") : row;
-        names = part.IsLines ? new(header, row) : new(row);
+        names = new(header, part.IsLines ? row : null) { Clock = Core.Formulas.Clock.Of(TimeProvider.System) };
     }
 
     /// <summary>A query with its SQL and its parameters, from what it was put together from. Where that makes no sense the SQL is empty and <paramref name="problems"/> say why.</summary>

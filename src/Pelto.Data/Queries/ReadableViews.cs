@@ -33,13 +33,14 @@ internal static class ReadableViews
     /// <param name="source">Where.</param>
     /// <param name="catalogue">What should be readable.</param>
     /// <param name="reader">The role that reads.</param>
+    /// <param name="longest">How long to try while queries are reading them; null for as long as any step of a publishing.</param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task MakeAsync(NpgsqlDataSource source, Catalogue catalogue, string reader, CancellationToken cancel)
+    /// <remarks>For whoever holds the lock of publishing: two at once would make them those of different releases.</remarks>
+    public static async Task MakeAsync(NpgsqlDataSource source, Catalogue catalogue, string reader, TimeSpan? longest, CancellationToken cancel)
     {
         var wanted = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(NameOf, SqlOf, StringComparer.Ordinal);
-        await using var connection = await source.OpenConnectionAsync(cancel);
         var there = new Dictionary<string, string>(StringComparer.Ordinal);
-        await using (var ask = new NpgsqlCommand($"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'", connection))
+        await using (var ask = source.CreateCommand($"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'"))
         await using (var rows = await ask.ExecuteReaderAsync(cancel))
             while (await rows.ReadAsync(cancel)) there[rows.GetString(0)] = rows.GetString(1);
         var script = new StringBuilder();
@@ -52,11 +53,7 @@ internal static class ReadableViews
             script.Append(CultureInfo.InvariantCulture, $"DROP VIEW IF EXISTS {view}; CREATE VIEW {view} AS {sql}; COMMENT ON VIEW {view} IS '{mark}'; GRANT SELECT ON {view} TO {Sql.Name(reader)};\n");
         }
 
-        if (script.Length == 0) return;
-
-        // A query that is running holds its views for as long as it may run.
-        await using var command = new NpgsqlCommand($"BEGIN; SET LOCAL lock_timeout = '{(int)QueryRunner.Longest.TotalMilliseconds + 2000}'; {script} COMMIT;", connection);
-        await command.ExecuteNonQueryAsync(cancel);
+        if (script.Length > 0) await StructureStatements.RunAsync(source, script.ToString(), longest, cancel);
     }
 
     private static string SqlOf(Part part)
@@ -80,7 +77,7 @@ internal static class ReadableViews
         return $"SELECT {string.Join(", ", columns)} FROM {tables}{live.Joins}";
     }
 
-    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
+    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
 
     // A view has no parameters.
     internal static string Literal(ColumnType type, object? value) => value switch

@@ -35,7 +35,15 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override SqlRows All(Part part) => new ViewRow(part, Next(), static _ => "true");
 
     /// <inheritdoc/>
-    public override SqlRows Linking(Field link) => new ViewRow(link.Part, Next(), row => $"{row.Column(link, "")} = {header.Id}");
+    public override SqlRows Linking(Part part, Field link, string id) => new ViewRow(part, Next(), row =>
+    {
+        if (part == link.Part) return $"{row.Column(link, "")} = {id}";
+        var record = new ViewRow(link.Part, Next(), record => $"{record.Column(link, "")} = {id}");
+        return $"{row.Parent} IN (SELECT {record.Id} FROM {record.From})";
+    }, part.IsLines ? static row => $"ROW({row}.parent, {row}.position)" : null);
+
+    /// <inheritdoc/>
+    public override SqlRows Linked(RecordType type, string ids) => new ViewRow(type.Header, Next(), ids: ids);
 
     // The clock is asked when the query is, so it comes in as a parameter that fills itself.
     /// <inheritdoc/>
@@ -64,7 +72,9 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
 /// <param name="part">The part.</param>
 /// <param name="alias">What the view is called.</param>
 /// <param name="which">Which of its rows; all when not given.</param>
-internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? which = null) : SqlRows
+/// <param name="order">What puts them in order, by what their view is called; that of lines, or the id itself, when not given.</param>
+/// <param name="ids">For the records of an array of ids, in its order: the array, which is worked out once.</param>
+internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? which = null, Func<string, string>? order = null, string? ids = null) : SqlRows
 {
     /// <summary>For lines: the id of their record.</summary>
     public string Parent => $"{alias}.parent";
@@ -73,10 +83,12 @@ internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? wh
     public override string Id => $"{alias}.id";
 
     /// <inheritdoc/>
-    public override string From => $"{Sql.Name(ReadableViews.NameOf(part))} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}";
+    public override string From => ids is null ? $"{View} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}" : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {View} AS {alias} ON {Id} = {alias}u.id";
+
+    private string View => Sql.Name(ReadableViews.NameOf(part));
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Order => [part.IsLines ? $"{alias}.position" : Id, Id];
+    public override IReadOnlyList<string> Order => [ids is not null ? $"{alias}u.o" : order is not null ? order(alias) : part.IsLines ? $"{alias}.position" : Id, Id];
 
     /// <inheritdoc/>
     public override string Column(Field field, string suffix) => $"{alias}.{Sql.Name(ReadableViews.NameOf(field) + suffix)}";

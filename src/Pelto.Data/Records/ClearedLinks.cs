@@ -78,5 +78,5 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
         await command.ExecuteNonQueryAsync(cancel);
     }
 
-    private static string Table(Field field) => Sql.Table(Sql.Added, field.Part.Table);
+    private static string Table(Field field) => Sql.Of(field);
 }

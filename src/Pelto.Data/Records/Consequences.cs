@@ -32,8 +32,42 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
                 await FollowUpAsync(follow, source, before, after, cancel);
         if (after is not null) RefuseStrays(type, after);
         if (before is not null && after is not null) RefuseLess(before, after);
-        if (messages.Count == 0 && type.StockMoves is { } moves) await new StockPosting(transaction, moves).PostAsync(before, after, cancel);
+        if (messages.Count == 0 && type.StockMoves is { } moves) messages.AddRange(await new StockPosting(transaction, moves).PostAsync(before, after, targets.Viewer, cancel));
         return messages;
+    }
+
+    /// <summary>What would keep the document from being saved, were it right otherwise: so that all that is wrong is told at once. Nothing is written.</summary>
+    /// <param name="before">The record as it is on file; null for a new one.</param>
+    /// <param name="wanted">The record as it was sent.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<IReadOnlyList<Message>> ForeseeAsync(RecordState? before, RecordState wanted, CancellationToken cancel)
+    {
+        foreach (var follow in wanted.Type.Follows)
+        {
+            if (wanted.Header[follow.Link.Slot] is not { Type: ValueForm.Link } link || await RecordRows.LoadAsync(transaction, follow.Source, link.Target, Hold.Nothing, cancel) is not { } rows) continue;
+            var source = rows.ToState(link.Target);
+            var sums = await SumsAsync(follow, source, cancel);
+            foreach (var (key, part) in Parts(follow, link.Target, before)) sums[key] = sums.GetValueOrDefault(key) - part.Amount;
+            foreach (var (key, part) in Parts(follow, link.Target, wanted)) sums[key] = sums.GetValueOrDefault(key) + part.Amount;
+            await RefuseTooMuchAsync(follow, source, Grown(follow, link.Target, before, wanted), sums, wanted, cancel);
+        }
+
+        RefuseStrays(wanted.Type, wanted);
+        if (before is not null) RefuseLess(before, wanted);
+        return messages;
+    }
+
+    private async Task RefuseTooMuchAsync(Follow follow, RecordState source, Dictionary<long, (decimal Amount, Spot At)> grown, Dictionary<long, decimal> sums, RecordState? after, CancellationToken cancel)
+    {
+        var title = (await targets.ReadableAsync(follow.Source, [source.Id!.Value], cancel)).Contains(source.Id.Value) ? source.Title : null;
+        if (grown.Count > 0 && follow.Source.Document!.IsCancelled(StatusOf(source)) && StatusOf(after!) is var status && !follow.Next.Document!.IsCancelled(status))
+            messages.Add(new(new(follow.Next.Header, null, follow.Link), $"{title ?? "The document before"} is cancelled."));
+        messages.AddRange(grown.Where(pair => Followed(follow, source).All(row => row.Key != pair.Key)).Select(pair => new Message(pair.Value.At with { Field = null }, $"This line follows no line of {title ?? "the document before"}.")));
+        foreach (var (key, values) in Followed(follow, source))
+        {
+            var (sum, upTo) = (sums.GetValueOrDefault(key), Follow.Amount(values[follow.UpTo.Slot]));
+            if (grown.TryGetValue(key, out var mine) && sum > upTo) messages.Add(new(mine.At, TooMuch(title, upTo - sum + mine.Amount)));
+        }
     }
 
     private static Value StatusOf(RecordState state) => state.Header[state.Type.Document!.Status.Slot];
@@ -58,20 +92,14 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     {
         if (await RecordRows.LoadAsync(transaction, follow.Source, sourceId, Hold.ToSave, cancel) is not { } rows) return;
         var source = rows.ToState(sourceId);
-        var isNamed = (await targets.ReadableAsync(follow.Source, [sourceId], cancel)).Contains(sourceId);
-        var title = isNamed ? source.Title : "the document before";
         var wasDone = IsDone(follow, source);
         var grown = Grown(follow, sourceId, before, after);
         var document = follow.Source.Document!;
-        if (grown.Count > 0 && document.IsCancelled(StatusOf(source)) && StatusOf(after!) is var status && !follow.Next.Document!.IsCancelled(status))
-            messages.Add(new(new(follow.Next.Header, null, follow.Link), $"{(isNamed ? source.Title : "The document before")} is cancelled."));
         var sums = await SumsAsync(follow, source, cancel);
-        messages.AddRange(grown.Where(pair => Followed(follow, source).All(row => row.Key != pair.Key)).Select(pair => new Message(pair.Value.At with { Field = null }, $"This line follows no line of {title}.")));
+        await RefuseTooMuchAsync(follow, source, grown, sums, after, cancel);
         foreach (var (key, values) in Followed(follow, source))
         {
             var sum = sums.GetValueOrDefault(key);
-            if (grown.TryGetValue(key, out var mine) && sum > Follow.Amount(values[follow.UpTo.Slot]))
-                messages.Add(new(mine.At, TooMuch(isNamed ? source.Title : null, Follow.Amount(values[follow.UpTo.Slot]) - sum + mine.Amount)));
             values[follow.Sum.Slot] = sum == 0 ? Value.Empty : Value.Of(sum);
         }
 
@@ -92,36 +120,37 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     private static string TooMuch(string? title, decimal open) => title is null ? "This is more than is open in the document before."
         : open <= 0 ? $"Nothing of this is open in {title} any more." : $"Only {Numbers.Format(open / 1.0000000000000000000000000000m)} of this {(open == 1 ? "is" : "are")} still open in {title}.";
 
-    // What is followed up of a document: its header under 0, or its lines under their ids.
-    private static IEnumerable<(long Key, Value[] Values)> Followed(Follow follow, RecordState source) =>
-        follow.Lines is { } lines ? source.LinesOf(lines.From).Select(line => (line.Id!.Value, line.Values)) : [(0, source.Header)];
+    // What is followed up of a document: its header under 0, or its lines under their ids. Nothing follows a line that is only sent yet.
+    private static IEnumerable<(long Key, Value[] Values)> Followed(Follow follow, RecordState source) => follow.Lines is { } lines
+        ? source.LinesOf(lines.From).Where(line => line.Id is not null).Select(line => (line.Id!.Value, line.Values)) : [(0, source.Header)];
 
     private static bool IsDone(Follow follow, RecordState source) => Followed(follow, source).Any() && Followed(follow, source).All(row => follow.Open(row.Values) == 0);
 
     // Where this document takes more of the one before than it did.
     private static Dictionary<long, (decimal Amount, Spot At)> Grown(Follow follow, long sourceId, RecordState? before, RecordState? after)
     {
-        var (was, now) = (Parts(before), Parts(after));
+        var (was, now) = (Parts(follow, sourceId, before), Parts(follow, sourceId, after));
         return now.Where(pair => pair.Value.Amount > (was.TryGetValue(pair.Key, out var old) ? old.Amount : 0)).ToDictionary();
+    }
 
-        Dictionary<long, (decimal Amount, Spot At)> Parts(RecordState? state)
+    // What this document takes of the one before, by the key of what it takes, and where it says so.
+    private static Dictionary<long, (decimal Amount, Spot At)> Parts(Follow follow, long sourceId, RecordState? state)
+    {
+        var parts = new Dictionary<long, (decimal Amount, Spot At)>();
+        if (state is null || state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } link || link.Target != sourceId || follow.Next.Document!.IsCancelled(StatusOf(state))) return parts;
+        if (follow.Lines is not { } lines)
         {
-            var parts = new Dictionary<long, (decimal Amount, Spot At)>();
-            if (state is null || state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } link || link.Target != sourceId || follow.Next.Document!.IsCancelled(StatusOf(state))) return parts;
-            if (follow.Lines is not { } lines)
-            {
-                parts[0] = (Follow.Amount(state.Header[follow.Measure.Slot]), new(follow.Next.Header, null, follow.Measure));
-                return parts;
-            }
-
-            foreach (var line in state.LinesOf(lines.To).Where(line => line.Values[lines.Reference.Slot].Type == ValueForm.Number))
-            {
-                var key = (long)line.Values[lines.Reference.Slot].Number;
-                parts[key] = (Follow.Amount(line.Values[follow.Measure.Slot]) + (parts.TryGetValue(key, out var more) ? more.Amount : 0), new(lines.To, line.Key, follow.Measure));
-            }
-
+            parts[0] = (Follow.Amount(state.Header[follow.Measure.Slot]), new(follow.Next.Header, null, follow.Measure));
             return parts;
         }
+
+        foreach (var line in state.LinesOf(lines.To).Where(line => line.Values[lines.Reference.Slot].Type == ValueForm.Number))
+        {
+            var key = (long)line.Values[lines.Reference.Slot].Number;
+            parts[key] = (Follow.Amount(line.Values[follow.Measure.Slot]) + (parts.TryGetValue(key, out var more) ? more.Amount : 0), new(lines.To, line.Key, follow.Measure));
+        }
+
+        return parts;
     }
 
     // What has followed already cannot be taken back by asking for less.
@@ -156,7 +185,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         var header = Sql.Base(follow.Next.Header);
         await using var command = follow.Lines is { } lines
             ? Command($"SELECT l.{Name(lines.Reference)}, sum(l.{Name(follow.Measure)}) FROM {Sql.Base(lines.To)} l JOIN {header} h ON h.id = l.parent WHERE l.{Name(lines.Reference)} = ANY($1) AND h.{Name(document.Status)} <> $2 GROUP BY 1",
-                source.LinesOf(lines.From).Select(line => line.Id!.Value).ToArray(), document.Description.Cancelled)
+                Followed(follow, source).Select(row => row.Key).ToArray(), document.Description.Cancelled)
             : Command($"SELECT 0::bigint, sum({Name(follow.Measure)}) FROM {header} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 HAVING count(*) > 0", source.Id!.Value, document.Description.Cancelled);
         var sums = new Dictionary<long, decimal>();
         await using var reader = await command.ExecuteReaderAsync(cancel);

@@ -62,8 +62,7 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
         if (viewer.LevelAt(field) == AccessLevel.None) return null;
         if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
         if (await store.FindAsync(type, record, viewer, cancel) is not { } state) return null;
-        var values = line is { } id ? state.LinesOf(field.Part).FirstOrDefault(row => row.Id == id)?.Values : state.Header;
-        return values?[field.Slot] is { Type: ValueForm.File } kept ? (await FindAsync(kept.FileId, cancel))?.File : null;
+        return state.ValueAt(field, line) is { Type: ValueForm.File } kept ? (await FindAsync(kept.FileId, cancel))?.File : null;
     }
 
     private async Task<(KeptFile File, Guid Owner)?> FindAsync(Guid id, CancellationToken cancel)

@@ -12,7 +12,7 @@ internal sealed class FindColumns
 {
     private readonly RecordType type;
     private readonly List<Field> host;
-    private readonly List<Field> added;
+    private readonly List<List<Field>> added;
     private readonly List<Field> choices;
 
     /// <summary>Those of a link; number and name alone for none, and for people outside.</summary>
@@ -23,7 +23,8 @@ internal sealed class FindColumns
 
         // The indexes hold the columns of the whole link: who may not see one of them finds by number and name.
         var found = link is null || Shown.Count < link.Finds.Count ? [] : Shown.Where(field => field.IsFoundBy).ToList();
-        (host, added) = ([.. found.Where(field => !field.IsAdded)], [.. found.Where(field => field.IsAdded)]);
+        host = [.. found.Where(field => !field.IsAdded)];
+        added = [.. found.Where(field => field.IsAdded).GroupBy(field => field.Table, (_, group) => group.ToList())];
         choices = [.. Shown.Where(field => field.Kind is ChoiceKind)];
     }
 
@@ -34,7 +35,7 @@ internal sealed class FindColumns
     public bool NeedsAdded => added.Count > 0 || Shown.Any(column => column.IsAdded);
 
     /// <summary>What joins that row to <c>h</c>.</summary>
-    public string Join => $" LEFT JOIN {Sql.Table(Sql.Added, type.Header.Table)} a ON a.id = h.id";
+    public string Join => $" LEFT JOIN {Sql.Beside(type.Header)} a ON a.id = h.id";
 
     /// <summary>The columns of what stands there, each field's following one another; a link as what people call its target.</summary>
     public string Names => string.Concat(Shown.Select(column => ", " + (column.Target is { } target
@@ -54,7 +55,7 @@ internal sealed class FindColumns
         return said;
     }
 
-    /// <summary>The ways in which a record holds all words: each word in the host's columns, or in those that were added. Each way is served by an index for each side.</summary>
+    /// <summary>The ways in which a record holds all words: each word in the host's columns, or in those of a table that were added. Each way is served by an index for each side.</summary>
     /// <param name="words">What was typed.</param>
     /// <param name="like">Makes a parameter that a text which holds a word is like.</param>
     /// <param name="codes">Makes a parameter of codes.</param>
@@ -65,20 +66,25 @@ internal sealed class FindColumns
 
         // A word that means a choice too, such as a country, leaves it to the others to lead to the records.
         if (alternatives.TrueForAll(alternative => alternative.Length > 0)) alternatives = [.. alternatives.Select(_ => "")];
-        string InHost(int at) => $"({Whole()} LIKE {patterns[at]}{alternatives[at]})";
-        string Beside(int at) => $"{AddedText(added, "a.")} LIKE {patterns[at]}";
-        if (added.Count == 0)
+        string On(int side, int at) => side == 0 ? $"({Whole()} LIKE {patterns[at]}{alternatives[at]})" : Beside(added[side - 1], patterns[at]);
+
+        // With more words, or more tables, there would be too many ways; further words only narrow down.
+        var sides = added.Count + 1;
+        var deciding = Math.Min(words.Count, sides == 1 ? words.Count : sides < 4 ? 3 : 2);
+        var rest = string.Concat(Enumerable.Range(deciding, words.Count - deciding).Select(at => $" AND ({string.Join(" OR ", Enumerable.Range(0, sides).Select(side => On(side, at)))})"));
+        IEnumerable<string> ways = [""];
+        for (var word = 0; word < deciding; word++)
         {
-            yield return string.Join(" AND ", patterns.Select((_, at) => InHost(at)));
-            yield break;
+            var at = word;
+            ways = ways.SelectMany(way => Enumerable.Range(0, sides).Select(side => $"{way}{(at > 0 ? " AND " : "")}{On(side, at)}"));
         }
 
-        // Beyond three words there would be too many ways; further words only narrow down.
-        var deciding = Math.Min(words.Count, 3);
-        var rest = string.Concat(patterns.Skip(deciding).Select((_, at) => $" AND ({InHost(at + deciding)} OR {Beside(at + deciding)})"));
-        for (var sides = 0; sides < 1 << deciding; sides++)
-            yield return string.Join(" AND ", Enumerable.Range(0, deciding).Select(at => (sides >> at & 1) == 0 ? InHost(at) : Beside(at))) + rest;
+        return ways.Select(way => way + rest);
     }
+
+    // That one of them is filled follows from the rest; only by it the database knows that a record without a row there does not count, and begins at the index.
+    private static string Beside(List<Field> columns, string pattern) =>
+        $"({AddedText(columns, "a.")} LIKE {pattern} AND ({string.Join(" OR ", columns.Select(field => $"{field.ColumnNames("a.")("")} IS NOT NULL"))}))";
 
     /// <summary>Number, name and the host's columns as one text, as the index has it.</summary>
     public string Whole() => HostText(type, host, "h.");
@@ -103,7 +109,7 @@ internal sealed class FindColumns
 
     private string Alternatives(string word, Func<string[], string> codes) => string.Concat(choices.Select(field =>
     {
-        var meant = ((ChoiceKind)field.Kind).Choices.Where(choice => Means(choice.Label, word)).Select(choice => choice.Code).ToArray();
+        var meant = ((ChoiceKind)field.Kind).Choices.Where(choice => choice.Labels.Any(label => Means(label, word))).Select(choice => choice.Code).ToArray();
         return meant.Length == 0 ? "" : $" OR {field.ColumnNames(Prefix(field))("")} = ANY({codes(meant)})";
     }));
 

@@ -32,7 +32,11 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRows All(Part part) => new TableRows(part, aliases.Next(), static _ => "true");
 
     /// <inheritdoc/>
-    public override SqlRows Linking(Field link) => new TableRows(link.Part, aliases.Next(), rows => $"{rows.Column(link, "")} = {header.Id}");
+    public override SqlRows Linking(Part part, Field link, string id) => new TableRows(part, aliases.Next(), rows => part == link.Part ? $"{rows.Column(link, "")} = {id}"
+        : $"{rows.Alias}.parent IN (SELECT k.id FROM {Sql.Of(link)} k WHERE {link.ColumnNames("k.")("")} = {id})", part.IsLines ? static row => $"ROW({row}.parent, {row}.position)" : null);
+
+    /// <inheritdoc/>
+    public override SqlRows Linked(RecordType type, string ids) => new TableRows(type.Header, aliases.Next(), static _ => "true", ids: ids);
 
     /// <inheritdoc/>
     public override string Parameter(string name, ValueForm type) => Asked is { } asked ? Of(asked(name), ColumnType.Text) : base.Parameter(name, type);

@@ -52,6 +52,11 @@ internal sealed class FormulaRows
     /// <summary>What stands beside it.</summary>
     public string Beside => part.IsLines ? "la" : "a";
 
+    /// <summary>The row that holds the field itself: that one, or one of its own where several tables joined stand there.</summary>
+    public string Kept => IsOneOfSeveral ? "k" : Beside;
+
+    private bool IsOneOfSeveral => fills is { IsStored: true, IsAdded: true } && part.AddedTables.Count > 1;
+
     /// <summary>What the formula gives, column by column, empty where it fails.</summary>
     public IEnumerable<string> Values => new[] { Given.Unfailing.Text, Given.Unfailing.Unit }.Take(Filled.Columns.Count).Select((text, at) => $"({text})::{Filled.Columns[at].Type.SqlType()}");
 
@@ -62,7 +67,8 @@ internal sealed class FormulaRows
     {
         var type = part.RecordType;
         var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
-        return part.IsLines ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}" : records;
+        var rows = part.IsLines ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}" : records;
+        return withKept && IsOneOfSeveral ? $"{rows} LEFT JOIN {Sql.Of(fills!)} {Kept} ON {Kept}.id = {Row}.id" : rows;
     }
 
     /// <summary>Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.</summary>
@@ -74,5 +80,5 @@ internal sealed class FormulaRows
         foreach (var carried in Filled.CarriedFrom) yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
 
-    private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") => isNeeded ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id{besides}" : "";
+    private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") => isNeeded ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id{besides}" : "";
 }

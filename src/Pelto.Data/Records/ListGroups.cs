@@ -29,7 +29,7 @@ public sealed record ListGroups(IReadOnlyList<GroupKey> Keys, IReadOnlyList<Fiel
 
     /// <summary>Those of some fields of which this person can be told the total of a group. Of an amount that is seen through a link the currency stands elsewhere: it has none.</summary>
     public static IReadOnlyList<Field> Totals(IEnumerable<Field> fields, Viewer viewer) =>
-        [.. fields.Where(field => !field.Part.IsLines && field.Kind is IntegerKind or DecimalKind or MoneyKind or QuantityKind && viewer.LevelAt(field) >= AccessLevel.Read && !(field.IsSeen && field.Source.CurrencyIn is not null) && (field.CurrencyIn is not { } currency || viewer.ReadsWhereRead(currency)))];
+        [.. fields.Where(field => !field.Part.IsLines && field.IsTotalled && viewer.LevelAt(field) >= AccessLevel.Read && !(field.IsSeen && field.Source.CurrencyIn is not null) && (field.CurrencyIn is not { } currency || viewer.ReadsWhereRead(currency)))];
 }
 
 /// <summary>The SQL of a list in groups: its keys, how many records, and totals; the total of all comes first.</summary>

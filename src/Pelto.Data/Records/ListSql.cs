@@ -114,7 +114,7 @@ internal sealed class ListSql
     // Written last, when it is known which ways through links are needed.
     private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}{offer.Live}";
 
-    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, query.Type.Header.Table)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
+    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(query.Type.Header)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
 
     private string Where()
     {
@@ -137,9 +137,12 @@ internal sealed class ListSql
     {
         if (filter.Field.Part is not { IsLines: true } lines) return Compared(filter);
         line = new("x", "xa");
-        var condition = Compared(filter) + guarded.AndLine(filter.Field, (FormulaNames)names.At(filter.Field, line));
-        var beside = (filter.Field.IsAdded || line.NeedsAdded) && lines.KeptFields.Any() ? $" {(filter.Field.IsLive || line.NeedsAdded ? "LEFT " : "")}JOIN {Sql.Table(Sql.Added, lines.Table)} xa ON xa.id = x.id" : "";
-        return $"EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{line.Joins} WHERE x.parent = h.id AND {condition})";
+
+        // Where "is not" is said of lines, none of them is that.
+        var none = filter.Test == FilterTest.Not;
+        var condition = Compared(none ? filter with { Test = FilterTest.Is } : filter) + guarded.AndLine(filter.Field, (FormulaNames)names.At(filter.Field, line));
+        var beside = (filter.Field.IsAdded || line.NeedsAdded) && lines.KeptFields.Any() ? $" {(filter.Field.IsLive || line.NeedsAdded || filter.Test == FilterTest.Empty ? "LEFT " : "")}JOIN {Sql.Beside(lines)} xa ON xa.id = x.id" : "";
+        return $"{(none ? "NOT " : "")}EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{line.Joins} WHERE x.parent = h.id AND {condition})";
     }
 
     private string Compared(Filter filter)
@@ -150,6 +153,7 @@ internal sealed class ListSql
             FilterTest.Empty => $"{column} IS NULL",
             FilterTest.Filled => $"{column} IS NOT NULL",
             FilterTest.Contains when field.Kind is SeveralChoicesKind => $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
+            FilterTest.Contains when field.Kind is ChoiceKind choice => $"{column} = ANY({Parameter(ColumnType.TextArray, choice.Reading(filter.Text).Select(one => one.Code).ToArray())})",
             FilterTest.Contains => $"{Text(field)} ILIKE {Like(filter.Text)}",
             FilterTest.Is => Equal(field, filter.Value),
             FilterTest.Not => $"({column} IS NULL OR NOT ({Equal(field, filter.Value)}))",

@@ -149,7 +149,7 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     private static NpgsqlBatchCommand IsTaken(Field field, Entry entry)
     {
         var same = field.Columns.Select((column, i) => $"{Sql.Name(column.Name)} = ${i + 2}");
-        var command = new NpgsqlBatchCommand($"SELECT EXISTS (SELECT FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE id <> $1 AND {string.Join(" AND ", same)})");
+        var command = new NpgsqlBatchCommand($"SELECT EXISTS (SELECT FROM {Sql.Of(field)} WHERE id <> $1 AND {string.Join(" AND ", same)})");
         command.Parameters.Add(new() { Value = entry.RowId ?? 0L });
         for (var i = 0; i < field.Columns.Count; i++) command.Parameters.Add(Columns.Parameter(field.Columns[i].Type, field.Kind.ToColumn(entry.Value, i)));
         return command;

@@ -11,11 +11,13 @@ using Pelto.Data.Storage;
 namespace Pelto.Data.Records;
 
 /// <summary>A value on file that a query fills, and what the query gives now.</summary>
+/// <param name="Record">The id of the record.</param>
+/// <param name="Version">The record's version for which it was asked.</param>
 /// <param name="Row">The id of the record, or of the line.</param>
 /// <param name="Now">What is stored.</param>
 /// <param name="Given">What the query gives; an error with its reason where it gives nothing.</param>
 /// <param name="IsStopped">True when it was stopped because it took too long.</param>
-internal sealed record QueryFill(long Row, Value Now, Value Given, bool IsStopped);
+internal sealed record QueryFill(long Record, string Version, long Row, Value Now, Value Given, bool IsStopped);
 
 /// <summary>Asks the query of a field for records on file, one after the other.</summary>
 public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, TimeProvider clock)
@@ -53,14 +55,20 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
     }
 
     /// <summary>What the query gives for a record, or for each of its lines; without what somebody typed over and what is confirmed.</summary>
-    internal async Task<IReadOnlyList<QueryFill>> OfAsync(NpgsqlTransaction transaction, Field field, long record, CancellationToken cancel)
+    /// <param name="transaction">Where the record is read.</param>
+    /// <param name="field">The field.</param>
+    /// <param name="record">The record.</param>
+    /// <param name="cancel">Stops it.</param>
+    /// <param name="isBeside">True to ask only where a save did not wait for the answer.</param>
+    internal async Task<IReadOnlyList<QueryFill>> OfAsync(NpgsqlTransaction transaction, Field field, long record, CancellationToken cancel, bool isBeside = false)
     {
         if (await RecordRows.LoadAsync(transaction, field.Part.RecordType, record, Hold.Nothing, cancel) is not { } rows) return [];
         var state = rows.ToState(record);
         var reaches = new Reaches(transaction.Connection!, transaction, Clock.Of(clock), runner: runner);
         reaches.Around(state);
         var lines = field.Part.IsLines ? [.. state.LinesOf(field.Part).Where(line => line.Id is not null)] : new List<LineState?> { null };
+        if (isBeside) lines.RemoveAll(line => (line?.Origins ?? state.Origins).GetValueOrDefault(field)?.IsAwaited != true);
         var given = await reaches.RunAsync(field.Part.RecordType, () => lines.ConvertAll(line => (Line: line, Value: Filling.Ask(field, state, line))), cancel);
-        return [.. given.Where(one => one.Value is not null).Select(one => new QueryFill(one.Line?.Id ?? record, (one.Line?.Values ?? state.Header)[field.Slot], one.Value!.Value, reaches.WasStopped))];
+        return [.. given.Where(one => one.Value is not null).Select(one => new QueryFill(record, state.Version!, one.Line?.Id ?? record, (one.Line?.Values ?? state.Header)[field.Slot], one.Value!.Value, reaches.WasStopped))];
     }
 }

@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
@@ -23,8 +24,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
 
     private readonly Dictionary<(Part Part, long Id), Value[]?> known = [];
     private readonly HashSet<(Part Part, long Id)> missing = [];
-    private readonly Dictionary<(Field Link, long Id), List<Value[]>> linking = [];
-    private readonly HashSet<(Field Link, long Id)> unlinked = [];
+    private readonly Dictionary<(Part Part, Field Link, long Id), List<Value[]>> linking = [];
+    private readonly HashSet<(Part Part, Field Link, long Id)> unlinked = [];
     private readonly Dictionary<(string Currency, DateOnly Day), Value> rates = [];
     private readonly HashSet<(string Currency, DateOnly Day)> unrated = [];
     private readonly Dictionary<string, QueryAnswer> answers = new(StringComparer.Ordinal);
@@ -36,6 +37,11 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
 
     /// <summary>True when the record is being saved.</summary>
     public bool IsSaving { get; init; }
+
+    /// <summary>How long all queries together may take, where somebody waits for a save; as long as each may run when not said. What is not answered by then is asked beside.</summary>
+    public TimeSpan? Patience { get; init; }
+
+    private TimeSpan waited;
 
     /// <summary>Lets a record's formulas reach through links.</summary>
     public RecordState Around(RecordState state)
@@ -56,23 +62,54 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
             if ((missing.Count == 0 && unlinked.Count == 0 && unrated.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
             foreach (var group in missing.GroupBy(one => one.Part).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
-            foreach (var group in unlinked.GroupBy(one => one.Link).ToList()) await ReadLinkingAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
+            foreach (var group in unlinked.GroupBy(one => (one.Part, one.Link)).ToList()) await ReadLinkingAsync(type, group.Key.Part, group.Key.Link, [.. group.Select(one => one.Id)], cancel);
             unlinked.Clear();
             if (unrated.Count > 0) await ReadRatesAsync(type.Rates!, cancel);
-            foreach (var (key, (query, arguments)) in unasked.ToList()) answers[key] = await AskAsync(query, arguments, cancel);
-            unasked.Clear();
+            if (unasked.Count > 0) await AskAllAsync(cancel);
         }
     }
 
-    // One that was stopped once is not asked again for each line: people would wait for as long as there are lines.
-    private async Task<QueryAnswer> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
+    // Different queries beside one another: one that takes long takes nothing of the others' time. Each goes through its lines one by one.
+    private async Task AskAllAsync(CancellationToken cancel)
     {
-        if (stopped.Contains(query.Id)) return new([], $"{query.Label} was stopped on another line: it takes too long.");
-        var watch = System.Diagnostics.Stopwatch.StartNew();
-        var answer = await runner!.AskAsync(query, arguments, cancel);
-        if (answer.Failure is not null && watch.Elapsed >= QueryRunner.Longest * 0.9) stopped.Add(query.Id);
-        return answer;
+        var (began, before) = (Stopwatch.GetTimestamp(), waited);
+        var asked = await Task.WhenAll(unasked.GroupBy(one => one.Value.Query.Id).Select(async query =>
+        {
+            var (given, isStopped) = (new List<(string Key, QueryAnswer Answer)>(), stopped.Contains(query.Key));
+            foreach (var (key, (definition, arguments)) in query)
+            {
+                var (answer, isTooLong) = await AskAsync(definition, arguments, isStopped, Patience - before - Stopwatch.GetElapsedTime(began), cancel);
+                given.Add((key, answer));
+                isStopped |= isTooLong;
+            }
+
+            return (Query: query.Key, Given: given, IsStopped: isStopped);
+        }).ToList());
+        waited += Stopwatch.GetElapsedTime(began);
+        foreach (var (query, given, isStopped) in asked)
+        {
+            if (isStopped) stopped.Add(query);
+            foreach (var (key, answer) in given) answers[key] = answer;
+        }
+
+        unasked.Clear();
     }
+
+    // One that was stopped once is not asked again for each line: people would wait for as long as there are lines.
+    private async Task<(QueryAnswer Answer, bool IsTooLong)> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, bool isStopped, TimeSpan? left, CancellationToken cancel)
+    {
+        if (left < Shortest || (isStopped && left is not null)) return (Beside(query), true);
+        if (isStopped) return (new([], $"{query.Label} was stopped on another line: it takes too long."), true);
+        var began = Stopwatch.GetTimestamp();
+        var answer = await runner!.AskAsync(query, arguments, cancel, longest: left);
+        if (answer.Failure is null || Stopwatch.GetElapsedTime(began) < (left ?? QueryRunner.Longest) * 0.9) return (answer, false);
+        return (left is null ? answer : Beside(query), true);
+    }
+
+    // Too little for the database to answer anything.
+    private static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(20);
+
+    private static QueryAnswer Beside(QueryDefinition query) => new([], $"{query.Label} takes longer than a save may wait: it is asked beside.") { IsBeside = true };
 
     private QueryAnswer? Ask(QueryDefinition query, IReadOnlyList<Value> arguments)
     {
@@ -89,10 +126,10 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         return null;
     }
 
-    private List<Value[]>? FindLinking(Field link, long id)
+    private List<Value[]>? FindLinking(Part part, Field link, long id)
     {
-        if (linking.TryGetValue((link, id), out var rows)) return rows;
-        unlinked.Add((link, id));
+        if (linking.TryGetValue((part, link, id), out var rows)) return rows;
+        unlinked.Add((part, link, id));
         return null;
     }
 
@@ -122,14 +159,16 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         await foreach (var (id, values) in RowsAsync(of, part, ids, "h.id", cancel)) known[(part, id)] = values;
     }
 
-    private async Task ReadLinkingAsync(RecordType of, Field link, long[] ids, CancellationToken cancel)
+    // Lines of what points to a record are found by the link of their header.
+    private async Task ReadLinkingAsync(RecordType of, Part part, Field link, long[] ids, CancellationToken cancel)
     {
-        foreach (var id in ids) linking[(link, id)] = [];
-        await foreach (var (id, values) in RowsAsync(of, link.Part, ids, link.ColumnNames(link.IsAdded ? "a." : "h.")(""), cancel)) linking[(link, id)].Add(values);
+        foreach (var id in ids) linking[(part, link, id)] = [];
+        var column = link.ColumnNames(part == link.Part ? link.IsAdded ? "a." : "h." : link.IsAdded ? "pa." : "p.")("");
+        await foreach (var (id, values) in RowsAsync(of, part, ids, column, cancel, withHeader: part != link.Part)) linking[(part, link, id)].Add(values);
     }
 
     // Rows by the value of one of their columns, with the fields that are reached.
-    private async IAsyncEnumerable<(long Key, Value[] Values)> RowsAsync(RecordType of, Part part, long[] keys, string by, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel)
+    private async IAsyncEnumerable<(long Key, Value[] Values)> RowsAsync(RecordType of, Part part, long[] keys, string by, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel, bool withHeader = false)
     {
         var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
@@ -137,8 +176,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         var (row, parent) = (new QueryRow(), new QueryRow("p", "pa"));
         var names = part.IsLines ? new FormulaNames(parent, command.Add, row) { Clock = clock } : new FormulaNames(row, command.Add) { Clock = clock };
         var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? row.Prefix(field, names) : field.IsAdded ? "a." : "h.")).ToList();
-        var header = part.IsLines && row.Joins.Length > 0 ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}{parent.Joins}" : "";
-        command.CommandText = $"SELECT {by}{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.position, " : "")}h.id";
+        var header = part.IsLines && (withHeader || row.Joins.Length > 0) ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}{parent.Joins}" : "";
+        command.CommandText = $"SELECT {by}{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
@@ -148,5 +187,5 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         }
     }
 
-    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} {beside} ON {beside}.id = {row}.id" : "";
+    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
 }

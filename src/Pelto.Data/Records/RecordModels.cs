@@ -10,13 +10,12 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 
-/// <summary>A context over the tables of one record type in one schema; its entities are dictionaries from column to value.</summary>
+/// <summary>A context over the host's tables of one record type, or those of a user-defined one; its entities are dictionaries from column to value.</summary>
 public sealed class RecordContext(DbContextOptions options) : DbContext(options);
 
-/// <summary>The EF Core models through which records are written, built from the catalogue: for each record type one of the host's tables and one of what is added.</summary>
+/// <summary>The EF Core models through which the host's rows of records are written, built from the catalogue: one for each record type, on its first save.</summary>
 /// <remarks>
-/// The host's tables never change, so publishing builds only the small model of the added columns that it touches, and does so before the switch:
-/// nobody who saves waits for it. Models are handed over with <c>UseModel</c>.
+/// They last, since a release changes no table of the host; what it adds is written by <see cref="AddedRows"/>. Models are handed over with <c>UseModel</c>.
 /// EF's cache of compiled queries is our own and small, so that what belongs to old models is pushed out, and the models with it.
 /// </remarks>
 public sealed class RecordModels : IDisposable
@@ -26,10 +25,10 @@ public sealed class RecordModels : IDisposable
     private readonly ConcurrentDictionary<string, IModel> models = new(StringComparer.Ordinal);
     private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MostCached });
 
-    /// <summary>A context on an open connection. The model is built on first use when nobody prepared it.</summary>
-    public RecordContext Open(RecordType type, string schema, DbConnection connection)
+    /// <summary>A context on an open connection.</summary>
+    public RecordContext Open(RecordType type, DbConnection connection)
     {
-        var model = models.GetOrAdd(KeyOf(type, schema), _ => Whole(Build(type, schema)));
+        var model = models.GetOrAdd(KeyOf(type), _ => Whole(Build(type)));
         return new(Options(model).UseNpgsql(connection).Options);
     }
 
@@ -51,56 +50,41 @@ public sealed class RecordModels : IDisposable
         return options;
     }
 
-    /// <summary>Builds the models of what is added that a catalogue needs and does not find, and sends a save through each, so that the first people are not the ones who wait.</summary>
-    public async Task PrepareAsync(Catalogue catalogue, DbDataSource source, CancellationToken cancel = default)
-    {
-        foreach (var type in catalogue.RecordTypes.Where(type => HasAdded(type) && !models.ContainsKey(KeyOf(type, Sql.Added))))
-        {
-            await using var connection = await source.OpenConnectionAsync(cancel);
-            await using var context = Open(type, Sql.Added, connection);
-            await RecordRows.WarmUpAsync(context, type, cancel);
-        }
-    }
-
     /// <summary>Forgets the models that no record type of these catalogues uses.</summary>
     public void Keep(params IEnumerable<Catalogue> catalogues)
     {
-        var used = catalogues.SelectMany(catalogue => catalogue.RecordTypes).SelectMany(type => new[] { KeyOf(type, Sql.SchemaOf(type)), KeyOf(type, Sql.Added) }).ToHashSet(StringComparer.Ordinal);
+        var used = catalogues.SelectMany(catalogue => catalogue.RecordTypes).Select(KeyOf).ToHashSet(StringComparer.Ordinal);
         foreach (var key in models.Keys.Where(key => !used.Contains(key))) models.TryRemove(key, out _);
     }
 
-    /// <summary>True when the site added fields to any part of a record type.</summary>
-    public static bool HasAdded(RecordType type) => type.Parts.Any(part => part.KeptFields.Any());
-
     /// <summary>The name of an entity type: schema and table.</summary>
-    public static string Entity(string schema, Part part) => $"{schema}.{part.Table}";
+    public static string Entity(Part part) => $"{Sql.SchemaOf(part.RecordType)}.{part.Table}";
 
     /// <inheritdoc/>
     public void Dispose() => cache.Dispose();
 
-    private static string KeyOf(RecordType type, string schema) =>
-        $"{schema}|{string.Join('|', type.Parts.Select(part => part.Table + ':' + string.Join(',', ColumnsOf(part, schema).Select(column => $"{column.Name}/{(int)column.Type}"))))}";
+    private static string KeyOf(RecordType type) =>
+        $"{Sql.SchemaOf(type)}|{string.Join('|', type.Parts.Select(part => part.Table + ':' + string.Join(',', ColumnsOf(part).Select(column => $"{column.Name}/{(int)column.Type}"))))}";
 
-    private static IEnumerable<FieldColumn> ColumnsOf(Part part, string schema) => part.Fields.Where(field => field.IsStored && field.IsAdded == (schema == Sql.Added)).SelectMany(field => field.Columns);
+    private static IEnumerable<FieldColumn> ColumnsOf(Part part) => part.Fields.Where(field => field.IsStored && !field.IsAdded).SelectMany(field => field.Columns);
 
-    private static IModel Build(RecordType type, string schema)
+    private static IModel Build(RecordType type)
     {
         var builder = new ModelBuilder(NpgsqlConventionSetBuilder.Build());
-        foreach (var part in type.Parts.Where(part => ColumnsOf(part, schema).Any()))
+        foreach (var part in type.Parts)
         {
-            builder.SharedTypeEntity<Dictionary<string, object>>(Entity(schema, part), entity =>
+            builder.SharedTypeEntity<Dictionary<string, object>>(Entity(part), entity =>
             {
-                entity.ToTable(part.Table, schema);
+                entity.ToTable(part.Table, Sql.SchemaOf(type));
                 entity.IndexerProperty<long>("id").HasColumnName("id").ValueGeneratedNever();
                 entity.HasKey("id");
                 entity.IndexerProperty<uint>("xmin").IsRowVersion();
-                foreach (var column in ColumnsOf(part, schema))
+                foreach (var column in ColumnsOf(part))
                     entity.IndexerProperty(column.Type.ClrType(), column.Name).HasColumnName(column.Name).HasColumnType(column.Type.SqlType()).IsRequired(false);
-                if (schema == Sql.Added) entity.IndexerProperty<string>(Sql.Origins).HasColumnName(Sql.Origins).IsRequired(false);
-                if (schema == Sql.Added || !part.IsLines) return;
+                if (!part.IsLines) return;
                 entity.IndexerProperty<long>("parent").HasColumnName("parent");
                 entity.IndexerProperty<int>("position").HasColumnName("position");
-                entity.HasOne(Entity(schema, type.Header)).WithMany().HasForeignKey("parent");
+                entity.HasOne(Entity(type.Header)).WithMany().HasForeignKey("parent");
             });
         }
 

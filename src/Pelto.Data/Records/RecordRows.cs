@@ -26,7 +26,8 @@ internal enum Hold
 /// <summary>The rows of one record, and the record that they make.</summary>
 /// <remarks>
 /// A record is a host row, the row beside it, and for each part with lines the same again for every line.
-/// They are read by SQL of our own, all in one round trip; a save hands them to EF Core, which finds what changed and guards the rows' versions.
+/// They are read by SQL of our own, all in one round trip. A save hands the host's rows to EF Core, which finds what changed and guards the rows'
+/// versions; what is added is written by <see cref="AddedRows"/>, since its columns change with each release and EF Core's models with them.
 /// </remarks>
 internal sealed class RecordRows
 {
@@ -68,6 +69,19 @@ internal sealed class RecordRows
         return rows.host[type.Header].Count == 0 ? null : rows;
     }
 
+    /// <summary>True when a record is what it was, which it stays until the transaction ends; false as well while somebody saves it.</summary>
+    /// <param name="transaction">Where.</param>
+    /// <param name="type">Its type.</param>
+    /// <param name="id">Its id.</param>
+    /// <param name="version">What it was.</param>
+    /// <param name="cancel">Stops it.</param>
+    public static async Task<bool> HoldAsItWasAsync(NpgsqlTransaction transaction, RecordType type, long id, string version, CancellationToken cancel)
+    {
+        await using var hold = new NpgsqlCommand($"SELECT true FROM {Sql.Base(type.Header)} WHERE id = $1 FOR NO KEY UPDATE SKIP LOCKED", transaction.Connection, transaction);
+        hold.Parameters.Add(new() { Value = id });
+        return await hold.ExecuteScalarAsync(cancel) is true && await LoadAsync(transaction, type, id, Hold.Nothing, cancel) is { } rows && rows.Version() == version;
+    }
+
     /// <summary>The record that these rows make; after a save, with the versions that the database gave them.</summary>
     public RecordState ToState(long id)
     {
@@ -87,55 +101,44 @@ internal sealed class RecordRows
         return state;
     }
 
-    /// <summary>Makes the rows say what the record says, in contexts that write the difference; new lines get the ids given for them.</summary>
+    /// <summary>Makes the rows say what the record says; new lines get the ids given for them. Gives what of the added rows is to be written, after the host's.</summary>
     /// <param name="state">The record.</param>
     /// <param name="id">Its id.</param>
     /// <param name="idOf">The ids of new lines.</param>
     /// <param name="erp">Writes the host's rows, and goes first: what is added hangs on them.</param>
-    /// <param name="beside">Writes what is added.</param>
-    public void Take(RecordState state, long id, Func<LineState, long> idOf, RecordContext erp, RecordContext beside)
+    public AddedRows Take(RecordState state, long id, Func<LineState, long> idOf, RecordContext erp)
     {
         foreach (var part in type.Parts)
-        {
-            foreach (var row in host[part].Values) Set(erp, Sql.SchemaOf(type), part).Attach(row);
-            foreach (var row in added[part].Values) Set(beside, Sql.Added, part).Attach(row);
-        }
-
-        Write(erp, beside, type.Header, id, state.Header, state.Origins, null, 0);
+            foreach (var row in host[part].Values) Set(erp, part).Attach(row);
+        var before = type.Parts.ToDictionary(part => part, part => added[part].ToDictionary(pair => pair.Key, pair => new Dictionary<string, object>(pair.Value)));
+        Write(erp, type.Header, id, state.Header, state.Origins, null, 0);
         foreach (var part in type.LineParts)
         {
             var order = new List<long>();
             foreach (var line in state.LinesOf(part))
             {
                 order.Add(line.Id ?? idOf(line));
-                Write(erp, beside, part, order[^1], line.Values, line.Origins, id, order.Count - 1);
+                Write(erp, part, order[^1], line.Values, line.Origins, id, order.Count - 1);
             }
 
             foreach (var gone in host[part].Keys.Except(order).ToList())
             {
                 // The database takes the row beside it away with it.
-                if (added[part].Remove(gone, out var hanging)) beside.Entry(hanging).State = EntityState.Detached;
-                Set(erp, Sql.SchemaOf(type), part).Remove(host[part][gone]);
+                added[part].Remove(gone);
+                Set(erp, part).Remove(host[part][gone]);
             }
 
             host[part] = order.ToDictionary(line => line, line => host[part][line]);
         }
+
+        var rows = new AddedRows();
+        foreach (var part in type.Parts.Where(part => part.KeptFields.Any()))
+            foreach (var (rowId, row) in added[part]) rows.Add(part, row, before[part].GetValueOrDefault(rowId));
+        return rows;
     }
 
-    /// <summary>Sends an update of what is added through once, for a record that is not there. What EF Core compiles for it is compiled here, not under the hands of all who save first.</summary>
-    public static async Task WarmUpAsync(RecordContext context, RecordType type, CancellationToken cancel)
-    {
-        foreach (var part in type.Parts.Where(part => part.KeptFields.Any()))
-            Set(context, Sql.Added, part).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property(part.KeptFields.First().Columns[0].Name).IsModified = true;
-        try
-        {
-            await context.SaveChangesAsync(cancel);
-        }
-        catch (DbUpdateConcurrencyException)
-        {
-            // Of course: no row has this id.
-        }
-    }
+    /// <summary>Where a row holds its version in one of the tables of what is added.</summary>
+    public static string VersionIn(Part part, string table) => table == part.Table ? "xmin" : $"xmin {table}";
 
     private static void Add(NpgsqlBatch batch, string sql, long id)
     {
@@ -151,11 +154,14 @@ internal sealed class RecordRows
         if (part.IsLines) columns.AddRange(["h.parent", "h.position"]);
         columns.AddRange(part.Fields.Where(field => !field.IsAdded).SelectMany(field => Columns.Quoted(field, "h.")));
         var from = $"{Sql.Base(part)} h";
-        if (part.KeptFields.Any())
+        if (part.AddedTables.Count > 0)
         {
-            columns.AddRange(["a.id", "a.xmin", $"a.{Sql.Origins}"]);
-            columns.AddRange(part.KeptFields.SelectMany(field => Columns.Quoted(field, "a.")));
-            from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
+            // Each by itself, since each row has a version of its own.
+            var aliases = part.AddedTables.Select((table, at) => (table, at)).ToDictionary(one => one.table, one => string.Create(CultureInfo.InvariantCulture, $"a{one.at}"));
+            columns.AddRange(["a0.id", "a0.xmin", $"a0.{Sql.Origins}"]);
+            columns.AddRange(part.AddedTables.Skip(1).Select(table => $"{aliases[table]}.xmin"));
+            columns.AddRange(part.KeptFields.SelectMany(field => Columns.Quoted(field, aliases[field.Table] + ".")));
+            from += string.Concat(aliases.Select(one => $" LEFT JOIN {Sql.Table(Sql.Added, one.Key)} {one.Value} ON {one.Value}.id = h.id"));
         }
 
         return $"SELECT {string.Join(", ", columns)} FROM {from} WHERE {(part.IsLines ? "h.parent = $1 ORDER BY h.position, h.id" : "h.id = $1")}";
@@ -171,11 +177,13 @@ internal sealed class RecordRows
         host[part].Add(id, row);
         if (!part.KeptFields.Any() || reader.IsDBNull(at)) return;
         var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++), [Sql.Origins] = Columns.Read(reader, at++, ColumnType.Text)! };
+        foreach (var table in part.AddedTables.Skip(1))
+            if (reader.IsDBNull(at++) is false) beside[VersionIn(part, table)] = reader.GetFieldValue<uint>(at - 1);
         foreach (var column in part.KeptFields.SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
     }
 
-    private static DbSet<Dictionary<string, object>> Set(RecordContext context, string schema, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(schema, part));
+    private static DbSet<Dictionary<string, object>> Set(RecordContext context, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(part));
 
     private void Read(Part part, long id, Value[] values, Dictionary<Field, Origin> origins)
     {
@@ -190,7 +198,7 @@ internal sealed class RecordRows
         foreach (var (field, origin) in Origins.Read(kept, part)) origins[field] = origin;
     }
 
-    private void Write(RecordContext erp, RecordContext besides, Part part, long id, Value[] values, Dictionary<Field, Origin> origins, long? parent, int position)
+    private void Write(RecordContext erp, Part part, long id, Value[] values, Dictionary<Field, Origin> origins, long? parent, int position)
     {
         if (!host[part].TryGetValue(id, out var row))
         {
@@ -198,7 +206,7 @@ internal sealed class RecordRows
             if (parent is { } header) row["parent"] = header;
             if (part.IsLines) row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
-            Set(erp, Sql.SchemaOf(type), part).Add(row);
+            Set(erp, part).Add(row);
             host[part].Add(id, row);
         }
         else
@@ -217,7 +225,6 @@ internal sealed class RecordRows
         {
             beside = new() { ["id"] = id, [Sql.Origins] = kept! };
             Fill(beside, part.KeptFields, values);
-            Set(besides, Sql.Added, part).Add(beside);
             added[part].Add(id, beside);
         }
     }
@@ -249,6 +256,7 @@ internal sealed class RecordRows
             {
                 writer.Write(id);
                 writer.Write((uint)row["xmin"]);
+                foreach (var table in part.AddedTables.Skip(1)) writer.Write(row.GetValueOrDefault(VersionIn(part, table)) as uint? ?? 0);
             }
         }
 

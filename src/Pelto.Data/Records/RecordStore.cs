@@ -55,7 +55,7 @@ public sealed record Saving(SaveResult Result, Outcome Outcome)
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, AuditTrail audit, TimeProvider clock)
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, AskedBeside beside, AuditTrail audit, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -172,7 +172,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     }
 
     /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
-    public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
+    public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default, TimeSpan? patience = null)
     {
         if (id is null) MustCreate(type, viewer);
         else MustWrite(type, viewer);
@@ -184,7 +184,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await new Targets(connection, transaction, viewer, Clock).SiftAsync(changes, cancel);
-        var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries);
+        var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { Patience = patience };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         outcome = With(outcome, await new OutsideChecks(transaction, current, outcome.State, viewer, isSaving: false).RunAsync(cancel));
@@ -354,11 +354,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await targets.SiftAsync(changes, cancel);
         if (id is null && changes.Entry is { } sent) changes.Sent = await Entries.SentAsync(transaction, sent, type, cancel);
         var access = Pipeline.AccessTo(current, viewer);
-        var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { IsSaving = true };
+        var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { IsSaving = true, Patience = QueryRunner.OfASave };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
         var checks = new OutsideChecks(transaction, current, outcome.State, viewer, isSaving: true);
         outcome = With(outcome, await checks.RunAsync(cancel));
+        if (!outcome.IsGood) outcome = With(outcome, [.. (await Consequences(transaction, [], viewer, cancel).ForeseeAsync(current.Id is null ? null : current, outcome.State, cancel)).Select(message => message with { IsOnlyBySaving = true })]);
         if (!outcome.IsGood) return new(SaveResult.Refused, await WithheldAsync(transaction, current, outcome, changes, access, cancel));
 
         Seal(outcome.State);
@@ -382,6 +383,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             var done = await CompleteAsync(connection, transaction, kept, viewer, cancel);
             await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
+            beside.After(kept);
             return new(SaveResult.Saved, new(done.Withheld(kept), [], [])) { NewKeys = NewKeys(outcome.State, kept) };
         }
         catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)
@@ -391,7 +393,19 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     }
 
     private Task<IReadOnlyList<Message>> CarryAsync(NpgsqlTransaction transaction, RecordState? before, RecordState? after, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) =>
-        new Consequences(transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel), new Targets(transaction.Connection!, transaction, viewer, Clock)).CarryAsync((after ?? before)!.Type, before, after, cancel);
+        Consequences(transaction, notes, viewer, cancel).CarryAsync((after ?? before)!.Type, before, after, cancel);
+
+    private Consequences Consequences(NpgsqlTransaction transaction, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) =>
+        new(transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel), new Targets(transaction.Connection!, transaction, viewer, Clock));
+
+    /// <summary>What lies below zero now of what a document moved out, for whoever reads what is on hand; none where stock may not go below zero.</summary>
+    public async Task<IReadOnlyList<(long Item, decimal OnHand)>> BelowZeroAsync(RecordState document, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (document.Type.StockMoves is not { IsOut: true } moves || !viewer.ReadsWhereRead(moves.OnHand)) return [];
+        await using var connection = await source.OpenConnectionAsync(cancel);
+        await using var transaction = await connection.BeginTransactionAsync(cancel);
+        return await new StockPosting(transaction, moves).BelowZeroAsync(document, cancel);
+    }
 
     // A line has got its id by now; whoever typed it knows it by the key that it had.
     private static Message AsEntered(Message message, RecordState kept, RecordState entered)
@@ -428,15 +442,15 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
 
     private async Task WriteAsync(NpgsqlTransaction transaction, RecordRows rows, RecordState state, long id, Func<LineState, long> idOf, CancellationToken cancel)
     {
-        await using var erp = models.Open(state.Type, Sql.SchemaOf(state.Type), transaction.Connection!);
-        await using var beside = models.Open(state.Type, Sql.Added, transaction.Connection!);
-        rows.Take(state, id, idOf, erp, beside);
-        foreach (var context in new[] { erp, beside })
+        await using var erp = models.Open(state.Type, transaction.Connection!);
+        var added = rows.Take(state, id, idOf, erp);
+        if (erp.ChangeTracker.HasChanges())
         {
-            if (!context.ChangeTracker.HasChanges()) continue;
-            await context.Database.UseTransactionAsync(transaction, cancel);
-            await context.SaveChangesAsync(cancel);
+            await erp.Database.UseTransactionAsync(transaction, cancel);
+            await erp.SaveChangesAsync(cancel);
         }
+
+        await added.SaveAsync(transaction, cancel);
     }
 
     // From here on no value holds a secret in the open.
@@ -457,8 +471,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
         if (await FindAsync(type, id, viewer, cancel) is not { } state) return null;
         if (viewer.LevelAt(field, state, state.Lines.SelectMany(lines => lines).FirstOrDefault(row => row.Id == line && line is not null)) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label} of {state.Title}.");
-        var values = line is { } lineId ? state.LinesOf(field.Part).FirstOrDefault(row => row.Id == lineId)?.Values : state.Header;
-        if (values?[field.Slot] is not { Type: ValueForm.Secret } kept) return null;
+        if (state.ValueAt(field, line) is not { Type: ValueForm.Secret } kept) return null;
         await audit.WriteAsync(source, viewer, new(AuditKinds.Showing, field.Id, $"Showed {field.Label} of {state.Title}") { RecordType = type.Code, Record = id, Line = line }, cancel);
         return secrets.Open(kept.Kept, field.Id);
     }

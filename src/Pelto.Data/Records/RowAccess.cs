@@ -21,7 +21,7 @@ internal static class RowAccess
         if (!read.IsPossible) return " AND false";
         var row = new QueryRow("g", "ga");
         var condition = read.ToSql(new FormulaNames(row, parameter) { Clock = clock, Asked = viewer.Asked });
-        var beside = row.NeedsAdded ? $" LEFT JOIN {Sql.Table(Sql.Added, type.Header.Table)} ga ON ga.id = g.id" : "";
+        var beside = row.NeedsAdded ? $" LEFT JOIN {Sql.Beside(type.Header)} ga ON ga.id = g.id" : "";
         return $" AND {id} IN (SELECT g.id FROM {Sql.Base(type.Header)} g{beside}{row.Joins} WHERE {condition})";
     }
 }

@@ -25,6 +25,7 @@ internal static class SaveRefusals
             new(new(several.Part, null, several), $"{several.Label} points to a record that is not there."),
         PostgresErrorCodes.ForeignKeyViolation when type.Next.FirstOrDefault(follow => follow.Lines is { } lines && error.ConstraintName == $"{lines.To.Table}_{lines.Reference.Code}_fkey") is { Lines: { } followed, Next: var next } =>
             new(new(followed.From, null, null), $"{next.Plural} follow a line that was removed ({followed.From.Label}): it stays."),
+        PostgresErrorCodes.ProgramLimitExceeded => new(new(type.Header, null, null), "So many of the added fields are filled in here that the database cannot keep them in one row, which holds some 450 of them at least. Empty some."),
         _ => null,
     };
 
@@ -46,7 +47,7 @@ internal static class SaveRefusals
     {
         var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();
         if (holding.Count > 0) return $"{Listed([.. holding.Select(one => $"{one.InWords} ({one.Field.Label})")])} still {(holding is [{ Count: 1 }] ? "points" : "point")}";
-        var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part)?.Table == error.TableName));
+        var retired = catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.ConstraintName?.StartsWith($"{field.ColumnName}_link_", StringComparison.Ordinal) == true && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part) is { } part && AddedTables.NameOf(part, field.Table) == error.TableName));
         retired ??= catalogue.Site.Fields.FirstOrDefault(field => field.Retired && error.SchemaName == Sql.Linked && field.Places().Any(place => catalogue.Find(place.RecordType)?.FindPart(place.Part) is { } part && KeepLinks.TableOf(part, field.ColumnName) == error.TableName));
         return retired is not null && viewer.May(Works.Define) ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
     }

@@ -27,7 +27,7 @@ internal sealed class LinkJoins(Func<Field, string> start)
         var last = links[^1];
         var column = links.Count == 1 ? start(last) : Column(links.SkipLast(1).Append(last).ToList());
         var alias = string.Create(CultureInfo.InvariantCulture, $"j{aliases.Count}");
-        joins.Add($" LEFT JOIN {(isAdded ? Storage.Sql.Table(Storage.Sql.Added, last.Target!.Header.Table) : Storage.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}");
+        joins.Add($" LEFT JOIN {(isAdded ? Storage.Sql.Beside(last.Target!.Header) : Storage.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}");
         aliases.Add(key, alias);
         return alias;
     }

@@ -1,4 +1,5 @@
 using Npgsql;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
@@ -12,20 +13,36 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
     private readonly record struct Place(long Item, long Warehouse, long? Lot);
 
     /// <summary>Posts the difference. Items are held in the order of their ids, so that two documents never wait for each other in a circle.</summary>
-    public async Task PostAsync(RecordState? before, RecordState? after, CancellationToken cancel)
+    /// <param name="before">The document as it was; null for a new one.</param>
+    /// <param name="after">The document as it is now; null for one that is gone.</param>
+    /// <param name="viewer">Who saves; they are told how much is there only where they may read it.</param>
+    /// <param name="cancel">Stops it.</param>
+    /// <returns>What keeps it from being saved: more than is there, where that may not be.</returns>
+    public async Task<IReadOnlyList<Message>> PostAsync(RecordState? before, RecordState? after, Viewer viewer, CancellationToken cancel)
     {
+        var messages = new List<Message>();
         var difference = Of(after);
         foreach (var (place, quantity) in Of(before)) difference[place] = difference.GetValueOrDefault(place) - quantity;
         var moved = difference.Where(pair => pair.Value != 0).OrderBy(pair => pair.Key.Item).ThenBy(pair => pair.Key.Warehouse).ThenBy(pair => pair.Key.Lot).ToList();
-        if (moved.Count == 0) return;
+        if (moved.Count == 0) return messages;
         var document = after ?? before!;
         await RunAsync($"SELECT FROM {Sql.Base(moves.Places.RecordType.Header)} WHERE id = ANY($1) ORDER BY id FOR NO KEY UPDATE", cancel, moved.Select(pair => pair.Key.Item).Distinct().ToArray());
         foreach (var (place, quantity) in moved)
         {
-            await PutAsync(place, quantity, cancel);
+            var left = await PutAsync(place, quantity, cancel);
             await WriteAsync(place, quantity, document, cancel);
+            if (quantity < 0 && left < 0 && !moves.MayGoBelow) messages.Add(new(SpotOf(after, place) ?? new(document.Type.Header, null, null), TooMuch(left - quantity, viewer)));
         }
+
+        return messages;
     }
+
+    // The last of the lines that take it, which is where it becomes too much.
+    private Spot? SpotOf(RecordState? after, Place place) => after?.LinesOf(moves.Lines).LastOrDefault(line => line.Values[moves.Item.Slot] is { Type: ValueForm.Link } item && item.Target == place.Item
+        && (moves.Lot is null || (line.Values[moves.Lot.Slot] is { Type: ValueForm.Link } lot ? lot.Target : (long?)null) == place.Lot)) is { } line ? new(moves.Lines, line.Key, moves.Quantity) : null;
+
+    private string TooMuch(decimal there, Viewer viewer) => viewer.ReadsWhereRead(moves.OnHand)
+        ? $"{(there <= 0 ? "Nothing" : $"Only {Numbers.Format(there / 1.0000000000000000000000000000m)}")} of this is there, and stock may not go below zero." : "Less than that is there, and stock may not go below zero.";
 
     private Dictionary<Place, decimal> Of(RecordState? state)
     {
@@ -42,12 +59,15 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         return sums;
     }
 
-    private async Task PutAsync(Place place, decimal quantity, CancellationToken cancel)
+    // Gives what is left there, of the lot where it is of one.
+    private async Task<decimal> PutAsync(Place place, decimal quantity, CancellationToken cancel)
     {
         var (table, onHand, warehouse) = (Sql.Base(moves.Places), Sql.Column(moves.OnHand), Sql.Column(moves.PlaceWarehouse));
-        if (await RunAsync($"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) FROM {table} WHERE parent = $2 AND {warehouse} = $3)", cancel, quantity, place.Item, place.Warehouse) == 0)
-            await RunAsync($"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2", cancel, quantity, place.Item, place.Warehouse);
-        if (place.Lot is { } lot) await RunAsync($"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2", cancel, quantity, lot);
+        var left = await AskAsync($"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) FROM {table} WHERE parent = $2 AND {warehouse} = $3) RETURNING {onHand}", cancel, quantity, place.Item, place.Warehouse)
+            ?? await AskAsync($"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2 RETURNING {onHand}", cancel, quantity, place.Item, place.Warehouse) ?? 0;
+        if (place.Lot is not { } lot) return left;
+        var ofLot = await AskAsync($"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2 RETURNING {Sql.Column(moves.LotOnHand)}", cancel, quantity, lot);
+        return Math.Min(left, ofLot ?? left);
     }
 
     private async Task WriteAsync(Place place, decimal quantity, RecordState document, CancellationToken cancel)
@@ -60,10 +80,34 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
             written, place.Item, place.Warehouse, place.Lot, document.Header[moves.Date.Slot].Date, quantity, document.Title);
     }
 
+    /// <summary>What lies below zero of what a document moved, by item: where it moved it.</summary>
+    public async Task<IReadOnlyList<(long Item, decimal OnHand)>> BelowZeroAsync(RecordState document, CancellationToken cancel)
+    {
+        var items = Of(document).Keys.Select(place => place.Item).Distinct().ToArray();
+        if (items.Length == 0) return [];
+        await using var command = Command($"SELECT parent, {Sql.Column(moves.OnHand)} FROM {Sql.Base(moves.Places)} WHERE parent = ANY($1) AND {Sql.Column(moves.PlaceWarehouse)} = $2 AND {Sql.Column(moves.OnHand)} < 0 ORDER BY parent", items, document.Header[moves.Warehouse.Slot].Target);
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        var below = new List<(long, decimal)>();
+        while (await reader.ReadAsync(cancel)) below.Add((reader.GetInt64(0), reader.GetDecimal(1)));
+        return below;
+    }
+
+    private async Task<decimal?> AskAsync(string sql, CancellationToken cancel, params object?[] values)
+    {
+        await using var command = Command(sql, values);
+        return await command.ExecuteScalarAsync(cancel) as decimal?;
+    }
+
     private async Task<int> RunAsync(string sql, CancellationToken cancel, params object?[] values)
     {
-        await using var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var value in values) command.Parameters.Add(value is null ? new() { Value = DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Bigint } : new() { Value = value });
+        await using var command = Command(sql, values);
         return await command.ExecuteNonQueryAsync(cancel);
+    }
+
+    private NpgsqlCommand Command(string sql, params object?[] values)
+    {
+        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
+        foreach (var value in values) command.Parameters.Add(value is null ? new() { Value = DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Bigint } : new() { Value = value });
+        return command;
     }
 }

@@ -43,10 +43,10 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <summary>Whose token this is, with what it is limited to, and what it is called; null when it is none, or has ended. One look-up, since every call of the programming interface begins with it.</summary>
     public async Task<(Viewer Viewer, string Name)?> FindAsync(string token, CancellationToken cancel = default)
     {
-        if (!token.StartsWith(Prefix, StringComparison.Ordinal)) return null;
+        if (DigestOf(token) is not { } digest) return null;
         var now = clock.GetUtcNow();
         await using var command = source.CreateCommand($"SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at FROM pelto.token t JOIN pelto.person p ON p.id = t.person_id {ViewerRows.Joined} WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled");
-        command.Parameters.Add(new() { Value = Digest(token) });
+        command.Parameters.Add(new() { Value = digest });
         command.Parameters.Add(new() { Value = now });
         DateTimeOffset? used;
         (Viewer, string) found;
@@ -60,7 +60,7 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         if (used is null || now - used > TimeSpan.FromHours(1))
         {
             await using var context = await contexts.CreateDbContextAsync(cancel);
-            await context.Tokens.Where(row => row.Digest == Digest(token)).ExecuteUpdateAsync(set => set.SetProperty(row => row.UsedAt, now), cancel);
+            await context.Tokens.Where(row => row.Digest == digest).ExecuteUpdateAsync(set => set.SetProperty(row => row.UsedAt, now), cancel);
         }
 
         return found;
@@ -90,8 +90,8 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <summary>What a token may, in words.</summary>
     public static string InWords(TokenRow row) => $"{(row.Writes ? "reads and writes" : "reads")} {(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
 
-    /// <summary>The digest of what has the form of a token; null for anything else.</summary>
-    public static string? DigestOf(string? text) => text is { Length: Length } && text.StartsWith(Prefix, StringComparison.Ordinal) ? Digest(text) : null;
+    // Of what has the form of a token; anything else is not looked up.
+    private static string? DigestOf(string? text) => text is { Length: Length } && text.StartsWith(Prefix, StringComparison.Ordinal) ? Digest(text) : null;
 
     private static string Digest(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
 }

@@ -19,6 +19,9 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     private const string Mark = "application_role";
     private readonly string database = new NpgsqlConnectionStringBuilder(connection).Database ?? "pelto";
 
+    /// <summary>What its connections are called in the database.</summary>
+    internal const string Named = "Pelto";
+
     // What it calls in the database, of what has effects, that is taken from everybody else: see QueryRole. What has none is given to it as a whole.
     private static readonly string[] Functions =
     [
@@ -40,7 +43,7 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     /// <summary>The connections of the application. They can be used once <see cref="EnsureAsync"/> has made the role.</summary>
     public NpgsqlDataSource Connect()
     {
-        var settings = new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = MostConnections, ApplicationName = "Pelto" };
+        var settings = ConnectionSettings.Of(connection, Named, MostConnections);
         IsSeparate = MayMakeRoles();
         if (IsSeparate) (settings.Username, settings.Password) = (Name, Password);
         else log.LogWarning("The application works as the owner of its database, which could change the audit: the server lets Pelto make no role. Give its role CREATEROLE, and start again");

@@ -82,14 +82,6 @@ public sealed class Carrying(OwnerDatabase database)
         }
     }
 
-    /// <summary>Ends a carrying that will not be finished.</summary>
-    public async Task AbandonAsync(Field from, CancellationToken cancel = default)
-    {
-        await using var connection = await source.OpenConnectionAsync(cancel);
-        await using (var command = new NpgsqlCommand(StepSql.Untracking(from), connection)) await command.ExecuteNonQueryAsync(cancel);
-        while ((await TakeChangedAsync(connection, from, cancel)).Length > 0) { }
-    }
-
     // No batch waits until it is on the disk: what a crash loses of them is carried again, and the switch, which comes after, waits for all.
     private async Task<NpgsqlConnection> OpenAsync(CancellationToken cancel)
     {
@@ -147,7 +139,7 @@ public sealed class Carrying(OwnerDatabase database)
     {
         await using var command = new NpgsqlCommand(
             $"WITH taken AS (DELETE FROM pelto.carry WHERE number IN (SELECT number FROM pelto.carry WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{{}}') FROM taken", connection);
-        command.Parameters.Add(new() { Value = from.Part.Table });
+        command.Parameters.Add(new() { Value = from.Table });
         command.Parameters.Add(new() { Value = from.Columns[0].Name });
         return (long[])(await command.ExecuteScalarAsync(cancel))!;
     }
@@ -157,5 +149,5 @@ public sealed class Carrying(OwnerDatabase database)
 
     private static string Joined(Field field) => field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "";
 
-    private static string Table(Field field) => Sql.Table(Sql.Added, field.Part.Table);
+    private static string Table(Field field) => Sql.Of(field);
 }

@@ -2,7 +2,6 @@ using System.Globalization;
 using System.Text;
 using CsvHelper;
 using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 
 namespace Pelto.Data.Storage;
@@ -17,7 +16,7 @@ public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
     public async Task SaveAsync(SaveData step, CancellationToken cancel)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
-        var (csv, count) = await ReadAsync(connection, step.Part, step.Columns, cancel);
+        var (csv, count) = await ReadAsync(connection, step.Table, step.Columns, cancel);
         await using var batch = new NpgsqlBatch(connection);
         batch.BatchCommands.Add(Command("DELETE FROM pelto.saved_data WHERE field = $1 AND csv = $2", step.FieldId, csv));
         batch.BatchCommands.Add(Command(
@@ -26,7 +25,7 @@ public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
         await batch.ExecuteNonQueryAsync(cancel);
     }
 
-    private static async Task<(string Csv, long Count)> ReadAsync(NpgsqlConnection connection, Part part, IReadOnlyList<string> columns, CancellationToken cancel)
+    private static async Task<(string Csv, long Count)> ReadAsync(NpgsqlConnection connection, string table, IReadOnlyList<string> columns, CancellationToken cancel)
     {
         var text = new StringBuilder();
         await using var writer = new CsvWriter(new StringWriter(text), CultureInfo.InvariantCulture);
@@ -34,7 +33,7 @@ public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
         await writer.NextRecordAsync();
         var count = 0L;
         var filled = string.Join(" OR ", columns.Select(column => $"{Sql.Name(column)} IS NOT NULL"));
-        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", columns.Select(column => $"to_jsonb({Sql.Name(column)}) #>> '{{}}'"))} FROM {Sql.Table(Sql.Added, part.Table)} WHERE {filled} ORDER BY id", connection) { CommandTimeout = 0 };
+        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", columns.Select(column => $"to_jsonb({Sql.Name(column)}) #>> '{{}}'"))} FROM {Sql.Table(Sql.Added, table)} WHERE {filled} ORDER BY id", connection) { CommandTimeout = 0 };
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {

@@ -33,9 +33,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         var doubles = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
-            if (!facts.Added.TryGetValue(field.Part.Table, out var table) || !field.Columns.All(column => table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type)) continue;
+            if (!facts.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type)) continue;
             var changed = AddCheck.For(field).Where(check => !check.IsDone(facts)).Select(check => check.Check.Sql).ToList();
-            var name = Sql.Table(Sql.Added, field.Part.Table);
+            var name = Sql.Of(field);
             if (changed.Count > 0) misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
             if (field.Content.Unique && !new AddUnique(field).IsDone(facts))
                 doubles[field.Id] = await ScalarAsync($"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d", cancel);
@@ -52,7 +52,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         var filled = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
-            if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Part.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
+            if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
             if (earlier.Columns[0].Name != field.Columns[0].Name) conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
             if (field.Kind is not AnyChoiceKind now || earlier.Kind is not AnyChoiceKind were) continue;
             foreach (var choice in now.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
@@ -61,8 +61,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
 
         foreach (var removed in draft.Site.Removed)
         {
-            if (!facts.Added.TryGetValue(draft.Find(removed.RecordType)?.FindPart(removed.Part)?.Table ?? "", out var table) || removed.Columns.FirstOrDefault(table.Columns.ContainsKey) is not { } column) continue;
-            filled[removed.Id] = await ScalarAsync($"SELECT count({Sql.Name(column)}) FROM {Sql.Table(Sql.Added, draft.Find(removed.RecordType)!.FindPart(removed.Part)!.Table)}", cancel);
+            if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part || AddedTables.NameOf(part, removed.Table) is not { } name || !facts.Added.TryGetValue(name, out var table) || removed.Columns.FirstOrDefault(table.Columns.ContainsKey) is not { } column) continue;
+            filled[removed.Id] = await ScalarAsync($"SELECT count({Sql.Name(column)}) FROM {Sql.Table(Sql.Added, name)}", cancel);
         }
 
         return facts with { Conversions = conversions, Merged = merged, Filled = filled };
@@ -80,11 +80,11 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         const int Most = 20;
         if (!IsTold(viewer, field)) return (0, []);
         var tables = await ReadTablesAsync(cancel);
-        if (!tables.Added.TryGetValue(field.Part.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name))) return (0, []);
+        if (!tables.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name))) return (0, []);
         var changed = AddCheck.For(field).Where(check => !check.IsDone(tables)).ToList();
         if (changed.Count == 0) return (0, []);
         var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
-        var from = $"{Sql.Table(Sql.Added, field.Part.Table)} a{(field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "")}";
+        var from = $"{Sql.Of(field)} a{(field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "")}";
         await using var command = source.CreateCommand($"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} ORDER BY 1, a.id LIMIT {Most}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var (count, examples) = (0L, new List<(long, string, string)>());
@@ -104,7 +104,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     {
         const int Most = 20_000;
         if (!IsTold(viewer, field)) return [];
-        await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}");
+        await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var texts = new List<string>();
         while (await reader.ReadAsync(cancel))
@@ -116,11 +116,23 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         return texts;
     }
 
+    /// <summary>The different texts on file, those that stand most often first; none for whoever may not read them.</summary>
+    public async Task<IReadOnlyList<string>> DifferentTextsAsync(Field field, int most, Viewer viewer, CancellationToken cancel = default)
+    {
+        if (!IsTold(viewer, field)) return [];
+        var column = field.ColumnNames()("");
+        await using var command = source.CreateCommand($"SELECT {column} FROM {Sql.Of(field)} WHERE {column} IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT {most}");
+        await using var reader = await command.ExecuteReaderAsync(cancel);
+        var texts = new List<string>();
+        while (await reader.ReadAsync(cancel)) texts.Add(reader.GetString(0));
+        return texts;
+    }
+
     /// <summary>How many rows hold a choice.</summary>
     private async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
     {
         var column = field.ColumnNames()("");
-        await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)} WHERE {(field.Kind is SeveralChoicesKind ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
+        await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind is SeveralChoicesKind ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
         command.Parameters.Add(new() { Value = code });
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
@@ -132,7 +144,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         foreach (var field in fields.Where(field => IsTold(viewer, field)))
         {
             var column = field.ColumnNames()("");
-            await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Table(Sql.Added, field.Part.Table)}, unnest({(field.Kind is SeveralChoicesKind ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
+            await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind is SeveralChoicesKind ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
             await using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel)) counts[reader.GetString(0)] = counts.GetValueOrDefault(reader.GetString(0)) + reader.GetInt64(1);
         }
@@ -188,6 +200,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
             SELECT x.relname, n.nspname FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = x.relnamespace WHERE x.relname ~ '_(find|list)_[0-9a-f]{8}$' AND i.indisvalid;
             SELECT t.relname, c.conname, c.convalidated FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace WHERE n.nspname = 'linked' AND c.contype = 'f' AND c.conname LIKE 'target\_%';
+            SELECT t.relname, max(a.attnum)::int FROM pg_class t JOIN pg_namespace n ON n.oid = t.relnamespace JOIN pg_attribute a ON a.attrelid = t.oid WHERE n.nspname = 'added' AND t.relkind = 'r' GROUP BY 1;
             """, connection);
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -222,6 +235,10 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) linked[reader.GetString(0)] = new(reader.GetString(1), "target", reader.GetBoolean(2));
 
+        var used = new Dictionary<string, int>(StringComparer.Ordinal);
+        await reader.NextResultAsync(cancel);
+        while (await reader.ReadAsync(cancel)) used[reader.GetString(0)] = reader.GetInt32(1);
+
         return StorageFacts.Nothing with
         {
             LinkTables = linked,
@@ -232,6 +249,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
                 uniques.Where(index => index.Table == pair.Key).ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),
                 tracked.Where(entry => entry.Table == pair.Key).Select(entry => entry.Column).ToHashSet(StringComparer.Ordinal))
             {
+                Used = used.GetValueOrDefault(pair.Key),
                 References = references.GetValueOrDefault(pair.Key) ?? [],
                 LinkIndexes = indexes.Where(entry => entry.Table == pair.Key).Select(entry => entry.Index).ToHashSet(StringComparer.Ordinal),
             }, StringComparer.Ordinal),
@@ -279,7 +297,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     }
 
     private static HashSet<string> Touched(Catalogue live, Catalogue draft) =>
-        draft.Site.Fields.Where(field => live.Site.Find(field.Id) is not { } old || !SiteDefinition.Same(old, field)).Select(field => field.RecordType).ToHashSet(StringComparer.Ordinal);
+        draft.Site.Fields.Where(field => live.Site.Find(field.Id) is not { } old || !SiteDefinition.Same(old, field)).SelectMany(field => field.Places()).Select(place => place.RecordType).ToHashSet(StringComparer.Ordinal);
 
     private async Task<long> ScalarAsync(string sql, CancellationToken cancel)
     {

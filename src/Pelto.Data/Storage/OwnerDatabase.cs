@@ -12,8 +12,11 @@ public sealed class OwnerDatabase(string connection, IDbContextFactory<PeltoCont
     // One publishes at a time, with a few connections beside.
     private const int MostConnections = 10;
 
+    /// <summary>What its connections are called in the database.</summary>
+    internal const string Named = "Pelto, publishing";
+
     /// <summary>Its connections.</summary>
-    public NpgsqlDataSource Source { get; } = NpgsqlDataSource.Create(new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = MostConnections, ApplicationName = "Pelto, publishing" });
+    public NpgsqlDataSource Source { get; } = NpgsqlDataSource.Create(ConnectionSettings.Of(connection, Named, MostConnections));
 
     /// <summary>Our own tables, as their owner. The context is one of the application over another connection: with options of its own, all that EF Core works out of the model would be worked out twice at each start.</summary>
     public PeltoContext NewContext()

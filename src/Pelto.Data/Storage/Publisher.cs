@@ -26,7 +26,9 @@ public sealed class PublishRefusedException(string message, IReadOnlyList<Proble
 /// one killed after the switch leaves the new release whole; in both cases <see cref="ResumeAsync"/> finishes the work.
 /// </remarks>
 public sealed class Publisher(
-    OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source, Catalogues catalogues, RecordModels models, Drafts drafts, FactsReader facts, Carrying carrying, DataSaver saver, QueryRole queries, QueryRunner runner, AuditTrail audit, TimeProvider clock, ILogger<Publisher> log)
+    OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source, Catalogues catalogues,
+    Drafts drafts, Proposals proposals, FactsReader facts, Carrying carrying, DataSaver saver, QueryRole queries, QueryRunner runner,
+    PublishingWatch watch, TakingBack taking, AuditTrail audit, TimeProvider clock, ILogger<Publisher> log)
 {
     /// <summary>How long requests that began under the earlier release get to end before columns are dropped.</summary>
     public static TimeSpan Draining { get; set; } = TimeSpan.FromSeconds(4);
@@ -37,16 +39,19 @@ public sealed class Publisher(
     /// <summary>The channel on which nodes hear of releases.</summary>
     public const string Channel = "pelto";
 
-    private const long PublisherLock = 7_301_002;
+    internal const string Stopped = "Stopped before anything went live.";
+    private const string Begins = "Getting ready.";
+    internal const long PublisherLock = 7_301_002;
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
     private static readonly TimeSpan AskedAgain = TimeSpan.FromMilliseconds(60);
+    private static readonly TimeSpan Outage = TimeSpan.FromSeconds(30);
     private long said;
 
     /// <summary>What publishing the draft would do: the changes that somebody is shown, and what they may be told of what is on file.</summary>
     public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(Viewer viewer, CancellationToken cancel = default)
     {
-        var live = catalogues.Live;
         var draft = await drafts.ReadAsync(cancel);
+        var live = catalogues.Live;
         var shown = new SiteViews(viewer, live).Drafted(draft.Site);
         var catalogue = catalogues.Build(shown);
         var plan = Plan.Make(live, catalogue, (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live));
@@ -65,84 +70,11 @@ public sealed class Publisher(
         return [.. steps.SelectMany(sql.For)];
     }
 
-    /// <summary>The setting that says that publishing takes two people.</summary>
-    public const string TwoPeopleSetting = "publish_by_two";
-
-    /// <summary>True when whoever publishes must be another than who asked for it.</summary>
-    public async Task<bool> TakesTwoAsync(CancellationToken cancel = default)
-    {
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Settings.AnyAsync(setting => setting.Name == TwoPeopleSetting && setting.Value == "yes", cancel);
-    }
-
-    /// <summary>Lets publishing take two people from now on; or one, once two administrators have said so. Gives what is still missing, as a sentence, or null.</summary>
-    public async Task<string?> SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
-    {
-        if (!WorkRights.All(viewer)) throw new AccessRefusedException("Only administrators say how many people publishing takes.");
-        Allowing.MustBeSure(viewer);
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        var row = await context.Settings.FirstOrDefaultAsync(setting => setting.Name == TwoPeopleSetting, cancel);
-        var asked = await context.Settings.FirstOrDefaultAsync(setting => setting.Name == OnePersonSetting, cancel);
-        if ((row?.Value == "yes") == takesTwo)
-        {
-            // Whoever keeps it as it is takes back that somebody asked for the other.
-            if (asked is not null) await context.Settings.Where(setting => setting.Name == OnePersonSetting).ExecuteDeleteAsync(cancel);
-            await transaction.CommitAsync(cancel);
-            return null;
-        }
-
-        // What takes two is turned off by two.
-        if (!takesTwo && (asked is null || asked.Value == viewer.Id.ToString()))
-        {
-            if (asked is null) context.Settings.Add(new() { Name = OnePersonSetting, Value = viewer.Id.ToString() });
-            await context.SaveChangesAsync(cancel);
-            if (asked is null) await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", "Asked for publishing to take one person")], cancel);
-            await transaction.CommitAsync(cancel);
-            return "It is asked for. Publishing goes on taking two people until another administrator turns that off here as well.";
-        }
-
-        if (asked is not null) context.Settings.Remove(asked);
-        if (row is null) context.Settings.Add(row = new() { Name = TwoPeopleSetting });
-        row.Value = takesTwo ? "yes" : "no";
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on")], cancel);
-        await transaction.CommitAsync(cancel);
-        return null;
-    }
-
-    // Who asked for publishing to take one person again.
-    private const string OnePersonSetting = "publish_by_one_asked_by";
-
-    /// <summary>Who asks for the draft as it stands to be published; null when nobody does.</summary>
-    public async Task<ProposalRow?> ProposalAsync(CancellationToken cancel = default)
-    {
-        var draft = await drafts.ReadAsync(cancel);
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Proposals.AsNoTracking().FirstOrDefaultAsync(row => row.DraftVersion == draft.Version, cancel);
-    }
-
     /// <summary>Asks a second person to publish the draft, which is checked as if it were published. Throws <see cref="PublishRefusedException"/> when it could not be.</summary>
     public async Task ProposeAsync(string? comment, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
     {
         var (_, version) = await CheckAsync(comment, viewer, ifVersion, cancel);
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Proposals.ExecuteDeleteAsync(cancel);
-        context.Proposals.Add(new() { DraftVersion = version, Comment = comment!.Trim(), PersonId = viewer.Id, By = viewer.Name, At = clock.GetUtcNow() });
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, viewer, [new(AuditKinds.Release, "release", $"Asked for the draft to be published: {comment.Trim()}")], cancel);
-        await transaction.CommitAsync(cancel);
-    }
-
-    /// <summary>Takes back that somebody asks for the draft to be published.</summary>
-    public async Task WithdrawAsync(Viewer viewer, CancellationToken cancel = default)
-    {
-        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
-        await using var context = await contexts.CreateDbContextAsync(cancel);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        if (await context.Proposals.ExecuteDeleteAsync(cancel) > 0) await audit.WriteAsync(context, viewer, [new(AuditKinds.Release, "release", "Sent the draft back that was to be published")], cancel);
-        await transaction.CommitAsync(cancel);
+        await proposals.PutDownAsync(version, comment!.Trim(), viewer, cancel);
     }
 
     /// <summary>Checks the draft and puts down that it is to go live. Throws <see cref="PublishRefusedException"/> when it may not.</summary>
@@ -152,9 +84,9 @@ public sealed class Publisher(
     /// <param name="cancel">Stops it.</param>
     public async Task<Guid> StartAsync(string? comment, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
     {
-        if (await TakesTwoAsync(cancel))
+        if (await proposals.TakesTwoAsync(cancel))
         {
-            var asked = await ProposalAsync(cancel);
+            var asked = await proposals.FindAsync(cancel);
             if (asked is null || asked.PersonId == viewer.Id) throw new PublishRefusedException("Publishing takes two people here: one asks for it, another publishes.");
             comment = $"{asked.Comment} (asked for by {asked.By})";
             comment = comment.Length > MostComment ? comment[..MostComment] : comment;
@@ -194,7 +126,7 @@ public sealed class Publisher(
         if (!SiteDefinition.Same(site.Roles, catalogues.Live.Site.Roles))
         {
             Allowing.MustBeSure(viewer);
-            if (await TakesTwoAsync(cancel)) throw new PublishRefusedException("Publishing takes two people here, roles included: they go live with the draft.");
+            if (await proposals.TakesTwoAsync(cancel)) throw new PublishRefusedException("Publishing takes two people here, roles included: they go live with the draft.");
         }
 
         var next = catalogues.Build(site);
@@ -217,7 +149,7 @@ public sealed class Publisher(
             StartedFrom = viewer.From,
             StartedAt = clock.GetUtcNow(),
             State = PublishingState.Preparing,
-            Saying = "Getting ready.",
+            Saying = Begins,
         };
         context.Publishings.Add(row);
         await context.SaveChangesAsync(cancel);
@@ -227,13 +159,35 @@ public sealed class Publisher(
     /// <summary>Carries a publishing through, from wherever it stands. Only one runs at a time on one database; a second waits.</summary>
     public async Task<PublishingRow> RunAsync(Guid id, CancellationToken cancel = default)
     {
+        var began = clock.GetTimestamp();
         while (true)
         {
-            if (await TryRunAsync(id, cancel) is { } row) return row;
+            try
+            {
+                if (await TryRunAsync(id, cancel) is { } row) return row;
 
-            // By asking again rather than in a queue of the database: a statement that waits there holds what it sees, and an index that is built beside it waits for that.
+                // By asking again rather than in a queue of the database: a statement that waits there holds what it sees, and an index that is built beside it waits for that.
+                if (await FindAsync(id, cancel) is { } waiting && !IsOpen(waiting)) return waiting;
+                await SayWaitingAsync(id, cancel);
+                began = clock.GetTimestamp();
+            }
+            catch (Exception error) when (DatabaseErrors.IsDown(error) && clock.GetElapsedTime(began) < Outage)
+            {
+                // It can be gone on with, by whoever comes first: whoever asked for it is told how it ended.
+                log.LogWarning(error, "Publishing was cut off; it is gone on with");
+            }
+
             await Task.Delay(AskedAgain, cancel);
         }
+    }
+
+    private static bool IsOpen(PublishingRow row) => row.State is PublishingState.Preparing or PublishingState.Settling;
+
+    private async Task SayWaitingAsync(Guid id, CancellationToken cancel)
+    {
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.Saying == Begins)
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.Saying, "Waits its turn: what was published before goes first."), cancel);
     }
 
     private async Task<PublishingRow?> TryRunAsync(Guid id, CancellationToken cancel)
@@ -254,12 +208,12 @@ public sealed class Publisher(
         }
     }
 
-    /// <summary>Carries through what is put down, and what a node that died left unfinished: whoever comes first. What another node is at is left to it.</summary>
+    /// <summary>Carries through what is put down, and what a node that died left unfinished, also in taking back: whoever comes first. What another node is at is left to it.</summary>
     public async Task ResumeAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var open = await context.Publishings.AsNoTracking()
-            .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling).OrderBy(row => row.StartedAt).ToListAsync(cancel);
+            .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling || row.StorageBefore != null).OrderBy(row => row.StartedAt).ToListAsync(cancel);
         var failed = new List<Exception>();
         foreach (var row in open)
         {
@@ -283,7 +237,7 @@ public sealed class Publisher(
         if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not stop this: that is for those who publish.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing)
-            .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, "Stopped before anything went live."), cancel) == 1;
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, Stopped), cancel) == 1;
     }
 
     /// <summary>How a publishing stands.</summary>
@@ -297,32 +251,60 @@ public sealed class Publisher(
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
-        var steps = new StepRunner(database.Source, new StepSql(context), facts, carrying, saver);
+        var steps = new StepRunner(database.Source, new StepSql(context), carrying, saver);
+        if (await context.Publishings.AnyAsync(begun => begun.StorageBefore != null || (begun.State == PublishingState.Settling && begun.Id == id), cancel)) await taking.WaitForTheDeadAsync(cancel);
         try
         {
-            if (row.State == PublishingState.Preparing) await PrepareAndSwitchAsync(context, row, steps, cancel);
-            if (row.State == PublishingState.Settling) await SettleAsync(context, row, steps, cancel);
+            if (row.State == PublishingState.Preparing) await watch.DuringAsync(row, stop => PrepareAndSwitchAsync(context, row, steps, stop), cancel);
+            if (row.State == PublishingState.Settling) await watch.DuringAsync(row, stop => SettleOrEndAsync(context, row, steps, stop), cancel);
         }
-        catch (Exception error) when (error is PublishRefusedException or PostgresException && !DatabaseErrors.IsDown(error))
+        catch (Exception error) when (IsRefusal(error))
         {
             await EndAsync(context, row, error);
         }
 
+        // Whoever stops it does not wait for that: what cannot be had at once is taken back later, by whichever node comes to it.
+        if (!IsOpen(row)) await taking.BackAsync(row.Id, TakingBack.Shortly, cancel);
         return row;
+    }
+
+    private static bool IsRefusal(Exception error) => error is PublishRefusedException or PostgresException && !DatabaseErrors.IsDown(error);
+
+    private async Task SettleOrEndAsync(PeltoContext context, PublishingRow row, StepRunner steps, CancellationToken cancel)
+    {
+        try
+        {
+            await SettleAsync(context, row, steps, cancel);
+        }
+        catch (Exception error) when (IsRefusal(error))
+        {
+            await EndAsync(context, row, error);
+        }
     }
 
     private async Task PrepareAndSwitchAsync(PeltoContext context, PublishingRow row, StepRunner steps, CancellationToken cancel)
     {
-        await catalogues.CatchUpAsync(cancel);
+        foreach (var other in await context.Publishings.AsNoTracking().Where(other => other.Id != row.Id && other.State == PublishingState.Settling).OrderBy(other => other.StartedAt).ToListAsync(cancel))
+        {
+            // What another node left half settled comes first: what it carries over would be carried over later values otherwise.
+            await SayAsync(context, row, "Waits for the release before it to be settled.", cancel);
+            await catalogues.CatchUpAsync(cancel);
+            await SettleOrEndAsync(context, other, steps, cancel);
+        }
+
+        // While people keep the machine busy each question to the database takes its time: what need not wait for one another is asked at once.
+        await Task.WhenAll(taking.BackOthersAsync(row.Id, saying => SayAsync(context, row, saying, cancel), cancel), catalogues.CatchUpAsync(cancel));
         var live = catalogues.Live;
         if (live.Release != row.Base) throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");
         var next = catalogues.Build(SiteDefinition.FromJson(row.Definition), row.Base + 1);
-        var plan = Plan.Make(live, next, await facts.ReadStorageAsync(next, cancel));
+        var reading = facts.ReadStorageAsync(next, cancel);
+        await Task.WhenAll(reading, taking.NoteAsync(row.Id, live.Host.Version != next.Host.Version, cancel));
+        var known = await reading;
+        var plan = Plan.Make(live, next, known);
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
 
-        await steps.RunAsync(plan.Before, saying => SayAsync(context, row, saying, cancel), cancel);
-        await models.PrepareAsync(next, source, cancel);
-        if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, next, queries.Name, cancel);
+        await steps.RunAsync(plan.Before, known, saying => SayAsync(context, row, saying, cancel), cancel);
+        if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, next, queries.Name, null, cancel);
         await SwitchAsync(row, next, plan, cancel);
         await catalogues.GoToAsync(next, cancel);
 
@@ -345,7 +327,7 @@ public sealed class Publisher(
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         await using var command = new NpgsqlCommand(
             """
-            WITH moved AS (UPDATE pelto.publishing SET state = 'Settling', release = $2 WHERE id = $1 AND state = 'Preparing' RETURNING id),
+            WITH moved AS (UPDATE pelto.publishing SET state = 'Settling', release = $2, storage_before = NULL WHERE id = $1 AND state = 'Preparing' RETURNING id),
             released AS (
                 INSERT INTO pelto.release (number, definition, comment, summary, published_by, published_at)
                 SELECT $2, $3, $4, $5, $6, $7 FROM moved),
@@ -364,7 +346,7 @@ public sealed class Publisher(
             plan.Jobs.Select(job => job.Work).ToArray(), plan.Jobs.Select(job => job.Field).ToArray(), plan.Jobs.Select(job => job.From).ToArray(), plan.Jobs.Select(job => job.To).ToArray(), plan.Jobs.Select(job => job.Says).ToArray(),
         };
         foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        if (await command.ExecuteScalarAsync(cancel) is null) throw new PublishRefusedException("Stopped before anything went live.");
+        if (await command.ExecuteScalarAsync(cancel) is null) throw new PublishRefusedException(Stopped);
         await audit.WriteAsync(transaction, new(row.PersonId ?? Guid.Empty, row.StartedBy, []) { From = row.StartedFrom }, Notes(row, next, plan), cancel);
         await transaction.CommitAsync(cancel);
         (row.State, row.Release) = (PublishingState.Settling, next.Release);
@@ -382,36 +364,35 @@ public sealed class Publisher(
             await Task.Delay(Draining, cancel);
         }
 
-        await doing.RunAsync(steps, saying => SayAsync(context, row, saying, cancel), cancel);
+        await doing.RunAsync(steps, await facts.ReadTablesAsync(cancel), saying => SayAsync(context, row, saying, cancel), cancel);
         await SetAsync(context, row, PublishingState.Done, $"Release {row.Release} is live.", cancel);
     }
 
     private async Task EndAsync(PeltoContext context, PublishingRow row, Exception error)
     {
         log.LogWarning(error, "Publishing ended early");
-        var isLive = row.State == PublishingState.Settling;
-        var saying = error is PublishRefusedException ? error.Message : $"The database refused a step: {(error as PostgresException)?.MessageText ?? error.Message}";
-        if (!isLive) await AbandonAsync(row);
-        var stopped = await context.Publishings.AsNoTracking().Where(candidate => candidate.Id == row.Id).Select(candidate => candidate.State).FirstAsync() == PublishingState.Stopped;
-        if (stopped) (row.State, row.Saying) = (PublishingState.Stopped, "Stopped before anything went live.");
-        else await SetAsync(context, row, isLive ? PublishingState.Done : PublishingState.Failed, isLive ? $"Release {row.Release} is live. {saying}" : saying, CancellationToken.None);
+        var saying = error is PublishRefusedException ? error.Message : DatabaseErrors.IsFull(error) ? "The disk of the database is full." : $"The database refused a step: {(error as PostgresException)?.MessageText ?? error.Message}";
+        if (row.State == PublishingState.Settling)
+        {
+            await SetAsync(context, row, PublishingState.Done, $"Release {row.Release} is live. {saying}", CancellationToken.None);
+            return;
+        }
+
+        // Whoever stopped it has said so already.
+        await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == PublishingState.Preparing)
+            .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.State, PublishingState.Failed).SetProperty(candidate => candidate.Saying, saying));
+        var ended = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == row.Id);
+        (row.State, row.Saying) = (ended.State, ended.Saying);
     }
 
-    // What a change of kind had begun to write down is of no use any more.
-    private async Task AbandonAsync(PublishingRow row)
-    {
-        var next = catalogues.Build(SiteDefinition.FromJson(row.Definition));
-        foreach (var track in Plan.Make(catalogues.Live, next, await facts.ReadTablesAsync()).Before.OfType<CarryValues>()) await carrying.AbandonAsync(track.From);
-    }
-
-    // People read it, and it is where a publishing that somebody stopped ends: often enough is now and then.
+    // People read it: often enough is now and then.
     private async Task SayAsync(PeltoContext context, PublishingRow row, string saying, CancellationToken cancel)
     {
+        row.Saying = saying;
         if (clock.GetElapsedTime(said) < Between) return;
         said = clock.GetTimestamp();
-        var going = await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
+        await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
             .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.Saying, saying), cancel);
-        if (going == 0) throw new PublishRefusedException("Stopped before anything went live.");
     }
 
     private static async Task SetAsync(PeltoContext context, PublishingRow row, PublishingState state, string saying, CancellationToken cancel)

@@ -28,7 +28,14 @@ internal static class Sql
     public static string Base(Part part) => Table(SchemaOf(part.RecordType), part.Table);
 
     /// <summary>The table in which a field is kept.</summary>
-    public static string Of(Field field) => field.IsAdded ? Table(Added, field.Part.Table) : Base(field.Part);
+    public static string Of(Field field) => field.IsAdded ? Table(Added, field.Table) : Base(field.Part);
+
+    /// <summary>What is added to a part, to be joined by its id: a table, or several as one.</summary>
+    public static string Beside(Part part)
+    {
+        var first = Table(Added, part.Table);
+        return part.AddedTables.Count < 2 ? first : $"({first}{string.Concat(part.AddedTables.Skip(1).Select(further => $" LEFT JOIN {Table(Added, further)} USING (id)"))})";
+    }
 
     /// <summary>The table in which the database keeps what a field with several links points to.</summary>
     public static string LinkTable(Field field) => Table(Linked, KeepLinks.TableOf(field.Part, field.Columns[0].Name));

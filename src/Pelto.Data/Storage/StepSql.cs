@@ -21,9 +21,9 @@ public sealed class StepSql(PeltoContext context)
         CreateOwnTable create => [Raw(Hosts.HostTables.Of(create.Part))],
         AddHostColumns add => [.. Hosts.HostTables.ColumnsOf(add.Field).Select(sql => Raw(sql))],
         LeaveHostColumn leave => [.. Columns.Quoted(leave.Field).Select(column => Raw($"ALTER TABLE {Sql.Base(leave.Field.Part)} ALTER COLUMN {column} DROP NOT NULL;"))],
-        CreateTable create => [Table(create.Part)],
+        CreateTable create => [Table(create.Part, create.Table)],
         AddColumn add => [Column(add.Field, add.Column)],
-        DropCheck drop => [new DropCheckConstraintOperation { Schema = Sql.Added, Table = drop.Field.Part.Table, Name = drop.Name }],
+        DropCheck drop => [new DropCheckConstraintOperation { Schema = Sql.Added, Table = drop.Field.Table, Name = drop.Name }],
         AddCheck check => [Raw($"ALTER TABLE {Named(check.Field)} ADD CONSTRAINT {Sql.Name(check.Name)} CHECK ({check.Check.Sql}) NOT VALID;")],
         AddUnique add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE UNIQUE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({string.Join(", ", Columns.Quoted(add.Field))});", alone: true)],
         DropUnique drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, drop.Name)};", alone: true)],
@@ -41,7 +41,7 @@ public sealed class StepSql(PeltoContext context)
         TrackColumn track => [Raw(Tracking(track.From))],
         FinishCarrying finish => [Raw(Untracking(finish.From))],
         CarryValues or SaveData => [],
-        DropColumns drop => [.. drop.Columns.Select(column => Raw($"DROP TRIGGER IF EXISTS {Sql.Name("links_" + column)} ON {Sql.Table(Sql.Added, drop.Part.Table)}; DROP TABLE IF EXISTS {Sql.Table(Sql.Linked, KeepLinks.TableOf(drop.Part, column))};")), Raw($"ALTER TABLE {Sql.Table(Sql.Added, drop.Part.Table)} {string.Join(", ", drop.Columns.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column)}"))};")],
+        DropColumns drop => [.. drop.Columns.Select(column => Raw($"DROP TRIGGER IF EXISTS {Sql.Name("links_" + column)} ON {Sql.Table(Sql.Added, drop.Table)}; DROP TABLE IF EXISTS {Sql.Table(Sql.Linked, KeepLinks.TableOf(drop.Part, column))};")), Raw($"ALTER TABLE {Sql.Table(Sql.Added, drop.Table)} {string.Join(", ", drop.Columns.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column)}"))};")],
         ValidateCheck validate => [Raw($"ALTER TABLE {Named(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         _ => throw new InvalidOperationException($"A step of type {step.GetType().Name} has no SQL."),
     };
@@ -66,24 +66,25 @@ public sealed class StepSql(PeltoContext context)
                 END $$;
                 """),
             Raw($"CREATE OR REPLACE TRIGGER {Sql.Name("links_" + column)} AFTER INSERT OR UPDATE OF {Sql.Name(column)} ON {Named(keep.Field)} FOR EACH ROW EXECUTE FUNCTION pelto.keep_links('{keep.Table}', '{column}');"),
-            Raw($"CREATE OR REPLACE TRIGGER release AFTER DELETE ON {table} FOR EACH ROW EXECUTE FUNCTION pelto.release_link('{keep.Field.Part.Table}', '{column}');"),
+            Raw($"CREATE OR REPLACE TRIGGER release AFTER DELETE ON {table} FOR EACH ROW EXECUTE FUNCTION pelto.release_link('{keep.Field.Table}', '{column}');"),
         ];
     }
 
-    // The row beside a host row carries its key, and goes when that goes.
-    private static CreateTableOperation Table(Part part)
+    // The row beside a host row carries its key, and goes when that goes; a row of a further table hangs on the first one's in the same way.
+    private static CreateTableOperation Table(Part part, string name)
     {
-        var table = new CreateTableOperation { Schema = Sql.Added, Name = part.Table, Comment = $"What the site added to {Sql.SchemaOf(part.RecordType)}.{part.Table}." };
-        table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = part.Table, Name = "id", ClrType = typeof(long), ColumnType = "bigint" });
-        table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = part.Table, Name = Sql.Origins, ClrType = typeof(string), ColumnType = "text", IsNullable = true, Comment = "Where values come from that were filled and may be changed." });
-        table.PrimaryKey = new AddPrimaryKeyOperation { Schema = Sql.Added, Table = part.Table, Name = part.Table + "_pkey", Columns = ["id"] };
+        var isFirst = name == part.Table;
+        var table = new CreateTableOperation { Schema = Sql.Added, Name = name, Comment = $"What the site added to {Sql.SchemaOf(part.RecordType)}.{part.Table}{(isFirst ? "" : ", further columns")}." };
+        table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = name, Name = "id", ClrType = typeof(long), ColumnType = "bigint" });
+        if (isFirst) table.Columns.Add(new AddColumnOperation { Schema = Sql.Added, Table = name, Name = Sql.Origins, ClrType = typeof(string), ColumnType = "text", IsNullable = true, Comment = "Where values come from that were filled and may be changed." });
+        table.PrimaryKey = new AddPrimaryKeyOperation { Schema = Sql.Added, Table = name, Name = name + "_pkey", Columns = ["id"] };
         table.ForeignKeys.Add(new AddForeignKeyOperation
         {
             Schema = Sql.Added,
-            Table = part.Table,
-            Name = part.Table + "_id_fkey",
+            Table = name,
+            Name = name + "_id_fkey",
             Columns = ["id"],
-            PrincipalSchema = Sql.SchemaOf(part.RecordType),
+            PrincipalSchema = isFirst ? Sql.SchemaOf(part.RecordType) : Sql.Added,
             PrincipalTable = part.Table,
             PrincipalColumns = ["id"],
             OnDelete = ReferentialAction.Cascade,
@@ -94,7 +95,7 @@ public sealed class StepSql(PeltoContext context)
     private static AddColumnOperation Column(Field field, FieldColumn column) => new()
     {
         Schema = Sql.Added,
-        Table = field.Part.Table,
+        Table = field.Table,
         Name = column.Name,
         ClrType = column.Type.ClrType(),
         ColumnType = column.Type.SqlType(),
@@ -102,11 +103,12 @@ public sealed class StepSql(PeltoContext context)
         Comment = FactsReader.CommentFor(field),
     };
 
-    /// <summary>Ends the writing down of changes of a field's columns, also when a change of kind was stopped.</summary>
-    public static string Untracking(Field field) => $"DROP TRIGGER IF EXISTS {Sql.Name(Trigger(field))} ON {Named(field)};";
+    private static string Untracking(Field field) => $"DROP TRIGGER IF EXISTS {Sql.Name(Trigger(field))} ON {Named(field)};";
 
-    /// <summary>The trigger that writes changes of a field's columns down.</summary>
-    public static string Trigger(Field field) => $"track_{field.Columns[0].Name}";
+    /// <summary>What the names of triggers begin with that write changes of a column down.</summary>
+    public const string TrackingPrefix = "track_";
+
+    private static string Trigger(Field field) => TrackingPrefix + field.Columns[0].Name;
 
     private static string Tracking(Field field)
     {
@@ -118,5 +120,5 @@ public sealed class StepSql(PeltoContext context)
 
     private static string Target(Field field) => Sql.Base(field.Target!.Header);
 
-    private static string Named(Field field) => Sql.Table(Sql.Added, field.Part.Table);
+    private static string Named(Field field) => Sql.Of(field);
 }

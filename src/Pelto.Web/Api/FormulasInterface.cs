@@ -11,9 +11,6 @@ namespace Pelto.Web.Api;
 /// <summary>Formulas: trying one on a record, on values that are sent, or on nothing; and which functions there are.</summary>
 internal static class FormulasInterface
 {
-    /// <summary>The longest formula that is read.</summary>
-    public const int LongestText = 4000;
-
     public static IResult Functions() => Results.Json(new
     {
         functions = Core.Formulas.Functions.ByName.Values.Select(function => new
@@ -30,7 +27,7 @@ internal static class FormulasInterface
     {
         var (asked, refusal) = await ReadAsync(context, cancel);
         if (asked is null) return refusal!;
-        if (!TryText(asked, "text", out var text) || text is not { Length: <= LongestText }) return Wrong($"text is to be a formula of at most {LongestText} characters.");
+        if (!TryText(asked, "text", out var text) || text is not { Length: <= Formula.LongestText }) return Wrong($"text is to be a formula of at most {Formula.LongestText} characters.");
         if (!TryText(asked, "recordType", out var code) || !TryText(asked, "part", out var partCode)) return Wrong("recordType and part are codes.");
         if (code is null)
         {

@@ -7,7 +7,7 @@ internal static class Interface
 
     public static void MapInterface(this WebApplication app)
     {
-        var api = app.MapGroup(Root).RequireAuthorization(Policies.Interface);
+        var api = app.MapGroup(Root).RequireAuthorization(Policies.Interface).AddEndpointFilter(new KnownParameters());
         api.MapGet("record-types", RecordTypesInterface.All);
         api.MapGet("record-types/{type}", RecordTypesInterface.One);
         api.MapGet("openapi.json", (CurrentRequest request) => Results.Json(OpenApi.Of(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1"));

@@ -30,6 +30,7 @@ internal static class OpenApi
         AddFormulas(paths);
         if (Works.InDraft.Any(viewer.May)) AddSetUp(paths);
         schemas["problem"] = ProblemSchema();
+        Complete(paths);
         return new()
         {
             ["openapi"] = "3.1.0",
@@ -40,10 +41,41 @@ internal static class OpenApi
             ["components"] = new JsonObject
             {
                 ["securitySchemes"] = new JsonObject { ["token"] = new JsonObject { ["type"] = "http", ["scheme"] = "bearer" } },
+                ["responses"] = new JsonObject(Refusals.Select(refusal => KeyValuePair.Create<string, JsonNode?>(refusal.Name, Refused(refusal.Says)))),
                 ["schemas"] = schemas,
             },
         };
     }
+
+    // What any operation may answer beside what it is for, and where.
+    private static readonly (string Status, string Name, string Says, Func<string, JsonObject, bool> Fits)[] Refusals =
+    [
+        ("400", "unreadable", "The body or a parameter cannot be read.", static (_, operation) => operation.ContainsKey("requestBody") || operation.ContainsKey("parameters")),
+        ("401", "unknown", "No token, or one that has ended.", static (_, _) => true),
+        ("403", "forbidden", "This token's person may not do that.", static (_, _) => true),
+        ("404", "missing", "There is nothing there, or nothing that this person may see.", static (path, _) => path.Contains('{', StringComparison.Ordinal)),
+        ("429", "often", "This person's programs called too often: Retry-After says when to go on.", static (_, _) => true),
+    ];
+
+    // Each operation gets a name by which generated clients call it, and the refusals that all have.
+    private static void Complete(JsonObject paths)
+    {
+        foreach (var (path, item) in paths)
+            foreach (var (method, operation) in item!.AsObject().Where(pair => pair.Value is JsonObject).Select(pair => (pair.Key, pair.Value!.AsObject())))
+            {
+                operation.Insert(0, "operationId", method + string.Concat(path.Split('/', StringSplitOptions.RemoveEmptyEntries).Select(InName)));
+                var responses = operation["responses"]!.AsObject();
+                foreach (var (status, name, _, fits) in Refusals)
+                    if (fits(path, operation)) responses.TryAdd(status, new JsonObject { ["$ref"] = "#/components/responses/" + name });
+            }
+    }
+
+    // sales_order is SalesOrder, {id} is ById.
+    private static string InName(string segment) =>
+        (segment.StartsWith('{') ? "By" : "") + string.Concat(segment.Trim('{', '}').Split('_', '-').Select(word => word.Length == 0 ? "" : char.ToUpperInvariant(word[0]) + word[1..]));
+
+    private static JsonObject Refused(string description) =>
+        new() { ["description"] = description, ["content"] = new JsonObject { ["application/problem+json"] = new JsonObject { ["schema"] = Ref("problem") } } };
 
     private static void AddFormulas(JsonObject paths)
     {
@@ -74,7 +106,7 @@ internal static class OpenApi
                         ["required"] = new JsonArray("text"),
                         ["properties"] = new JsonObject
                         {
-                            ["text"] = new JsonObject { ["type"] = "string", ["maxLength"] = FormulasInterface.LongestText },
+                            ["text"] = new JsonObject { ["type"] = "string", ["maxLength"] = Core.Formulas.Formula.LongestText },
                             ["recordType"] = Text("What the formula is about; without it, only values and functions stand."),
                             ["recordId"] = new JsonObject { ["type"] = "integer" },
                             ["part"] = Text("header, or the code of lines: then it is about the first of them."),
@@ -178,7 +210,7 @@ internal static class OpenApi
         {
             var row = Values(part, viewer);
             row["properties"]!.AsObject().Insert(0, "id", new JsonObject { ["type"] = "integer", ["description"] = "The line's id; left out for a new line." });
-            lines[part.Code] = new JsonObject { ["type"] = "array", ["items"] = row };
+            lines[part.Code] = new JsonObject { ["type"] = "array", ["maxItems"] = Core.Records.Pipeline.MostLines, ["items"] = row };
         }
 
         var properties = new JsonObject
@@ -186,6 +218,7 @@ internal static class OpenApi
             ["id"] = new JsonObject { ["type"] = "integer", ["readOnly"] = true },
             ["values"] = Values(type.Header, viewer),
         };
+        if (type.StockMoves is { IsOut: true, MayGoBelow: true }) properties["notes"] = new JsonObject { ["type"] = "array", ["readOnly"] = true, ["items"] = new JsonObject { ["type"] = "string" }, ["description"] = "After a save: what whoever saves should know, such as stock that lies below zero." };
         if (!type.Guarding.IsPlain && type.Parts.SelectMany(part => part.Fields).Any(field => viewer.SureAt(field) < AccessLevel.Read && viewer.StandingAt(type).Of(field).Seen.IsPossible)) properties["masked"] = new JsonObject { ["type"] = "array", ["readOnly"] = true, ["items"] = new JsonObject { ["type"] = "string" }, ["description"] = "JSON pointers to what you may know to be there, but not see." };
         if (lines.Count > 0) properties["lines"] = new JsonObject { ["type"] = "object", ["properties"] = lines };
         if (type.FillOrder.Any(field => !field.IsComputed))
@@ -245,7 +278,7 @@ internal static class OpenApi
     private static JsonObject Operation(string summary, JsonObject responses, bool refusals = false)
     {
         foreach (var code in refusals ? new[] { "4XX" } : [])
-            responses[code] = new JsonObject { ["description"] = "Refused, with the reasons.", ["content"] = new JsonObject { ["application/problem+json"] = new JsonObject { ["schema"] = Ref("problem") } } };
+            responses[code] = Refused("Refused, with the reasons.");
         return new() { ["summary"] = summary, ["responses"] = responses };
     }
 

@@ -41,7 +41,7 @@ internal static class RecordTypesInterface
         currencies = (field.Kind as MoneyKind)?.Allowed,
         units = (field.Kind as QuantityKind)?.Allowed.Select(unit => new { code = unit.Code, symbol = unit.Symbol }),
         scheme = (field.Kind as IdentifierKind)?.Scheme,
-        choices = (field.Kind as AnyChoiceKind)?.Choices.Select(choice => new { code = choice.Code, label = choice.Label, retired = !choice.IsOffered }),
+        choices = (field.Kind as AnyChoiceKind)?.Choices.Select(choice => new { code = choice.Code, label = choice.Label, texts = choice.Texts, retired = !choice.IsOffered }),
         target = (field.Kind as LinkKind)?.Target,
         added = field.IsAdded,
         origin = field.IsAdded ? "added" : "built in",

@@ -126,7 +126,7 @@ internal static class RecordsInterface
         var saving = await store.SaveAsync(type, null, changes, request.Viewer, cancel: cancel);
         if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
         context.Response.Headers.Location = $"{Interface.Root}/records/{type.Code}/{saving.Outcome.State.Id}";
-        return Answer(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
+        return await SavedAsync(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
     }
 
     // The document that follows, with all that is open; what the body says is put over that.
@@ -167,7 +167,7 @@ internal static class RecordsInterface
         var saving = await store.SaveAsync(found, id, changes, request.Viewer, Wanted(context), cancel: cancel);
         return saving.Result switch
         {
-            SaveResult.Saved => Answer(saving.Outcome.State, context, request.Viewer),
+            SaveResult.Saved => await SavedAsync(saving.Outcome.State, context, request.Viewer, StatusCodes.Status200OK),
             SaveResult.Stale => Stale(saving.Outcome.State, context),
             SaveResult.Gone => NoRecord(found, id),
             _ => Refused(saving.Outcome, changes),
@@ -253,12 +253,16 @@ internal static class RecordsInterface
         return json;
     }
 
-    private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK)
+    private static async Task<IResult> SavedAsync(RecordState state, HttpContext context, Viewer viewer, int status) =>
+        Answer(state, context, viewer, status, await context.RequestServices.GetRequiredService<StockNotes>().OfAsync(state, viewer, context.RequestAborted));
+
+    private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK, string? note = null)
     {
         context.Response.Headers.ETag = Tag(state);
         var json = RecordJson.Write(state, viewer);
         if (RecordJson.WriteOrigins(state, viewer) is { } origins) json["origins"] = origins;
         if (RecordJson.WriteMasked(state, viewer) is { } masked) json["masked"] = masked;
+        if (note is not null) json["notes"] = new JsonArray(note);
         return Results.Json(json, statusCode: status);
     }
 
@@ -273,7 +277,7 @@ internal static class RecordsInterface
 
     private static string Tag(RecordState state) => $"\"{state.Version}\"";
 
-    private static string? Wanted(HttpContext context) => context.Request.Headers.IfMatch.ToString() is { Length: > 0 } tag and not "*" ? tag.Trim('"') : null;
+    internal static string? Wanted(HttpContext context) => context.Request.Headers.IfMatch.ToString() is { Length: > 0 } tag and not "*" ? tag.Trim('"') : null;
 
     private static bool TryTake(string? text, out int rows)
     {

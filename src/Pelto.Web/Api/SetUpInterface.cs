@@ -35,7 +35,7 @@ internal static class SetUpInterface
     private static async Task<IResult> ReadDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, CancellationToken cancel)
     {
         var draft = await drafts.ReadAsync(cancel);
-        context.Response.Headers.ETag = $"\"{draft.Version}\"";
+        context.Response.Headers.ETag = $"\"{draft.Tag}\"";
         return Document(request, draft.Site);
     }
 
@@ -45,6 +45,8 @@ internal static class SetUpInterface
         try
         {
             using var json = await Bodies.DocumentAsync(context, cancel);
+            var beyond = Bodies.NumbersBeyond(json.RootElement).ToList();
+            if (beyond.Count > 0) return Problems.Of(StatusCodes.Status400BadRequest, "The document holds numbers that cannot be kept.", beyond);
             var wrong = Schema.Value.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
             if (!wrong.IsValid)
             {
@@ -54,6 +56,10 @@ internal static class SetUpInterface
 
             site = WithIds(JsonSerializer.Deserialize<SiteDefinition>(json.RootElement, SiteDefinition.Json)!);
         }
+        catch (JsonException wrong) when (wrong.Path is { Length: > 1 } path)
+        {
+            return Problems.Of(StatusCodes.Status400BadRequest, "The document holds a value that cannot be kept.", [(Bodies.PointerOf(path), "This is beyond what can be kept here, or written in another form.")]);
+        }
         catch (Exception wrong) when (wrong is JsonException or InvalidOperationException or OverflowException or FormatException or ArgumentException)
         {
             return Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
@@ -61,10 +67,9 @@ internal static class SetUpInterface
 
         try
         {
-            long? version = long.TryParse(context.Request.Headers.IfMatch.ToString().Trim('"'), out var wanted) ? wanted : null;
             (site, _) = await queries.SettleAsync(site, request.Catalogue, cancel);
-            var draft = await drafts.ChangeAsync(whole => request.Views.Merged(whole, site), "Sent a whole definition through the programming interface", request.Viewer, version, cancel);
-            context.Response.Headers.ETag = $"\"{draft.Version}\"";
+            var draft = await drafts.ChangeAsync(whole => request.Views.Merged(whole, site), "Sent a whole definition through the programming interface", request.Viewer, RecordsInterface.Wanted(context), cancel);
+            context.Response.Headers.ETag = $"\"{draft.Tag}\"";
             return Document(request, draft.Site);
         }
         catch (DraftChangedException changed)
@@ -90,7 +95,7 @@ internal static class SetUpInterface
         });
     }
 
-    private static async Task<IResult> PublishAsync(HttpContext context, CurrentRequest request, Publisher publisher, CancellationToken cancel)
+    private static async Task<IResult> PublishAsync(HttpContext context, CurrentRequest request, Publisher publisher, Proposals proposals, CancellationToken cancel)
     {
         string? comment;
         try
@@ -105,7 +110,7 @@ internal static class SetUpInterface
         try
         {
             // Not cancelled when the caller hangs up: what began is carried through.
-            if (await publisher.TakesTwoAsync(cancel) && await publisher.ProposalAsync(cancel) is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
+            if (await proposals.TakesTwoAsync(cancel) && await proposals.FindAsync(cancel) is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
             {
                 await publisher.ProposeAsync(comment, request.Viewer, cancel: cancel);
                 return Results.Json(new { said = "Publishing takes two people here: another has to publish now." }, statusCode: StatusCodes.Status202Accepted);

@@ -16,11 +16,11 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
         : entry with { Note = entry.Note with { Before = entry.Note.Before is null ? null : Withheld, After = entry.Note.After is null ? null : Withheld } };
 
     /// <summary>Property by property what was changed of a definition; before and after as they are for anything else.</summary>
-    public static IReadOnlyList<(string Property, string Before, string After)> Details(AuditNote note) => note.Kind switch
+    public IReadOnlyList<PropertyChange> Details(AuditNote note) => note.Kind switch
     {
         _ when note.Before is null && note.After is null => [],
-        AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access when note.Subject != DefinitionChanges.Host => DefinitionDetails.Of(note.Before, note.After),
-        _ => [("", note.Before ?? "nothing", note.After ?? "nothing")],
+        AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access when note.Subject != DefinitionChanges.Host => new DefinitionDetails(catalogue, new(viewer, catalogue)).Of(note.Before, note.After),
+        _ => [new("", note.Before ?? PropertyChange.Nothing, note.After ?? PropertyChange.Nothing)],
     };
 
     /// <summary>What a changed definition is called, where what was done does not say it; empty for anything else.</summary>

@@ -16,7 +16,11 @@ public sealed class ChoiceAdder(SmallReleases releases)
         if (field.Kind is not AnyChoiceKind { MayAdd: true } kind || field.Definition is not { } definition) return (null, $"Choices of {field.Label} are added by administrators.");
         var plain = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (plain.Length is 0 or > 120 || plain.Any(char.IsControl)) return (null, "The label of a choice has 1 to 120 characters.");
-        if (kind.Choices.FirstOrDefault(choice => choice.IsOffered && ChoiceRules.Key(choice.Label) == ChoiceRules.Key(plain)) is { } known) return (known, null);
+        if (kind.Choices.FirstOrDefault(choice => choice.IsOffered && choice.Labels.Any(called => ChoiceRules.Key(called) == ChoiceRules.Key(plain))) is { } known) return (known, null);
+
+        // What was merged goes on under the name of the one that took its place.
+        if (kind.Choices.Any(choice => choice.MergedInto is not null && ChoiceRules.Key(choice.Label) == ChoiceRules.Key(plain)) && kind.Parse(plain) is { Refusal: null } merged && kind.Find(merged.Value.Type == ValueForm.Several ? merged.Value.Codes[0] : merged.Value.Text) is { IsOffered: true } into) return (into, null);
+        if (ChoiceRules.RefuseAnew(plain, kind.Choices, mayOffer: false) is { } retired) return (null, retired);
         if (kind.Choices.Count >= ChoiceRules.MostChoices) return (null, "The list is full.");
         var code = Codes.From(plain, kind.Choices.Select(choice => choice.Code));
         var added = new Choice(code.Length == 0 ? Codes.From($"choice {kind.Choices.Count + 1}", kind.Choices.Select(choice => choice.Code)) : code, plain);

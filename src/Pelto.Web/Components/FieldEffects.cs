@@ -5,6 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
@@ -25,43 +26,49 @@ public sealed record ValueEffects(string Sentence, IReadOnlyList<(long Record, s
 public sealed record ValueFacts(ValueProfile Profile, int Misfits, string From);
 
 /// <summary>An entry of a field's history.</summary>
-public sealed record HistoryEntry(string What, string ChangedBy, DateTimeOffset ChangedAt, IReadOnlyList<(string Property, string Before, string After)> Details);
+public sealed record HistoryEntry(string What, string ChangedBy, DateTimeOffset ChangedAt, IReadOnlyList<PropertyChange> Details);
 
 /// <summary>What a definition does, did, and would do: for the page on which it is written.</summary>
-public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditReader audit, PeltoContext context)
+public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditReader audit, PeltoContext context, Catalogues catalogues)
 {
     /// <summary>What follows from a definition, in words.</summary>
-    public async Task<IReadOnlyList<string>> OfAsync(Field field, Viewer viewer, SiteViews views)
+    /// <param name="field">The field as it is drafted.</param>
+    /// <param name="live">The same as it is live; null for a new one.</param>
+    /// <param name="catalogue">What is drafted.</param>
+    /// <param name="viewer">For whom.</param>
+    /// <param name="views">What they are shown.</param>
+    public async Task<IReadOnlyList<string>> OfAsync(Field field, Field? live, Catalogue catalogue, Viewer viewer, SiteViews views)
     {
-        var type = field.Part.RecordType;
-        var many = type.Plural.ToLowerInvariant();
-        var fills = field.Definition is { FillExisting: true };
-        var said = new List<string>
-        {
-            $"{Numbers.Format(await counts.OfAsync(type, viewer))} {many} are on file. {(fills ? "Those without a value get the starting value, in the background." : "They stay as they are.")}",
-            field.Content.StartingValue is { Length: > 0 } text ? $"New {(field.Part.IsLines ? "lines" : "records")} begin with {text}." : $"New {(field.Part.IsLines ? "lines" : "records")} begin empty.",
-        };
-        if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", $"Lists of {many} show it, sort by it and filter by it.", $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}. Who may not see it there does not see it here.", $"Programs read it as {field.Code}."];
-        if (field is { Formula: null, Content: Core.Releases.FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
-        if (field.Asking is { } asking) return OfQuery(field, asking, many, views);
-        if (field is { Formula: not null, IsComputed: false }) return CarriedOver(field, many);
+        var many = field.Part.RecordType.Plural.ToLowerInvariant();
+        var sees = SeeingWords.Of(field, catalogue);
+        var programs = $"Programs read {(field.IsTyped ? "and write " : "")}it as {field.Code}.";
+        if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", SeeingWords.InLists(field), $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}.", sees, programs];
+        if (field is { Formula: null, Content: FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
+        var onFile = ValuesOnFile.IsCarried(field, live) ? "What becomes of values on file is said above." : await OnFileAsync(field, catalogue);
+        if (field.Asking is { } asking) return [.. OfQuery(field, asking, onFile, views), sees, programs];
+        if (field is { Formula: not null, IsComputed: false }) return [.. CarriedOver(field, onFile), sees, programs];
         if (field.Formula is { } formula) return
         [
-            field.IsLive ? "It is worked out whenever it is read: nothing is stored, nothing grows old." : "It is stored when its record is saved, as it comes out then; what is on file now is filled in the background, which can be undone.",
+            field.IsLive ? onFile : $"It is stored when its record is saved, as it comes out then. {onFile}",
             .. field.GrowsOld ? new[] { "The clock changes what it gives while nobody saves: what is stored is filled again each night, and can be a day old until then. Live, it would always be right." } : [],
             $"Nobody types it. On the screen it follows as people type{(formula.Reaches.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.Reaches.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
-            field.Part.IsLines ? $"Lists of {many} filter by it." : field.Kind.IsOrdered ? $"Lists of {many} show it, sort by it and filter by it{(field.IsLive ? ", worked out in the database" : "")}." : $"Lists of {many} show it and filter by it.",
-            formula.Reaches.Concat(formula.Reads).Any(read => read.Part.RecordType != type) ? "Who may not see what it reads does not see it either." : $"Everyone who sees {many} sees it.",
-            $"Programs read it as {field.Code}.",
+            SeeingWords.InLists(field),
+            sees,
+            programs,
         ];
-        if (field.Definition is { CarriedAlong: true } along && type.Next.Where(follow => follow.Next.FillOrder.Any(next => next.CarriedFrom.Any(carried => carried.From == field))).Select(follow => follow.Next.Plural.ToLowerInvariant()).ToList() is { Count: > 0 } next)
+        var said = new List<string>
+        {
+            $"{await CountedAsync(field, catalogue, viewer)} on file. {onFile}",
+            $"New {(field.Part.IsLines ? "lines" : "records")} begin {(field.Content.StartingValue is { Length: > 0 } text ? $"with {text}" : "empty")}.",
+        };
+        if (field.Definition is { CarriedAlong: true } && field.Part.RecordType.Next.Where(follow => follow.Next.FillOrder.Any(next => next.CarriedFrom.Any(carried => carried.From == field))).Select(follow => follow.Next.Plural.ToLowerInvariant()).ToList() is { Count: > 0 } next)
             said.Add($"Made from one of the {many}, {string.Join(" and ", next)} take it over; it can be changed there.");
         if (field.Required) said.Add("A record without it is asked for it when it is next saved.");
         if (field.Rules.ShownWhen is { } shown) said.Add($"It is shown where {shown.Text}, at once as people type; what it holds stays, and nobody is asked for it while it is not shown.");
         if (field.Rules.RequiredWhen is { } condition) said.Add($"Where {condition.Text}, a record without it is asked for it.");
-        said.Add($"Everyone who sees {many} sees it; who may change them fills it.");
-        if (!field.Part.IsLines) said.Add(field.Kind.IsOrdered ? "Lists show it, sort by it and filter by it." : "Lists show it and filter by it.");
-        said.Add($"Programs read and write it as {field.Code}.");
+        said.Add(sees);
+        said.Add(SeeingWords.InLists(field));
+        said.Add(programs);
         if (field.Target is { } target) said.Add(field.Content.ClearsWithTarget ? $"When one of the {target.Plural.ToLowerInvariant()} is deleted, the field becomes empty where it pointed there." : $"One of the {target.Plural.ToLowerInvariant()} cannot be deleted as long as a record points to it.");
         if (field.Narrowing is { } narrowing) said.Add($"It offers only what keeps to {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. Programs are held to it as well.");
         if (field.Finds.Count > 0) said.Add($"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does without.");
@@ -69,11 +76,30 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         return said;
     }
 
-    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string many, SiteViews views) => asking.When == Core.Queries.QueryWhen.Offer ?
+    // Said by the same as the plan says it, from the jobs that would begin.
+    private async Task<string> OnFileAsync(Field field, Catalogue catalogue) =>
+        new ValuesOnFile(catalogues.Live, PlannedJobs.Of(catalogues.Live, catalogue), await facts.ReadTablesAsync()).Says(field, catalogue);
+
+    // A definition may stand on several record types, which all have it.
+    private async Task<string> CountedAsync(Field field, Catalogue catalogue, Viewer viewer)
+    {
+        var all = new List<string>();
+        var total = 0L;
+        foreach (var type in (field.Definition?.Places().Select(place => catalogue.Find(place.RecordType)).OfType<RecordType>() ?? []).DefaultIfEmpty(field.Part.RecordType).Distinct())
+        {
+            var count = await counts.OfAsync(type, viewer);
+            total += count;
+            all.Add($"{Numbers.Format(count)} {(count == 1 ? type.Label : type.Plural).ToLowerInvariant()}");
+        }
+
+        return $"{GrantWords.Listed(all)} {(total == 1 ? "is" : "are")}";
+    }
+
+    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string onFile, SiteViews views) => asking.When == Core.Queries.QueryWhen.Offer ?
     [
         $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MostOffered)} rows at most, and chooses one or types something else.",
         asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these is offered nothing.",
-        $"Programs read and write it as {field.Code}.",
+        onFile,
     ] :
     [
         asking.When switch
@@ -85,13 +111,12 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         },
         field.Content.Locked ? "Nobody changes what it gave." : "People may change what it gave; the record says who did, and Alt B asks again.",
         "A query only reads, and is stopped when it does not come to an end; then the field says so, and nobody is held up.",
-        $"The {many} on file stay as they are until it is asked.",
-        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these does not see the field.",
-        $"Programs read and write it as {field.Code}.",
+        $"{onFile} So it is until the query is asked.",
+        asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}.",
     ];
 
     // What a formula fills and people may change, or what stays as it was when its source was chosen.
-    private static List<string> CarriedOver(Field field, string many)
+    private static List<string> CarriedOver(Field field, string onFile)
     {
         var sources = string.Join(" or ", field.Formula!.Reads.Select(read => read.Label).Distinct());
         var said = new List<string>
@@ -99,11 +124,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             field.Mode == Core.Fills.FillMode.Untouched ? "It is filled each time that its record is worked out, until somebody types over it: then the record says who did, and one key brings back what fills it." : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is {(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
             field.Content.Locked ? "Nobody may change it." : "People may change it; Alt B fills it again.",
             "The record shows where it came from, and says when it is another there by now.",
-            field.Mode == Core.Fills.FillMode.Untouched ? "What is on file now is filled in the background, which can be undone; what was typed stays." : $"The {many} on file stay as they are; they can be filled from this page once it is live.",
+            field.Mode == Core.Fills.FillMode.Untouched ? onFile : $"{onFile} They can be filled from this page once it is live.",
         };
         if (field.CarriedFrom.Count > 0) said.Add($"Made from a {string.Join(" or a ", field.CarriedFrom.Select(carried => carried.Follow.Source.Label.ToLowerInvariant()).Distinct())}, it takes what stands there.");
-        if (field.Formula.Reaches.Any()) said.Add("Who may not see what it reads does not see it either.");
-        said.Add($"Programs read and write it as {field.Code}.");
         return said;
     }
 
@@ -141,6 +164,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var misfits = values.Count(value => kind?.Parse(value, pasted is null ? null : locale).Refusal is not null);
         return new(ValueProfile.Of(values, pasted is null ? null : locale), misfits, pasted is null ? "on file" : "pasted");
     }
+
+    /// <summary>The different texts on file, one more than a list of choices holds at most, those that stand most often first; none for whoever may not read them.</summary>
+    public Task<IReadOnlyList<string>> DifferentTextsAsync(Field live, Viewer viewer, CancellationToken cancel) => facts.DifferentTextsAsync(live, ChoiceRules.MostChoices + 1, viewer, cancel);
 
     /// <summary>The field's kinds before the live one whose columns are still there, newest first.</summary>
     public async Task<IReadOnlyList<FieldDefinition>> EarlierKindsAsync(FieldDefinition? live)
@@ -186,7 +212,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     /// <summary>The site without a field for good, its columns put down as to be dropped.</summary>
     public static SiteDefinition Removing(SiteDefinition site, FieldDefinition field, ILookup<string, string> columns)
     {
-        var removed = field.Places().Select(place => new RemovedField(field.IdIn(place), field.Label, place.RecordType, place.Part, field.Code, [.. columns[field.IdIn(place)]]));
+        var removed = field.Places().Select(place => new RemovedField(field.IdIn(place), field.Label, place.RecordType, place.Part, field.Code, [.. columns[field.IdIn(place)]], Table: field.Table));
         var without = site.Without(field.Id);
         return without with { Removed = [.. without.Removed.Where(known => known.Id.Split('@')[0] != field.Id), .. removed.Where(one => one.Columns.Count > 0)] };
     }
@@ -216,7 +242,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)).OfType<Field>().Where(views.Sees)
             .Select(field => $"{field.Label} stands after it."));
         foreach (var id in ids)
-            if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screen.Layout.Fields.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
+            if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screens.Anywhere.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
         return uses;
     }
 
@@ -225,6 +251,6 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         audit.FindAsync(new(Kind: AuditKinds.Showing) { Subjects = [.. field.Places().Select(field.IdIn)] }, 50);
 
     /// <summary>Who changed what, newest first, property by property.</summary>
-    public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(string element) =>
-        [.. (await audit.FindAsync(new() { Subjects = [element] }, 100)).Where(entry => entry.Note.Kind is AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access).Select(entry => new HistoryEntry(entry.Note.What, entry.By, entry.At, DefinitionDetails.Of(entry.Note.Before, entry.Note.After)))];
+    public async Task<IReadOnlyList<HistoryEntry>> HistoryAsync(string element, SiteViews views) =>
+        [.. (await audit.FindAsync(new() { Subjects = [element] }, 100)).Where(entry => entry.Note.Kind is AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access).Select(entry => new HistoryEntry(entry.Note.What, entry.By, entry.At, new DefinitionDetails(catalogues.Live, views).Of(entry.Note.Before, entry.Note.After)))];
 }

@@ -55,6 +55,13 @@ public sealed class FieldView
     /// <summary>The value as people read it.</summary>
     public string Read => Field.Kind.Format(Value, Locale);
 
+    /// <summary>What stands there as people read it, where there is no input: links by what they point to, formatted text without its format.</summary>
+    public string InWords => Masked is { } masked ? masked
+        : Field.Kind is LinksKind ? string.Join("; ", Targets.Select(target => IsInLine && target.Identifier.Length > 0 ? target.Identifier : target.Text))
+        : Field.Kind is FormattedTextKind && !Value.IsEmpty ? Html.ToText(Value.Text)
+        : Field.Kind is FileKind && Value.Type == ValueForm.File ? Value.FileName
+        : LinkText.Length > 0 ? LinkText : Read;
+
     /// <summary>Where a file or picture of this field is read.</summary>
     public string FileAddress => FileRoutes.AddressOf(Field, Record, LineId, Value);
 
@@ -147,5 +154,5 @@ public sealed class FieldView
     };
 
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
-    public string DescribedBy => string.Join(' ', new[] { Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null));
+    public string DescribedBy => string.Join(' ', new[] { Field.Kind is MomentKind && !IsInLine ? Id + "-zone" : null, Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null));
 }

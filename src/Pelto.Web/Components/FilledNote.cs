@@ -31,6 +31,8 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
         if (origin is { IsTyped: true })
             return new($"Typed over by {origin.By}{On(form, origin)}.{(differs && would.Length > 0 ? $" Otherwise {would}." : given.IsError ? $" {would}" : "")}", field.IsChangeable && (field.Asking is not null || !given.IsError), true);
 
+        if (field.Asking is { } late && origin is { IsAwaited: true } or { IsUnanswered: true })
+            return new(origin.IsAwaited ? $"{late.Query.Label} takes longer than a save may wait: it is asked beside{On(form, origin)}, and fills the field once it answers." : $"{late.Query.Label} gave no answer when it was asked beside the save{On(form, origin)}.", field.IsChangeable, true);
         if (field.Asking is { } asking) return new(given.IsError ? given.Reason : origin is null || value.IsEmpty ? "" : $"From {asking.Query.Label}{On(form, origin)}.", field.IsChangeable, given.IsError);
         var source = Source(form, field, origin?.From ?? from);
         if (given.IsError && value.IsEmpty) return new(would, false, true);

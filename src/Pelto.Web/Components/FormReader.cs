@@ -13,7 +13,8 @@ namespace Pelto.Web.Components;
 /// <param name="Texts">What stands in each input, by its name, so that nothing typed is lost even when it makes no sense.</param>
 /// <param name="Release">The release under which the form was drawn.</param>
 /// <param name="IsJudged">True when somebody asked to save it before, and it was refused.</param>
-public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release, bool IsJudged);
+/// <param name="Asleep">The lines whose inputs are not drawn, each as its part and key: <c>lines.17</c>.</param>
+public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release, bool IsJudged, IReadOnlySet<string> Asleep);
 
 /// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
 public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRequest request)
@@ -57,6 +58,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Holds the keys of lines, in order; named after the part.</summary>
     public const string OrderInput = ".order";
 
+    /// <summary>Holds the lines whose inputs are not drawn.</summary>
+    public const string AsleepInput = "asleep";
+
     /// <summary>Holds the codes of the parts whose lines the form shows.</summary>
     public const string PartsInput = "parts";
 
@@ -83,7 +87,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
             changes.Lines[part] = await ReadLinesAsync(form, part, changes, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
-        return new(changes, texts, release, form.ContainsKey(JudgedInput));
+        return new(changes, texts, release, form.ContainsKey(JudgedInput), form[AsleepInput].OfType<string>().ToHashSet(StringComparer.Ordinal));
     }
 
     // What makes no sense is empty for formulas, and given back as typed.

@@ -3,7 +3,6 @@ using System.Text;
 using CsvHelper;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 
@@ -14,13 +13,16 @@ internal static class ListExport
 {
     public static void MapExport(this WebApplication app) => app.MapGet("/records/{type}/export.csv", WriteAsync).RequireAuthorization();
 
-    private static async Task<IResult> WriteAsync(string type, string? search, string? order, string[]? filter, HttpContext context, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    private static async Task<IResult> WriteAsync(string type, string? search, HttpContext context, CurrentRequest request, RecordLists lists, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return Results.NotFound();
         var shown = found.Screens.ListFor(request.Viewer);
         var columns = ListOrder.Visible(shown, request.Viewer);
-        if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is not null || string.IsNullOrWhiteSpace(order)) keys = ListOrder.Of(found, shown, request.Viewer);
-        var query = new ListQuery(found, keys, RecordLists.LargestPage, Search: search) { Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))] };
+        var address = ListAddress.Read(found, context.Request.Query, request.Viewer);
+
+        // Whoever opens the file sees nothing of the address any more.
+        if (address.Unread.Count > 0) return Results.Text(string.Join('\n', address.Unread), "text/plain; charset=utf-8", statusCode: StatusCodes.Status400BadRequest);
+        var query = new ListQuery(found, address.Order ?? ListOrder.Of(found, shown, request.Viewer), RecordLists.LargestPage, Search: search) { Filters = address.Filters };
         context.Response.ContentType = "text/csv; charset=utf-8; header=present";
         context.Response.Headers.ContentDisposition = $"attachment; filename=\"{found.Code}.csv\"";
         context.Response.Headers.CacheControl = "no-store";

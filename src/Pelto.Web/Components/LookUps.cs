@@ -27,9 +27,9 @@ internal static class LookUps
     {
         if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind kind) return Results.NotFound();
         var words = (text ?? "").Trim();
-        var fitting = kind.Choices.Where(choice => choice.IsOffered).Select(choice => (choice, rank: Rank(choice.Label, words))).Where(pair => pair.rank < 3)
+        var fitting = kind.Offered(request.Locale).Select(choice => (choice, rank: Rank(choice.LabelIn(request.Locale), words))).Where(pair => pair.rank < 3)
             .OrderBy(pair => pair.rank).Select(pair => pair.choice).Take(MostShown);
-        return Results.Json(fitting.Select(choice => new { id = choice.Code, code = "", name = choice.Label, text = choice.Label, colour = choice.Colour }));
+        return Results.Json(fitting.Select(choice => new { id = choice.Code, code = "", name = choice.LabelIn(request.Locale), text = choice.LabelIn(request.Locale), colour = choice.Colour }));
     }
 
     /// <summary>How well a text fits what was typed: begins so, has a word that begins so, holds it, or (3) does not.</summary>

@@ -1,4 +1,3 @@
-using System.Globalization;
 using Pelto.Core.Layouts;
 
 namespace Pelto.Web.Components;
@@ -105,10 +104,10 @@ public sealed class PartSettings
     public Layer PutInto(Layer layer)
     {
         var made = layer.Operations.FirstOrDefault(operation => operation.Part == Part && operation.New is not null);
-        var texts = Lines(Texts);
+        var texts = ReadTexts();
         var kept = layer.Operations.Where(operation => operation.Part != Part || operation.Op is LayerOperation.Put or LayerOperation.Move).Select(operation => operation == made ? Remade(made, texts) : operation.Part == Part && Width is not null ? operation with { Width = null } : operation).ToList();
         void Say(LayerOperation operation) => kept.Add(operation with { Part = Part });
-        if (made is null && !string.IsNullOrWhiteSpace(Label)) Say(new() { Op = LayerOperation.Relabel, Label = Label.Trim(), Texts = texts });
+        if (made is null && (!string.IsNullOrWhiteSpace(Label) || texts is { Count: > 0 })) Say(new() { Op = LayerOperation.Relabel, Label = string.IsNullOrWhiteSpace(Label) ? null : Label.Trim(), Texts = texts });
         if (made is null && Width is { } width) Say(new() { Op = LayerOperation.Resize, Width = width });
         switch (Shown)
         {
@@ -143,11 +142,21 @@ public sealed class PartSettings
     };
 
     // A section that is shown where something holds is hidden where it does not.
-    private static string Undo(string when) => when.StartsWith("NOT(", StringComparison.Ordinal) && when.EndsWith(')') ? when[4..^1] : $"NOT({when})";
+    private static string Undo(string when) => new LayerOperation { Op = LayerOperation.Hide, When = when }.Written is { } written && written != when ? written : $"NOT({when})";
 
-    private static Dictionary<string, string>? Lines(string text)
+    /// <summary>Why what was typed in other languages cannot be kept as it is; null when it can.</summary>
+    public string? Refusal
     {
-        var read = text.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Select(line => line.Split(':', 2, StringSplitOptions.TrimEntries)).Where(pair => pair is [{ Length: 2 }, { Length: > 0 }]).ToLookup(pair => pair[0].ToLower(CultureInfo.InvariantCulture), pair => pair[1]);
-        return read.Count == 0 ? null : read.ToDictionary(group => group.Key, group => group.Last());
+        get
+        {
+            var lines = Lines().ToList();
+            if (lines.FirstOrDefault(line => line.Language is null) is { Line: { } wrong }) return $"“{wrong}” does not begin with its language: write it as “nb: Merke”, with the two letters of the language, a colon and the words.";
+            return lines.CountBy(line => line.Language!).FirstOrDefault(language => language.Value > 1).Key is { } twice ? $"The language {twice} is there twice." : null;
+        }
     }
+
+    private Dictionary<string, string>? ReadTexts() => Lines().Where(line => line.Language is not null).GroupBy(line => line.Language!).ToDictionary(group => group.Key, group => group.Last().Words) is { Count: > 0 } read ? read : null;
+
+    private IEnumerable<(string Line, string? Language, string Words)> Lines() => Texts.Split('\n', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+        .Select(line => line.Split(':', 2, StringSplitOptions.TrimEntries) is [{ Length: 2 } language, { Length: > 0 } words] && language.All(char.IsAsciiLetter) ? (line, language.ToLowerInvariant(), words) : (line, (string?)null, ""));
 }

@@ -23,6 +23,9 @@ public sealed class RecordForm
     /// <summary>The record as it is on file, which the browser sends back so that only real changes count.</summary>
     public required JsonObject Opened { get; init; }
 
+    /// <summary>How many lines the record has, part by part, where not all of them are shown.</summary>
+    public IReadOnlyList<int>? LineCounts { get; init; }
+
     /// <summary>For whom.</summary>
     public required Viewer Viewer { get; init; }
 
@@ -169,12 +172,12 @@ public sealed class RecordForm
             LineId = line?.Id,
             Text = Texts.TryGetValue(spot, out var typed) ? typed : Typed(field, value),
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
-            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value) : TextOf(target, line),
+            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value, Viewer.Locale) : TextOf(target, line),
             Target = target,
             Targets = field.Kind is LinksKind ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", "not yours to see"))] : [],
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
-            IsNeeded = (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
+            IsNeeded = IsWritable && level == AccessLevel.Write && (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
             Masked = level == AccessLevel.Masked ? Masks.With(State.Access?.EndingAt(field, line?.Key)) : null,
             IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && field.Kind is LinksKind or SeveralChoicesKind or FormattedTextKind or FileKind or SecretKind),
             Messages = [.. Messages[name]],
@@ -236,6 +239,30 @@ public sealed class RecordForm
 
     /// <summary>A line that nobody has touched yet, for the browser to copy when one is added.</summary>
     public static LineState Blank(Part part, DateOnly today) => Pipeline.FreshLine(part, "__key__", today);
+
+    // So many inputs of lines are drawn at once that the page opens quickly, and more than anybody sees without scrolling.
+    private const int MostInputs = 450;
+
+    /// <summary>The lines whose inputs were not drawn in the form that was sent, each as its part and key; null for a form that is drawn for the first time.</summary>
+    public IReadOnlySet<string>? Asleep { get; init; }
+
+    /// <summary>True for a line of which only what it says is drawn, until somebody comes near it: one far down in a long document, with which nothing is wrong.</summary>
+    /// <param name="section">The section in which it stands.</param>
+    /// <param name="line">The line.</param>
+    /// <param name="at">How many stand above it.</param>
+    public bool IsAsleep(LayoutSection section, LineState line, int at)
+    {
+        var name = new Spot(section.Lines!, line.Key, null).ToString();
+        return Viewer.Form is null && (Asleep?.Contains(name) ?? at * section.Items.Count >= MostInputs) && !Troubled.Contains(name);
+    }
+
+    private HashSet<string> Troubled => troubled ??= Messages.Select(group => group.Key).Concat(Clashes.Keys).Select(name => name[..Math.Max(0, name.LastIndexOf('.'))]).ToHashSet(StringComparer.Ordinal);
+
+    private HashSet<string>? troubled;
+
+    /// <summary>What a line that is not on file yet holds while its inputs are not drawn.</summary>
+    public IEnumerable<FieldView> Carried(Part part, LineState line) => !IsWritable || line.Id is not null ? [] :
+        part.Fields.Where(field => field.IsTyped && !line.Values[field.Slot].IsEmpty && field.Kind is not SecretKind && Viewer.LevelAt(field) == AccessLevel.Write).Select(field => At(new(field, 1), line));
 
     /// <summary>True where people fold sections: on records, not outside nor in previews.</summary>
     public bool MayFold => Viewer.Form is null && !IsPreview;
@@ -301,6 +328,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         return new()
         {
             IsJudged = isJudged,
+            Asleep = posted.Asleep,
             OnlyBySaving = told.Where(message => message.IsOnlyBySaving).Select(message => message.At.ToString()).ToHashSet(),
             Entry = posted.Changes.Entry,
             KeptFields = off ?? [],

@@ -1,7 +1,8 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
+using Pelto.Core.Layouts;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.SigningIn;
@@ -19,15 +20,24 @@ internal static class LiveEndpoint
 
     public static LiveEvent ReleaseEvent(Catalogue catalogue) => new("release", JsonSerializer.Serialize(new { release = catalogue.Release }));
 
-    // What changed on the screen of a record type since a page was drawn, for the notice on it.
-    private static async Task<IResult> ChangesAsync(CurrentRequest request, Catalogues catalogues, string type, int since)
+    // What changed since a page was drawn on the screen that somebody has of a record type, for the notice on it.
+    private static async Task<IResult> ChangesAsync(CurrentRequest request, Catalogues catalogues, string type, int since, bool adding = false)
     {
-        if (request.Find(type) is null) return Results.NotFound();
-        var before = await catalogues.AtAsync(since);
-        var changes = Plan.Make(before, request.Catalogue, StorageFacts.Nothing).Changes
-            .Where(change => change.RecordType.Code == type && change.Layer?.For?.Holds(request.Viewer, request.Catalogue.Host.Companies) != false)
-            .Select(change => change.Element).Distinct().Count(element => (request.Catalogue.FindField(element) ?? before.FindField(element)) is not { } field || request.Views.Knows(field));
-        return Results.Json(new { release = request.Catalogue.Release, changes });
+        if (request.Find(type) is not { } now) return Results.NotFound();
+        if ((await catalogues.AtAsync(since)).Find(type) is not { } before) return Results.Json(new { release = request.Catalogue.Release, isAny = true, said = "It changed this screen." });
+        var difference = ScreenDifference.Between(before, now, request.Viewer, adding ? RecordMode.Adding : RecordMode.Changing);
+        return Results.Json(new { release = request.Catalogue.Release, difference.IsAny, said = Said(difference) });
+    }
+
+    private static string Said(ScreenDifference difference)
+    {
+        var parts = new List<string>();
+        if (difference.Fields > 0) parts.Add(difference.Fields == 1 ? "one field" : $"{difference.Fields} fields");
+        if (difference.Arrangement) parts.Add("the arrangement");
+        if (difference.Rights) parts.Add("what you may do");
+        if (parts.Count == 0) return "";
+        var said = GrantWords.Listed(parts);
+        return $"{char.ToUpperInvariant(said[0])}{said[1..]} changed on this screen.";
     }
 
     private static async Task ServeAsync(HttpContext context, CurrentRequest request, LiveHub hub, Presences presences, Sessions sessions, Catalogues catalogues, IHostApplicationLifetime lifetime, string? type, string? title, int? release)

@@ -11,12 +11,13 @@ internal sealed class ReleaseListener : EnduringService
     private static readonly TimeSpan Silence = TimeSpan.FromSeconds(20);
 
     private readonly NpgsqlDataSource source;
+    private readonly OwnerDatabase owner;
     private readonly Catalogues catalogues;
 
-    public ReleaseListener(NpgsqlDataSource source, Catalogues catalogues, LiveHub hub, ILogger<ReleaseListener> log)
+    public ReleaseListener(NpgsqlDataSource source, OwnerDatabase owner, Catalogues catalogues, LiveHub hub, ILogger<ReleaseListener> log)
         : base(log)
     {
-        (this.source, this.catalogues) = (source, catalogues);
+        (this.source, this.owner, this.catalogues) = (source, owner, catalogues);
         catalogues.WentLive += catalogue => hub.Tell(LiveEndpoint.ReleaseEvent(catalogue));
     }
 
@@ -24,6 +25,9 @@ internal sealed class ReleaseListener : EnduringService
 
     protected override async Task WorkAsync(CancellationToken cancel)
     {
+        // It hears at once that the database went away: connections from before are of no use to anybody.
+        source.Clear();
+        owner.Source.Clear();
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using (var command = new NpgsqlCommand($"LISTEN {Publisher.Channel}", connection)) await command.ExecuteNonQueryAsync(cancel);
 

@@ -1,6 +1,7 @@
 using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -41,6 +42,18 @@ public sealed class GrantTests
         foreach (var (line, cost) in state.Lines[0].Zip([12m, 9m])) line.Values[Find(catalogue, "cost").Slot] = Value.Of(cost);
         Pipeline.Fill(state);
         return state;
+    }
+
+    [Fact(DisplayName = "Whoever may write a field and finds it locked on the screen is told both, and by which layer")]
+    public void Locks_are_told()
+    {
+        var layers = new[] { new Layer { Id = "a-1", Label = "Desk layer", Comment = "x", Audience = "role:desk", Operations = [new() { Op = LayerOperation.Lock, Part = "order.note" }] } };
+        var catalogue = Catalogue.Build(1, Sample.Host, new() { Layers = layers });
+        var type = catalogue.Find("order")!;
+        AccessExplanation Why(string code) => Sample.Desk.Explain(type.Header.Find(code)!, Sample.Order(type), null, catalogue);
+        Assert.EndsWith("; on the screen it is locked.", Why("note").Sentence, StringComparison.Ordinal);
+        Assert.Equal("The layer Desk layer locks it on the screen; programs may write it all the same", Why("note").Reasons[^1].Sentence);
+        Assert.DoesNotContain("locked", Why("customer").Sentence, StringComparison.Ordinal);
     }
 
     [Fact(DisplayName = "Guarded is nobody's but administrators'; grants give it, the highest counts, and what is withheld is withheld")]
@@ -191,12 +204,18 @@ public sealed class GrantTests
                             Assert.InRange(level, viewer.SureAt(field), viewer.LevelAt(field));
                             var values = line is null ? (seen.Header, whole.Header) : (seen.Lines[0].Find(row => row.Key == line.Key)!.Values, line.Values);
                             Assert.Equal(level >= AccessLevel.Read ? values.Item2[field.Slot] : Value.Empty, values.Item1[field.Slot]);
-                            Assert.Equal(level, viewer.Explain(field, whole, line, catalogue).Level);
+                            var why = viewer.Explain(field, whole, line, catalogue);
+                            Assert.Equal(level, why.Level);
+                            Assert.StartsWith($"{viewer.Name} {Verb(level)} {GrantWords.Named(field)}", why.Sentence, StringComparison.Ordinal);
                         }
                     }
                 }
+
+                SeeingTests.Hold(catalogue, whole, [Dee, Sample.Guest, Sample.Administrator, Dee with { Roles = ["desk", "guest"] }, Dee with { Roles = [] }]);
             },
             iter: 400, threads: 1, print: made => string.Join(" | ", made.some.Select(SiteDefinition.Text)) + $" guards {made.guarded:b}");
+
+        static string Verb(AccessLevel level) => level switch { AccessLevel.Write => "reads and writes", AccessLevel.Read => "reads", AccessLevel.Masked => "sees", _ => "does not see" };
 
         Grant Made(int does, string field, string whom, int level, int condition, bool isType, int rights)
         {

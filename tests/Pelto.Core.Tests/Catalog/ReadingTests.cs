@@ -29,6 +29,39 @@ public sealed class ReadingTests
         Assert.Equal(("n10_mm", "“10 mm” cannot be a code; n10_mm is taken."), (mended.Choice.Code, mended.Remarks.Single()));
     }
 
+    [Fact(DisplayName = "Pasted choices: labels in other languages have columns of their own, an unknown colour is said, and one that is retired is not made a second time")]
+    public void Choices_are_read_with_all_they_have()
+    {
+        var read = ChoiceReading.Read([["code", "label", "fi", "colour", "de"], ["r", "Red", "Punainen", "moss", ""], ["b", "Blue", "", "turquoise", "Blau"], ["o", "old one", "", "", ""]], [new("old", "Old one") { Retired = true }, new("gone", "Gone") { MergedInto = "r" }]);
+        Assert.Equal(("Punainen", "moss"), (read[0].Choice.Texts!["fi"], read[0].Choice.Colour));
+        Assert.Equal(["de"], read[1].Choice.Texts!.Keys);
+        Assert.Equal((null, "There is no colour “turquoise”: it has none now. There are moss, rye, clay, fjord, heather, slate."), (read[1].Choice.Colour, read[1].Remarks.Single()));
+        Assert.Equal((false, true, "“Old one” is there already and retired. Offer it again, or call the new one otherwise."), (read[2].IsTaken, read[2].IsSlip, read[2].Remarks.Single()));
+        Assert.True(ChoiceReading.Read(Rows("Gone"), [new("gone", "Gone") { MergedInto = "r" }]).Single().IsTaken);
+    }
+
+    [Fact(DisplayName = "A usual set takes what links point to, schemes, currencies and units, and says where a label is there already or a choice twice")]
+    public void Sets_are_read_with_all_they_have()
+    {
+        var site = SiteDefinition.Nothing with { Fields = [new() { Id = "f-old", RecordType = "order", Part = "header", Code = "old_berth", Label = "Berth", Kind = "text", Retired = true }] };
+        IReadOnlyList<ReadField> Read(params string[][] rows) => FieldSetReading.Read([["label", "kind", "points to", "scheme", "currencies", "units", "choices"], .. rows], Sample.OrderType(), site, Sample.Host);
+        var read = Read(["Yard", "", "Order", "", "", "", ""], ["Account", "", "", "IBAN", "", "", ""], ["Fee", "", "", "", "nok, EUR", "", ""], ["Load", "", "", "", "", "kg; ton (US)", ""], ["Grade", "", "", "", "", "", "A|B|a"], ["berth", "", "", "", "", "", ""], ["Number", "text", "", "", "SEK", "", ""]);
+        Assert.All(read, row => Assert.Empty(row.Problems));
+        Assert.Equal(["link", "identifier", "money", "quantity", "choice", "text", "text"], read.Select(row => row.Field.Kind));
+        Assert.Equal(("order", "iban"), (read[0].Field.Target, read[1].Field.Scheme));
+        Assert.Equal(["NOK", "EUR"], read[2].Field.Currencies!);
+        Assert.Equal(["KGM", "STN"], read[3].Field.Units!);
+        Assert.Equal("The choice “A” is there twice; it is taken once.", read[4].Remarks.Single());
+        Assert.StartsWith("“Berth” was there and is retired", read[5].Remarks.Single(), StringComparison.Ordinal);
+        Assert.Equal(["“Number” is there already: built in, in the header, code number. Is it the same?", "A field of the kind Text has no currencies: “SEK” is passed over."], read[6].Remarks);
+        var wrong = Read(["Yard", "link", "cellar", "", "", "", ""], ["Yard 2", "link", "", "", "", "", ""], ["Account", "identifier", "", "own", "", "", ""], ["Load", "", "", "", "", "kg, stone", ""], ["Fee", "", "", "", "euros", "", ""]);
+        Assert.StartsWith("There is no record type “cellar” to point to. There are: ", wrong[0].Problems[0], StringComparison.Ordinal);
+        Assert.StartsWith("Say what it points to, in the column target.", wrong[1].Problems[0], StringComparison.Ordinal);
+        Assert.StartsWith("There is no scheme “own”.", wrong[2].Problems[0], StringComparison.Ordinal);
+        Assert.StartsWith("“stone” is no unit that is known.", wrong[3].Problems[0], StringComparison.Ordinal);
+        Assert.NotEmpty(wrong[4].Problems);
+    }
+
     [Fact(DisplayName = "A usual set of fields is read from a table, and checked as a whole")]
     public void Sets_are_read()
     {

@@ -19,6 +19,29 @@ public sealed class FillingTests
     private static FieldDefinition Carried(FillMode mode, string formula = "customer.wish", bool locked = false, string part = "header") =>
         new() { Id = "f-carried", RecordType = "order", Part = part, Code = "carried", Label = "Carried", Kind = "text", Length = 40, Formula = formula, Fills = mode, Locked = locked };
 
+    [Fact(DisplayName = "A draft in which a formula does not give what its field takes is told, and records are shown in it all the same: every kind, with formulas of every type")]
+    public void Formulas_that_do_not_fit()
+    {
+        string[] formulas = ["1 + 1", "\"a\"", "TRUE()", "TODAY()", "customer", "lines.quantity", "\"a\" & note", "QUANTITY(1; \"KGM\")", "MONEY(1; \"EUR\")", "TIME(8; 30; 0)", "NOW()", "seen_note"];
+        var told = 0;
+        foreach (var kind in FieldKinds.Definable)
+        {
+            foreach (var formula in formulas)
+            {
+                foreach (var (live, mode) in new[] { (true, FillMode.Always), (false, FillMode.Always), (false, FillMode.Untouched), (false, FillMode.Chosen) })
+                {
+                    var field = Carried(mode, formula) with { Kind = kind.Name, Live = live, Length = null, Target = kind is LinkKind or LinksKind ? "customer" : null, Choices = kind is AnyChoiceKind ? [new("a", "A")] : null, Currencies = kind is MoneyKind ? ["EUR"] : null, Units = kind is QuantityKind ? ["KGM"] : null, Scheme = kind is IdentifierKind ? "gtin" : null, Country = kind is PhoneKind ? "FI" : null };
+                    var catalogue = Sample.Catalogue(field);
+                    told += catalogue.Problems.Count > 0 ? 1 : 0;
+                    var shown = Sample.Order(catalogue.Find("order")!);
+                    Assert.Equal(35m - 1.5m, shown.Get("total").Number);
+                }
+            }
+        }
+
+        Assert.True(told > 200, $"Only {told} were told.");
+    }
+
     private static RecordType Type(FieldDefinition carried)
     {
         var catalogue = Sample.Catalogue(Wish, carried);

@@ -31,6 +31,52 @@ public sealed class LayerTests
         Assert.Equal("everyone", Place(Screen(Sample.Guest, [.. layers]).Screen, "order.note").TextIn(Locale.International).Label);
     }
 
+    [Theory(DisplayName = "What is wrong with a condition is told of what somebody wrote, not of what was put around it")]
+    [InlineData("NOT(total > )", "At character 9 of total > : Something is missing at the end."), InlineData("NOT((total > 1)", "At character 1 of (total > 1: This bracket is not closed."), InlineData("NOT(totl > 1)", "At character 1 of totl > 1: There is no field “totl”"), InlineData("totl > 1", "At character 1 of totl > 1: There is no field “totl”")]
+    public void Conditions_as_written(string when, string sentence)
+    {
+        var (catalogue, _) = Screen(Desk, Layer("everyone", new LayerOperation { Op = LayerOperation.Hide, Part = "order.note", When = when }));
+        Assert.StartsWith(sentence, catalogue.Problems.First(problem => problem.Element == "a-everyone").Sentence, StringComparison.Ordinal);
+    }
+
+    [Fact(DisplayName = "A copy of a layer that makes parts is told of, where one person can get both")]
+    public void Copies_are_told_of()
+    {
+        LayerOperation Again(string id) => new() { Op = LayerOperation.Put, Part = id, After = "order.note", Screen = "order", New = new() { What = NewPart.Again, Field = "order.customer" } };
+        (string, string)[] Twice(string audience, params (string Audience, string Id)[] layers)
+        {
+            var (catalogue, _) = Screen(Desk, [.. layers.Select(layer => Layer(layer.Audience, Again(layer.Id)))]);
+            var screens = catalogue.Find("order")!.Screens;
+            return [.. RoleConflicts.MadeTwice(screens, screens.Layers.Single(layer => layer.Audience == audience)).Select(twice => (twice.Other.Audience, twice.Part))];
+        }
+
+        Assert.Equal([("role:guest", "p-1")], Twice("role:desk", ("role:desk", "p-1"), ("role:guest", "p-2")));
+        Assert.Equal([("role:desk", "p-2")], Twice("company:no", ("company:no", "p-2"), ("role:desk", "p-1")));
+        Assert.Empty(Twice("company:no", ("company:no", "p-2"), ("company:fi", "p-1")));
+    }
+
+    [Fact(DisplayName = "What stands on the screen of some audience stands somewhere, also for adding alone")]
+    public void Anywhere_is_for_anybody()
+    {
+        var hidden = new LayerOperation { Op = LayerOperation.Hide, Part = "order.note" };
+        var (catalogue, _) = Screen(Desk, Layer("everyone", hidden));
+        Assert.DoesNotContain(catalogue.Find("order")!.Screens.Anywhere, field => field.Code == "note");
+        (catalogue, _) = Screen(Desk, Layer("everyone", hidden), Layer("role:desk", new LayerOperation { Op = LayerOperation.Show, Part = "order.note" }, new() { Op = LayerOperation.Hide, Part = "order.note", On = "changing" }));
+        Assert.Contains(catalogue.Find("order")!.Screens.Anywhere, field => field.Code == "note");
+        Assert.DoesNotContain(catalogue.Find("order")!.Screen.Layout.Fields, field => field.Code == "note");
+    }
+
+    [Fact(DisplayName = "A layer that says what a part is called in other languages alone leaves what it is called by all others")]
+    public void Languages_alone()
+    {
+        var only = new LayerOperation { Op = LayerOperation.Relabel, Part = "order.note", Texts = new Dictionary<string, string> { ["fi"] = "Huomautus" } };
+        string In(string language, params Layer[] layers) => Place(Screen(Desk, layers).Screen, "order.note").TextIn(Locale.Of(language, "")).Label;
+        Assert.Equal(("Huomautus", "Note"), (In("fi-FI", Layer("everyone", only)), In("nb-NO", Layer("everyone", only))));
+        Layer[] both = [Layer("everyone", Relabel("order.note", "Remark") with { Texts = new Dictionary<string, string> { ["nb"] = "Merknad" } }), Layer("role:desk", only)];
+        Assert.Equal(("Huomautus", "Merknad", "Remark"), (In("fi-FI", both), In("nb-NO", both), In("de-DE", both)));
+        Assert.Equal("called Note otherwise in fi (“Huomautus”)", LayerWords.Whole(only, static _ => "Note"));
+    }
+
     [Fact(DisplayName = "Of two roles of one person, the layer that stands later wins, and both are told in turn")]
     public void Later_roles_win()
     {

@@ -34,6 +34,18 @@ public sealed class PipelineTests
         Assert.Equal(["header.copies", "header.customer", "lines.n1.quantity"], outcome.Messages.Select(message => message.At.ToString()).Order(StringComparer.Ordinal));
     }
 
+    [Fact(DisplayName = "A record holds two thousand lines and says so of one more")]
+    public void Lines_have_a_limit()
+    {
+        var changes = new RecordChanges();
+        changes.Lines[type.LineParts[0]] = [.. Enumerable.Range(0, Pipeline.MostLines).Select(i => Line($"n{i}", null, ("quantity", Value.Of(1m))))];
+        Assert.DoesNotContain(Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages, message => message.At.Field is null);
+        changes.Lines[type.LineParts[0]].Add(Line("more", null, ("quantity", Value.Of(1m))));
+        var message = Assert.Single(Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages, message => message.At.Field is null);
+        Assert.Contains("2 000 at most", message.Sentence.Replace('\u202f', ' ').Replace('\u00a0', ' ').Replace(',', ' '), StringComparison.Ordinal);
+        Assert.Equal("/lines/lines", RecordJson.Pointer(message.At, changes));
+    }
+
     [Fact(DisplayName = "A form that was drawn before a release is not held to what it could not show")]
     public void Older_forms_are_not_held_to_new_fields()
     {

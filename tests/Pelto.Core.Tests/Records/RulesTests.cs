@@ -20,6 +20,28 @@ public sealed class RulesTests
             outcome.Messages.Select(message => $"{message.At}: {message.Sentence}"));
     }
 
+    [Theory(DisplayName = "A simple pattern is told in words; one that is not so simple is shown as it is")]
+    [InlineData("[A-Z]{2}-[0-9]{4}", "two capital letters, “-”, four digits"), InlineData("[A-Z]{2}[0-9]+", "two capital letters, one digit or more"), InlineData(@"\d{3,5}", "three to five digits"), InlineData("SO-[0-9]{5}", "“SO-”, five digits"), InlineData("[a-z]?[0-9]*", "perhaps one small letter, any number of digits"), InlineData(@"[A-Z0-9]{0,3}\.[A-Z]", "at most three capital letters or digits, “.”, one capital letter"), InlineData("[A-Z]{13}", "13 capital letters")]
+    [InlineData("(a|b)c", null), InlineData("[^x]", null), InlineData("^a$", null), InlineData("a{2}", null), InlineData("[A-F0-9]{2}", null)]
+    public void Patterns_in_words(string pattern, string? words) => Assert.Equal(words, Patterns.InWords(pattern));
+
+    [Fact(DisplayName = "Where no message was given, rules are told in words rather than by codes and expressions")]
+    public void Rules_in_words()
+    {
+        var type = Sample.OrderType(Angle with { CheckMessage = null }, Seal with { PatternMessage = null, RequiredWhen = null });
+        var changes = new RecordChanges { Header = { [type.Header.Find("angle")!] = Value.Of(20m), [type.Header.Find("seal")!] = Value.Of("x") } };
+        Assert.Equal(["Angle does not fit. It has to be so: (Angle is 30) or (Angle is more than 45).", "Seal does not have the form that is wanted: two capital letters, one digit or more."],
+            Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages.Select(message => message.Sentence));
+    }
+
+    [Fact(DisplayName = "A field is read where it stands and nowhere else: one of lines without a line gives nothing, rather than what the header has at its place")]
+    public void Fields_are_read_in_place()
+    {
+        var state = Sample.Order(Sample.OrderType());
+        foreach (var field in state.Type.Header.Fields) Assert.Equal((state.Header[field.Slot], Value.Empty), (state.ValueAt(field, null), state.ValueAt(field, 1)));
+        foreach (var field in state.Type.LineParts[0].Fields) Assert.Equal((Value.Empty, state.Lines[0][1].Values[field.Slot], Value.Empty), (state.ValueAt(field, null), state.ValueAt(field, 2), state.ValueAt(field, -1)));
+    }
+
     [Fact(DisplayName = "A value is needed only where the condition holds")]
     public void Needed_under_a_condition()
     {

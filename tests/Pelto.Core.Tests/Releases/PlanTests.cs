@@ -13,7 +13,7 @@ public sealed class PlanTests
     {
         var plan = Make([], [Sample.Copies with { StartingValue = "2" }], StorageFacts.Nothing with { Records = new Dictionary<string, long> { ["order"] = 318 } });
         Assert.Equal("Adds Certificate copies (integer) to orders, after Placed.", plan.Changes.Single().Sentence);
-        Assert.Equal("The 318 orders on file get no value; new ones begin with 2. Everyone who sees orders sees it.", plan.Changes.Single().Effect);
+        Assert.Equal("The 318 orders on file get no value; new ones begin with 2. Everyone who sees orders sees it; who may change them fills it.", plan.Changes.Single().Effect);
         Assert.Equal([typeof(CreateTable), typeof(AddColumn), typeof(AddCheck)], plan.Before.Select(step => step.GetType()));
         Assert.IsType<ValidateCheck>(plan.After.Single());
         Assert.True(plan.IsPublishable);
@@ -26,6 +26,26 @@ public sealed class PlanTests
         var plan = Make([], [Place], made);
         Assert.Empty(plan.Before);
         Assert.All(Make([], [Place], StorageFacts.Nothing).Before, step => Assert.True(step.IsDone(made)));
+    }
+
+    [Fact(DisplayName = "Forty fields that are added alike are one change to read, with all forty behind it; what is not alike stands by itself, and a few stay as they are")]
+    public void Alike_is_summarised()
+    {
+        List<FieldDefinition> many = [.. Enumerable.Range(0, 40).Select(i => Place with { Id = $"f-{i}", Code = $"place_{i}", Label = $"Place {i}" })];
+        var plan = Make([Place], [Place with { Label = "Where to" }, .. many], Made(Place));
+        var summary = plan.Summary().ToList();
+        Assert.Equal(["Renames Place to Where to.", "Adds 40 fields to orders: Place 0, Place 1, Place 2, Place 3 and 36 more."], summary.Select(one => one.Sentence));
+        Assert.Equal([1, 40], summary.Select(one => one.Changes.Count));
+        Assert.Equal(plan.Changes, summary.SelectMany(one => one.Changes));
+        Assert.Equal("Retires 40 fields of orders: Place 0, Place 1, Place 2, Place 3 and 36 more.", Make([.. many], [.. many.Select(field => field with { Retired = true })], StorageFacts.Nothing).Summary().Single().Sentence);
+        Assert.Equal(4, Make([], [.. many.Take(4)], StorageFacts.Nothing).Summary().Count());
+    }
+
+    [Fact(DisplayName = "A definition that stands on several record types counts the records of all")]
+    public void All_places_count()
+    {
+        var plan = Make([], [Place with { AlsoOn = [new("customer", "header")] }], StorageFacts.Nothing with { Records = new Dictionary<string, long> { ["order"] = 318, ["customer"] = 12 } });
+        Assert.StartsWith("The 318 orders and 12 customers on file get no value;", plan.Changes.Single().Effect, StringComparison.Ordinal);
     }
 
     [Fact(DisplayName = "A longer text loosens the rule before the switch and keeps the new one after it")]
@@ -46,6 +66,9 @@ public sealed class PlanTests
         Assert.StartsWith("12 values on file would not fit.", plan.Problems.Single().Sentence, StringComparison.Ordinal);
         Assert.False(plan.IsPublishable);
     }
+
+    [Fact(DisplayName = "A field that nobody places makes no layer, so that the plan tells of the field alone")]
+    public void No_layer_for_nothing() => Assert.Empty(new SiteDefinition { Fields = [Place] }.Placing(Place.Id, null).Layers);
 
     [Fact(DisplayName = "A label is free to change and touches no storage")]
     public void Labels_are_free()
@@ -154,7 +177,7 @@ public sealed class PlanTests
     {
         var old = new FieldDefinition { Id = "f-c", RecordType = "order", Code = "grade", Label = "Grade", Kind = "choice", Choices = [new("a", "A"), new("b", "B")] };
         var plan = Make([old], [old with { Choices = [new("a", "Alpha"), new("c", "C")] }], Made(old));
-        Assert.Equal("Changes the choices of Grade: adds C; takes away B; renames to Alpha.", plan.Changes.Single().Sentence);
+        Assert.Equal("Changes the choices of Grade: adds C; takes away B; renames A to Alpha.", plan.Changes.Single().Sentence);
     }
 
     [Fact(DisplayName = "The same definition is an empty plan")]

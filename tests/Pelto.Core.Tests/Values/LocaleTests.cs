@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.Json;
 using CsCheck;
+using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Xunit;
 
@@ -10,7 +11,13 @@ public sealed class LocaleTests
 {
     private static readonly Locale[] Locales = [.. Locale.Languages.Select((language, i) => Locale.Of(language, new[] { "Europe/Helsinki", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "" }[i % 5]))];
 
-    private static readonly Choice[] Colours = [new("red", "Red; bright"), new("blue", "Blue"), new("green", "Green")];
+    // What one is called in a language is what another one is called where it was defined, and the other way round.
+    private static readonly Choice[] Colours =
+    [
+        new("red", "Red; bright") { Texts = new Dictionary<string, string> { ["fi"] = "Punainen; kirkas", ["de"] = "Rot" } },
+        new("blue", "Blue") { Texts = new Dictionary<string, string> { ["fi"] = "Sininen", ["nb"] = "Green" } },
+        new("green", "Green") { Texts = new Dictionary<string, string> { ["nb"] = "BLUE", ["de"] = "Red" } },
+    ];
 
     // For each kind, values that it can hold.
     private static readonly (FieldKind Kind, Gen<Value> Values)[] Kinds =
@@ -50,6 +57,28 @@ public sealed class LocaleTests
                 },
                 iter: 300, threads: 1);
         }
+    }
+
+    [Fact(DisplayName = "A choice is read and written in the language of whoever looks, and as it was defined by all others; programs have its code")]
+    public void Choices_have_languages()
+    {
+        var (kind, finnish, german) = (new ChoiceKind(Colours) { IsByLabel = true }, Locale.Of("fi-FI", ""), Locale.Of("de-DE", ""));
+        Assert.Equal(("Sininen", "Blue", "Green", "Red"), (kind.Format(Value.Of("blue"), finnish), kind.Format(Value.Of("blue")), kind.Format(Value.Of("green"), finnish), kind.Format(Value.Of("green"), german)));
+        Assert.Equal(["blue", "blue", "red", "blue"], new[] { kind.Parse("sininen", finnish), kind.Parse("Blue", finnish), kind.Parse("ROT", german), kind.Parse("Green", Locale.Of("nb-NO", "")) }.Select(read => read.Value.Text));
+        Assert.Equal("“Sininen” is not among the choices.", kind.Parse("Sininen").Refusal);
+        Assert.Equal(["green", "red", "blue"], kind.Offered(finnish).Select(choice => choice.Code));
+        Assert.Equal(["red", "blue"], kind.Reading("in").Select(choice => choice.Code));
+
+        string[] Wrong(params Choice[] choices)
+        {
+            var said = new List<string>();
+            ChoiceRules.Checked(choices, (_, sentence) => said.Add(sentence));
+            return [.. said];
+        }
+
+        Assert.Empty(Wrong(Colours));
+        Assert.Equal("“Red; bright” is there twice for people who read fi.", Assert.Single(Wrong(Colours[0] with { Texts = null }, Colours[1] with { Texts = new Dictionary<string, string> { ["fi"] = "Red; bright" } })));
+        Assert.StartsWith("“finnish” is no language", Assert.Single(Wrong(Colours[1] with { Texts = new Dictionary<string, string> { ["finnish"] = "x" } })), StringComparison.Ordinal);
     }
 
     [Theory(DisplayName = "Numbers, days and times are read as a country writes them (Unicode CLDR, as the platform carries it)")]

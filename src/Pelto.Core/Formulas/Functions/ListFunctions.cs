@@ -23,7 +23,7 @@ internal static class ListFunctions
     {
         if (argument is BoundCall { Function: HolidayList holidays }) return holidays.Days(evaluate(frame));
         if (argument is not BoundList list) return [evaluate(frame)];
-        var rows = list.By is null ? frame.Lines[list.At] : frame.Id is { } id ? frame.Linking?.Invoke(list.By, id) ?? [] : [];
+        var rows = list.Over.In(frame);
         if (list.Item is BoundField { Of: Place.Item } field) return rows.Select(row => row[field.Field.Slot]);
         return rows.Select(row => evaluate(frame with { Item = row }));
     }
@@ -175,7 +175,7 @@ internal static class ListFunctions
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => arguments[1] switch
         {
             BoundLiteral { Span.Length: 0 } => null,
-            BoundList by when arguments[0] is BoundList of && by.Lines == of.Lines && by.By == of.By => by.Type is ValueForm.Number or ValueForm.Date or ValueForm.Moment or ValueForm.Time or ValueForm.Text ? null : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.Said(by.Type)}."),
+            BoundList by when arguments[0] is BoundList of && by.Over.Way == of.Over.Way => by.Type is ValueForm.Number or ValueForm.Date or ValueForm.Moment or ValueForm.Time or ValueForm.Text ? null : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.Said(by.Type)}."),
             var other => (other, "What puts the lines in order is to be a value of the same lines."),
         };
 

@@ -11,7 +11,7 @@ internal sealed partial class TextFormatting : Function
 
     public override FunctionGroup Group => FunctionGroup.Texts;
 
-    public override string Summary => "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; yyyy, mm, dd with marks between for days; hh:mm for times.";
+    public override string Summary => "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; yyyy, mm, dd with marks between for days, mmmm and dddd for the names of months and days in English (mmm and ddd for short); hh:mm for times.";
 
     public override string Example => "TEXT(1234.5; \"#,##0.00\") = \"1,234.50\"";
 
@@ -28,16 +28,19 @@ internal sealed partial class TextFormatting : Function
             (ValueForm.Number or ValueForm.Empty, var format) when NumberFormat().IsMatch(format) => null,
             (ValueForm.Date or ValueForm.Empty, var format) when DayFormat().IsMatch(format) => null,
             (ValueForm.Time or ValueForm.Empty, "hh:mm" or "hh:mm:ss") => null,
-            (ValueForm.Date, _) => (arguments[1], "Days are written with yyyy or yy, mm or m, dd or d, and . - / or a space between."),
+            (ValueForm.Date, _) => (arguments[1], "Days are written with yyyy or yy, mm or m, dd or d, mmmm, mmm, dddd or ddd for names, and . , - / or a space between."),
             (ValueForm.Time, _) => (arguments[1], "Times are written as hh:mm or hh:mm:ss."),
             _ => (arguments[1], "Numbers are written as 0, 000, 0.00, #,##0, #,##0.00 or 0.0%."),
         };
     }
 
+    /// <summary>What a format writes of a moment: its time of day, or its day.</summary>
+    public static ValueForm PartOf(Bound format) => format is BoundLiteral { Value: { Type: ValueForm.Text, Text: "hh:mm" or "hh:mm:ss" } } ? ValueForm.Time : ValueForm.Date;
+
     internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
     {
         var (given, format) = (arguments[0], ((BoundLiteral)call.Arguments[1]).Value.Text);
-        var pattern = Regex.Replace(format, "[ym d]", static mark => mark.Value switch { "m" => "M", var other => other }).Replace("/", "'/'", StringComparison.Ordinal);
+        var pattern = format.Replace('m', 'M').Replace("/", "'/'", StringComparison.Ordinal);
         return frame => given(frame) switch
         {
             { Type: ValueForm.Number } number => Value.Of(Written(number.Number, format)),
@@ -54,12 +57,27 @@ internal sealed partial class TextFormatting : Function
         var text = call.Arguments[0].Type switch
         {
             ValueForm.Number => $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, {(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
-            ValueForm.Date => $"to_char({arguments[0].Text}, '{format.Replace("yyyy", "YYYY", StringComparison.Ordinal).Replace("yy", "YY", StringComparison.Ordinal).Replace("mm", "MM", StringComparison.Ordinal).Replace("m", "FMMM", StringComparison.Ordinal).Replace("dd", "DD", StringComparison.Ordinal).Replace("d", "FMDD", StringComparison.Ordinal)}')",
+            ValueForm.Date => $"to_char({arguments[0].Text}, '{DayPart().Replace(format, static part => InDatabase(part.Value))}')",
             ValueForm.Time => $"to_char(DATE '2000-01-01' + {arguments[0].Text}, '{(format == "hh:mm" ? "HH24:MI" : "HH24:MI:SS")}')",
             _ => "NULL",
         };
         return new SqlPart(text).After(arguments);
     }
+
+    // Names are English in both: the database writes others only where TM stands before them.
+    private static string InDatabase(string part) => part switch
+    {
+        "yyyy" => "YYYY",
+        "yy" => "YY",
+        "mmmm" => "FMMonth",
+        "mmm" => "FMMon",
+        "mm" => "MM",
+        "m" => "FMMM",
+        "dddd" => "FMDay",
+        "ddd" => "FMDy",
+        "dd" => "DD",
+        _ => "FMDD",
+    };
 
     // Digits in groups of three, at least so many before the point and just so many after it.
     internal override string Helper =>
@@ -105,8 +123,11 @@ internal sealed partial class TextFormatting : Function
     [GeneratedRegex(@"^(#,##)?0{1,15}(\.0{1,10})?%?$")]
     private static partial Regex NumberFormat();
 
-    [GeneratedRegex(@"^(yyyy|yy|mm|m|dd|d)([./ -]{1,2}(yyyy|yy|mm|m|dd|d)){0,2}$")]
+    [GeneratedRegex("^(yyyy|yy|m{1,4}|d{1,4})([./, -]{1,2}(yyyy|yy|m{1,4}|d{1,4})){0,3}$")]
     private static partial Regex DayFormat();
+
+    [GeneratedRegex("yyyy|yy|m{1,4}|d{1,4}")]
+    private static partial Regex DayPart();
 
     [GeneratedRegex(@"(?<=\d)(?=(\d{3})+$)")]
     private static partial Regex Groups();

@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text;
 using System.Text.RegularExpressions;
 using Pelto.Core.Values;
@@ -64,8 +63,7 @@ internal static partial class TextFunctions
               regexp_replace(regexp_replace(regexp_replace(regexp_replace(upper(a COLLATE "C.utf8"), '([.+^$(){}|\[\]\\])', '\\\1', 'g'), '(?<!~)\?', '.', 'g'), '(?<!~)\*', '.*', 'g'), '~([*?])', '\\\1', 'g')), 0) + trunc(c)::int - 1 END
             """),
         new TextFormatting(),
-        Of("VALUE", ValueForm.Number, "The number that a text says, with a point before decimals; % for hundredths.", "VALUE(\"12.5%\") = 0.125", [Text("text")], static given => ReadNumber(given[0].Text), "formulas.value({0})",
-            @"SELECT CASE WHEN btrim(a, ' ') ~ '^[+-]?([0-9]{1,28}(\.[0-9]{0,28})?|\.[0-9]{1,28})([eE][+-]?[0-9]{1,2})?%?$' AND abs(rtrim(btrim(a, ' '), '%')::numeric) < 7.9e28 THEN round(rtrim(btrim(a, ' '), '%')::numeric * CASE WHEN right(btrim(a, ' '), 1) = '%' THEN 0.01 ELSE 1 END, 28) END"),
+        .. NumberTexts.All,
         new Fold("CONCATENATE", FunctionGroup.Texts, ValueForm.Text, "The texts one after the other, as & does.", "CONCATENATE(\"a\"; 1) = \"a1\"", Text("text") with { ReadsEmpty = true }, static value => value, static (left, right) => Join(Read(left), Read(right)), "coalesce({0}, '')", "({0} || {1})"),
         Of("REPT", ValueForm.Text, "A text again and again.", "REPT(\"-\"; 3) = \"---\"", [Text("text"), Number("times")], static given => given[1].Number < 0 ? Negative : given[1].Number * given[0].Text.Length > Reasons.LongestText ? Value.Failed(Reasons.TooLarge) : Value.Of(string.Concat(Enumerable.Repeat(given[0].Text, Size(given[1])))), "formulas.rept({0}, {1})",
             "SELECT CASE WHEN b >= 0 AND b * char_length(a) <= 100000 THEN repeat(a, trunc(b)::int) END"),
@@ -86,14 +84,6 @@ internal static partial class TextFunctions
     public static Value Join(string left, string right) => left.Length + right.Length > Reasons.LongestText * 10 ? Value.Failed(Reasons.TooLarge) : Value.Of(left + right);
 
     private static int Size(Value number) => (int)Math.Min(decimal.Truncate(number.Number), 1_000_000);
-
-    private static Value ReadNumber(string text)
-    {
-        text = text.Trim(' ');
-        if (!NumberPattern().IsMatch(text)) return Value.Failed($"“{Letters.Slice(text, 0, 40)}” is no number.");
-        var isHundredths = text.EndsWith('%');
-        return decimal.TryParse(text.TrimEnd('%'), NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var number) ? Value.Of(isHundredths ? number / 100 : number) : Value.Failed(Reasons.TooLarge);
-    }
 
     private static Value Character(decimal number) => number >= 1 && decimal.Truncate(number) is < 0x110000 and not (>= 0xD800 and <= 0xDFFF) ? Value.Of(char.ConvertFromUtf32((int)number)) : Value.Failed("There is no such character.");
 
@@ -153,9 +143,6 @@ internal static partial class TextFunctions
 
     [GeneratedRegex(" +")]
     private static partial Regex Spaces();
-
-    [GeneratedRegex(@"^[+-]?([0-9]{1,28}(\.[0-9]{0,28})?|\.[0-9]{1,28})([eE][+-]?[0-9]{1,2})?%?$")]
-    private static partial Regex NumberPattern();
 }
 
 /// <summary>Counts and cuts texts by characters of Unicode rather than by what keeps them.</summary>

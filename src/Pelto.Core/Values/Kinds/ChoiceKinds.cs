@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using System.Text.Json.Serialization;
@@ -12,6 +13,19 @@ public sealed record Choice(string Code, string Label)
     /// <summary>The name of a colour that marks it, or null.</summary>
     public string? Colour { get; init; }
 
+    /// <summary>What people of other languages read, by two-letter language (ISO 639-1).</summary>
+    public IReadOnlyDictionary<string, string>? Texts { get; init; }
+
+    /// <summary>What people of a language read.</summary>
+    public string LabelIn(Locale locale) => Texts?.GetValueOrDefault(locale.Language) is { Length: > 0 } text ? text : Label;
+
+    /// <summary>What it is called, in all languages.</summary>
+    [JsonIgnore]
+    public IEnumerable<string> Labels => (Texts?.Values ?? []).Prepend(Label);
+
+    /// <summary>True when it is called so by somebody: in that language before all, else as it was defined.</summary>
+    internal bool IsCalled(string text, Locale locale) => string.Equals(LabelIn(locale), text, StringComparison.OrdinalIgnoreCase) || string.Equals(Label, text, StringComparison.OrdinalIgnoreCase);
+
     /// <summary>True when it is not offered any more; records that have it keep it.</summary>
     public bool Retired { get; init; }
 
@@ -24,6 +38,13 @@ public sealed record Choice(string Code, string Label)
     /// <summary>True when it can be chosen.</summary>
     [JsonIgnore]
     public bool IsOffered => !Retired && MergedInto is null;
+
+    /// <summary>Equal when it says the same, in all languages: an unchanged definition is seen as such.</summary>
+    public bool Equals(Choice? other) => other is not null && (Code, Label, Colour, Retired, MergedInto) == (other.Code, other.Label, other.Colour, other.Retired, other.MergedInto)
+        && (Texts?.Count ?? 0) == (other.Texts?.Count ?? 0) && (Texts ?? new Dictionary<string, string>()).All(text => other.Texts!.GetValueOrDefault(text.Key) == text.Value);
+
+    /// <inheritdoc/>
+    public override int GetHashCode() => HashCode.Combine(Code, Label, Colour, Retired, MergedInto, Texts?.Count ?? 0);
 }
 
 /// <summary>What one choice and several choices share: the choices, and finding one by what people type.</summary>
@@ -37,17 +58,31 @@ public abstract record AnyChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd)
     /// <inheritdoc/>
     public override bool IsSearched => false;
 
+    /// <summary>True when they are offered in the order of their labels, in each language for itself.</summary>
+    public bool IsByLabel { get; init; }
+
+    /// <summary>Those that can be chosen, in the order in which people of a language are offered them.</summary>
+    public IEnumerable<Choice> Offered(Locale locale)
+    {
+        var offered = Choices.Where(choice => choice.IsOffered);
+        return IsByLabel && locale.Language.Length > 0 ? offered.OrderBy(choice => choice.LabelIn(locale), StringComparer.Create(locale.Culture, ignoreCase: true)) : offered;
+    }
+
+    /// <summary>Those that hold a text in what people read for them, in any language.</summary>
+    public IEnumerable<Choice> Reading(string text) => Choices.Where(choice => choice.Labels.Any(label => CultureInfo.InvariantCulture.CompareInfo.IndexOf(label, text, CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace) >= 0));
+
     /// <summary>The choice with this code.</summary>
     public Choice? Find(string code) => Choices.FirstOrDefault(choice => choice.Code == code);
 
-    /// <summary>The label of a code; the code itself when it is unknown.</summary>
-    public string LabelOf(string code) => Find(code)?.Label ?? code;
+    /// <summary>The label of a code, as it was defined or as people of a language read it; the code itself when it is unknown.</summary>
+    public string LabelOf(string code, Locale? locale = null) => Find(code)?.LabelIn(locale ?? Locale.International) ?? code;
 
     /// <summary>The choice that somebody named. A code comes before a label, since a label may read like another choice's code; a merged choice stands for the one that took its place.</summary>
-    protected Choice? Named(string text)
+    protected Choice? Named(string text, Locale locale)
     {
-        var found = Find(text) ?? Choices.FirstOrDefault(choice => choice.MergedInto is null && string.Equals(choice.Label, text, StringComparison.OrdinalIgnoreCase))
-            ?? Choices.FirstOrDefault(choice => string.Equals(choice.Label, text, StringComparison.OrdinalIgnoreCase));
+        // What one of them is called in this language comes before what another one was called when it was defined, and what is offered before what is not any more.
+        var found = Find(text) ?? Choices.Where(choice => choice.IsCalled(text, locale))
+            .OrderBy(choice => choice.MergedInto is not null).ThenBy(choice => choice.Retired).ThenBy(choice => !string.Equals(choice.LabelIn(locale), text, StringComparison.OrdinalIgnoreCase)).FirstOrDefault();
         for (var hops = 0; found?.MergedInto is { } next && hops < Choices.Count; hops++) found = Find(next);
         return found;
     }
@@ -65,7 +100,7 @@ public abstract record AnyChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd)
     }
 
     /// <summary>Equal when the choices are, so that an unchanged definition is seen as such.</summary>
-    public virtual bool Equals(AnyChoiceKind? other) => other is not null && EqualityContract == other.EqualityContract && MayAdd == other.MayAdd && Choices.SequenceEqual(other.Choices);
+    public virtual bool Equals(AnyChoiceKind? other) => other is not null && EqualityContract == other.EqualityContract && MayAdd == other.MayAdd && IsByLabel == other.IsByLabel && Choices.SequenceEqual(other.Choices);
 
     /// <inheritdoc/>
     public override int GetHashCode() => Choices.Aggregate(17, HashCode.Combine);
@@ -92,10 +127,10 @@ public sealed record ChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd = fal
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Named(text) is { } choice ? Value.Of(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
+    protected override Parsed Read(string text, Locale locale) => Named(text, locale) is { } choice ? Value.Of(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
 
     /// <inheritdoc/>
-    protected override string Write(Value value, Locale locale) => LabelOf(value.Text);
+    protected override string Write(Value value, Locale locale) => LabelOf(value.Text, locale);
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) => Find(value.Text) is null ? $"“{value.Text}” is not among the choices." : null;
@@ -173,7 +208,7 @@ public sealed record SeveralChoicesKind(IReadOnlyList<Choice> Choices, bool MayA
         var codes = new List<string>();
         foreach (var part in text.Split([';', '\n', ','], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
-            if (Named(part) is not { } choice) return Parsed.Refused($"“{part}” is not among the choices.");
+            if (Named(part, locale) is not { } choice) return Parsed.Refused($"“{part}” is not among the choices.");
             if (!codes.Contains(choice.Code)) codes.Add(choice.Code);
         }
 
@@ -182,7 +217,7 @@ public sealed record SeveralChoicesKind(IReadOnlyList<Choice> Choices, bool MayA
 
     // Labels may hold any of the marks that keep them apart, but then their codes are written.
     /// <inheritdoc/>
-    protected override string Write(Value value, Locale locale) => string.Join("; ", value.Codes.Select(code => LabelOf(code) is var label && label.IndexOfAny([';', ',', '\n']) < 0 && Named(label)?.Code == code ? label : code));
+    protected override string Write(Value value, Locale locale) => string.Join("; ", value.Codes.Select(code => LabelOf(code, locale) is var label && label.IndexOfAny([';', ',', '\n']) < 0 && Named(label, locale)?.Code == code ? label : code));
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) => value.Codes.FirstOrDefault(code => Find(code) is null) is { } unknown ? $"“{unknown}” is not among the choices." : null;

@@ -906,8 +906,16 @@ namespace Pelto.Data.Definitions.Migrations
                         .HasColumnType("text")
                         .HasColumnName("state");
 
+                    b.Property<string>("StorageBefore")
+                        .HasColumnType("text")
+                        .HasColumnName("storage_before");
+
                     b.HasKey("Id")
                         .HasName("pk_publishing");
+
+                    b.HasIndex("StartedAt")
+                        .HasDatabaseName("ix_publishing_started_at")
+                        .HasFilter("state IN ('Preparing', 'Settling') OR storage_before IS NOT NULL");
 
                     b.ToTable("publishing", "pelto");
                 });

@@ -12,7 +12,8 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
     /// <summary>The zones that can be chosen, with their distance from UTC today.</summary>
     public static IReadOnlyList<(string Id, string Label)> Zones { get; } =
     [
-        ("", "UTC"),
+        ("", "that of your company"),
+        ("UTC", "UTC"),
         .. TimeZoneInfo.GetSystemTimeZones().Where(zone => zone.Id.Contains('/', StringComparison.Ordinal) && !zone.Id.StartsWith("Etc/", StringComparison.Ordinal))
             .OrderBy(zone => zone.Id, StringComparer.Ordinal).Select(zone => (zone.Id, zone.Id.Replace('_', ' '))),
     ];
@@ -22,6 +23,9 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
 
     /// <summary>The time zone chosen.</summary>
     public string Zone { get; private set; } = "";
+
+    /// <summary>The zone that counts: the one chosen, or that of the company.</summary>
+    public TimeZoneInfo Clock => request.Locale.Zone;
 
     /// <summary>True when it was kept just now.</summary>
     public bool Kept { get; private set; }
@@ -45,7 +49,7 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
     public static string NameOf(string code) => code.Length == 0 ? "International (ISO dates, SI numbers)" : CultureInfo.GetCultureInfo(code).EnglishName;
 
     /// <summary>Shows them.</summary>
-    public void OnGet(bool kept) => (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, request.Viewer.Locale.Zone == TimeZoneInfo.Utc ? "" : request.Viewer.Locale.Zone.Id, kept);
+    public async Task OnGetAsync(bool kept) => (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), kept);
 
     /// <summary>Keeps them.</summary>
     public async Task<IActionResult> OnPostAsync(string? language, string? zone)

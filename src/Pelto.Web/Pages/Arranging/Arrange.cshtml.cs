@@ -198,6 +198,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     {
         if (!await LoadAsync(type, layer, record, on)) return NotFound();
         Part = settings.Part;
+        if (settings.Refusal is { } refusal) return Content($"Not done: {refusal}", "text/plain", System.Text.Encoding.UTF8);
         return await ChangeAsync(now => now.With(settings.PutInto(LayerIn(now))), $"{Layer.Label}: settings of {NameOf(settings.Part)}");
     }
 
@@ -335,6 +336,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
 
     private async Task<IActionResult> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, LayerOperation? operation = null)
     {
+        if (Refuse(change) is { } refusal) return Content(refusal, "text/plain", System.Text.Encoding.UTF8);
         var before = Screen.Layout;
         await KeepAsync(change, what.Length > 200 ? what[..200] : what);
         await LoadAsync(Type.Code, Layer.Id, RecordId, IsAdding ? AddingMode : null);
@@ -343,6 +345,17 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize or LayerOperation.Row) TellMoved(before, operation);
         if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns) Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
         return Partial("Arranging/_Arranged", this);
+    }
+
+    // What cannot be is not put in the draft, and what changes nothing is not said to be done.
+    private string? Refuse(Func<SiteDefinition, SiteDefinition> change)
+    {
+        var changed = change(site);
+        if (SiteDefinition.Same(changed.FindLayer(Layer.Id), site.FindLayer(Layer.Id)) && changed.Says(site)) return "Nothing is changed by that: it is so already.";
+        if (IsOwn) return null;
+        var next = catalogues.Build(changed);
+        List<string> Wrong(Catalogue of) => [.. of.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(of.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
+        return Wrong(next).Except(Wrong(catalogue)).ToList() is { Count: > 0 } wrong ? $"Not done: {string.Join(" ", wrong)}" : null;
     }
 
     // A place that was taken is answered at once: what moved where, and where it would not.
@@ -386,7 +399,8 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var live = (request.Catalogue.Site.FindLayer(Layer.Id)?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         Says = [.. Layer.Operations.Select((operation, index) => (operation, index)).Where(pair => own.Contains(pair.operation)).Select(pair => (pair.index, Sentence(pair.operation), pair.operation.Part, !live.Contains(SiteDefinition.Text(pair.operation))))];
         Clashes = [.. catalogue.Clashes.Where(clash => clash.Type == Type && clash.Clash.Layer.Id == Layer.Id && !clash.Clash.Refused && IsHere(clash.Clash.Operation)).Select(clash => clash.Clash.Sentence).Distinct(),
-            .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.")];
+            .. RoleConflicts.Of(Type.Screens, Layer).Where(conflict => Screen.Names.ContainsKey(conflict.Part)).Select(conflict => $"{conflict.Other.Label} says otherwise of {NameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins."),
+            .. RoleConflicts.MadeTwice(Type.Screens, Layer).GroupBy(twice => twice.Other).Select(twice => $"{twice.Key.Label} makes the same: whoever gets both layers has {string.Join(" and ", twice.Select(made => NameOf(made.Part)).Distinct().Take(4))} twice.")];
         Refusals = IsOwn ? [.. Screen.Clashes.Where(clash => clash.Layer.Id == Layer.Id).Select(clash => clash.Sentence).Distinct()] : [.. catalogue.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
         Shelf = List is null ? Components.Shelf.Of(Type, Screen, request.Viewer) : Components.Shelf.Of(List, Screen, request.Viewer);
         if (!MayDefine) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
@@ -435,6 +449,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         }
 
         record = IsAdding ? null : await RecordAsync(asked);
+        IReadOnlyList<int>? counts = null;
         var shown = record is null ? Pipeline.Fresh(Type, store.Today) : new RecordState(Type) { Id = record.Id };
         if (record is not null)
         {
@@ -442,12 +457,13 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
             await InDraft.SeeAsync(store, shown, request.Viewer, HttpContext.RequestAborted);
 
             // Two are enough to see how lines look; what is worked out over all of them is by now.
+            counts = [.. shown.Lines.Select(lines => lines.Count)];
             foreach (var lines in shown.Lines.Where(lines => lines.Count > 2)) lines.RemoveRange(2, lines.Count - 2);
         }
 
         RecordTitle = record?.Title ?? (IsAdding ? $"a new {Type.Label.ToLowerInvariant()}" : "no record on file yet");
         var form = await forms.OfAsync(shown);
-        Form = new() { Release = form.Release, State = shown, OnFile = shown, Opened = [], Viewer = form.Viewer, Targets = form.Targets, Pointing = [], Shown = Type.Screens.For(mine, request.Viewer, shown) };
+        Form = new() { Release = form.Release, State = shown, OnFile = shown, Opened = [], Viewer = form.Viewer, Targets = form.Targets, Pointing = [], LineCounts = counts, Shown = Type.Screens.For(mine, request.Viewer, shown) };
     }
 
     private async Task<RecordState?> RecordAsync(string? asked)

@@ -76,6 +76,9 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     /// <summary>True when a deleted record could not be brought back.</summary>
     public bool Lost { get; private set; }
 
+    /// <summary>What the address says and was left out, in words: more is seen than was asked for.</summary>
+    public IReadOnlyList<string> Unread { get; private set; } = [];
+
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
 
@@ -86,7 +89,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string Words(Filter filter) => filter.InWords(Locale, targets.GetValueOrDefault(filter));
 
     /// <summary>Shows the list, or the rows after a cursor.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string[]? filter, string? deleted, string? undo, bool lost, string? inside, string? offer, string[]? group, [FromQuery] FilterInput adding, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string? deleted, string? undo, bool lost, string? inside, string? offer, [FromQuery] FilterInput adding, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NotFound();
         Type = found;
@@ -99,10 +102,10 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         var offered = tokens.Read(offer, request.Catalogue, request.Viewer) is { } link && link.Field.Target == found ? link : null;
         if (offered is not null) Offer = offer;
         if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
-        if (string.IsNullOrWhiteSpace(order) || RecordLists.TryOrder(found, order, request.Viewer, out keys) is not null) keys = ListOrder.Of(found, Shown, request.Viewer);
-        else Order = order;
-        Filters = [.. (filter ?? []).Select(text => Filter.Parse(found, text).Filter).OfType<Filter>().Where(one => FilterInput.MayFilter(request.Viewer, one.Field))];
-        Keys = IsInside ? [] : [.. (group ?? []).Select(text => GroupKey.Parse(found, text).Key).OfType<GroupKey>().Where(key => MayGroup(key.Field)).DistinctBy(key => key.Field).Take(ListGroups.MostKeys)];
+        var address = ListAddress.Read(found, Request.Query, request.Viewer);
+        keys = address.Order ?? ListOrder.Of(found, Shown, request.Viewer);
+        if (address.Order is not null) Order = order;
+        (Filters, Keys, Unread) = (address.Filters, IsInside ? [] : address.Keys, address.Unread);
         Adding = adding.For(found, request.Viewer);
         if (Adding.IsAsked && Adding.Read(Adding.IsOfTarget ? await finder.FindAsync(Adding.Field, Adding.Value!.Trim()) : null) is { } added)
         {

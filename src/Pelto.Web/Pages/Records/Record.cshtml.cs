@@ -8,13 +8,14 @@ using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;
+using Pelto.Data.Queries;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen: open, try while typing, save, draw anew under a newer release, delete.</summary>
-public sealed class RecordModel(CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens, Entries entries) : PageModel
+public sealed class RecordModel(StockNotes stock, CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens, Entries entries) : PageModel
 {
     /// <summary>True when people may arrange the screen for themselves.</summary>
     public bool MayArrange => !IsInside && request.Viewer.May(Works.ArrangeOwn) && OwnArrangement.MayArrange(Form.Type.Screens.LayersOf(request.Viewer), OwnArrangement.ScreenId(Form.Type));
@@ -71,7 +72,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
             Next = [.. found.Next.Where(follow => request.Viewer.MayCreate(follow.Next) && NextDocument.Refuse(follow, state) is null)];
         }
 
-        Said = stays ?? (saved ? "Saved." : null);
+        Said = stays ?? (saved ? string.Join(' ', new[] { "Saved.", await stock.OfAsync(state, request.Viewer, cancel) }.OfType<string>()) : null);
         return Page();
     }
 
@@ -150,7 +151,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         foreach (var field in fields)
             foreach (var line in field.Part.IsLines ? state.LinesOf(field.Part) : Enumerable.Repeat<LineState?>(null, 1))
                 if (form.At(new(field, 1), line) is { Filled: { } note } view)
-                    filled[view.Name] = new { id = view.Id, value = Kept(view), text = InWords(view), unit = view.Unit, note = note.Text, again = note.MayFill, off = note.IsOff, byHand = view.By == FormReader.ByHand };
+                    filled[view.Name] = new { id = view.Id, value = Kept(view), text = view.InWords, unit = view.Unit, note = note.Text, again = note.MayFill, off = note.IsOff, byHand = view.By == FormReader.ByHand };
         return filled;
     }
 
@@ -171,14 +172,12 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
         _ => view.Text,
     };
 
-    private static string InWords(FieldView view) => view.Field.Kind is LinksKind ? string.Join("; ", view.Targets.Select(target => target.Text)) : view.LinkText.Length > 0 ? view.LinkText : view.Read;
-
     /// <summary>Saves. Answers with where to go, or with the form and what is wrong.</summary>
     public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return Gone(type);
         var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: false);
-        var off = await TakeOffAsync(found, current, posted, cancel);
+        var off = await TakeOffAsync(found, current, posted, cancel, QueryRunner.OfASave / 4);
         Saving saving;
         try
         {
@@ -235,6 +234,18 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     public async Task<IActionResult> OnPostDrawAsync(string type, string id, CancellationToken cancel) =>
         await RunAsync(type, id, cancel) is { } run ? Partial("Records/_Form", await forms.OfAsync(run.Current, run.Outcome, run.Posted, run.Posted.IsJudged, off: run.Off)) : Gone(type);
 
+    /// <summary>Draws the inputs of lines that were only read so far, with all that was entered.</summary>
+    /// <param name="type">The code of the record's type.</param>
+    /// <param name="id">Its id, or <c>new</c>.</param>
+    /// <param name="wake">The lines, each as its part and key: <c>lines.17</c>.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<IActionResult> OnPostWakeAsync(string type, string id, string[]? wake, CancellationToken cancel)
+    {
+        if (await RunAsync(type, id, cancel) is not { } run) return Gone(type);
+        var form = await forms.OfAsync(run.Current, run.Outcome, run.Posted, run.Posted.IsJudged, off: run.Off);
+        return Partial("Records/_Woken", (form, (wake ?? []).ToHashSet(StringComparer.Ordinal)));
+    }
+
     /// <summary>Shows a secret, once, and puts down that it was shown.</summary>
     public async Task<IActionResult> OnPostRevealAsync(string type, string id, string field, long? line, CancellationToken cancel)
     {
@@ -248,7 +259,7 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     {
         if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind) return NotFound();
         var (choice, refusal) = await adder.AddAsync(asked, label, request.Viewer);
-        return choice is null ? new JsonResult(new { refusal }) : new JsonResult(new { code = choice.Code, label = choice.Label });
+        return choice is null ? new JsonResult(new { refusal }) : new JsonResult(new { code = choice.Code, label = choice.LabelIn(request.Locale) });
     }
 
     /// <summary>Deletes; the list offers to undo it.</summary>
@@ -273,13 +284,13 @@ public sealed class RecordModel(CurrentRequest request, RecordStore store, Recor
     }
 
     // What was typed in fields that a condition takes off the screen is not saved, which may take off others; each goes once.
-    private async Task<IReadOnlyList<Field>> TakeOffAsync(RecordType type, RecordState current, PostedForm posted, CancellationToken cancel)
+    private async Task<IReadOnlyList<Field>> TakeOffAsync(RecordType type, RecordState current, PostedForm posted, CancellationToken cancel, TimeSpan? patience = null)
     {
         var off = new List<Field>();
         if (type.Screens.LayersOf(request.Viewer).All(layer => layer.Operations.All(operation => string.IsNullOrWhiteSpace(operation.When)))) return off;
         var all = type.Screens.AtMost(request.Viewer, current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
         var unseen = Request.Form[FormReader.UnseenInput].OfType<string>().ToHashSet(StringComparer.Ordinal);
-        for (var before = -1; before < off.Count && await store.TryAsync(type, current.Id, posted.Changes, request.Viewer, cancel: cancel) is { } outcome;)
+        for (var before = -1; before < off.Count && await store.TryAsync(type, current.Id, posted.Changes, request.Viewer, cancel: cancel, patience: patience) is { } outcome;)
         {
             before = off.Count;
             off.AddRange(ScreenRules.TakeOff(type.Screens.For(request.Viewer, outcome.State).Layout, all, posted.Changes, field => !unseen.Contains(new Spot(field.Part, null, field).ToString())));

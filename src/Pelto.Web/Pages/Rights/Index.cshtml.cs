@@ -7,13 +7,12 @@ using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.SigningIn;
-using Pelto.Data.Storage;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>People, their roles, and who may do which work on Pelto itself.</summary>
-public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Publisher publisher, SmallReleases releases, Confirming confirming, DemoSetting demo, FactorDemand factors, Drafts drafts) : PageModel
+public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Proposals proposals, SmallReleases releases, Confirming confirming, DemoSetting demo, FactorDemand factors, Drafts drafts) : PageModel
 {
     /// <summary>Everybody, as viewers.</summary>
     public IReadOnlyList<Viewer> Everybody { get; private set; } = [];
@@ -106,7 +105,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         var wrong = RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] });
         if (wrong is null && !await ConfirmedAsync("role")) return await PageAsync();
         SiteDefinition Adding(SiteDefinition site) => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] };
-        if (wrong is null && await publisher.TakesTwoAsync()) return await InDraftAsync(Adding, $"Added the role {role.Label}");
+        if (wrong is null && await proposals.TakesTwoAsync()) return await InDraftAsync(Adding, $"Added the role {role.Label}");
         if ((wrong ?? await releases.PublishAsync(Adding, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
         Refusals["role"] = refusal;
         return await PageAsync();
@@ -118,7 +117,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         if (!MayMakeRoles) return Forbid();
         if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known) return NotFound();
         if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
-        if (await publisher.TakesTwoAsync()) return await InDraftAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}");
+        if (await proposals.TakesTwoAsync()) return await InDraftAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}");
         if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many) Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
         else if (await releases.PublishAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}.", request.Viewer) is { } refusal) Refusals["role"] = $"It is still named elsewhere: {refusal}";
         if (Refusals.Count > 0) return await PageAsync();
@@ -144,7 +143,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         }
 
         await factors.SetAsync(factor!, request.Viewer);
-        var missing = await publisher.SetTakesTwoAsync(takesTwo, request.Viewer);
+        var missing = await proposals.SetTakesTwoAsync(takesTwo, request.Viewer);
         await demo.SetAsync(isDemo, request.Viewer);
         return Done(missing ?? "Kept.");
 
@@ -184,7 +183,7 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     private async Task ShowAsync()
     {
         (Everybody, Gone) = (await people.ViewersAsync(), await admin.GoneAsync());
-        (TakesTwo, IsDemo, Factor) = (await publisher.TakesTwoAsync(), await people.IsDemoAsync(), await factors.ReadAsync());
+        (TakesTwo, IsDemo, Factor) = (await proposals.TakesTwoAsync(), await people.IsDemoAsync(), await factors.ReadAsync());
         Rights = [.. (await admin.RightsAsync()).GroupBy(row => row.Audience).Select(group => (Audience.TryParse(group.Key, out var whom) ? whom is { Kind: AudienceKind.User } ? Everybody.FirstOrDefault(person => person.SignIn == whom.Code)?.Name ?? whom.Code : whom.InWords(Host) : group.Key, (IReadOnlyList<WorkRightRow>)[.. group]))];
         Roles = [.. Host.Roles.Select(role => (role, Everybody.Count(person => person.Roles.Contains(role.Code)), IsOwn(role)))];
     }

@@ -5,6 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;
+using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 using Pelto.Web.Components;
@@ -12,7 +13,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The draft: what publishing it will do, in plain words, and the way to publish.</summary>
-public sealed class DraftModel(CurrentRequest request, Publisher publisher, Drafts drafts, Presences presences, Publishing publishing, AccessGaps gaps, Confirming confirming) : PageModel
+public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Publisher publisher, Proposals proposals, Drafts drafts, Presences presences, Publishing publishing, AccessGaps gaps, Confirming confirming) : PageModel
 {
     /// <summary>What publishing will do.</summary>
     public Plan Plan { get; private set; } = default!;
@@ -84,7 +85,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
 
         try
         {
-            if (await publisher.TakesTwoAsync() && await publisher.ProposalAsync() is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
+            if (await proposals.TakesTwoAsync() && await proposals.FindAsync() is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
             {
                 await publisher.ProposeAsync(comment, request.Viewer, version);
                 return Redirect("/setup/draft");
@@ -107,7 +108,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     /// <summary>Takes back that the draft is to be published, or sends it back to who asked.</summary>
     public async Task<IActionResult> OnPostWithdrawAsync()
     {
-        await publisher.WithdrawAsync(request.Viewer);
+        await proposals.WithdrawAsync(request.Viewer);
         return Redirect("/setup/draft");
     }
 
@@ -121,7 +122,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
     /// <summary>Goes back to what is live, as one more change of the draft, so that it can be undone.</summary>
     public async Task<IActionResult> OnPostDiscardAsync()
     {
-        await drafts.ChangeAsync(_ => request.Catalogue.Site, "Discarded the draft", request.Viewer);
+        await drafts.ChangeAsync(_ => catalogues.Live.Site, "Discarded the draft", request.Viewer);
         return Redirect("/setup/draft");
     }
 
@@ -142,7 +143,7 @@ public sealed class DraftModel(CurrentRequest request, Publisher publisher, Draf
 
     private async Task ShowAsync(string? from)
     {
-        (TakesTwo, Asked) = (await publisher.TakesTwoAsync(), await publisher.ProposalAsync());
+        (TakesTwo, Asked) = (await proposals.TakesTwoAsync(), await proposals.FindAsync());
         From = Url.IsLocalUrl(from) ? from : null;
         var (draft, catalogue, plan) = await publisher.PlanAsync(request.Viewer);
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];

@@ -176,6 +176,18 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     public static IReadOnlyList<(string Code, string Name)> LabelLanguages { get; } =
         [.. Locale.Languages.Where(code => code.Length > 0).Select(code => code[..2]).Distinct().Select(code => (code, CultureInfo.GetCultureInfo(code).EnglishName)).OrderBy(pair => pair.EnglishName, StringComparer.Ordinal)];
 
+    /// <summary>What a language is called; its code when it is none of those.</summary>
+    public static string LanguageName(string code) => LabelLanguages.FirstOrDefault(known => known.Code == code) is { Name: { } name } ? name : code;
+
+    /// <summary>The different values on file of a text, as choices, with how many rows hold one; empty before somebody asks.</summary>
+    public IReadOnlyList<ReadChoice> Values { get; private set; } = [];
+
+    /// <summary>True when there are more different values than a list holds.</summary>
+    public bool HasTooManyValues { get; private set; }
+
+    /// <summary>True for a live text: its values on file can be the choices that it becomes.</summary>
+    public bool IsLiveText => Live is { Kind: "text" or "long_text" };
+
     /// <summary>Where a field can belong.</summary>
     public IEnumerable<(string Value, string Label)> PartChoices =>
         catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", LabelOf(part)));
@@ -257,6 +269,17 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         if (PartOf(input.Part) is not { } part) return NamesFound.None;
         if (of != nameof(FieldInput.Offers)) return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
         return catalogue.Find(input.Target) is { } target ? NamesFound.Answer(Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees)) : NamesFound.None;
+    }
+
+    /// <summary>Looks up the values on file of a text that becomes a choice.</summary>
+    public async Task<IActionResult> OnPostValuesAsync(string id, CancellationToken cancel)
+    {
+        await LoadAsync(id, null);
+        if (!IsLiveText || request.Catalogue.FindField(fieldId) is not { } live) return NotFound();
+        var values = await effects.DifferentTextsAsync(live, request.Viewer, cancel);
+        HasTooManyValues = values.Count > ChoiceRules.MostChoices;
+        Values = ChoiceReading.Read([.. values.Select(value => new[] { value })], []);
+        return Partial("Setup/_Values", this);
     }
 
     /// <summary>Says what real values need: those that were pasted, or those on file.</summary>
@@ -354,7 +377,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     private async Task ShowLifeAsync()
     {
         if (IsNew) return;
-        History = await effects.HistoryAsync(fieldId);
+        History = await effects.HistoryAsync(fieldId, request.Views);
         if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
         if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept)
         {

@@ -193,6 +193,9 @@ public sealed class FieldInput
     /// <summary>Whether the database keeps an index for lists.</summary>
     public bool Indexed { get; set; }
 
+    /// <summary>The sum of several says nothing.</summary>
+    public bool NoTotals { get; set; }
+
     /// <summary>Whether values are unique.</summary>
     public bool Unique { get; set; }
 
@@ -264,6 +267,7 @@ public sealed class FieldInput
         PatternMessage = field.PatternMessage ?? "",
         Unique = field.Unique,
         Indexed = field.Indexed,
+        NoTotals = field.NoTotals,
         Check = field.Check ?? "",
         CheckMessage = field.CheckMessage ?? "",
         After = placement?.Op == LayerOperation.Hide ? Nowhere : placement?.After ?? "",
@@ -304,7 +308,7 @@ public sealed class FieldInput
             Length = Kind is "text" or "long_text" or "formatted_text" or "secret" ? Number(Length, "length", "The length") : null,
             Digits = Kind is "decimal" or "money" or "quantity" ? Number(Digits, "digits", "The count of digits") : null,
             Decimals = Kind is "decimal" or "percent" or "quantity" ? Number(Decimals, "decimals", "The count of digits after the point") : null,
-            Choices = isChoice && ChoiceList.Length == 0 ? ReadChoices(known.Choices ?? []) : null,
+            Choices = isChoice && ChoiceList.Length == 0 ? ReadChoices(id, known.Choices ?? [], problems) : null,
             ChoiceList = isChoice ? OrNull(ChoiceList) : null,
             MayAdd = isChoice && ChoiceList.Length == 0 && MayAdd,
             Currencies = Kind == "money" ? [.. Currencies.ToUpperInvariant().Split([' ', ',', ';'], StringSplitOptions.RemoveEmptyEntries)] : null,
@@ -335,6 +339,7 @@ public sealed class FieldInput
             PatternMessage = isTyped ? OrNull(PatternMessage) : null,
             Unique = isTyped && Unique,
             Indexed = !isSeen && !isLink && Indexed,
+            NoTotals = Kind is "integer" or "decimal" or "money" or "quantity" && NoTotals,
             Check = isTyped ? OrNull(Check) : null,
             CheckMessage = isTyped ? OrNull(CheckMessage) : null,
         };
@@ -370,7 +375,7 @@ public sealed class FieldInput
     }
 
     // What else is known of a choice, such as its colour, stays with its code; a choice that is retired or merged is not in the input, and stays too.
-    private List<Choice> ReadChoices(IReadOnlyList<Choice> known)
+    private List<Choice> ReadChoices(string id, IReadOnlyList<Choice> known, List<Problem> problems)
     {
         var choices = new List<Choice>();
         var codes = known.Select(choice => choice.Code).ToHashSet(StringComparer.Ordinal);
@@ -379,7 +384,9 @@ public sealed class FieldInput
             var cut = line.Split('=', 2, StringSplitOptions.TrimEntries);
             var (code, label) = cut.Length == 2 && Codes.IsChoiceCode(cut[0]) ? (cut[0], cut[1])
                 : (known.FirstOrDefault(choice => choice.IsOffered && choice.Label == line)?.Code ?? Codes.From(line, choices.Select(choice => choice.Code).Concat(codes)), line);
-            choices.Add(known.FirstOrDefault(choice => choice.Code == code) is { } old ? old with { Label = label } : new(code, label));
+            var old = known.FirstOrDefault(choice => choice.Code == code);
+            if (old is null && ChoiceRules.RefuseAnew(label, known, mayOffer: true) is { } retired) problems.Add(new(id, "choices", retired));
+            choices.Add(old is not null ? old with { Label = label } : new(code, label));
         }
 
         return [.. choices, .. known.Where(choice => !choice.IsOffered && choices.TrueForAll(other => other.Code != choice.Code))];

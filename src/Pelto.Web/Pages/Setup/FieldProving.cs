@@ -21,18 +21,22 @@ public sealed record ConditionProof(string Name, string Sentence, Value? Result,
 /// <content>What the field page proves: the definition on a real record, on all records by count, and on a value that is tried.</content>
 public sealed partial class FieldModel
 {
+    /// <summary>True while something is only not filled in yet, which is no mistake, and keeps it from being shown.</summary>
+    public bool IsUnfinished { get; private set; }
+
     private async Task ProveAsync(bool isAsked)
     {
         var problems = new List<Problem>();
         var definition = Input.ToField(Known, Taken(), problems);
         if (Live is { } live) definition = definition with { Code = live.Code, RecordType = live.RecordType, Part = live.Part };
-        var site = draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)).Settled(request.Catalogue.Site);
+        var site = await drafts.SettleAsync(draft.Site.With(definition).Placing(fieldId, Input.ToPlacement(fieldId)), HttpContext.RequestAborted);
         var proved = catalogues.Build(site);
         problems.AddRange(proved.Problems.Where(problem => problem.Element == fieldId));
         ReadFormula(proved, definition);
 
         // Before somebody asks, what is only not filled in yet is no mistake.
         Problems = isAsked ? problems : [.. problems.Where(problem => !(problem.Property is "label" or "code" && definition.Label.Length == 0) && !(problem.Property == "choices" && Input.Choices.Length == 0) && !(problem.Property == "pattern" && Input.Pattern.Length == 0) && !(problem.Property == "target" && Input.Target.Length == 0) && !(problem.Property == "path" && Input.Path.Length == 0) && !(problem.Property == "formula" && Input.Formula.Length == 0))];
+        IsUnfinished = problems.Count > Problems.Count;
         if (definition.Label.Length == 0) proved = catalogues.Build(draft.Site.With(definition with { Label = "New field", Code = "new_field" }).Placing(fieldId, Input.ToPlacement(fieldId)));
         await TrySampleAsync(proved.FindField(fieldId));
         await ShowAsync(proved, problems);
@@ -95,12 +99,12 @@ public sealed partial class FieldModel
     {
         if (proved.FindField(fieldId) is not { } field)
         {
-            Effects = Known.Retired ? ["It is retired: it stands nowhere, and what was entered is kept."] : ["Nothing yet."];
+            Effects = Known.Retired ? ["It is retired: it stands on no screen, in no list and not in the programming interface. What was entered is kept, and comes back with it."] : ["Nothing yet."];
             return;
         }
 
         var type = field.Part.RecordType;
-        Effects = await effects.OfAsync(field, request.Viewer, request.Views);
+        Effects = [.. (await effects.OfAsync(field, Live is null ? null : request.Catalogue.FindField(fieldId), proved, request.Viewer, request.Views)).Where(sentence => sentence.Length > 0)];
         if (request.Catalogue.FindField(fieldId) is { } live) OnFile = await effects.OnFileAsync(live, field, request.Viewer, HttpContext.RequestAborted);
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;

@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
@@ -68,9 +69,11 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
     /// <summary>Where a field stands on its screen.</summary>
     public string WhereIs(Field field)
     {
-        foreach (var page in Shown!.Screen.Layout.Pages)
-            foreach (var section in page.Sections)
-                if (section.Places.Any(place => place.Field == field)) return Shown.Screen.Layout.Pages.Count > 1 && page.Label != section.Label ? $"{page.Label}, {section.Label}" : section.Label;
+        string? In(Layout layout) => layout.Pages.SelectMany(page => page.Sections, (page, section) => (page, section)).FirstOrDefault(one => one.section.Places.Any(place => place.Field == field)) is ({ } page, { } section)
+            ? layout.Pages.Count > 1 && page.Label != section.Label ? $"{page.Label}, {section.Label}" : section.Label : null;
+        if (In(Shown!.Screen.Layout) is { } where) return where;
+        foreach (var layer in Shown.Screens.Layers)
+            if (In(Shown.Screens.Of(layer, RecordMode.Changing).Layout) is { } place) return $"{place}, by the layer {layer.Label}";
         return "on no screen";
     }
 }

@@ -22,11 +22,30 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
     /// <summary>True when the one who looks may know how many records a job changed, and what it met: they read all values of its field.</summary>
     public bool IsTold(JobRow job) => request.Viewer.IsAdministrator || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
 
+    /// <summary>How many records or lines a job changed, in words.</summary>
+    public string Many(JobRow job) => $"{Numbers.Format(job.Changed, locale: Locale)} {(request.Catalogue.FindField(job.Field) is { Part.IsLines: true } ? "line" : "record")}{(job.Changed == 1 ? "" : "s")}";
+
     /// <summary>Shows them.</summary>
     public async Task<IActionResult> OnGetAsync()
     {
-        Jobs = [.. (await runner.AllAsync()).Where(job => request.Views.WorksEverywhere || (request.Catalogue.FindField(job.Field) is { } field && request.Views.WorksAt(field.Part.RecordType.Code)))];
+        all = await runner.AllAsync();
+        Jobs = [.. all.Where(job => request.Views.WorksEverywhere || (request.Catalogue.FindField(job.Field) is { } field && request.Views.WorksAt(field.Part.RecordType.Code)))];
         return Request.Headers.ContainsKey("HX-Request") ? Partial("Setup/_Jobs", this) : Page();
+    }
+
+    /// <summary>How many jobs are done before this one begins; they are done one after the other.</summary>
+    public int Before(JobRow job) => job.State is JobState.Running or JobState.Undoing ? all.Count(other => other.State is JobState.Running or JobState.Undoing && (other.StartedAt, other.Id).CompareTo((job.StartedAt, job.Id)) < 0) : 0;
+
+    /// <summary>How many can be stopped together.</summary>
+    public int Running => Jobs.Count(job => job.State == JobState.Running);
+
+    private IReadOnlyList<JobRow> all = [];
+
+    /// <summary>Stops all that run or wait.</summary>
+    public async Task<IActionResult> OnPostStopAllAsync()
+    {
+        await runner.StopAllAsync(request.Viewer);
+        return Redirect("/setup/jobs");
     }
 
     /// <summary>Stops one.</summary>

@@ -25,6 +25,9 @@ public sealed class ChoiceRow
     /// <summary>A colour, or nothing.</summary>
     public string Colour { get; set => field = value ?? ""; } = "";
 
+    /// <summary>What people of other languages read, by two-letter language.</summary>
+    public Dictionary<string, string> Texts { get; set; } = [];
+
     /// <summary>Empty while it is offered, <c>retired</c>, or <c>into code</c>.</summary>
     public string State { get; set => field = value ?? ""; } = "";
 
@@ -41,6 +44,7 @@ public sealed class ChoiceRow
         Code = choice.Code,
         Label = choice.Label,
         Colour = choice.Colour ?? "",
+        Texts = new(choice.Texts ?? new Dictionary<string, string>(), StringComparer.Ordinal),
         State = choice.MergedInto is { } into ? $"into {into}" : choice.Retired ? "retired" : "",
     };
 }
@@ -60,6 +64,12 @@ public sealed class ChoiceListInput
     /// <summary>The choices, in order.</summary>
     public List<ChoiceRow> Rows { get; set; } = [];
 
+    /// <summary>The languages that have a column besides those that a choice has a label in.</summary>
+    public List<string> Languages { get; set; } = [];
+
+    /// <summary>All languages that have a column, in order.</summary>
+    public IEnumerable<string> Columns => Languages.Concat(Rows.SelectMany(row => row.Texts.Where(text => !string.IsNullOrWhiteSpace(text.Value)).Select(text => text.Key))).Where(language => language.Length == 2).Distinct(StringComparer.Ordinal).Order(StringComparer.Ordinal);
+
     /// <summary>What was pasted.</summary>
     public string Pasted { get; set => field = value ?? ""; } = "";
 
@@ -74,10 +84,23 @@ public sealed class ChoiceListInput
             var code = row.Code.Trim() is { Length: > 0 } typed ? typed : Codes.From(label, codes);
             if (code.Length == 0) code = Codes.From($"choice {choices.Count + 1}", codes);
             codes.Add(code);
-            choices.Add(new(code, label) { Colour = row.Colour.Length > 0 ? row.Colour : null, Retired = row.Retired, MergedInto = row.MergedInto.Length > 0 ? row.MergedInto : null });
+            choices.Add(new(code, label) { Colour = row.Colour.Length > 0 ? row.Colour : null, Retired = row.Retired, MergedInto = row.MergedInto.Length > 0 ? row.MergedInto : null, Texts = TextsOf(row) });
         }
 
         return choices;
+    }
+
+    /// <summary>Where a new one is called as one that is retired.</summary>
+    public IEnumerable<string> Doubles()
+    {
+        var choices = ToChoices();
+        return Rows.Where(row => !row.Known && row.Label.Trim().Length > 0).Select(row => ChoiceRules.RefuseAnew(row.Label.Trim(), choices, mayOffer: true)).OfType<string>();
+    }
+
+    private static Dictionary<string, string>? TextsOf(ChoiceRow row)
+    {
+        var texts = row.Texts.Where(text => !string.IsNullOrWhiteSpace(text.Value)).ToDictionary(text => text.Key, text => string.Join(' ', text.Value.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)), StringComparer.Ordinal);
+        return texts.Count > 0 ? texts : null;
     }
 }
 
@@ -105,6 +128,9 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     /// <summary>What was read from what was pasted.</summary>
     public IReadOnlyList<ReadChoice> Read { get; private set; } = [];
 
+    /// <summary>The line of what was pasted on which a quotation mark is opened and not closed.</summary>
+    public int? Unclosed { get; private set; }
+
     /// <summary>How many records hold each choice, by code.</summary>
     public IReadOnlyDictionary<string, long> Counts { get; private set; } = new Dictionary<string, long>();
 
@@ -116,6 +142,9 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
 
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
+
+    /// <summary>The language that is chosen for another column, and has none yet.</summary>
+    public string Language => Request.HasFormContentType && !Input.Columns.Contains(Request.Form["language"].ToString()) ? Request.Form["language"].ToString() : "";
 
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }
@@ -142,7 +171,8 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     {
         if (!await LoadAsync(id)) return NotFound();
         Input = input;
-        Read = ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices());
+        Unclosed = PastedTable.Unclosed(input.Pasted);
+        Read = Unclosed is null ? ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices()) : [];
         return Partial("Setup/_Pasted", this);
     }
 
@@ -150,9 +180,20 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     public async Task<IActionResult> OnPostTakeAsync(string id, [FromForm] ChoiceListInput input)
     {
         if (!await LoadAsync(id)) return NotFound();
-        var taken = ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices()).Where(choice => choice.IsTaken).Select(choice => choice.Choice).ToList();
-        input.Rows = [.. input.Rows.Where(row => row.Known || row.Label.Trim().Length > 0), .. taken.Select(choice => new ChoiceRow { Code = choice.Code, Label = choice.Label, Colour = choice.Colour ?? "" })];
+        var taken = PastedTable.Unclosed(input.Pasted) is not null ? [] : ChoiceReading.Read(PastedTable.Read(input.Pasted), input.ToChoices()).Where(choice => choice.IsTaken).Select(choice => choice.Choice).ToList();
+        input.Rows = [.. input.Rows.Where(row => row.Known || row.Label.Trim().Length > 0), .. taken.Select(choice => new ChoiceRow { Code = choice.Code, Label = choice.Label, Colour = choice.Colour ?? "", Texts = new(choice.Texts ?? new Dictionary<string, string>(), StringComparer.Ordinal) })];
         (Input, input.Pasted, Said) = (input, "", $"{Numbers.Format(taken.Count)} taken. Put the list in the draft when it is right.");
+        ModelState.Clear();
+        await CountAsync();
+        return Page();
+    }
+
+    /// <summary>Adds a column for labels in another language.</summary>
+    public async Task<IActionResult> OnPostLanguageAsync(string id, [FromForm] ChoiceListInput input, [FromForm] string? language)
+    {
+        if (!await LoadAsync(id)) return NotFound();
+        Input = input;
+        if (FieldModel.LabelLanguages.Any(known => known.Code == language)) input.Languages.Add(language!);
         ModelState.Clear();
         await CountAsync();
         return Page();
@@ -183,6 +224,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         if (!await LoadAsync(id)) return NotFound();
         Input = input;
         Problems = [.. catalogues.Build(Change(site, input)).Problems.Where(problem => problem.Element == listId)];
+        Problems = [.. Problems, .. input.Doubles().Select(sentence => new Problem(listId, "choices", sentence))];
         if (OfField is null && string.IsNullOrWhiteSpace(input.Label) && Problems.All(problem => problem.Property != "label")) Problems = [.. Problems, new(listId, "label", "Give the list a label.")];
         if (Problems.Count > 0)
         {
@@ -224,6 +266,6 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         var fields = request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)
             .Where(field => field.Kind is AnyChoiceKind && (field.Definition!.ChoiceList == listId || (OfField is not null && field.Definition.Id == listId))).ToList();
         Counts = await facts.CountChoicesAsync(fields, request.Viewer);
-        if (!IsNew) History = await effects.HistoryAsync(listId);
+        if (!IsNew) History = await effects.HistoryAsync(listId, request.Views);
     }
 }

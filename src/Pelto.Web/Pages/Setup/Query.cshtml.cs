@@ -83,7 +83,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
 
         Said = kept ? "It is in the draft." : null;
         await LookAsync(isAsked: false);
-        if (!IsNew) History = await effects.HistoryAsync(queryId);
+        if (!IsNew) History = await effects.HistoryAsync(queryId, request.Views);
         return Page();
     }
 
@@ -122,7 +122,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         await LookAsync(isAsked: true);
         if (Problems.Count > 0)
         {
-            if (!IsNew) History = await effects.HistoryAsync(queryId);
+            if (!IsNew) History = await effects.HistoryAsync(queryId, request.Views);
             return Page();
         }
 

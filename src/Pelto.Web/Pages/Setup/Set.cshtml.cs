@@ -28,8 +28,11 @@ public sealed class SetModel(CurrentRequest request, Drafts drafts, Catalogues c
     /// <summary>True once somebody asked to look.</summary>
     public bool IsAsked { get; private set; }
 
+    /// <summary>Where a quotation mark is opened and not closed.</summary>
+    public int? Unclosed { get; private set; }
+
     /// <summary>True when all of it can be taken.</summary>
-    public bool IsGood => Read.Count > 0 && Read.All(row => row.Problems.Count == 0);
+    public bool IsGood => Read.Count > 0 && Unclosed is null && Read.All(row => row.Problems.Count == 0);
 
     /// <summary>What was done.</summary>
     public string? Said { get; private set; }
@@ -64,6 +67,7 @@ public sealed class SetModel(CurrentRequest request, Drafts drafts, Catalogues c
         Types = [.. draft.RecordTypes.Where(one => request.Views.WorksAt(one.Code)).DefaultIfEmpty(draft.RecordTypes[0])];
         Type = Types.FirstOrDefault(one => one.Code == type) ?? Types[0];
         Pasted = pasted ?? "";
-        Read = FieldSetReading.Read(PastedTable.Read(Pasted), Type, site, request.Catalogue.Host);
+        Unclosed = PastedTable.Unclosed(Pasted);
+        Read = Unclosed is not null ? [] : FieldSetReading.Read(PastedTable.Read(Pasted), Type, site, request.Catalogue.Host, request.Views);
     }
 }

@@ -134,22 +134,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         // Before somebody asks, what is only not filled in yet is no mistake.
         Problems = [.. problems.DistinctBy(problem => (problem.Property, problem.Sentence)).Where(problem => isAsked || !((problem.Property is "label" or "code" && Input.Label.Trim().Length == 0) || (problem.Property == "plural" && Input.Plural.Trim().Length == 0) || (problem.Property == "lines" && Input.Lines.Exists(lines => lines.Label.Trim().Length == 0 != (lines.Plural.Trim().Length == 0)))))];
         while (Input.Lines.Count < type.Lines.Count + SpareLines) Input.Lines.Add(new());
-        Effects = EffectsOf(type);
-        History = IsNew ? [] : await effects.HistoryAsync(typeId);
-    }
-
-    private static List<string> EffectsOf(RecordTypeDefinition type)
-    {
-        var said = new List<string>
-        {
-            $"The first number is {type.Numbering.First}.",
-            type.Numbering.Gapless ? $"No number is left out{(type.Numbering.WithYear ? ", and counting begins anew each year" : "")}: who creates a record waits for who did just before, and records are never deleted." : "Nobody waits for a number; a save that fails leaves a gap. The counter goes on over the years.",
-            "It begins with a number and a name. All else are added fields, as with any other record type.",
-        };
-        if (type.Numbering.PerCompany) said.Add("Each company counts for itself; the record says for which company it is.");
-        if (type.Confirmed) said.Add("It is being prepared until somebody confirms it. From then on it can only be cancelled: neither changed nor deleted, by anybody.");
-        foreach (var lines in type.Lines.Where(lines => lines.Plural.Length > 0)) said.Add($"Each has many {lines.Plural.ToLowerInvariant()}, which begin with a description.");
-        if (type.Code.Length > 0) said.Add($"Programs read and write it as {type.Code}.");
-        return said;
+        Effects = [.. RecordTypeWords.Says(type, Live is not null)];
+        History = IsNew ? [] : await effects.HistoryAsync(typeId, request.Views);
     }
 }

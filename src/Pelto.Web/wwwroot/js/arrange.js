@@ -1,4 +1,6 @@
 // Arranging: parts of the real screen are chosen, moved and set, by pointer or keys. The server carries everything out and draws the screen anew.
+import { walk } from './tabs.js';
+
 const host = document.getElementById('arranged');
 const token = document.querySelector('#token [name=__RequestVerificationToken]').value;
 const state = { chosen: null, typed: false, cut: null, undo: [], redo: [], busy: Promise.resolve() };
@@ -19,6 +21,7 @@ function prepare() {
   form.removeAttribute('id');
   form.addEventListener('submit', event => event.preventDefault());
   form.querySelectorAll('input, select, textarea, button:not([role=tab]), a, [contenteditable], output').forEach(control => {
+    control.dataset.stop = control.tabIndex >= 0 ? 'yes' : 'no';
     control.tabIndex = -1;
     if (control.matches('input, textarea')) control.readOnly = true;
   });
@@ -42,10 +45,10 @@ function prepare() {
       }
     }
   });
-  showTurns();
   if (state.page) showPage(form.querySelector(`[role=tab][data-page-id="${CSS.escape(state.page)}"]`));
   const wanted = root().dataset.part || state.chosen;
   choose(find(wanted) ?? hiddenPage(wanted) ?? parts().find(isItem), { quiet: true });
+  showTurns();
 }
 
 // What is on another page is brought to sight.
@@ -65,14 +68,23 @@ function showPage(tab) {
     other.setAttribute('aria-selected', String(on));
     canvas().querySelector(`#${other.getAttribute('aria-controls')}`).hidden = !on;
   });
+  showTurns();
 }
 
+// What Tab comes to on the page that is shown, as the form itself would: what has no input is no stop, and each line is gone through.
+const turns = () => walk(canvas().querySelector('form'), control => control.dataset.stop === 'yes');
+
 function showTurns() {
-  const skipped = new Set(root().dataset.skipped.split(' '));
-  root().dataset.stops.split(' ').forEach((id, turn) => mark(id, String(turn + 1)));
-  skipped.forEach(id => mark(id, 'skip'));
-  function mark(id, text) {
-    const part = canvas().querySelector(`.f[data-select="${CSS.escape(id)}"]`);
+  canvas().querySelectorAll('.turn').forEach(turn => turn.remove());
+  const first = new Map();
+  turns().forEach((part, at) => {
+    const row = part.closest('tr');
+    const place = row ? part.closest('table').querySelector(`thead tr`).children[part.cellIndex] : part;
+    if (place && !first.has(place)) first.set(place, at + 1);
+  });
+  first.forEach((turn, place) => mark(place, String(turn)));
+  root().dataset.skipped.split(' ').filter(Boolean).forEach(id => mark(canvas().querySelector(`[data-select="${CSS.escape(id)}"]`), 'skip'));
+  function mark(part, text) {
     if (!part) return;
     const turn = document.createElement('span');
     turn.className = 'turn';
@@ -118,6 +130,12 @@ function change(handler, values, { again = null, undoes = false, focus = 'canvas
     for (const [name, value] of Object.entries(values)) data.append(name, value);
     data.set('__RequestVerificationToken', token);
     const answer = await fetch(address(handler), { method: 'POST', body: data }).catch(() => null);
+    if (answer?.ok && answer.headers.get('content-type').startsWith('text/plain')) {
+      // Nothing was changed, and what was typed stays.
+      say(await answer.text());
+      if (handler === 'Settings') state.typed = true;
+      return;
+    }
     if (!answer?.ok || answer.redirected) {
       say('That could not be done just now. Please try again.');
       return;
@@ -239,15 +257,14 @@ function redo() {
 
 // Where Tab goes, one after the other.
 async function play() {
-  for (const id of root().dataset.stops.split(' ')) {
-    const part = find(id);
-    if (!part) continue;
+  const all = turns();
+  for (const part of all) {
     part.classList.add('playing');
     part.scrollIntoView({ block: 'nearest' });
     await new Promise(done => setTimeout(done, 260));
     part.classList.remove('playing');
   }
-  say('That is where Tab goes on this page.');
+  say(`That is where Tab goes on this page: ${all.length} ${all.length === 1 ? 'stop' : 'stops'}${canvas().querySelector('tbody tr + tr') ? ', line after line' : ''}.`);
 }
 
 // The part in a direction, by where things stand.

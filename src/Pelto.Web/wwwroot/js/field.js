@@ -6,6 +6,7 @@ const showSizes = () => {
   const shared = form.querySelector('[data-own-choices]')?.value;
   form.querySelectorAll('[data-kinds]').forEach(size => {
     size.hidden = !size.dataset.kinds.split(' ').includes(kind) || ('ofOwn' in size.dataset && Boolean(shared));
+    if (!size.hidden) size.querySelectorAll('[data-when-shown]').forEach(part => part.dispatchEvent(new CustomEvent('pelto:shown')));
   });
   const mayCompute = !form.querySelector('[data-computed]').closest('.step').dataset.notKinds.split(' ').includes(kind);
   const filler = mayCompute ? form.querySelector('[name=Filler]:checked')?.value : 'people';

@@ -37,10 +37,11 @@ const letters = text => text.replace(/[;\s]+/g, '');
 
 /** Shows what the server filled in, and what is said of it. */
 export function showFilled(form, filled) {
-  for (const [name, { id, value, text, unit, note, again, off, byHand }] of Object.entries(filled)) {
-    const box = form.querySelector(`[data-filled="${CSS.escape(name)}"]`);
+  for (const box of form.querySelectorAll('[data-filled]')) {
+    if (!filled[box.dataset.filled]) continue;
+    const { id, value, text, unit, note, again, off, byHand } = filled[box.dataset.filled];
     const input = document.getElementById(id);
-    if (!box || !input) continue;
+    if (!input) continue;
     if (input.matches('output')) {
       // What stands there already keeps its links and colours.
       if (letters(input.textContent) !== letters(text)) input.textContent = text;
@@ -59,6 +60,9 @@ export function showFilled(form, filled) {
     said.firstElementChild.textContent = note;
     const button = said.querySelector('[data-fill-again]');
     if (button) button.hidden = !again;
+  }
+  for (const cell of form.querySelectorAll('tr[data-asleep] [data-output]')) {
+    if (filled[cell.dataset.output]) cell.textContent = filled[cell.dataset.output].text;
   }
 }
 

@@ -12,15 +12,20 @@ function attach(form, section) {
   const rows = section.querySelector('[data-rows]');
   const blank = section.querySelector('[data-blank]');
   const lines = () => [...rows.querySelectorAll('tr[data-line]')];
+  const most = Number(section.querySelector('[data-add-line]')?.dataset.most ?? Infinity);
+  const isFull = () => lines().length >= most;
   const told = () => form.dispatchEvent(new CustomEvent('pelto:changed'));
 
   const number = () => {
     lines().forEach((row, index) => { row.querySelector('[data-position]').textContent = index + 1; });
     section.querySelector('[data-line-count]').textContent = lines().length;
     section.querySelector('[data-no-lines]').hidden = lines().length > 0;
+    const full = section.querySelector('[data-full]');
+    if (full) full.textContent = isFull() ? `One record holds at most ${most} lines.` : '';
   };
 
   const add = after => {
+    if (isFull()) return;
     const key = `n${(made++).toString(36)}`;
     const holder = document.createElement('template');
     holder.innerHTML = blank.innerHTML.replaceAll('__key__', key).trim();

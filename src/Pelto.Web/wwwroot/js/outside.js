@@ -18,7 +18,7 @@ function tell(text) {
   notice.className = 'notice bad';
   notice.setAttribute('role', 'alert');
   notice.textContent = text;
-  document.getElementById('notices').replaceChildren(notice);
+  document.getElementById('form-notices').replaceChildren(notice);
   window.scrollTo({ top: 0 });
 }
 

@@ -1,4 +1,5 @@
 // A record's form: computed values while one types, saving, entries that outlast a reload, and new releases.
+import { attachFit } from './fit.js';
 import { attachLines } from './lines.js';
 import { attachPickers, chooseOn } from './pick.js';
 import { attachHere } from './here.js';
@@ -8,6 +9,7 @@ import { Typed, caret, carry, isHeld, markRefusals, messageOf, say, show, watchR
 import { act, forgetTrouble, tell, tellTrouble } from './notices.js';
 import { attachSheets, revealTrouble, selectAddressed, selectSheet, sheetNow, showTroubles } from './sheets.js';
 import { Unsaved } from './unsaved.js';
+import { Sleepers } from './asleep.js';
 import { showParts } from './shown.js';
 import { attachAgain, showAgain } from './again.js';
 import { attachTabs } from './tabs.js';
@@ -21,6 +23,8 @@ const unsaved = new Unsaved(() => form, draw);
 const { typed } = unsaved;
 
 const post = (handler, data) => fetch(`${location.pathname}${handler ? `?handler=${handler}` : ''}`, { method: 'POST', body: data, headers: { 'X-Requested-With': 'pelto' } });
+
+const sleepers = new Sleepers(() => form, post, data => draw(data));
 
 // Drawing the form anew, with what was typed, also while it was on its way
 
@@ -94,8 +98,12 @@ function showTrouble() {
 
 // While typing: what is computed follows, and what makes no sense is said at its place
 
+// Asked at once, and again once the answer is there if more was typed meanwhile: whoever types fast waits for no pause, and the server never for more than one.
+const together = 5;
 let waiting = 0;
 let turn = 0;
+let trying = 0;
+let isBehind = false;
 
 // What is typed in a scratch field changes nothing of the record.
 function changed(event) {
@@ -108,8 +116,25 @@ function changed(event) {
 }
 
 function tryLater() {
+  if (trying > 0) {
+    isBehind = true;
+    return;
+  }
   clearTimeout(waiting);
-  waiting = setTimeout(tryNow, 200);
+  waiting = setTimeout(tryOnce, together);
+}
+
+async function tryOnce() {
+  trying++;
+  try {
+    await tryNow();
+  } finally {
+    trying--;
+    if (isBehind) {
+      isBehind = false;
+      tryLater();
+    }
+  }
 }
 
 async function tryNow() {
@@ -123,12 +148,11 @@ async function tryNow() {
     return;
   }
   if (mine !== turn) return;
-  for (const [name, { text, failed }] of Object.entries(answer.values)) {
-    for (const output of form.querySelectorAll(`[data-output="${CSS.escape(name)}"]`)) {
-      if (output.textContent.trim() === text) continue;
-      output.textContent = text;
-      output.classList.toggle('error', failed);
-    }
+  for (const output of form.querySelectorAll('[data-output]')) {
+    const value = answer.values[output.dataset.output];
+    if (!value || output.textContent.trim() === value.text) continue;
+    output.textContent = value.text;
+    output.classList.toggle('error', value.failed);
   }
   showParts(form, answer.shown);
   showFilled(form, answer.filled);
@@ -139,14 +163,17 @@ async function tryNow() {
     const name = input?.dataset.output ?? input?.dataset.tags
       ?? input?.closest('[data-editor], [data-file]')?.querySelector('[type=hidden]').name ?? input?.name?.replace(/\.text$/, '');
     const text = said.get(name);
-    if (!text && isHeld(place)) return;
-    if (place.querySelector('[data-take-theirs]')) return;
+    if (isHeld(place) && (!text || place.dataset.byBrowser || place.querySelector('[data-take-theirs]'))) return;
     if (input?.contains(document.activeElement) && text && !place.textContent) return;
     if (place.textContent.trim() === (text ?? '')) return;
     delete place.dataset.onlySaving;
     delete place.dataset.byBrowser;
     show(place, text);
   });
+  for (const name of said.keys()) {
+    const line = sleepers.lineOf(name);
+    if (line) sleepers.wake(line);
+  }
   countTrouble();
   if (answer.screen !== form.dataset.screen) await draw();
 }
@@ -229,11 +256,10 @@ let offered = null;
 
 async function offerRelease() {
   const drawn = form.querySelector('[name=release]').value;
-  const about = await fetch(`/live/changes?type=${form.dataset.type}&since=${drawn}`).then(answer => answer.json()).catch(() => null);
-  if (!about || about.changes === 0) return;
+  const about = await fetch(`/live/changes?type=${form.dataset.type}&since=${drawn}&adding=${form.dataset.record.endsWith('/new')}`).then(answer => answer.json()).catch(() => null);
+  if (!about || !about.isAny) return;
   offered?.remove();
-  const what = about.changes === 1 ? 'One field changed on this screen.' : `${about.changes} fields changed on this screen.`;
-  offered = tell(`Release ${about.release} is live. ${what} What you have typed stays.`);
+  offered = tell(`Release ${about.release} is live. ${about.said} What you have typed stays.`);
   act(offered, 'Show them', async () => {
     if (await draw()) {
       offered.remove();
@@ -310,6 +336,8 @@ function attach() {
   attachLines(form);
   attachAgain(form);
   attachTabs(form);
+  attachFit(form);
+  sleepers.attach(form);
   showAgain(form);
 }
 

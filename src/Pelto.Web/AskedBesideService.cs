@@ -1,0 +1,13 @@
+using Pelto.Data.Records;
+
+namespace Pelto.Web;
+
+/// <summary>Asks, in the background, what saves did not wait for.</summary>
+public sealed class AskedBesideService(AskedBeside beside, ILogger<AskedBesideService> log) : EnduringService(log)
+{
+    /// <inheritdoc/>
+    protected override string What => "Asking beside saves";
+
+    /// <inheritdoc/>
+    protected override Task WorkAsync(CancellationToken cancel) => beside.RunAsync(cancel);
+}

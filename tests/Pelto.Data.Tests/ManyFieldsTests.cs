@@ -1,0 +1,129 @@
+using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Catalog;
+using Pelto.Core.Fills;
+using Pelto.Core.Records;
+using Pelto.Core.Releases;
+using Pelto.Core.Values;
+using Pelto.Data.Definitions;
+using Pelto.Data.Jobs;
+using Pelto.Data.Records;
+using Xunit;
+
+namespace Pelto.Data.Tests;
+
+/// <summary>More fields than one table holds: they go on in further tables, and nobody who works notices.</summary>
+public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
+{
+    private const int Many = 1200;
+
+    private static FieldDefinition Text(int n) => Site.Field($"m_{n}", "text", type: "warehouse") with { Length = 60 };
+
+    private async Task PublishAsync(Func<SiteDefinition, SiteDefinition> change)
+    {
+        await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
+        var row = await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
+        Assert.True(row.State == PublishingState.Done, row.Saying);
+        await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
+    }
+
+    private async Task<RecordState> SavedAsync(long id, Action<RecordType, RecordChanges> change, string? version = null)
+    {
+        var type = site.Type("warehouse");
+        var changes = new RecordChanges();
+        change(type, changes);
+        var saving = await site.Store.SaveAsync(type, id, changes, Site.Administrator, version);
+        Assert.True(saving.Result == SaveResult.Saved, $"{saving.Result}: {string.Join(" ", saving.Outcome?.Messages.Select(message => message.Sentence) ?? [])}");
+        return (await site.Store.FindAsync(type, id, Site.Administrator))!;
+    }
+
+    // Broken off once the second table is there and has a column, publishing leaves neither.
+    private async Task BreakOffAsync()
+    {
+        await site.ScalarAsync(
+            """
+            CREATE FUNCTION public.break_off() RETURNS event_trigger LANGUAGE plpgsql AS $$
+            BEGIN IF EXISTS (SELECT FROM pg_event_trigger_ddl_commands() WHERE command_tag = 'ALTER TABLE' AND object_identity LIKE '%+2%') THEN RAISE EXCEPTION 'Broken off here'; END IF; END $$;
+            CREATE EVENT TRIGGER break_off ON ddl_command_end EXECUTE FUNCTION public.break_off();
+            """);
+        await site.Drafts.ChangeAsync(draft => Enumerable.Range(0, AddedTables.MostHeld + 5).Aggregate(draft, (all, n) => all.With(Text(n))), "Test", Site.Administrator);
+        Assert.Equal("The database refused a step: Broken off here", (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).Saying);
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND (table_name LIKE 'warehouse+%' OR column_name LIKE 'm\\_%')"));
+        await site.ScalarAsync("DROP EVENT TRIGGER break_off; DROP FUNCTION public.break_off()");
+    }
+
+    [Fact(DisplayName = "1,200 fields are filled in one save, read, listed, sorted, looked in, worked out and filled by jobs, whichever table holds them; each is kept up, removed and brought back")]
+    public async Task Further_tables()
+    {
+        await BreakOffAsync();
+        await PublishAsync(site => Enumerable.Range(0, Many).Aggregate(site, (all, n) => all.With(Text(n))));
+        var type = site.Type("warehouse");
+        Assert.Equal(["warehouse", "warehouse+2", "warehouse+3"], type.Header.AddedTables);
+        Assert.Equal(Many, type.Header.KeptFields.Count());
+
+        // All of them in one save: each of sixty letters, which is far beyond what one row of the database holds.
+        string Long(int n) => $"{n} ".PadRight(60, (char)('a' + (n % 26)));
+        Field At(string code) => site.Type("warehouse").Header.Find(code)!;
+        var record = await SavedAsync(1, (type, changes) => { for (var n = 0; n < Many; n++) changes.Header[type.Header.Find($"m_{n}")!] = Value.Of(Long(n)); });
+        for (var n = 0; n < Many; n++) Assert.Equal(Long(n), record.Header[At($"m_{n}").Slot].Text);
+
+        // One that is changed later in a further table alone is seen by whoever saves on top of what was before.
+        var other = await SavedAsync(1, (type, changes) => changes.Header[type.Header.Find("m_1100")!] = Value.Of("anew"));
+        Assert.NotEqual(record.Version, other.Version);
+        Assert.Equal("anew", other.Header[At("m_1100").Slot].Text);
+        var stale = await site.Store.SaveAsync(site.Type("warehouse"), 1, site.Changes("warehouse", ("m_1100", Value.Of("too late"))), Site.Administrator, record.Version);
+        Assert.NotEqual(SaveResult.Saved, stale.Result);
+
+        // Lists: sorted, looked in, by fields of all tables together.
+        await SavedAsync(2, (type, changes) => changes.Header[type.Header.Find("m_1199")!] = Value.Of("only here"));
+        Assert.Null(RecordLists.TryOrder(type, "-m_1100,m_5", Site.Administrator, out var order));
+        var rows = (await site.Lists.ReadAsync(new(type, order, 10) { Filters = [Filter.Parse(type, "m_1199~filled").Filter!] }, Site.Administrator)).Rows;
+        Assert.Equal([1L, 2L], rows.Select(row => row.Id).Order());
+        Assert.Equal(Long(700), rows.Single(row => row.Id == 1).Values[At("m_700").Slot].Text);
+
+        // What comes later stands behind these: a formula over fields of two tables, live and kept; a starting value for what is on file; one that is filled until typed over.
+        FieldDefinition[] later =
+        [
+            Site.Field("joined", "text", type: "warehouse") with { Length = 200, Formula = "m_3 & m_1100", Live = true },
+            Site.Field("kept", "text", type: "warehouse") with { Length = 200, Formula = "m_1100 & \"!\"" },
+            Site.Field("begins", type: "warehouse") with { StartingValue = "7", FillExisting = true },
+            Site.Field("untouched", "text", type: "warehouse") with { Length = 200, Formula = "m_1100", Fills = FillMode.Untouched },
+            Site.Field("leads", "link", type: "warehouse") with { Target = "partner" },
+            Site.Field("unique", "text", type: "warehouse") with { Length = 60, Unique = true },
+        ];
+        await PublishAsync(site => later.Aggregate(site, static (all, field) => all.With(field)));
+        Assert.All(later.Where(field => !field.Live), field => Assert.Equal("warehouse+4", At(field.Code).Table));
+        record = (await site.Store.FindAsync(site.Type("warehouse"), 1, Site.Administrator))!;
+        Assert.Equal((Long(3) + "anew", "anew!", 7m, "anew"), (record.Header[At("joined").Slot].Text, record.Header[At("kept").Slot].Text, record.Header[At("begins").Slot].Number, record.Header[At("untouched").Slot].Text));
+        Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.warehouse"), await site.ScalarAsync("SELECT count(begins) FROM added.\"warehouse+4\""));
+        record = await SavedAsync(1, (type, changes) =>
+        {
+            changes.Header[type.Header.Find("m_1100")!] = Value.Of("once more");
+            changes.Header[type.Header.Find("untouched")!] = Value.Of("by hand");
+            changes.Header[type.Header.Find("leads")!] = Value.LinkTo(5);
+            changes.Header[type.Header.Find("unique")!] = Value.Of("one");
+        });
+        Assert.Equal(("once more!", "by hand", 5L), (record.Header[At("kept").Slot].Text, record.Header[At("untouched").Slot].Text, record.Header[At("leads").Slot].Target));
+        Assert.True(record.Origins[At("untouched")].IsTyped);
+        Assert.Equal(SaveResult.Refused, (await site.Store.SaveAsync(site.Type("warehouse"), 2, site.Changes("warehouse", ("unique", Value.Of("one"))), Site.Administrator)).Result);
+
+        // A kind changes; a field is removed and brought back with what it held.
+        await PublishAsync(site => site.With(site.Find("f-m_1199")! with { Kind = "long_text", Length = null }));
+        Assert.Equal("only here", (await site.Store.FindAsync(site.Type("warehouse"), 2, Site.Administrator))!.Header[At("m_1199").Slot].Text);
+        var gone = site.Catalogues.Live.Site.Find("f-m_900")!;
+        await PublishAsync(draft => draft.Without(gone.Id) with { Removed = [new(gone.Id, gone.Label, gone.RecordType, gone.Part, gone.Code, ["m_900"], Table: gone.Table)] });
+        Assert.Null(await site.ScalarAsync("SELECT 1 FROM information_schema.columns WHERE table_schema = 'added' AND column_name = 'm_900'"));
+        await PublishAsync(draft => draft.With(gone with { ReadBack = true }) with { Removed = [] });
+        Assert.Equal(Long(900), (await site.Store.FindAsync(site.Type("warehouse"), 1, Site.Administrator))!.Header[At("m_900").Slot].Text);
+
+        // A record that goes takes all its rows with it.
+        var fresh = site.Store.Fresh(site.Type("warehouse"), Site.Administrator);
+        Assert.NotNull(fresh);
+        await site.ScalarAsync("DELETE FROM added.warehouse WHERE id = 2");
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM added.\"warehouse+3\" WHERE id = 2"));
+
+        // What no table and no view can hold is known before it is published.
+        await site.Drafts.ChangeAsync(draft => Enumerable.Range(Many, 400).Aggregate(draft, (all, n) => all.With(Text(n))), "Test", Site.Administrator);
+        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
+        Assert.Matches(@"^The database keeps 1.600 columns of warehouses at most: from this field on there is no room for \d+ columns\.$", Assert.Single(plan.Problems).Sentence);
+    }
+}
