@@ -136,7 +136,7 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         await SaveAsync(40, "viewers", 21, 20);
         await PublishAsync(draft => draft.With(draft.Find(field.Id)! with { ClearsWithTarget = true }));
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE conrelid = 'linked.sales_order__viewers'::regclass AND conname LIKE 'target%' AND convalidated AND confdeltype = 'c'"));
-        await PublishAsync(draft => draft with { Fields = [.. draft.Fields.Where(other => other.Id != field.Id)], Removed = [.. draft.Removed, new(field.Id, field.Label, field.RecordType, field.Part, field.Code, ["viewers"], Table: draft.Find(field.Id)!.Table)] });
+        await PublishAsync(draft => draft with { Fields = [.. draft.Fields.Where(other => other.Id != field.Id)], Removed = [.. draft.Removed, new(field.Id, field.Label, field.RecordType, field.Part, field.Code, ["viewers"])] });
         Assert.Null(await site.ScalarAsync("SELECT to_regclass('linked.sales_order__viewers')::text"));
         Assert.Contains("[21, 20]", (string)(await site.ScalarAsync($"SELECT csv FROM pelto.saved_data WHERE field = '{field.Id}'"))!, StringComparison.Ordinal);
         Assert.Equal(SaveResult.Saved, (await SaveAsync(40, "riggers", 1)).Result);

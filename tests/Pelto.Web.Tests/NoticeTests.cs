@@ -235,6 +235,39 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         }
     }
 
+    [Fact(DisplayName = "A condition that decides over what a field is worked out from decides over that field: whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks")]
+    public async Task Of_conditions_behind()
+    {
+        var (program, eero) = (await app.InterfaceAsync("administrator"), await app.BrowserAsync("Eero Lahdenmaa"));
+        var site = (await program.GetJsonAsync("setup/draft")).AsObject();
+        JsonObject[] fields =
+        [
+            Field("hours", "integer", ("recordType", "lot")),
+            Field("shifts", "integer", ("recordType", "lot"), ("formula", "hours * 2")),
+            Field("gangs", "integer", ("recordType", "lot"), ("formula", "shifts + 1"), ("live", true)),
+            Field("grown", "integer", ("recordType", "item")),
+            Field("grows", "seen", ("recordType", "lot"), ("path", "item.grown")),
+        ];
+        foreach (var field in fields) site["fields"]!.AsArray().Add(field);
+        foreach (var on in new[] { "f-hours", "f-grown" }) site["guards"]!.AsArray().Add(With([], ("on", on), ("comment", "For a test")));
+        static JsonObject Grant(string on, string does) => With([], ("id", $"g-{on}"), ("does", does), ("to", new JsonArray("role:order_desk")), ("on", new JsonArray(on)), ("when", "number <> \"x\""), ("comment", "For a test"));
+        site["grants"]!.AsArray().Add(With(Grant("f-hours", "give"), ("level", "read")));
+        site["grants"]!.AsArray().Add(With(Grant("f-grown", "give"), ("level", "read")));
+        site["grants"]!.AsArray().Add(With(Grant("type:item", "withhold"), ("may", new JsonArray("read"))));
+
+        // On their screen stands only what follows from these.
+        site["layers"] = Json("""[{"id": "y-lot", "label": "Lots", "comment": "For a test", "audience": "everyone", "operations": [{"op": "hide", "part": "f-hours"}, {"op": "hide", "part": "f-shifts"}]}]""");
+        await GoLiveAsync(program, site);
+        foreach (var (on, said) in new[] { ("f-hours", "One field changed"), ("f-grown", ""), ("type:item", "") })
+        {
+            var since = app.Services.GetRequiredService<Catalogues>().Live.Release;
+            One(site, "grants", $"g-{on}")["when"] = "number <> \"y\"";
+            await GoLiveAsync(program, site);
+            var notice = await eero.GetJsonAsync($"/live/changes?type=lot&since={since}");
+            Assert.True(said.Length > 0 ? ((string)notice["said"]!).Contains(said, StringComparison.Ordinal) : !(bool)notice["isAny"]!, $"{on}: {notice}");
+        }
+    }
+
     // Not drawn, and yet felt by whoever types there: what is judged, worked out or begun with.
     private static bool IsFelt(string name) => new[] { "greatest", "unique", "pattern", "check", "startingValue", "requiredWhen", "length", "formula", "live", "offers", "when\"", "may" }.Any(one => name.Contains(one, StringComparison.Ordinal));
 

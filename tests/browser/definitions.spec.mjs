@@ -110,11 +110,11 @@ test('a list is pasted, looked at, ordered by hand and shared; people find a cho
   await expect(page.getByText('It is spelled almost like “Fibre core”: is it the same?')).toBeVisible();
   await page.getByRole('button', { name: 'Take 4 into the list' }).click();
   const labels = () => page.locator('[data-choice] input[name$="Label"]').evaluateAll(inputs => inputs.map(input => input.value));
-  expect(await labels()).toEqual(['Steel core', 'Fibre core', 'Fibre-core', 'Plastic; hard']);
+  await expect.poll(labels).toEqual(['Steel core', 'Fibre core', 'Fibre-core', 'Plastic; hard']);
   await page.getByRole('button', { name: 'Take Fibre-core away' }).click();
   await page.locator('[data-choice] input[name$="Label"]').nth(2).focus();
   await page.keyboard.press('Alt+ArrowUp');
-  expect(await labels()).toEqual(['Steel core', 'Plastic; hard', 'Fibre core']);
+  await expect.poll(labels).toEqual(['Steel core', 'Plastic; hard', 'Fibre core']);
   await page.getByLabel('Colour of Steel core').selectOption('slate');
   await page.getByLabel('People may add').check();
   await put(page);

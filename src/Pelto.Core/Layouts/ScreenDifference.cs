@@ -112,7 +112,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                 level,
                 standing.OnFile,
                 standing.Sure,
-                conditions = standing.IsConditional ? Conditions(type.Guarding.On(field)) : [],
+                conditions = standing.IsConditional ? Conditions(type.Guarding.On(field)).Append(standing.Itself.Seen.Key).Append(standing.Itself.Read.Key) : [],
                 ending = level == AccessLevel.Masked && type.Guarding.GuardOf(field.Source)?.Ending == true,
                 place.IsLocked,
                 place.IsRequired,

@@ -238,13 +238,14 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
             changes.Add(new(removed.Id, part.RecordType, $"Removes {removed.Label} for good.", $"Its data ({Count(filled, "value")}) is saved to a file first, which can be downloaded and read back."));
         }
 
-        var table = AddedTables.NameOf(part, removed.Table);
-
-        // Only what was made for that field, by the comment that ties a column to it, and never what a field has that is there: whatever an entry says.
-        var columns = removed.Columns.Where(column => facts.Column(table, column)?.FieldId == removed.Id).ToList();
-        if (columns.Count == 0 || draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))) return;
-        after.Add(new SaveData(part, table, removed.Id, removed.Label, columns, SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)))));
-        after.Add(new DropColumns(part, table, removed.Id, removed.Label, columns));
+        // Only what was made for that field, and never what a field has that is there: whatever an entry says.
+        if (draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))) return;
+        var definition = SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)));
+        foreach (var (table, columns) in facts.MadeFor(removed.Id, part))
+        {
+            after.Add(new SaveData(part, table, removed.Id, removed.Label, columns, definition));
+            after.Add(new DropColumns(part, table, removed.Id, removed.Label, columns));
+        }
     }
 
     private static string RuleProperty(FieldKind kind) => kind switch

@@ -245,10 +245,9 @@ public sealed record AlsoOn(string RecordType, string Part = Catalog.Part.Header
 /// <param name="RecordType">The code of its record type.</param>
 /// <param name="Part">The code of its part.</param>
 /// <param name="Code">Its code.</param>
-/// <param name="Columns">Names of the columns that are dropped.</param>
+/// <param name="Columns">Names of the columns that it had. Which are dropped is said by the database: those that were made for it.</param>
 /// <param name="HeldFrom">What its values came from, should it come back: see <see cref="FieldDefinition.HeldFrom"/>.</param>
-/// <param name="Table">Which of the tables beside its part the columns were in.</param>
-public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns, IReadOnlyList<string>? HeldFrom = null, int Table = 0);
+public sealed record RemovedField(string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns, IReadOnlyList<string>? HeldFrom = null);
 
 /// <summary>Choices that several fields can share.</summary>
 public sealed record ChoiceList

@@ -95,6 +95,12 @@ public sealed record StorageFacts(
 
     internal ColumnFacts? Column(string table, string name) => Added.GetValueOrDefault(table)?.Columns.GetValueOrDefault(name);
 
+    /// <summary>The columns beside a part that were made for a field, by the comment that ties them to it: those of earlier kinds too, and in whichever table.</summary>
+    public IEnumerable<(string Table, IReadOnlyList<string> Columns)> MadeFor(string fieldId, Part part) =>
+        Added.Where(table => AddedTables.IsOf(table.Key, part))
+            .Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Value.Columns.Where(column => column.Value.FieldId == fieldId).Select(column => column.Key)]))
+            .Where(made => made.Item2.Count > 0);
+
     internal bool Has(Field field) => field.Columns.All(column => Column(field.Table, column.Name) is not null);
 
     internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];

@@ -46,7 +46,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
         {
             await using var command = Command(transaction.Connection!, transaction,
                 $"""
-                WITH done AS (UPDATE {Table} SET ({Names()}) = ROW({List(4)}) WHERE ctid >= $2 AND ctid < $3 AND {First} IS NULL RETURNING id), {Kept("$1", "NULL", "done")}
+                WITH done AS (UPDATE {Table} SET ({Names()}) = ROW({List(4)}) WHERE ctid >= $2 AND ctid < $3 AND {First} IS NULL RETURNING id), {KeepsBatch("$1", "NULL", "done")}
                 SELECT count(*) FROM done
                 """, [P(job), At(block), At(block + span), .. Kept(value)]);
             var count = (long)(await command.ExecuteScalarAsync(cancel))!;
@@ -76,7 +76,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
             WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $2 WHERE h.id > $2 AND a.id IS NULL
                 ORDER BY h.id LIMIT {Together} FOR KEY SHARE OF h SKIP LOCKED),
             {Founded("SELECT id FROM batch")}done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(3)} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id),
-            {Kept("$1", "NULL", "done")}
+            {KeepsBatch("$1", "NULL", "done")}
             SELECT coalesce((SELECT max(id) FROM batch), $2), (SELECT count(*)::int FROM batch), (SELECT count(*) FROM done)
             """, [P(job), P(after), .. Kept(value)]);
         await using var reader = await command.ExecuteReaderAsync(cancel);

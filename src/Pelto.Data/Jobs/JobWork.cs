@@ -40,7 +40,7 @@ internal abstract class JobWork(Field field)
     /// <param name="job">Where the job's id stands.</param>
     /// <param name="befores">What its rows held before, and hold now; NULL where that needs not be known.</param>
     /// <param name="done">Gives what it changed.</param>
-    protected static string Kept(string job, string befores, string done) =>
+    protected static string KeepsBatch(string job, string befores, string done) =>
         $"kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT {job}, "
         + $"(SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = {job}), array_agg(id), {befores} FROM {done} HAVING count(*) > 0)";
 

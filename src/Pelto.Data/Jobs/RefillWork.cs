@@ -63,7 +63,7 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
             updated AS (UPDATE {Table} t SET ({Names()}) = ROW({All("d.v")}) FROM differ d WHERE t.ctid = d.at RETURNING d.id, {All("d.b")}, {All("d.v")}),
             {Founded("SELECT id FROM differ WHERE at IS NULL")}inserted AS (INSERT INTO {Table} AS t (id, {Names()}) SELECT id, {All("v")} FROM differ WHERE at IS NULL ON CONFLICT (id) DO NOTHING RETURNING t.id),
             done AS (SELECT * FROM updated UNION ALL SELECT d.id, {All("d.b")}, {All("d.v")} FROM inserted JOIN differ d ON d.id = inserted.id),
-            {Kept("$1", $"array_agg({before})", "done")}
+            {KeepsBatch("$1", $"array_agg({before})", "done")}
             SELECT count(*) FROM done
             """;
         return new(last, looked, []) { Changed = (long)(await command.ExecuteScalarAsync(cancel))! };

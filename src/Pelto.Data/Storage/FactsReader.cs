@@ -61,8 +61,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
 
         foreach (var removed in draft.Site.Removed)
         {
-            if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part || AddedTables.NameOf(part, removed.Table) is not { } name || !facts.Added.TryGetValue(name, out var table) || removed.Columns.FirstOrDefault(table.Columns.ContainsKey) is not { } column) continue;
-            filled[removed.Id] = await ScalarAsync($"SELECT count({Sql.Name(column)}) FROM {Sql.Table(Sql.Added, name)}", cancel);
+            if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part) continue;
+            foreach (var (table, columns) in facts.MadeFor(removed.Id, part))
+                filled[removed.Id] = await ScalarAsync($"SELECT greatest({string.Join(", ", columns.Select(column => $"count({Sql.Name(column)})"))}) FROM {Sql.Table(Sql.Added, table)}", cancel);
         }
 
         return facts with { Conversions = conversions, Merged = merged, Filled = filled };

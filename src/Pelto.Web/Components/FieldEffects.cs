@@ -212,7 +212,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     /// <summary>The site without a field for good, its columns put down as to be dropped.</summary>
     public static SiteDefinition Removing(SiteDefinition site, FieldDefinition field, ILookup<string, string> columns)
     {
-        var removed = field.Places().Select(place => new RemovedField(field.IdIn(place), field.Label, place.RecordType, place.Part, field.Code, [.. columns[field.IdIn(place)]], Table: field.Table));
+        var removed = field.Places().Select(place => new RemovedField(field.IdIn(place), field.Label, place.RecordType, place.Part, field.Code, [.. columns[field.IdIn(place)]]));
         var without = site.Without(field.Id);
         return without with { Removed = [.. without.Removed.Where(known => known.Id.Split('@')[0] != field.Id), .. removed.Where(one => one.Columns.Count > 0)] };
     }
