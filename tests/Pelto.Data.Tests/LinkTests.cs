@@ -91,8 +91,15 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(partner, await site.Store.RestoreAsync(site.Catalogues.Live, site.Type("partner"), deletion.Undo!.Value, Site.Desk));
         Assert.Equal($"40:{partner} 41:5", await site.ScalarAsync("SELECT string_agg(id || ':' || carrier_agent, ' ' ORDER BY id) FROM added.sales_order WHERE carrier_agent IS NOT NULL"));
 
+        // What keeps a link is known by what it does, whatever it is called.
+        await site.ScalarAsync("DO $$ BEGIN EXECUTE (SELECT format('ALTER TABLE %s RENAME CONSTRAINT %I TO as_it_was', conrelid::regclass, conname) FROM pg_constraint WHERE conname LIKE 'carrier\\_agent\\_link\\_%'); END $$");
+        await GoLiveAsync(site.Catalogues.Live.Site.Find("f-carrier_agent")! with { Help = "Theirs." });
+        const string Constraints = "SELECT string_agg(conname, ' ') FROM pg_constraint WHERE contype = 'f' AND (conname = 'as_it_was' OR conname LIKE 'carrier\\_agent\\_link\\_%')";
+        Assert.Equal("as_it_was", await site.ScalarAsync(Constraints));
+
         // And any time later the other way about.
         await GoLiveAsync(site.Catalogues.Live.Site.Find("f-carrier_agent")! with { ClearsWithTarget = false });
+        Assert.DoesNotContain("as_it_was", (string)(await site.ScalarAsync(Constraints))!, StringComparison.Ordinal);
         Assert.Equal(SaveResult.Refused, (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk)).Result);
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE conname LIKE 'carrier_agent_link%'"));
     }

@@ -124,14 +124,20 @@ public sealed record DropUnique(Field Field, string Name) : PlanStep
 /// <summary>Makes a link a true reference for all that is written from now on: it cannot point to nothing. Rows on file are looked at afterwards, without a lock.</summary>
 public sealed record AddReference(Field Field) : PlanStep
 {
-    /// <summary>The constraint's name. It holds a digest of what the link points to and what follows deleting that, so that a change of either is another constraint.</summary>
-    public string Name => $"{Field.Columns[0].Name}_link_{Digest(((LinkKind)Field.Kind).ToString())}";
+    /// <summary>The constraint's name: another one when the link points elsewhere, or something else follows deleting what it points to.</summary>
+    public string Name => $"{Field.Columns[0].Name}_link_{Digest($"{Field.Target!.Header.Table} {(Clears ? "clears" : "stays")}")}";
+
+    /// <summary>True when deleting what it points to empties the link, rather than being refused.</summary>
+    public bool Clears => ((LinkKind)Field.Kind).Clears;
 
     /// <inheritdoc/>
     public override string Says => $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(reference => reference.Name == Name);
+    public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(Keeps);
+
+    /// <summary>True for a reference that does what this one is to do, whatever it is called.</summary>
+    internal bool Keeps(ReferenceFacts reference) => reference.Keeps(Field, Clears);
 }
 
 /// <summary>Takes a reference off a link, because another takes its place.</summary>
@@ -187,21 +193,26 @@ public sealed record KeepLinks(Field Field) : PlanStep
     /// <summary>The table's name, in schema <c>linked</c>.</summary>
     public string Table => TableOf(Field.Part, Field.Columns[0].Name);
 
-    /// <summary>The name of the foreign key; another one when what deleting a target does is another.</summary>
-    public string Name => $"target_{Digest(((LinksKind)Field.Kind).ToString())}";
+    /// <summary>The name of the foreign key.</summary>
+    public string Name => $"target_{Digest($"{Field.Target!.Header.Table} {(Clears ? "clears" : "stays")}")}";
+
+    /// <summary>True when deleting what it points to takes that away here, rather than being refused.</summary>
+    public bool Clears => ((LinksKind)Field.Kind).Clears;
 
     /// <inheritdoc/>
     public override string Says => $"Makes a table for what {Field.Label} points to.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(Table)?.Name == Name;
+    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(Table)?.Keeps(Field, Clears) == true;
 
     /// <summary>The name of the table for a column with several links.</summary>
     public static string TableOf(Part part, string column) => $"{part.Table}__{column}" is { Length: <= LongestName } name ? name : $"{part.Table}__{Digest(column)}";
 }
 
 /// <summary>Looks through what several links point to on file, while people go on working.</summary>
-public sealed record ValidateLinks(Field Field) : PlanStep
+/// <param name="Field">The field.</param>
+/// <param name="Name">The name of the foreign key.</param>
+public sealed record ValidateLinks(Field Field, string Name) : PlanStep
 {
     /// <inheritdoc/>
     public override bool IsInstant => false;
@@ -210,20 +221,24 @@ public sealed record ValidateLinks(Field Field) : PlanStep
     public override string Says => $"Makes sure that everything that {Field.Label} points to is there.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == new KeepLinks(Field).Name;
+    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == Name;
 }
 
 /// <summary>Makes an index for lists that are held to a field or put in its order, built while people go on writing.</summary>
 public sealed record AddListIndex(Field Field) : PlanStep
 {
-    /// <summary>The index's name. It holds a digest of what is indexed, so that another formula is another index.</summary>
-    public string Name => $"{Field.Columns[0].Name}_list_{Digest($"{Field.Table} {Field.Kind} {(Field.IsLive ? Field.Formula?.Text : "")}")}";
+    /// <summary>The index's name. It holds a digest of what is indexed, so that another formula, or the same over other columns, is another index.</summary>
+    public string Name => $"{Field.Columns[0].Name}_list_{Digest($"{Field.Table} {Field.Kind.Name} {Over(Field)}")}";
 
     /// <inheritdoc/>
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
     public override string Says => $"Makes an index, so that lists find and sort by {Field.Label} at once.";
+
+    // What is worked out from another live field is an index over what that reads.
+    private static string Over(Field field) => !field.IsLive ? string.Join(' ', field.Columns.Select(column => $"{column.Name} {column.Type}"))
+        : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(Over))})";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);

@@ -182,9 +182,10 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
     private void PlanReference(Field field)
     {
         var reference = new AddReference(field);
-        before.AddRange(facts.ReferencesOf(field).Where(other => other.Name != reference.Name).Select(other => new DropReference(field, other.Name)));
+        var there = facts.ReferencesOf(field).ToLookup(reference.Keeps);
+        before.AddRange(there[false].Select(other => new DropReference(field, other.Name)));
         if (!reference.IsDone(facts)) before.Add(reference);
-        var validate = new ValidateReference(field, reference.Name);
+        var validate = new ValidateReference(field, there[true].FirstOrDefault()?.Name ?? reference.Name);
         if (!validate.IsDone(facts)) after.Add(validate);
         var index = new AddLinkIndex(field);
         if (!index.IsDone(facts)) after.Add(index);
@@ -195,7 +196,7 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
     {
         var table = new KeepLinks(field);
         if (!table.IsDone(facts)) before.Add(table);
-        var validate = new ValidateLinks(field);
+        var validate = new ValidateLinks(field, table.IsDone(facts) ? facts.LinkTables[table.Table].Name : table.Name);
         if (!validate.IsDone(facts)) after.Add(validate);
     }
 

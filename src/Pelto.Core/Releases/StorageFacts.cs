@@ -15,6 +15,18 @@ public sealed record ColumnFacts(string FieldId, ColumnType? Type);
 /// <param name="IsValidated">True once all rows are known to keep it.</param>
 public sealed record CheckFacts(string Name, string Column, bool IsValidated);
 
+/// <summary>A foreign key of what is added, as it is in the database.</summary>
+/// <param name="Name">The constraint's name.</param>
+/// <param name="Column">The column that points.</param>
+/// <param name="IsValidated">True once all rows are known to keep it.</param>
+/// <param name="Target">The table that it points to.</param>
+/// <param name="Clears">True when deleting what it points to takes the pointing away, rather than being refused.</param>
+public sealed record ReferenceFacts(string Name, string Column, bool IsValidated, string Target, bool Clears)
+{
+    /// <summary>True when it keeps what a link is to point to, whatever it is called.</summary>
+    internal bool Keeps(Field link, bool clears) => Target == link.Target!.Header.Table && Clears == clears;
+}
+
 /// <summary>A table in schema <c>added</c> as it is in the database.</summary>
 /// <param name="Columns">Its columns by name.</param>
 /// <param name="Checks">Its rules.</param>
@@ -24,7 +36,7 @@ public sealed record TableFacts(
     IReadOnlyDictionary<string, ColumnFacts> Columns, IReadOnlyList<CheckFacts> Checks, IReadOnlyDictionary<string, string> Uniques, IReadOnlySet<string> Tracked)
 {
     /// <summary>Its references to other tables: those of its links.</summary>
-    public IReadOnlyList<CheckFacts> References { get; init; } = [];
+    public IReadOnlyList<ReferenceFacts> References { get; init; } = [];
 
     /// <summary>Names of the indexes of its links that can be used.</summary>
     public IReadOnlySet<string> LinkIndexes { get; init; } = new HashSet<string>();
@@ -56,7 +68,7 @@ public sealed record StorageFacts(
     public IReadOnlySet<string> Own { get; init; } = new HashSet<string>();
 
     /// <summary>The foreign keys by which tables of links hold what they point to: each table's by its name.</summary>
-    public IReadOnlyDictionary<string, CheckFacts> LinkTables { get; init; } = new Dictionary<string, CheckFacts>();
+    public IReadOnlyDictionary<string, ReferenceFacts> LinkTables { get; init; } = new Dictionary<string, ReferenceFacts>();
 
     /// <summary>The indexes by which links find records by more than number and name, and lists what they are held to, if they can be used: the schema of each by its name.</summary>
     public IReadOnlyDictionary<string, string> FindIndexes { get; init; } = new Dictionary<string, string>();
@@ -105,7 +117,7 @@ public sealed record StorageFacts(
 
     internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];
 
-    internal IEnumerable<CheckFacts> ReferencesOf(Field field) => Table(field)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
+    internal IEnumerable<ReferenceFacts> ReferencesOf(Field field) => Table(field)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
 
     internal IEnumerable<string> UniquesOf(Field field) => Table(field)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
 }

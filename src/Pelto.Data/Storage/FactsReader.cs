@@ -188,8 +188,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             FROM pg_index i JOIN pg_class t ON t.oid = i.indrelid JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = i.indkey[0]
             WHERE n.nspname = 'added' AND i.indisunique AND NOT i.indisprimary AND i.indisvalid;
-            SELECT t.relname, c.conname, a.attname, c.convalidated
-            FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace
+            SELECT t.relname, c.conname, a.attname, c.convalidated, o.relname, c.confdeltype <> 'a'
+            FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace JOIN pg_class o ON o.oid = c.confrelid
             JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = c.conkey[1]
             WHERE n.nspname = 'added' AND c.contype = 'f' AND a.attname <> 'id';
             SELECT t.relname, x.relname
@@ -200,7 +200,10 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             FROM pg_trigger g JOIN pg_class t ON t.oid = g.tgrelid JOIN pg_namespace n ON n.oid = t.relnamespace
             WHERE n.nspname = 'added' AND g.tgname LIKE 'track\_%';
             SELECT x.relname, n.nspname FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid JOIN pg_namespace n ON n.oid = x.relnamespace WHERE x.relname ~ '_(find|list)_[0-9a-f]{8}$' AND i.indisvalid;
-            SELECT t.relname, c.conname, c.convalidated FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace WHERE n.nspname = 'linked' AND c.contype = 'f' AND c.conname LIKE 'target\_%';
+            SELECT t.relname, c.conname, a.attname, c.convalidated, o.relname, c.confdeltype <> 'a'
+            FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid JOIN pg_namespace n ON n.oid = t.relnamespace JOIN pg_class o ON o.oid = c.confrelid
+            JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = c.conkey[1]
+            WHERE n.nspname = 'linked' AND c.contype = 'f' AND a.attname = 'target';
             SELECT t.relname, max(a.attnum)::int FROM pg_class t JOIN pg_namespace n ON n.oid = t.relnamespace JOIN pg_attribute a ON a.attrelid = t.oid WHERE n.nspname = 'added' AND t.relkind = 'r' GROUP BY 1;
             """, connection);
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -211,13 +214,13 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             table[reader.GetString(1)] = new(comment.StartsWith(CommentPrefix, StringComparison.Ordinal) ? comment[CommentPrefix.Length..] : "", Columns.TypeOf(reader.GetString(3)));
         }
 
-        await ReadRulesAsync(reader, checks, cancel);
+        await ReadByTableAsync(reader, checks, static row => new(row.GetString(1), row.GetString(2), row.GetBoolean(3)), cancel);
 
         var uniques = new List<(string Table, string Index, string Column)>();
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) uniques.Add((reader.GetString(0), reader.GetString(1), reader.GetString(2)));
-        var references = new Dictionary<string, List<CheckFacts>>(StringComparer.Ordinal);
-        await ReadRulesAsync(reader, references, cancel);
+        var references = new Dictionary<string, List<ReferenceFacts>>(StringComparer.Ordinal);
+        await ReadByTableAsync(reader, references, Reference, cancel);
         var indexes = new List<(string Table, string Index)>();
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) indexes.Add((reader.GetString(0), reader.GetString(1)));
@@ -232,9 +235,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel)) finding[reader.GetString(0)] = reader.GetString(1);
 
-        var linked = new Dictionary<string, CheckFacts>(StringComparer.Ordinal);
-        await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) linked[reader.GetString(0)] = new(reader.GetString(1), "target", reader.GetBoolean(2));
+        var linked = new Dictionary<string, List<ReferenceFacts>>(StringComparer.Ordinal);
+        await ReadByTableAsync(reader, linked, Reference, cancel);
 
         var used = new Dictionary<string, int>(StringComparer.Ordinal);
         await reader.NextResultAsync(cancel);
@@ -242,7 +244,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
 
         return StorageFacts.Nothing with
         {
-            LinkTables = linked,
+            LinkTables = linked.ToDictionary(pair => pair.Key, pair => pair.Value[0], StringComparer.Ordinal),
             Own = own,
             FindIndexes = finding,
             Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(
@@ -257,13 +259,16 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         };
     }
 
-    private static async Task ReadRulesAsync(NpgsqlDataReader reader, Dictionary<string, List<CheckFacts>> rules, CancellationToken cancel)
+    private static ReferenceFacts Reference(NpgsqlDataReader row) => new(row.GetString(1), row.GetString(2), row.GetBoolean(3), row.GetString(4), row.GetBoolean(5));
+
+    // The table stands first.
+    private static async Task ReadByTableAsync<T>(NpgsqlDataReader reader, Dictionary<string, List<T>> found, Func<NpgsqlDataReader, T> read, CancellationToken cancel)
     {
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
-            var list = rules.TryGetValue(reader.GetString(0), out var known) ? known : rules[reader.GetString(0)] = [];
-            list.Add(new(reader.GetString(1), reader.GetString(2), reader.GetBoolean(3)));
+            var list = found.TryGetValue(reader.GetString(0), out var known) ? known : found[reader.GetString(0)] = [];
+            list.Add(read(reader));
         }
     }
 

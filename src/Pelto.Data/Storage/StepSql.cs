@@ -27,7 +27,7 @@ public sealed class StepSql(PeltoContext context)
         AddCheck check => [Raw($"ALTER TABLE {Named(check.Field)} ADD CONSTRAINT {Sql.Name(check.Name)} CHECK ({check.Check.Sql}) NOT VALID;")],
         AddUnique add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, add.Name)};", alone: true), Raw($"CREATE UNIQUE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Named(add.Field)} ({string.Join(", ", Columns.Quoted(add.Field))});", alone: true)],
         DropUnique drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(Sql.Added, drop.Name)};", alone: true)],
-        AddReference add => [Raw($"ALTER TABLE {Named(add.Field)} ADD CONSTRAINT {Sql.Name(add.Name)} FOREIGN KEY ({Sql.Name(add.Field.Columns[0].Name)}) REFERENCES {Target(add.Field)}{(((LinkKind)add.Field.Kind).Clears ? " ON DELETE SET NULL" : "")} NOT VALID;")],
+        AddReference add => [Raw($"ALTER TABLE {Named(add.Field)} ADD CONSTRAINT {Sql.Name(add.Name)} FOREIGN KEY ({Sql.Name(add.Field.Columns[0].Name)}) REFERENCES {Target(add.Field)}{(add.Clears ? " ON DELETE SET NULL" : "")} NOT VALID;")],
 
         // Whoever saves locks what is pointed to first; in the other order both would wait for each other.
         DropReference drop => [Raw($"DO $$ BEGIN LOCK TABLE {Target(drop.Field)} IN ACCESS EXCLUSIVE MODE; ALTER TABLE {Named(drop.Field)} DROP CONSTRAINT IF EXISTS {Sql.Name(drop.Name)}; END $$;")],
@@ -36,7 +36,7 @@ public sealed class StepSql(PeltoContext context)
         AddFindIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(FindColumns.SchemaOf(add), add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {Sql.Of(add.Columns[0])} USING gin ({FindColumns.TextOf(add)} gin_trgm_ops);", alone: true)],
         AddListIndex add => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(ListIndexSql.SchemaOf(add.Field), add.Name)};", alone: true), Raw($"CREATE INDEX CONCURRENTLY {Sql.Name(add.Name)} ON {ListIndexSql.Table(add.Field)} (({ListIndexSql.Over(add.Field)}));", alone: true), Raw($"ANALYZE {ListIndexSql.Table(add.Field)};")],
         KeepLinks keep => LinkTable(keep),
-        ValidateLinks validate => [Raw($"ALTER TABLE {Sql.LinkTable(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(new KeepLinks(validate.Field).Name)};")],
+        ValidateLinks validate => [Raw($"ALTER TABLE {Sql.LinkTable(validate.Field)} VALIDATE CONSTRAINT {Sql.Name(validate.Name)};")],
         DropFindIndex drop => [Raw($"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(drop.Schema, drop.Name)};", alone: true)],
         TrackColumn track => [Raw(Tracking(track.From))],
         FinishCarrying finish => [Raw(Untracking(finish.From))],
@@ -62,7 +62,7 @@ public sealed class StepSql(PeltoContext context)
                     LOCK TABLE {Target(keep.Field)} IN ACCESS EXCLUSIVE MODE;
                     EXECUTE format('ALTER TABLE {table} DROP CONSTRAINT %I', other);
                   END LOOP;
-                  ALTER TABLE {table} ADD CONSTRAINT {Sql.Name(keep.Name)} FOREIGN KEY (target) REFERENCES {Target(keep.Field)}{(((LinksKind)keep.Field.Kind).Clears ? " ON DELETE CASCADE" : "")} NOT VALID;
+                  ALTER TABLE {table} ADD CONSTRAINT {Sql.Name(keep.Name)} FOREIGN KEY (target) REFERENCES {Target(keep.Field)}{(keep.Clears ? " ON DELETE CASCADE" : "")} NOT VALID;
                 END $$;
                 """),
             Raw($"CREATE OR REPLACE TRIGGER {Sql.Name("links_" + column)} AFTER INSERT OR UPDATE OF {Sql.Name(column)} ON {Named(keep.Field)} FOR EACH ROW EXECUTE FUNCTION pelto.keep_links('{keep.Table}', '{column}');"),

@@ -208,9 +208,9 @@ public sealed class PlanTests
     public void Links_last()
     {
         var facts = Made(Buyer);
-        var table = facts.Added["order"] with { References = [new(new AddReference(Sample.Catalogue(Buyer).FindField("f-buyer")!).Name, "buyer", true)], LinkIndexes = new HashSet<string> { new AddLinkIndex(Sample.Catalogue(Buyer).FindField("f-buyer")!).Name } };
+        var table = facts.Added["order"] with { References = [new("as_it_was_called", "buyer", IsValidated: true, "customer", Clears: false)], LinkIndexes = new HashSet<string> { new AddLinkIndex(Sample.Catalogue(Buyer).FindField("f-buyer")!).Name } };
         var made = facts with { Added = new Dictionary<string, TableFacts> { ["order"] = table } };
-        Assert.Empty(Make([Buyer], [Buyer], made).Before);
+        Assert.Empty(Make([Buyer], [Buyer], made) is var same ? same.Before.Concat(same.After) : []);
 
         var plan = Make([Buyer], [Buyer with { ClearsWithTarget = true }], made);
         Assert.Equal([typeof(DropReference), typeof(AddReference)], plan.Before.Select(step => step.GetType()));
@@ -219,6 +219,38 @@ public sealed class PlanTests
         Assert.Contains(Make([Buyer], [Buyer with { Target = "order" }], made).Problems, problem => problem is { Element: "f-buyer", Property: "target" });
         Assert.Contains(Make([Buyer], [Buyer with { Kind = "text", Target = null }], made).Problems, problem => problem is { Element: "f-buyer", Property: "kind" });
         Assert.Contains(Make([Sample.Copies], [Sample.Copies with { Kind = "link", Target = "customer" }], Made(Sample.Copies)).Problems, problem => problem is { Element: "f-copies", Property: "kind" });
+    }
+
+    [Fact(DisplayName = "The table of several links is made anew when what follows deleting a target is another, and looked through whatever its foreign key is called")]
+    public void Link_tables_last()
+    {
+        var buyers = Buyer with { Kind = "links" };
+        var field = Sample.Catalogue(buyers).FindField("f-buyer")!;
+        StorageFacts With(ReferenceFacts reference) => Made(buyers) with { LinkTables = new Dictionary<string, ReferenceFacts> { [new KeepLinks(field).Table] = reference } };
+        var there = new ReferenceFacts("target_as_it_was", "target", IsValidated: true, "customer", Clears: false);
+        Assert.Empty(Make([buyers], [buyers], With(there)) is var same ? same.Before.Concat(same.After) : []);
+        Assert.Equal("target_as_it_was", Assert.IsType<ValidateLinks>(Make([buyers], [buyers], With(there with { IsValidated = false })).After.Single()).Name);
+        Assert.IsType<KeepLinks>(Make([buyers], [buyers with { ClearsWithTarget = true }], With(there)).Before.Single());
+    }
+
+    [Fact(DisplayName = "What stands in databases by name keeps its name: it comes from what is kept there, and from nothing that only people read")]
+    public void Names_last()
+    {
+        FieldDefinition[] definitions =
+        [
+            Place with { Unique = true, Indexed = true }, Place with { Id = "f-town", RecordType = "customer", Code = "town", Label = "Town" }, Buyer with { Finds = ["town"] },
+            Buyer with { Id = "f-buyers", Code = "buyers", Label = "Buyers", Kind = "links", ClearsWithTarget = true },
+            Sample.Copies with { Id = "f-twice", Code = "twice", Label = "Twice", Kind = "integer", Formula = "copies * 2", Live = true, Indexed = true }, Sample.Copies,
+        ];
+        var catalogue = Sample.Catalogue(definitions);
+        Field Of(string id) => catalogue.FindField(id)!;
+        Assert.Equal(
+            ["?"],
+            [
+                .. AddCheck.For(Of("f-place")).Select(check => check.Name), new AddUnique(Of("f-place")).Name, new AddListIndex(Of("f-place")).Name, new AddListIndex(Of("f-twice")).Name,
+                new AddReference(Of("f-buyer")).Name, new AddLinkIndex(Of("f-buyer")).Name, .. AddFindIndex.For(Of("f-buyer")).Select(index => index.Name),
+                new KeepLinks(Of("f-buyers")).Table, new KeepLinks(Of("f-buyers")).Name,
+            ]);
     }
 
     private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Plan.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
