@@ -5,7 +5,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 
 namespace Pelto.Bench;
 

@@ -6,8 +6,6 @@ using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 
 namespace Pelto.Bench;
 

@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Records;

@@ -110,7 +110,7 @@ public static class Application
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();
         services.AddSingleton<AccessGaps>();
-        services.AddScoped<Origins>();
+        services.AddScoped<Components.Origins>();
         services.AddSingleton<RecordCounts>();
         services.AddSingleton<LiveHub>();
         services.AddSingleton<Publishing>();
@@ -157,7 +157,7 @@ public static class Application
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
             ExceptionHandler = Failures.AnswerAsync,
-            SuppressDiagnosticsCallback = static context => context.Exception is Data.Records.AccessRefusedException,
+            SuppressDiagnosticsCallback = static context => context.Exception is AccessRefusedException,
         });
         app.UseStatusCodePagesWithReExecute("/account/missing");
         app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate" });

@@ -1,6 +1,6 @@
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.Extensions;
-using Pelto.Data.Records;
+using Pelto.Data;
 using Pelto.Data.Storage;
 using Pelto.Web.Api;
 

@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Pelto.Core.Access;
-using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Web;

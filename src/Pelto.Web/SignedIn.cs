@@ -3,7 +3,7 @@ using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Identity;
 using Pelto.Core.Access;
-using Pelto.Data.Records;
+using Pelto.Data;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;

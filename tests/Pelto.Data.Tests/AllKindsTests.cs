@@ -2,7 +2,6 @@ using CsCheck;
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Xunit;

@@ -1,8 +1,6 @@
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;

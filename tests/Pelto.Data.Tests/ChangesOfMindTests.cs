@@ -1,6 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;

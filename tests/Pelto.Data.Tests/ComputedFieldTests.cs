@@ -1,7 +1,6 @@
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
@@ -363,8 +362,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         await GoLiveAsync(Computed("salesman", "salesperson.name", "text"));
         var type = site.Type("sales_order");
         var field = type.Header.Find("salesman")!;
-        Assert.True(Core.Access.AccessRules.LevelAt(Site.Desk, field) == Core.Access.AccessLevel.Read);
-        Assert.True(Core.Access.AccessRules.LevelAt(Site.Guest, field) == Core.Access.AccessLevel.None);
+        Assert.True(Core.Access.AccessRules.LevelAt(Site.Desk, field) == AccessLevel.Read);
+        Assert.True(Core.Access.AccessRules.LevelAt(Site.Guest, field) == AccessLevel.None);
         Assert.NotNull(RecordLists.TryOrder(type, "salesman", Site.Guest, out _));
         var row = (await site.Lists.ReadAsync(new(type, [], 5), Site.Guest)).Rows[0];
         Assert.True(row.Values[field.Slot].IsEmpty);

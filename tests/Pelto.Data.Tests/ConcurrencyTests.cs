@@ -1,7 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Xunit;

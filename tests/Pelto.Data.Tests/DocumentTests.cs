@@ -1,9 +1,7 @@
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;

@@ -2,8 +2,6 @@ using System.Net;
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;

@@ -2,7 +2,6 @@ using System.Globalization;
 using CsCheck;
 using Npgsql;
 using Pelto.Core.Formulas;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;

@@ -1,7 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 using Pelto.Core.Updates;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;

@@ -1,6 +1,5 @@
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -45,7 +44,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
             BEGIN IF EXISTS (SELECT FROM pg_event_trigger_ddl_commands() WHERE command_tag = 'ALTER TABLE' AND object_identity LIKE '%+2%') THEN RAISE EXCEPTION 'Broken off here'; END IF; END $$;
             CREATE EVENT TRIGGER break_off ON ddl_command_end EXECUTE FUNCTION public.break_off();
             """);
-        await site.Drafts.ChangeAsync(draft => Enumerable.Range(0, AddedTables.MostHeld + 5).Aggregate(draft, (all, n) => all.With(Text(n))), "Test", Site.Administrator);
+        await site.Drafts.ChangeAsync(draft => Enumerable.Range(0, Placing.MostHeld + 5).Aggregate(draft, (all, n) => all.With(Text(n))), "Test", Site.Administrator);
         Assert.Equal("The database refused a step: Broken off here", (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).Saying);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND (table_name LIKE 'warehouse+%' OR column_name LIKE 'm\\_%')"));
         await site.ScalarAsync("DROP EVENT TRIGGER break_off; DROP FUNCTION public.break_off()");

@@ -142,7 +142,7 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.ReadAsync(new(orders, [new(salesperson, false)], 5), Site.Guest));
         RecordLists.TryOrder(orders, null, Site.Guest, out var keys);
         var rows = (await site.Lists.ReadAsync(new(orders, keys, 50), Site.Guest)).Rows;
-        Assert.Contains(rows, row => row.Levels.TryGetValue(salesperson.Slot, out var level) && level == Core.Access.AccessLevel.Masked);
+        Assert.Contains(rows, row => row.Levels.TryGetValue(salesperson.Slot, out var level) && level == AccessLevel.Masked);
         Assert.All(rows, row => Assert.True(row.Values[salesperson.Slot].IsEmpty && !row.Labels.ContainsKey(salesperson.Slot)));
         Assert.NotEmpty(await site.Lists.TargetsAsync(employees, [1], Site.Desk));
         Assert.Empty(await site.Lists.TargetsAsync(employees, [1], Site.Guest));

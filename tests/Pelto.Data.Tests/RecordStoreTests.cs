@@ -1,4 +1,3 @@
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Xunit;

@@ -1,7 +1,4 @@
 using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Fills;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;

@@ -1,7 +1,6 @@
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;

@@ -2,8 +2,6 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
@@ -28,7 +26,7 @@ public class Site : IAsyncLifetime
     public static Viewer Guest { get; } = new(Guid.NewGuid(), "Vieno Kallioaho", ["guest"]);
 
     /// <summary>How many columns a table of what is added takes.</summary>
-    protected virtual int ColumnsInATable => AddedTables.MostHeld;
+    protected virtual int ColumnsInATable => Placing.MostHeld;
 
     public ServiceProvider Services { get; private set; } = default!;
 

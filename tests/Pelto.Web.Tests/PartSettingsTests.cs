@@ -1,4 +1,3 @@
-using Pelto.Core.Layouts;
 using Pelto.Web.Components;
 using Xunit;
 

@@ -5,6 +5,7 @@ using Microsoft.Extensions.DependencyInjection;
 using OtpNet;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
+using Pelto.Data;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
@@ -199,7 +200,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     {
         var henna = await SignedInAsync("henna.aro");
         var administrator = (await Get<People>().ViewerAsync("henna.aro"))!;
-        await Get<Drafts>().ChangeAsync(site => site.With(new Core.Releases.FieldDefinition { Id = "f-old", RecordType = "partner", Code = "oldest", Label = "Oldest", Kind = "integer" }).With(new Guard { On = "partner.note" }).With(new Core.Releases.RecordTypeDefinition { Id = "t-old", Code = "old_type", Label = "Old", Plural = "Olds", Read = ["*"], Write = ["order_desk"] }), "For a test", administrator);
+        await Get<Drafts>().ChangeAsync(site => site.With(new FieldDefinition { Id = "f-old", RecordType = "partner", Code = "oldest", Label = "Oldest", Kind = "integer" }).With(new Guard { On = "partner.note" }).With(new RecordTypeDefinition { Id = "t-old", Code = "old_type", Label = "Old", Plural = "Olds", Read = ["*"], Write = ["order_desk"] }), "For a test", administrator);
         Assert.Null(await Get<PeopleAdmin>().GiveAsync("role:guest", WorkRight.To(Works.ArrangeOwn), administrator));
         var right = (await Get<PeopleAdmin>().RightsAsync()).First().Id;
         var eero = (await Get<People>().ViewerAsync("eero.lahdenmaa"))!;
@@ -214,7 +215,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
                   (SELECT string_agg(s::text, ',' ORDER BY s.name) FROM pelto.setting s), (SELECT count(*) FROM pelto.release), (SELECT count(*) FROM pelto.publishing), (SELECT count(*) FROM pelto.proposal)))
                 """);
             var draft = (await Get<Drafts>().ReadAsync()).Site;
-            return $"{await command.ExecuteScalarAsync()} {Core.Releases.SiteDefinition.Text(draft.Guards)} {Core.Releases.SiteDefinition.Text(draft.Grants)} {Core.Releases.SiteDefinition.Text(draft.Roles)} {Core.Releases.SiteDefinition.Text(draft.FindType("t-old")?.PublicForm)}";
+            return $"{await command.ExecuteScalarAsync()} {SiteDefinition.Text(draft.Guards)} {SiteDefinition.Text(draft.Grants)} {SiteDefinition.Text(draft.Roles)} {SiteDefinition.Text(draft.FindType("t-old")?.PublicForm)}";
         }
 
         var (before, asked) = (await StateAsync(), 0);
@@ -242,7 +243,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
 
         Assert.True(asked > 60, $"{asked} handlers were asked.");
         Assert.Null(await Get<PeopleAdmin>().TakeAsync(right, administrator));
-        await Assert.ThrowsAsync<Data.Records.ConfirmationNeededException>(() => Get<Publisher>().StartAsync("x", administrator with { MustConfirm = true }));
+        await Assert.ThrowsAsync<ConfirmationNeededException>(() => Get<Publisher>().StartAsync("x", administrator with { MustConfirm = true }));
     }
 
     [Fact(DisplayName = "With a second factor a code is asked for; none counts twice, and one put by for its loss counts once")]
@@ -302,7 +303,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     {
         var henna = await SignedInAsync("henna.aro");
         var draft = Get<Drafts>();
-        await draft.ChangeAsync(site => site.With(new Core.Releases.FieldDefinition { Id = "f-again", RecordType = "partner", Code = "again", Label = "Again", Kind = "integer" }), "Added Again", (await Get<People>().ViewerAsync("henna.aro"))!);
+        await draft.ChangeAsync(site => site.With(new FieldDefinition { Id = "f-again", RecordType = "partner", Code = "again", Label = "Again", Kind = "integer" }), "Added Again", (await Get<People>().ViewerAsync("henna.aro"))!);
         await ExecuteAsync("UPDATE pelto.session SET confirmed_at = now() - interval '16 minutes'");
         async Task<(HttpResponseMessage Answer, string Text)> PublishAsync(string shown)
         {

@@ -2,7 +2,6 @@ using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
 
 namespace Pelto.Core.Access;
 

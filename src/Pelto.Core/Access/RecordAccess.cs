@@ -1,12 +1,11 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Access;
 
 /// <summary>What somebody may do with one record: where conditions decide, as they did when the record was read whole.</summary>
-public sealed class RecordAccess
+public sealed class RecordAccess : IRecordAccess
 {
     private readonly Viewer viewer;
     private readonly Dictionary<(Field Field, string? Line), AccessLevel> decided = [];
@@ -18,14 +17,18 @@ public sealed class RecordAccess
     /// <summary>For whom.</summary>
     public Viewer Viewer => viewer;
 
-    /// <summary>True when it may be read.</summary>
+    /// <inheritdoc/>
     public bool MayRead { get; private init; }
 
-    /// <summary>True when what is not given field by field may be changed: its lines added, moved and removed too.</summary>
+    /// <inheritdoc/>
     public bool MayChange { get; private init; }
 
-    /// <summary>True when it may be deleted.</summary>
+    /// <inheritdoc/>
     public bool MayDelete { get; private init; }
+
+    /// <summary>As it was decided when the record was read; decided now where nobody did.</summary>
+    /// <inheritdoc cref="Of"/>
+    public static RecordAccess At(RecordState state, Viewer viewer) => state.Access as RecordAccess ?? Of(state, viewer);
 
     /// <summary>Decides. Conditions are asked of the whole record, whoever looks.</summary>
     /// <param name="state">The record as it is on file, whole, with its live values; or a new one.</param>
@@ -99,11 +102,11 @@ public sealed class RecordAccess
                     if (values[link.Slot].Targets.Any(target => state.Closed.Contains((link.Target!, target))) && LevelAt(link, line) > AccessLevel.Masked) decided[(link, line)] = AccessLevel.Masked;
     }
 
-    /// <summary>The level at a field of the record; in a line that was not there yet, the highest that some record gives.</summary>
+    /// <inheritdoc/>
     public AccessLevel LevelAt(Field field, string? line) =>
         decided.TryGetValue((field, line), out var level) ? level : isNew || viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).OnFile;
 
-    /// <summary>True when this person is shown what stands in a field of the record.</summary>
+    /// <inheritdoc/>
     public bool IsShown(Field field, string? line) => LevelAt(field, line) >= AccessLevel.Read && !unshown.Contains((field, line));
 
     /// <summary>True when the record decides over a field.</summary>
@@ -130,7 +133,7 @@ public sealed class RecordAccess
             }
         }
 
-        void Take(Field field, string? line, Value[] values, Dictionary<Field, Fills.Origin> origins)
+        void Take(Field field, string? line, Value[] values, Dictionary<Field, Origin> origins)
         {
             if (LevelAt(field, line) is var level && level >= AccessLevel.Read && !unshown.Contains((field, line))) return;
             if (level == AccessLevel.Masked && EndingOf(field, values[field.Slot]) is { } ending) endings[(field, line)] = ending;
@@ -139,7 +142,7 @@ public sealed class RecordAccess
         }
     }
 
-    /// <summary>The last characters of a masked value, where the administrator lets them be seen; null where not.</summary>
+    /// <inheritdoc/>
     public string? EndingAt(Field field, string? line) => endings.GetValueOrDefault((field, line));
 
     private readonly Dictionary<(Field Field, string? Line), string> endings = [];

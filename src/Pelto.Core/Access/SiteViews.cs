@@ -1,8 +1,5 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
-using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 
 namespace Pelto.Core.Access;
 

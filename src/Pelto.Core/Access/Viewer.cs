@@ -1,24 +1,7 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Access;
-
-/// <summary>What somebody may do with a field; each level includes those before it.</summary>
-public enum AccessLevel
-{
-    /// <summary>It does not exist for them.</summary>
-    None,
-
-    /// <summary>They see that it is there, not what it holds.</summary>
-    Masked,
-
-    /// <summary>They see it.</summary>
-    Read,
-
-    /// <summary>They change it.</summary>
-    Write,
-}
 
 /// <summary>The person for whom something is read or written. The store gives nothing without one.</summary>
 /// <param name="Id">The person's id.</param>
@@ -42,7 +25,7 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     public PublicForm? Form { get; init; }
 
     /// <summary>What the person arranged for themselves of a record type's screen and lists; null when nothing is known of that.</summary>
-    public Func<RecordType, Layouts.Layer?>? Own { get; init; }
+    public Func<RecordType, Layer?>? Own { get; init; }
 
     /// <summary>Somebody with one role and nothing else, to ask what the role gives by itself.</summary>
     public static Viewer Of(RoleDescription role) => new(Guid.Empty, role.Label, [role.Code]);

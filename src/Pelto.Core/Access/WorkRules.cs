@@ -1,6 +1,4 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 
 namespace Pelto.Core.Access;
 
@@ -190,7 +188,7 @@ public sealed class WorkRules(SiteDefinition before, SiteDefinition after, Catal
     // The record type that an id belongs to: of a field, added or built in, a record type, a list, or a part of a screen.
     internal string? TypeOf(string id)
     {
-        foreach (var prefix in new[] { Grant.TypePrefix, "screen:", ListOf.Prefix })
+        foreach (var prefix in new[] { Grant.TypePrefix, "screen:", PartNames.List })
             if (id.StartsWith(prefix, StringComparison.Ordinal)) id = id[prefix.Length..];
         if (live.FindField(id) is { } field) return field.Part.RecordType.Code;
         if (Both(site => site.Find(id)).FirstOrDefault() is { } added) return added.RecordType;

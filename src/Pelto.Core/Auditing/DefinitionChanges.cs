@@ -1,6 +1,4 @@
 using System.Text.Json;
-using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 
 namespace Pelto.Core.Auditing;
 

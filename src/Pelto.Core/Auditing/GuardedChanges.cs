@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Auditing;

@@ -1,5 +1,3 @@
-using Pelto.Core.Releases;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>Everything that one release defines, built in and added, bound and ready to use. Immutable; a request uses one from start to end.</summary>

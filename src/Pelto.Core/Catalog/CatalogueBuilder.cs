@@ -2,7 +2,6 @@ using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;

@@ -1,6 +1,5 @@
 using System.Globalization;
 using Pelto.Core.Access;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;

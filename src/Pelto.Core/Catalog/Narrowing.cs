@@ -1,5 +1,5 @@
 using Pelto.Core.Formulas;
-using Pelto.Core.Records;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;
 
@@ -12,8 +12,10 @@ public sealed record Narrowing(Formula Condition, string? Message)
     public IReadOnlyList<Field> Watches { get; } = [.. Condition.Watches.OrderBy(field => field.Part.IsLines).ThenBy(field => field.Slot)];
 
     /// <summary>The first field that must be filled before anything can be offered, or null. A condition that asks with ISBLANK has an answer for an empty one too.</summary>
-    public Field? Missing(RecordState record, LineState? line) =>
-        Watches.FirstOrDefault(field => !Condition.MayBeEmpty.Contains(field) && (field.Part.IsLines ? line!.Values : record.Header)[field.Slot].IsEmpty);
+    /// <param name="header">The values of the record's header.</param>
+    /// <param name="line">Those of the line at hand; null where there is none.</param>
+    public Field? Missing(Value[] header, Value[]? line) =>
+        Watches.FirstOrDefault(field => !Condition.MayBeEmpty.Contains(field) && (field.Part.IsLines ? line! : header)[field.Slot].IsEmpty);
 
     /// <summary>The sentence for a record that does not fit.</summary>
     /// <param name="target">What people call that record.</param>

@@ -1,5 +1,4 @@
 using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;

@@ -1,5 +1,4 @@
 using System.Diagnostics.CodeAnalysis;
-using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
@@ -53,7 +52,7 @@ public sealed class Field
     public IReadOnlyList<FieldColumn> Columns => columns ??= IsSeen ? [] : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
     /// <summary>The name of the table that it is kept in: that of its part, or, in schema <c>added</c>, one of those beside it.</summary>
-    public string Table => Definition is { } definition ? Releases.AddedTables.NameOf(Part, definition.Table) : Part.Table;
+    public string Table => Definition is { } definition ? AddedTables.NameOf(Part, definition.Table) : Part.Table;
 
     /// <summary>Names its columns in SQL, each after a prefix such as <c>a.</c></summary>
     public ColumnNames ColumnNames(string prefix = "") => suffix => $"{prefix}\"{ColumnBase}{suffix}\"";
@@ -71,7 +70,7 @@ public sealed class Field
     public bool IsFoundBy => Kind.Holds == ValueForm.Text && Kind is not (AnyChoiceKind or LongTextKind or FormattedTextKind or SecretKind) && IsStored;
 
     /// <summary>The definition, for an added field.</summary>
-    public Releases.FieldDefinition? Definition => Content as Releases.FieldDefinition;
+    public FieldDefinition? Definition => Content as FieldDefinition;
 
     /// <summary>What fills it, or null when people do.</summary>
     public Formula? Formula { get; internal set; }
@@ -180,7 +179,7 @@ public sealed class Part
     private readonly HashSet<string> kept = new(StringComparer.Ordinal);
 
     /// <summary>The code of every header.</summary>
-    public const string HeaderCode = "header";
+    public const string HeaderCode = PartNames.Header;
 
     /// <summary><c>header</c>, or the code of the lines.</summary>
     public required string Code { get; init; }
@@ -243,7 +242,7 @@ public sealed class RecordType
     public required RecordTypeDescription Description { get; init; }
 
     /// <summary>What the site says of it, for a user-defined type; null for one that is built in.</summary>
-    public Releases.RecordTypeDefinition? Own { get; init; }
+    public RecordTypeDefinition? Own { get; init; }
 
     /// <summary>The part that each record has once.</summary>
     public Part Header { get; internal set; } = default!;

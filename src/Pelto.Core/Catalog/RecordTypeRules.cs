@@ -1,5 +1,3 @@
-using Pelto.Core.Releases;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>Says what is wrong with the definitions of user-defined record types.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Releases;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>Holds roles that a site adds to what they have to say.</summary>

@@ -1,7 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Fills;
@@ -53,12 +52,6 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// <summary>Before the id of the query that a value came from.</summary>
     public const string QueryPrefix = "query/";
 
-    /// <summary>The same of a query that took longer than a save may wait: the value is that of before, until the query has answered beside.</summary>
-    public const string BesidePrefix = "beside/";
-
-    /// <summary>The same of one that gave no answer then either.</summary>
-    public const string UnansweredPrefix = "unanswered/";
-
     private static (Value Value, string? From) Given(Field field, RecordState state, LineState? line, Frame frame)
     {
         foreach (var carried in field.CarriedFrom)
@@ -89,7 +82,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         }
 
         // What nobody can look up now stays; a document that is confirmed stays as it is.
-        if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || DocumentRules.IsLocked(before ?? state)) return;
+        if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || (before ?? state).IsLocked) return;
         if (field.Asking is { } asking)
         {
             FillByQuery(field, asking, row, frame);
@@ -146,7 +139,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         var isBeside = false;
         if (Asked(field, asking, state, frame, answer => isBeside = answer.IsBeside) is not { IsError: false } given)
         {
-            if (isBeside && !isTyped) row.Origins[field] = new(now, null, BesidePrefix + asking.Query.Id);
+            if (isBeside && !isTyped) row.Origins[field] = new(now, null, Origin.BesidePrefix + asking.Query.Id);
             return;
         }
 
@@ -158,7 +151,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// <summary>What the query of a field gives for a record on file, or why it gives nothing; null where it stays as it is: somebody typed over it, it is confirmed, or the answer is not known yet.</summary>
     public static Value? Ask(Field field, RecordState state, LineState? line)
     {
-        if (DocumentRules.IsLocked(state) || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped)) return null;
+        if (state.IsLocked || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped)) return null;
         return field.Asking is { } asking ? Asked(field, asking, state, state.FrameAt(line)) : null;
     }
 

@@ -1,6 +1,5 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Layouts;

@@ -96,7 +96,7 @@ public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOn
     public static string IdOf(Field link) => Lists + link.Id;
 
     /// <summary>What such ids begin with.</summary>
-    public const string Lists = "pointing:";
+    public const string Lists = PartNames.Pointing;
 }
 
 /// <summary>A page of a screen.</summary>

@@ -2,16 +2,6 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Layouts;
 
-/// <summary>Whether a record is being added or changed.</summary>
-public enum RecordMode
-{
-    /// <summary>It is on file already.</summary>
-    Changing,
-
-    /// <summary>It is new.</summary>
-    Adding,
-}
-
 /// <summary>Folds layers into a base screen. Pure: the same input gives the same screen.</summary>
 public static class LayoutResolver
 {

@@ -8,7 +8,7 @@ namespace Pelto.Core.Layouts;
 public sealed record ListOf(RecordType Type, Field? By = null)
 {
     /// <summary>What ids of lists and their columns begin with.</summary>
-    public const string Prefix = "list:";
+    public const string Prefix = PartNames.List;
 
     /// <summary>The most added fields that become columns by themselves; all others are put there in the layer of a list, as somebody wants them.</summary>
     public const int MostUnasked = 8;

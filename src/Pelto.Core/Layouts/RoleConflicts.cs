@@ -1,5 +1,3 @@
-using Pelto.Core.Releases;
-
 namespace Pelto.Core.Layouts;
 
 /// <summary>Where the layers of two roles say different things of one part: somebody may have both.</summary>

@@ -1,5 +1,4 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 
 namespace Pelto.Core.Layouts;
 

@@ -3,7 +3,6 @@ using System.Text;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Layouts;

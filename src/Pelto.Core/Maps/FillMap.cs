@@ -1,5 +1,4 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 
 namespace Pelto.Core.Maps;
 
@@ -53,7 +52,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
             var query = asking.Query;
             if (nodes.TryAdd(query.Id, new(query.Id, MapKind.Query, query.Label, "query", null, Problem(query.Id, query.Id))))
                 foreach (var read in asking.Reads) edges.TryAdd((Add(read).Id, query.Id), "read by");
-            edges.TryAdd((query.Id, node.Id), asking.When == Queries.QueryWhen.Offer ? "offers" : "answers");
+            edges.TryAdd((query.Id, node.Id), asking.When == QueryWhen.Offer ? "offers" : "answers");
             foreach (var input in asking.Arguments.SelectMany(argument => argument.Reads.Concat(argument.Reaches)))
             {
                 if (edges.Remove((input.Id, node.Id))) edges.TryAdd((Add(input).Id, query.Id), "asked with");
@@ -127,7 +126,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
     // What keeps it from people, as far as the chain brings it here.
     private static string? Guarded(Field field) =>
         field.Part.RecordType.Guarding is var guarding && guarding.GuardOf(field) is not null ? "guarded"
-        : guarding.On(field).Any(grant => grant.Grant.Does == Access.Grant.Open) ? "opened"
+        : guarding.On(field).Any(grant => grant.Grant.Does == Grant.Open) ? "opened"
         : guarding.Restrains(field) ? "guarded with it" : null;
 
     private static MapNode NodeOf(Field field, string? problem)

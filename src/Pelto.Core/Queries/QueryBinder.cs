@@ -1,6 +1,5 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Queries;
@@ -29,7 +28,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     public static bool IsReadable(Field field) => field is { IsSeen: false, Kind: not (SecretKind or FileKind) } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
 
     private static IReadOnlyList<Field> FieldsAt(string id, IReadOnlyList<RecordType> types) => id.EndsWith(QueryDefinition.WholeRows, StringComparison.Ordinal)
-        ? [.. types.SelectMany(type => type.Parts).Where(part => QueryDefinition.WholeRowsOf(part) == id).SelectMany(part => part.Fields).Where(IsReadable)]
+        ? [.. types.SelectMany(type => type.Parts).Where(part => WholeRows.Of(part) == id).SelectMany(part => part.Fields).Where(IsReadable)]
         : [.. types.Select(type => type.TryFindField(id, out var found) ? found : null).OfType<Field>()];
 
     /// <summary>Checks the queries themselves, as far as their text goes.</summary>

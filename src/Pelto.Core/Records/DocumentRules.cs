@@ -6,15 +6,12 @@ namespace Pelto.Core.Records;
 /// <summary>What may still be done with a document that is confirmed: it can be cancelled, and nothing else.</summary>
 public static class DocumentRules
 {
-    /// <summary>True when the record is a document that nobody changes any more.</summary>
-    public static bool IsLocked(RecordState record) => record.Id is not null && record.Type.Document is { } document && document.IsLocked(record.Header[document.Status.Slot]);
-
     /// <summary>True when people may type in this field of this record, as far as its being a document goes.</summary>
     public static bool MayType(RecordState record, Field field) =>
-        !IsLocked(record) || (field == record.Type.Document!.Status && record.Type.Document.IsClosed(record.Header[field.Slot]));
+        !record.IsLocked || (field == record.Type.Document!.Status && record.Type.Document.IsClosed(record.Header[field.Slot]));
 
     /// <summary>Why the record cannot be deleted, or null when it can, as far as its being a document goes.</summary>
-    public static string? RefuseDeletion(RecordState record) => !IsLocked(record) ? null
+    public static string? RefuseDeletion(RecordState record) => !record.IsLocked ? null
         : $"{record.Title} stays: once {LabelOfClosed(record).ToLowerInvariant()}, it can only be cancelled.";
 
     /// <summary>What changes do to a locked document that they may not.</summary>
@@ -22,7 +19,7 @@ public static class DocumentRules
     /// <param name="wanted">The record as it is to be.</param>
     public static IEnumerable<Message> Check(RecordState current, RecordState wanted)
     {
-        if (!IsLocked(current)) yield break;
+        if (!current.IsLocked) yield break;
         var document = current.Type.Document!;
         var sentence = $"{current.Title} is {LabelOf(current).ToLowerInvariant()}: {(document.IsCancelled(current.Header[document.Status.Slot]) ? "it stays as it is." : "it can only be cancelled.")}";
         foreach (var field in current.Type.Header.Fields.Where(field => field.IsTyped && wanted.Header[field.Slot] != current.Header[field.Slot]))

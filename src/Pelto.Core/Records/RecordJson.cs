@@ -3,7 +3,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;

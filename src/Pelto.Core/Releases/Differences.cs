@@ -1,6 +1,5 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
@@ -100,7 +99,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         from type in draft.RecordTypes
         from field in type.Parts.SelectMany(part => part.Fields)
         where (!field.IsAdded || field.Id != field.Definition!.Id) && live.Site.PlacementOf(field.Id) != draft.Site.PlacementOf(field.Id)
-        select new PlannedChange(field.Id, type, $"{field.Label} stands {Where(field)}.", Access.SeeingWords.OnScreens(field, draft));
+        select new PlannedChange(field.Id, type, $"{field.Label} stands {Where(field)}.", SeeingWords.OnScreens(field, draft));
 
     public IEnumerable<PlannedChange> OfPlacedLists() =>
         from type in draft.RecordTypes
@@ -148,7 +147,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
         if (old.Indexed != now.Indexed) yield return (now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"No index of {now.Label} is kept any more.", now.Indexed ? "The database keeps an index, which is made while people work on." : "Lists find and sort by it all the same, more slowly.");
         if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", $"One definition for all of them. {onFile}");
         if (now.DropsEarlier && !old.DropsEarlier) yield return ($"Drops what {now.Label} held under its earlier kind.", "Its data is saved to a file first. Going back to that kind is not possible any more.");
-        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id)) yield return ($"{now.Label} stands {Where(field)}.", Access.SeeingWords.OnScreens(field, draft));
+        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id)) yield return ($"{now.Label} stands {Where(field)}.", SeeingWords.OnScreens(field, draft));
     }
 
     private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old, string onFile)
@@ -186,7 +185,7 @@ internal sealed class Differences(Catalogue live, Catalogue draft, StorageFacts 
 
     private string EffectOfNew(Field field)
     {
-        var sees = Access.SeeingWords.Of(field, draft);
+        var sees = SeeingWords.Of(field, draft);
         var types = field.Definition!.Places().Select(place => draft.Find(place.RecordType)).OfType<RecordType>().Distinct().ToList();
         var known = types.TrueForAll(one => facts.Records.ContainsKey(one.Code)) ? $"The {(field.Part.IsLines ? "lines of the " : "")}{Access.GrantWords.Listed([.. types.Select(one => $"{Numbers.Format(facts.Records[one.Code])} {one.Plural.ToLowerInvariant()}")])} on file" : field.Part.IsLines ? "Lines on file" : "Records on file";
         var records = onFile.Says(field, known);

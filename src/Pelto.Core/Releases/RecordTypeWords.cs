@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>What the definition of a record type means for whoever keeps such records: for its page, and for the plan of a release.</summary>

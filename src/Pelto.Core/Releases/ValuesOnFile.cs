@@ -1,5 +1,4 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;

@@ -1,6 +1,5 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 
 namespace Pelto.Core.Updates;
 

@@ -31,7 +31,7 @@ internal sealed class HostChanges
     /// <summary>Why the version cannot be gone to.</summary>
     public IReadOnlyList<string> Refusals => refusals;
 
-    private static Catalogue Bare(HostDescription host) => Catalogue.Build(0, host, Releases.SiteDefinition.Nothing);
+    private static Catalogue Bare(HostDescription host) => Catalogue.Build(0, host, SiteDefinition.Nothing);
 
     private void Compare(RecordType old, RecordType type)
     {

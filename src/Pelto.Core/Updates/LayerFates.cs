@@ -1,6 +1,5 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 
 namespace Pelto.Core.Updates;
 

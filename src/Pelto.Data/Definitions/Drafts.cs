@@ -26,11 +26,11 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     private const long WriterLock = 7_301_001;
 
     /// <summary>How many columns a table of what is added takes before the next is begun; tests have further tables sooner.</summary>
-    internal int ColumnsInATable { get; set; } = AddedTables.MostHeld;
+    internal int ColumnsInATable { get; set; } = Placing.MostHeld;
 
     private static void MustWork(Viewer viewer)
     {
-        if (!Works.InDraft.Any(viewer.May)) throw new Records.AccessRefusedException("You may not change definitions.");
+        if (!Works.InDraft.Any(viewer.May)) throw new AccessRefusedException("You may not change definitions.");
     }
 
     /// <summary>Why somebody may not change the draft so, as a sentence; null when they may.</summary>
@@ -39,8 +39,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
 
     private async Task MustChangeAsync(Viewer viewer, SiteDefinition before, SiteDefinition after, CancellationToken cancel)
     {
-        if (viewer.MustConfirm && new WorkRules(before, after, catalogues.Live).Touches().Any(touch => touch.Work is Works.Grant or Works.People or WorkTouch.Administration)) Records.Allowing.MustBeSure(viewer);
-        if (await RefuseAsync(viewer, before, after, cancel) is { } refusal) throw new Records.AccessRefusedException(refusal);
+        if (viewer.MustConfirm && new WorkRules(before, after, catalogues.Live).Touches().Any(touch => touch.Work is Works.Grant or Works.People or WorkTouch.Administration)) Allowing.MustBeSure(viewer);
+        if (await RefuseAsync(viewer, before, after, cancel) is { } refusal) throw new AccessRefusedException(refusal);
     }
 
     /// <summary>The draft: its newest version, or what is live.</summary>
@@ -107,7 +107,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
         if (await NewestAsync(context, cancel) is not { } newest) return null;
-        if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name) throw new Records.AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
+        if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name) throw new AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), (await NowAsync(context, cancel)).Site);

@@ -4,7 +4,6 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 
 namespace Pelto.Data.Definitions;
 

@@ -3,9 +3,7 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
-using Pelto.Data.Records;
 
 namespace Pelto.Data.Definitions;
 
@@ -111,7 +109,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         Must(by);
         Allowing.MustBeSure(by);
         if (Works.All.All(one => one.Code != right.Work)) return "There is no such work.";
-        if (!Core.Layouts.Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel)) return $"There is nobody who is “{audience}”.";
+        if (!Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel)) return $"There is nobody who is “{audience}”.";
         if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
         if (right.Types.FirstOrDefault(type => catalogues.Live.Find(type) is null) is { } type) return $"There is no record type {type}.";
         if (right.Companies.FirstOrDefault(company => catalogues.Live.Host.Companies.All(known => known.Code != company)) is { } company) return $"There is no company {company}.";
@@ -143,7 +141,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.WorkRights.FindAsync([right], cancel) is not { } row) return null;
         if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies)))) return "You do not have this right that far yourself, so you cannot take it from others.";
-        if (!Core.Layouts.Audience.TryParse(row.Audience, out var whom) || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
+        if (!Audience.TryParse(row.Audience, out var whom) || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
         context.WorkRights.Remove(row);
         await context.SaveChangesAsync(cancel);
         await audit.WriteAsync(context, by, [new(AuditKinds.People, "right:" + row.Audience, $"No longer lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(row.Work)}") { Before = Text(row) }], cancel);
@@ -198,19 +196,19 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     }
 
     // The companies whose people alone an audience is; null when others may be of it.
-    private async Task<IReadOnlyList<string>?> CompaniesOfAsync(Core.Layouts.Audience whom, CancellationToken cancel) => whom.Kind switch
+    private async Task<IReadOnlyList<string>?> CompaniesOfAsync(Audience whom, CancellationToken cancel) => whom.Kind switch
     {
-        Core.Layouts.AudienceKind.Company => [whom.Code],
-        Core.Layouts.AudienceKind.User when await people.ViewerAsync(whom.Code, cancel) is { Company.Length: > 0 } person && person.SignIn == whom.Code => [person.Company],
+        AudienceKind.Company => [whom.Code],
+        AudienceKind.User when await people.ViewerAsync(whom.Code, cancel) is { Company.Length: > 0 } person && person.SignIn == whom.Code => [person.Company],
         _ => null,
     };
 
-    private async Task<bool> IsThereAsync(Core.Layouts.Audience whom, CancellationToken cancel) => whom.Kind switch
+    private async Task<bool> IsThereAsync(Audience whom, CancellationToken cancel) => whom.Kind switch
     {
-        Core.Layouts.AudienceKind.Everyone => true,
-        Core.Layouts.AudienceKind.Role => catalogues.Live.Host.Roles.Any(role => role.Code == whom.Code),
-        Core.Layouts.AudienceKind.Company => catalogues.Live.Host.Companies.Any(company => company.Code == whom.Code),
-        Core.Layouts.AudienceKind.User => (await people.AllAsync(cancel)).Any(person => person.SignIn == whom.Code),
+        AudienceKind.Everyone => true,
+        AudienceKind.Role => catalogues.Live.Host.Roles.Any(role => role.Code == whom.Code),
+        AudienceKind.Company => catalogues.Live.Host.Companies.Any(company => company.Code == whom.Code),
+        AudienceKind.User => (await people.AllAsync(cancel)).Any(person => person.SignIn == whom.Code),
         _ => false,
     };
 
@@ -219,7 +217,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     {
         var viewer = new Viewer(id, input.Name, [.. input.Roles]) { SignIn = input.SignIn, Company = input.Company };
         var rights = await context.WorkRights.AsNoTracking().ToListAsync(cancel);
-        return viewer with { Rights = [.. rights.Where(row => Core.Layouts.Audience.TryParse(row.Audience, out var whom) && whom.Holds(viewer, catalogues.Live.Host.Companies)).Select(row => new WorkRight(row.Work, row.Types, row.Companies))] };
+        return viewer with { Rights = [.. rights.Where(row => Audience.TryParse(row.Audience, out var whom) && whom.Holds(viewer, catalogues.Live.Host.Companies)).Select(row => new WorkRight(row.Work, row.Types, row.Companies))] };
     }
 
     private static Task<int> AdministratorsAsync(PeltoContext context, CancellationToken cancel) =>

@@ -2,7 +2,6 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Records;
 
 namespace Pelto.Data.Definitions;
 

@@ -1,5 +1,4 @@
 using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Releases;
 
 namespace Pelto.Data.Definitions;
 

@@ -12,7 +12,7 @@ public sealed class DemoSetting(IDbContextFactory<PeltoContext> contexts, AuditT
     /// <summary>Changes it. While people were picked anybody could be anybody: so once they are not any more, only who turned that off keeps password, session and second factor, and all tokens and invitations end.</summary>
     public async Task SetAsync(bool isDemo, Viewer by, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(by);
+        Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var value = isDemo ? "yes" : "no";

@@ -2,7 +2,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 
 namespace Pelto.Data.Hosts;
 

@@ -48,7 +48,7 @@ internal static class HostTables
         }
     }
 
-    private static IEnumerable<string> CompaniesOf(RecordType type) => (type.Header.Find(Core.Releases.RecordTypeDefinition.CompanyCode)?.Kind as ChoiceKind)?.Choices.Select(choice => choice.Code) ?? [];
+    private static IEnumerable<string> CompaniesOf(RecordType type) => (type.Header.Find(RecordTypeDefinition.CompanyCode)?.Kind as ChoiceKind)?.Choices.Select(choice => choice.Code) ?? [];
 
     private static void AppendTable(StringBuilder sql, Part part)
     {

@@ -5,7 +5,6 @@ using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;

@@ -61,6 +61,6 @@ internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
     {
         var json = new JsonObject();
         foreach (var (id, text) in values) json[id.ToString(CultureInfo.InvariantCulture)] = text as string;
-        return json.ToJsonString(Core.Releases.SiteDefinition.Json);
+        return json.ToJsonString(SiteDefinition.Json);
     }
 }

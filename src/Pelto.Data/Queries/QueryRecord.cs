@@ -26,7 +26,7 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
             else problems.Add(new(0, $"{schema}.{name} cannot be read by queries. They read {string.Join(", ", views.Keys.Take(6))} …"));
         }
 
-        if (WholeRow().IsMatch(tree)) return [.. read.Select(QueryDefinition.WholeRowsOf).Distinct(StringComparer.Ordinal)];
+        if (WholeRow().IsMatch(tree)) return [.. read.Select(WholeRows.Of).Distinct(StringComparer.Ordinal)];
         var (reads, bare) = (new List<string>(), read.ToHashSet());
         foreach (var (view, column) in await ColumnsAsync(cancel))
         {

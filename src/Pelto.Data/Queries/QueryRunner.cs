@@ -5,7 +5,6 @@ using System.Text.Json;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 

@@ -3,8 +3,6 @@ using System.Threading.Channels;
 using Npgsql;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
-using Pelto.Core.Records;
 using Pelto.Data.Auditing;
 using Pelto.Data.Jobs;
 using Pelto.Data.Storage;
@@ -66,8 +64,8 @@ public sealed class AskedBeside(NpgsqlDataSource source, QueryFills fills, Catal
 
     private async Task MarkAsync(NpgsqlTransaction transaction, Field field, long row, CancellationToken cancel)
     {
-        var origin = JsonSerializer.Serialize(new Dictionary<string, object> { [field.Id] = new { at = clock.GetUtcNow().UtcDateTime, from = Filling.UnansweredPrefix + field.Asking!.Query.Id } });
-        await using var command = new NpgsqlCommand($"UPDATE {Sql.Table(Sql.Added, field.Part.Table)} SET {Sql.Origins} = ({Sql.Origins}::jsonb || $2::jsonb)::text WHERE id = $1 AND {Sql.Origins}::jsonb -> $3 ->> 'from' LIKE '{Filling.BesidePrefix}%'", transaction.Connection, transaction)
+        var origin = JsonSerializer.Serialize(new Dictionary<string, object> { [field.Id] = new { at = clock.GetUtcNow().UtcDateTime, from = Origin.UnansweredPrefix + field.Asking!.Query.Id } });
+        await using var command = new NpgsqlCommand($"UPDATE {Sql.Table(Sql.Added, field.Part.Table)} SET {Sql.Origins} = ({Sql.Origins}::jsonb || $2::jsonb)::text WHERE id = $1 AND {Sql.Origins}::jsonb -> $3 ->> 'from' LIKE '{Origin.BesidePrefix}%'", transaction.Connection, transaction)
         {
             Parameters = { new() { Value = row }, new() { Value = origin }, new() { Value = field.Id } },
         };

@@ -197,7 +197,7 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         foreach (var begun in entries.Select(entry => entry.Begun))
         {
             await targets.CloseAsync(begun, cancel);
-            (begun.Access ?? RecordAccess.Of(begun, viewer)).Tried(begun, begun, null).Withhold(begun);
+            RecordAccess.At(begun, viewer).Tried(begun, begun, null).Withhold(begun);
         }
 
         return entries;

@@ -1,7 +1,6 @@
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 
@@ -24,7 +23,7 @@ public sealed record Offer(Field Field, RecordState Record, LineState? Line, IRe
     public bool IsFor(Viewer viewer) => viewer.MayChoose(Field) && viewer.MayBeOffered(Field) && (viewer.Form?.ReleasedBy(Field) is not { } released || Narrowings.Contains(released));
 
     /// <summary>The first field that must be filled before anything is offered, or null.</summary>
-    public Field? Missing => Narrowings.Select(narrowing => narrowing.Missing(Record, Line)).FirstOrDefault(missing => missing is not null);
+    public Field? Missing => Narrowings.Select(narrowing => narrowing.Missing(Record.Header, Line?.Values)).FirstOrDefault(missing => missing is not null);
 
     /// <summary>The fields of the record at hand that decide.</summary>
     public IEnumerable<Field> Watches => Narrowings.SelectMany(narrowing => narrowing.Watches).Distinct();

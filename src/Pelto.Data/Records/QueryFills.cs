@@ -3,7 +3,6 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;

@@ -2,8 +2,6 @@ using System.Diagnostics;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Queries;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;

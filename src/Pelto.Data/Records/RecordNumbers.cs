@@ -1,8 +1,6 @@
 using System.Globalization;
 using Npgsql;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 

@@ -3,8 +3,6 @@ using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 

@@ -6,23 +6,16 @@ using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;
-using static Pelto.Data.Records.Allowing;
+using static Pelto.Data.Allowing;
 using static Pelto.Data.Records.SaveRefusals;
 
 namespace Pelto.Data.Records;
-
-/// <summary>Somebody asked for what they may not have.</summary>
-public class AccessRefusedException(string message) : Exception(message);
-
-/// <summary>Somebody has to show again who they are before this is done.</summary>
-public sealed class ConfirmationNeededException() : AccessRefusedException("Show again that it is you, then repeat this: it was not done.");
 
 /// <summary>How a save ended.</summary>
 public enum SaveResult
@@ -157,7 +150,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         await reaches.RunAsync(state.Type, () => { Pipeline.Fill(state); return state; }, cancel);
         await SeeThrough.FillAsync(connection, null, state, cancel);
         await targets.CloseAsync(state, cancel);
-        (state.Access ?? RecordAccess.Of(state, viewer)).Tried(state, state, null).Withhold(state);
+        RecordAccess.At(state, viewer).Tried(state, state, null).Withhold(state);
         return state;
     }
 

@@ -2,7 +2,6 @@ using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;

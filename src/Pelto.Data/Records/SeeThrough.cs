@@ -1,7 +1,6 @@
 using System.Globalization;
 using Npgsql;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 

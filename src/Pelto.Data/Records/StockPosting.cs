@@ -1,7 +1,6 @@
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 

@@ -2,7 +2,6 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Storage;
 

@@ -82,7 +82,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <param name="cancel">Stops it.</param>
     public async Task<string?> SetPasswordAsync(Viewer viewer, string password, Guid? session, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(viewer);
+        Allowing.MustBeSure(viewer);
         if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal) return refusal;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
@@ -107,7 +107,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Makes a word by which a person may choose a password, once, within three days; earlier ones are worth nothing any more.</summary>
     public async Task<string> InviteAsync(Viewer person, Viewer by, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(by);
+        Allowing.MustBeSure(by);
         var word = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
@@ -144,7 +144,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Gives a person the second factor whose code they typed; the codes for when it is lost, told once, or null when the code is not right.</summary>
     public async Task<IReadOnlyList<string>?> StartCodeAsync(Viewer viewer, byte[] key, string code, Guid? session, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(viewer);
+        Allowing.MustBeSure(viewer);
         if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), 0) is not { } step) return null;
         var kept = secrets.Seal(Convert.ToHexString(key), TotpPlace + viewer.Id);
         IReadOnlyList<string> codes = [.. Enumerable.Range(0, RecoveryCodes).Select(_ => string.Join('-', RandomNumberGenerator.GetString(RecoveryLetters, RecoveryLength).Chunk(5).Select(part => new string(part))))];
@@ -163,7 +163,7 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// <summary>Takes the second factor from a person.</summary>
     public async Task EndCodeAsync(Viewer person, Viewer by, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(by);
+        Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.Users.Where(one => one.Id == person.Id && one.TotpKey != null).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, (string?)null), cancel) == 0) return;

@@ -37,8 +37,8 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
     /// <summary>Demands it of others.</summary>
     public async Task SetAsync(string demand, Viewer by, CancellationToken cancel = default)
     {
-        if (!WorkRights.All(by)) throw new Records.AccessRefusedException("Only administrators say of whom a second factor is demanded.");
-        Records.Allowing.MustBeSure(by);
+        if (!WorkRights.All(by)) throw new AccessRefusedException("Only administrators say of whom a second factor is demanded.");
+        Allowing.MustBeSure(by);
         if (All.All(one => one.Code != demand)) throw new ArgumentException($"There is no demand {demand}.", nameof(demand));
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);

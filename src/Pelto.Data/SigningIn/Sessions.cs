@@ -96,7 +96,7 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
     public async Task<int> EndAsync(Viewer person, Guid? which, Guid? except, Viewer by, CancellationToken cancel = default)
     {
         // To sign out, or to end one session of one's own, asks nothing.
-        if (which is null || by.Id != person.Id) Records.Allowing.MustBeSure(by);
+        if (which is null || by.Id != person.Id) Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
 

@@ -27,7 +27,7 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <param name="cancel">Stops it.</param>
     public async Task<string> MakeAsync(Viewer person, string name, TokenLimits limits, TimeSpan lasts, Viewer by, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(by);
+        Allowing.MustBeSure(by);
         var token = Prefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
         var now = clock.GetUtcNow();
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -76,7 +76,7 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <summary>Ends a token of a person; false when it is not there.</summary>
     public async Task<bool> RevokeAsync(Viewer person, string digest, Viewer by, CancellationToken cancel = default)
     {
-        Records.Allowing.MustBeSure(by);
+        Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.Tokens.FirstOrDefaultAsync(row => row.Digest == digest && row.PersonId == person.Id, cancel) is not { } row) return false;

@@ -9,7 +9,6 @@ using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
-using Pelto.Data.Records;
 
 namespace Pelto.Data.Storage;
 

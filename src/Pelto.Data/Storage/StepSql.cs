@@ -3,7 +3,6 @@ using Microsoft.EntityFrameworkCore.Migrations;
 using Microsoft.EntityFrameworkCore.Migrations.Operations;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 

@@ -5,6 +5,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
+using Pelto.Data;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
 

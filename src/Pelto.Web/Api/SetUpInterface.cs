@@ -3,7 +3,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
 using Pelto.Core.Access;
-using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;

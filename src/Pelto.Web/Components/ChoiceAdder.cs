@@ -1,8 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
-using Pelto.Data.Records;
+using Pelto.Data;
 
 namespace Pelto.Web.Components;
 

@@ -2,7 +2,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 
 namespace Pelto.Web.Components;
 

@@ -95,7 +95,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         return $"{GrantWords.Listed(all)} {(total == 1 ? "is" : "are")}";
     }
 
-    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string onFile, SiteViews views) => asking.When == Core.Queries.QueryWhen.Offer ?
+    private static List<string> OfQuery(Field field, Core.Queries.Asking asking, string onFile, SiteViews views) => asking.When == QueryWhen.Offer ?
     [
         $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MostOffered)} rows at most, and chooses one or types something else.",
         asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these is offered nothing.",
@@ -104,9 +104,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     [
         asking.When switch
         {
-            Core.Queries.QueryWhen.New => "The database is asked in new records and lines, once what it is asked with is filled in.",
-            Core.Queries.QueryWhen.Save => "The database is asked each time that the record is saved.",
-            Core.Queries.QueryWhen.Demand => "The database is asked when somebody presses Alt B in the field.",
+            QueryWhen.New => "The database is asked in new records and lines, once what it is asked with is filled in.",
+            QueryWhen.Save => "The database is asked each time that the record is saved.",
+            QueryWhen.Demand => "The database is asked when somebody presses Alt B in the field.",
             _ => $"The database is asked when {string.Join(" or ", asking.Arguments.SelectMany(argument => argument.Reads).Select(read => read.Label).Distinct())} changes, at once on the screen; without all of these it is not asked.",
         },
         field.Content.Locked ? "Nobody changes what it gave." : "People may change what it gave; the record says who did, and Alt B asks again.",
@@ -121,10 +121,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var sources = string.Join(" or ", field.Formula!.Reads.Select(read => read.Label).Distinct());
         var said = new List<string>
         {
-            field.Mode == Core.Fills.FillMode.Untouched ? "It is filled each time that its record is worked out, until somebody types over it: then the record says who did, and one key brings back what fills it." : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is {(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
+            field.Mode == FillMode.Untouched ? "It is filled each time that its record is worked out, until somebody types over it: then the record says who did, and one key brings back what fills it." : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is {(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
             field.Content.Locked ? "Nobody may change it." : "People may change it; Alt B fills it again.",
             "The record shows where it came from, and says when it is another there by now.",
-            field.Mode == Core.Fills.FillMode.Untouched ? onFile : $"{onFile} They can be filled from this page once it is live.",
+            field.Mode == FillMode.Untouched ? onFile : $"{onFile} They can be filled from this page once it is live.",
         };
         if (field.CarriedFrom.Count > 0) said.Add($"Made from a {string.Join(" or a ", field.CarriedFrom.Select(carried => carried.Follow.Source.Label.ToLowerInvariant()).Distinct())}, it takes what stands there.");
         return said;

@@ -1,7 +1,6 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 
 namespace Pelto.Web.Components;

@@ -1,5 +1,3 @@
-using Pelto.Core.Layouts;
-
 namespace Pelto.Web.Components;
 
 /// <summary>What a layer says of one part of a screen, as its settings show it and as they are sent.</summary>

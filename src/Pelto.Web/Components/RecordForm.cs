@@ -138,7 +138,7 @@ public sealed class RecordForm
     private bool MayChangeThem => OnFile.Access?.MayChange ?? (OnFile.Id is null || Viewer.StandingAt(Type).Of(Type).Change.IsPossible);
 
     /// <summary>True when this person may add, move and remove lines.</summary>
-    public bool MayChangeLines => IsWritable && MayChangeThem && !DocumentRules.IsLocked(OnFile);
+    public bool MayChangeLines => IsWritable && MayChangeThem && !OnFile.IsLocked;
 
     /// <summary>What is entered and stands on no place of the screen, such as what a document took over from the one before.</summary>
     public IEnumerable<FieldView> Hidden(Part part, LineState? line)

@@ -1,5 +1,4 @@
 using Pelto.Core.Access;
-using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;

@@ -1,6 +1,5 @@
 using Npgsql;
 using Pelto.Core.Access;
-using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 

@@ -2,7 +2,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
+using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.SigningIn;

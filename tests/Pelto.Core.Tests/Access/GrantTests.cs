@@ -1,9 +1,7 @@
 using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

@@ -1,7 +1,6 @@
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Xunit;
 
 namespace Pelto.Core.Tests.Access;

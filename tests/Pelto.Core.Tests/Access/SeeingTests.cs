@@ -1,8 +1,6 @@
 using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Xunit;
 

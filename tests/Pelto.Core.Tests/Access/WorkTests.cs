@@ -1,9 +1,6 @@
 using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 using Xunit;
 
 namespace Pelto.Core.Tests.Access;

@@ -1,9 +1,6 @@
 using System.Globalization;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

@@ -1,6 +1,5 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

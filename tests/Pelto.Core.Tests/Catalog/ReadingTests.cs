@@ -1,6 +1,5 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

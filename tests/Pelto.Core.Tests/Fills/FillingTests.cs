@@ -1,9 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

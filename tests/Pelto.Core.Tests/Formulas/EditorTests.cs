@@ -1,6 +1,5 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Releases;
 using Xunit;
 
 namespace Pelto.Core.Tests.Formulas;

@@ -1,7 +1,5 @@
 using CsCheck;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 using Xunit;
 
 namespace Pelto.Core.Tests.Layouts;

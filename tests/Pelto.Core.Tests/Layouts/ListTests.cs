@@ -2,7 +2,6 @@ using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

@@ -1,8 +1,5 @@
 using CsCheck;
-using Pelto.Core.Fills;
-using Pelto.Core.Layouts;
 using Pelto.Core.Maps;
-using Pelto.Core.Releases;
 using Xunit;
 
 namespace Pelto.Core.Tests.Maps;

@@ -1,6 +1,4 @@
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
 

@@ -1,3 +1,4 @@
+using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
@@ -244,13 +245,18 @@ public sealed class PlanTests
         ];
         var catalogue = Sample.Catalogue(definitions);
         Field Of(string id) => catalogue.FindField(id)!;
+        string[] names =
+        [
+            .. AddCheck.For(Of("f-place")).Select(check => check.Name), new AddUnique(Of("f-place")).Name, new AddListIndex(Of("f-place")).Name, new AddListIndex(Of("f-twice")).Name,
+            new AddReference(Of("f-buyer")).Name, new AddLinkIndex(Of("f-buyer")).Name, .. AddFindIndex.For(Of("f-buyer")).Select(index => index.Name),
+            new KeepLinks(Of("f-buyers")).Table, new KeepLinks(Of("f-buyers")).Name,
+        ];
         Assert.Equal(
-            ["?"],
             [
-                .. AddCheck.For(Of("f-place")).Select(check => check.Name), new AddUnique(Of("f-place")).Name, new AddListIndex(Of("f-place")).Name, new AddListIndex(Of("f-twice")).Name,
-                new AddReference(Of("f-buyer")).Name, new AddLinkIndex(Of("f-buyer")).Name, .. AddFindIndex.For(Of("f-buyer")).Select(index => index.Name),
-                new KeepLinks(Of("f-buyers")).Table, new KeepLinks(Of("f-buyers")).Name,
-            ]);
+                "place_length_572b6c5b", "place_unique_3eeb7e96", "place_list_e4153f16", "twice_list_38ec7c9b", "buyer_link_deed263a", "buyer_links_3eeb7e96", "customer_find_23b97b68",
+                "order__buyers", "target_543bb074",
+            ],
+            names);
     }
 
     private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Plan.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);

@@ -1,5 +1,4 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;
 using Xunit;

@@ -1,5 +1,4 @@
 using System.Globalization;
-using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;

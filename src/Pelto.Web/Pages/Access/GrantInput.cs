@@ -1,5 +1,3 @@
-using Pelto.Core.Access;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What stands in the inputs of a guard or a grant.</summary>

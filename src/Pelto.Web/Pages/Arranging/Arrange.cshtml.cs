@@ -6,7 +6,6 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;

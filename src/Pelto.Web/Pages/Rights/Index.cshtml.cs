@@ -2,8 +2,6 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.SigningIn;

@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
 using Pelto.Data.SigningIn;
 

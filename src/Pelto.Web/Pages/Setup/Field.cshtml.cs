@@ -6,7 +6,6 @@ using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;
@@ -385,13 +384,13 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
             if (Stale is null or > 0) RefillProof = await formulaProofs.OfRefillAsync(kept, request.Viewer, HttpContext.RequestAborted);
         }
 
-        if (request.Catalogue.FindField(fieldId) is { IsStored: true, Asking.When: not Core.Queries.QueryWhen.Offer } asked) (KeptField, RefillProof) = (asked, await queryFills.ProofAsync(asked, request.Viewer, HttpContext.RequestAborted));
+        if (request.Catalogue.FindField(fieldId) is { IsStored: true, Asking.When: not QueryWhen.Offer } asked) (KeptField, RefillProof) = (asked, await queryFills.ProofAsync(asked, request.Viewer, HttpContext.RequestAborted));
         EarlierKinds = await effects.EarlierKindsAsync(Live);
         Uses = FieldEffects.UsesOf(catalogue, Known, request.Views);
     }
 
     /// <summary>The saved queries, of the draft too.</summary>
-    public IReadOnlyList<Core.Queries.QueryDefinition> Queries => [.. draft.Site.Queries.Where(query => request.Views.Sees(query, draft.Site)).OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
+    public IReadOnlyList<QueryDefinition> Queries => [.. draft.Site.Queries.Where(query => request.Views.Sees(query, draft.Site)).OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
 
     /// <summary>That the record that was asked for is not there.</summary>
     public string? NoRecord { get; private set; }

@@ -1,9 +1,5 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
-using Pelto.Core.Layouts;
-using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
 namespace Pelto.Web.Pages;

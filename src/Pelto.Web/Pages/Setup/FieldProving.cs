@@ -2,8 +2,6 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Pelto.Web.Components;

@@ -1,7 +1,6 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;

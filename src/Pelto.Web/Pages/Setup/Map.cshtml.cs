@@ -1,7 +1,6 @@
 using System.Globalization;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Maps;
 using Pelto.Core.Values;
 using Pelto.Data;

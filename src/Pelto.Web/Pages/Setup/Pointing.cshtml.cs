@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 

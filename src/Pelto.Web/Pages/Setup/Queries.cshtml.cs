@@ -1,6 +1,4 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Queries;
-using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Web.Pages;

@@ -4,8 +4,6 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Records;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;

@@ -1,7 +1,6 @@
 using Pelto.Core.Access;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Storage;

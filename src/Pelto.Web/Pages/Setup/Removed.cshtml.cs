@@ -3,7 +3,6 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 

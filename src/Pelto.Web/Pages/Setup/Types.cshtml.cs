@@ -1,5 +1,4 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Web.Components;
 

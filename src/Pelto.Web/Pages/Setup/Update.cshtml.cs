@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Catalog;
 using Pelto.Core.Updates;
 using Pelto.Data;
 using Pelto.Data.Definitions;

@@ -1,8 +1,6 @@
 using System.Diagnostics.CodeAnalysis;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 
-namespace Pelto.Core.Layouts;
+namespace Pelto.Core.Definitions;
 
 /// <summary>The kinds of audience, in the order in which their layers are laid over each other: later ones win.</summary>
 public enum AudienceKind
@@ -39,18 +37,6 @@ public sealed record Audience(AudienceKind Kind, string Code)
         else if (text.Split(':', 2) is [var kind, { Length: > 0 } code] && Enum.TryParse<AudienceKind>(kind, ignoreCase: true, out var known) && known != AudienceKind.Everyone && kind == Word(known)) audience = new(known, code);
         return audience is not null;
     }
-
-    /// <summary>True when a person belongs to it.</summary>
-    /// <param name="viewer">The person.</param>
-    /// <param name="companies">The host's companies, which say in which country each is.</param>
-    public bool Holds(Viewer viewer, IReadOnlyList<CompanyDescription> companies) => Kind switch
-    {
-        AudienceKind.Everyone => true,
-        AudienceKind.Company => viewer.Company == Code,
-        AudienceKind.Country => companies.Any(company => company.Code == viewer.Company && company.Country == Code),
-        AudienceKind.Role => viewer.Roles.Contains(Code),
-        _ => viewer.SignIn == Code,
-    };
 
     /// <summary>As definitions write it.</summary>
     public override string ToString() => Kind == AudienceKind.Everyone ? Layer.Everyone : $"{Word(Kind)}:{Code}";

@@ -1,4 +1,4 @@
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Definitions;
 
 /// <summary>What makes a record type a document: it is open, closed in the end, or cancelled.</summary>
 /// <param name="Status">The code of the field that says which; a choice.</param>

@@ -2,7 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Definitions;
 
 /// <summary>What is said about a field, whether the host describes it or an administrator defines it.</summary>
 public abstract record FieldContent
@@ -22,7 +22,7 @@ public abstract record FieldContent
     /// <summary>What people of other languages read, by two-letter language (ISO 639-1).</summary>
     public IReadOnlyDictionary<string, LocalText>? Texts { get; init; }
 
-    /// <summary>The name of the kind, as <see cref="FieldKinds"/> lists them.</summary>
+    /// <summary>The name of the kind, as <see cref="Catalog.FieldKinds"/> lists them.</summary>
     public string Kind { get; init; } = "";
 
     /// <summary>For texts and secrets: the longest that fits, in characters.</summary>
@@ -72,10 +72,10 @@ public abstract record FieldContent
     public string? Formula { get; init; }
 
     /// <summary>For what a formula fills: when it does, and so whether people may change it.</summary>
-    public Fills.FillMode Fills { get; init; }
+    public FillMode Fills { get; init; }
 
     /// <summary>The query that fills it, and when.</summary>
-    public Queries.QueryUse? Query { get; init; }
+    public QueryUse? Query { get; init; }
 
     /// <summary>For what is filled when its source is chosen: true when nobody may change it then.</summary>
     public bool Locked { get; init; }

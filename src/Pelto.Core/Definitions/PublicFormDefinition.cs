@@ -1,6 +1,6 @@
 using System.Security.Cryptography;
 
-namespace Pelto.Core.Releases;
+namespace Pelto.Core.Definitions;
 
 /// <summary>A form through which people outside send in records of a type, without signing in. What they send waits until somebody accepts it.</summary>
 public sealed record PublicFormDefinition

@@ -1,8 +1,7 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Records;
+namespace Pelto.Core.States;
 
 /// <summary>A line as it was entered.</summary>
 /// <param name="Key">Tells it apart; the id of a kept line as text, any word for a new one.</param>

@@ -1,8 +1,8 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Releases;
 
 /// <summary>
 /// Says who sees a field and who fills it, from the guards, grants and layers that decide it. It names no grant and nothing that the field reads:

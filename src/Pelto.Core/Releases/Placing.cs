@@ -1,31 +1,15 @@
-using System.Globalization;
 using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Releases;
 
-/// <summary>
-/// The tables beside a part in which what is added to it is kept. PostgreSQL keeps 1,600 columns of a table, dropped ones among them, and 8 kB of a row,
-/// in which each value takes up to 18 bytes however long it is: so a table is filled with fewer, and then the next is begun. Which one a field is kept in
-/// lasts, and stands in its definition.
-/// </summary>
-public static class AddedTables
+/// <summary>Decides in which of the tables beside its parts each added field is kept: see <see cref="AddedTables"/>.</summary>
+public static class Placing
 {
     /// <summary>The columns that all can be filled in one row, with room for what fields become later.</summary>
     public const int MostHeld = 400;
 
     /// <summary>The columns that a table has had at most, with those that were removed.</summary>
     internal const int MostEver = 1500;
-
-    // A character that no code has.
-    private const char Further = '+';
-
-    /// <summary>The name of one of the tables, in schema <c>added</c>.</summary>
-    /// <param name="part">The part.</param>
-    /// <param name="number">Which: 0 for the first.</param>
-    public static string NameOf(Part part, int number) => NameOf(part.Table, number);
-
-    /// <summary>True for the name of one of the tables of a part.</summary>
-    public static bool IsOf(string table, Part part) => table == part.Table || (table.Length > part.Table.Length + 1 && table.StartsWith(part.Table, StringComparison.Ordinal) && table[part.Table.Length] == Further);
 
     /// <summary>
     /// The fields with the tables that they are kept in: a live one stays where it is, one that was there before goes where its values still are, a new one
@@ -44,7 +28,7 @@ public static class AddedTables
         {
             if (settled[at] is not null) continue;
             var (field, number) = (site.Fields[at], 0);
-            while (field.Places().Any(place => IsFull(NameOf(place, number), Columns(field)))) number++;
+            while (field.Places().Any(place => IsFull(AddedTables.NameOf(place, number), Columns(field)))) number++;
             settled[at] = field with { Table = number };
             Take(field, number);
         }
@@ -56,18 +40,13 @@ public static class AddedTables
         // What the table has already is counted with it.
         void Take(FieldDefinition field, int number)
         {
-            foreach (var name in field.Places().Where(place => !room.Holds(field, place, number)).Select(place => NameOf(place, number)))
+            foreach (var name in field.Places().Where(place => !room.Holds(field, place, number)).Select(place => AddedTables.NameOf(place, number)))
             {
                 held[name] = held.GetValueOrDefault(name) + Columns(field);
                 ever[name] = ever.GetValueOrDefault(name) + Columns(field);
             }
         }
     }
-
-    /// <summary>The name of one of the tables at a place of a field.</summary>
-    internal static string NameOf(AlsoOn place, int number) => NameOf(place.Part == Part.HeaderCode ? place.RecordType : $"{place.RecordType}_{place.Part}", number);
-
-    private static string NameOf(string first, int number) => number == 0 ? first : string.Create(CultureInfo.InvariantCulture, $"{first}{Further}{number + 1}");
 
     // Amounts have their unit beside them.
     private static int Columns(FieldDefinition field) => field.Kind switch { FieldKinds.Seen => 0, "money" or "quantity" => 2, _ => 1 };
@@ -76,7 +55,7 @@ public static class AddedTables
 /// <summary>What the tables hold, as far as it decides in which of them a field is kept.</summary>
 /// <param name="Tables">The tables in schema <c>added</c>, by name.</param>
 /// <param name="MostHeld">How many columns a table takes before the next is begun.</param>
-public sealed record AddedRoom(IReadOnlyDictionary<string, TableFacts> Tables, int MostHeld = AddedTables.MostHeld)
+public sealed record AddedRoom(IReadOnlyDictionary<string, TableFacts> Tables, int MostHeld = Placing.MostHeld)
 {
     /// <summary>Of a database to which nothing was added.</summary>
     public static AddedRoom Empty { get; } = new(StorageFacts.Nothing.Added);

@@ -1,6 +1,6 @@
 using System.Text.Json.Serialization;
 
-namespace Pelto.Core.Queries;
+namespace Pelto.Core.Definitions;
 
 /// <summary>What a query gives where it finds no row.</summary>
 [JsonConverter(typeof(JsonStringEnumConverter<NoRow>))]
@@ -91,14 +91,11 @@ public sealed record QueryDefinition
     /// <summary>What it gives, column by column; found out by the database when the query is put in the draft.</summary>
     public IReadOnlyList<QueryColumn> Columns { get; init; } = [];
 
-    /// <summary>Lasting ids of all fields that it reads, found out the same way: who may not see one of them sees nothing that comes of it. Where it reads rows whole, <see cref="WholeRowsOf"/> their part.</summary>
+    /// <summary>Lasting ids of all fields that it reads, found out the same way: who may not see one of them sees nothing that comes of it. Where it reads rows whole, their part with <see cref="WholeRows"/> behind it.</summary>
     public IReadOnlyList<string> Reads { get; init; } = [];
 
     /// <summary>Behind a part in <see cref="Reads"/>: all fields that it has, those included that are added later.</summary>
     public const string WholeRows = ".*";
-
-    /// <summary>A part whose rows are read whole, as <see cref="Reads"/> has it.</summary>
-    public static string WholeRowsOf(Catalog.Part part) => (part.IsLines ? $"{part.RecordType.Code}.{part.Code}" : part.RecordType.Code) + WholeRows;
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "q-" + Guid.NewGuid().ToString("N")[..12];
@@ -106,7 +103,7 @@ public sealed record QueryDefinition
 
 /// <summary>A parameter of a query.</summary>
 /// <param name="Name">As it stands in the SQL, without the colon.</param>
-/// <param name="Kind">One of <see cref="QueryBinder.ParameterKinds"/>.</param>
+/// <param name="Kind">One of <see cref="Queries.QueryBinder.ParameterKinds"/>.</param>
 public sealed record QueryParameter(string Name, string Kind);
 
 /// <summary>A column that a query gives.</summary>

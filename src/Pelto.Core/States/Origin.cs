@@ -2,24 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Pelto.Core.Catalog;
 
-namespace Pelto.Core.Fills;
-
-/// <summary>When what fills a field does so.</summary>
-[JsonConverter(typeof(JsonStringEnumConverter<FillMode>))]
-public enum FillMode
-{
-    /// <summary>Each time that its record is worked out; nobody types it.</summary>
-    [JsonStringEnumMemberName("always")]
-    Always,
-
-    /// <summary>Each time as well, until somebody types over it.</summary>
-    [JsonStringEnumMemberName("untouched")]
-    Untouched,
-
-    /// <summary>When what it is read from is chosen: the link that it comes through, the field of the header, the document before.</summary>
-    [JsonStringEnumMemberName("chosen")]
-    Chosen,
-}
+namespace Pelto.Core.States;
 
 /// <summary>Where the value of a field that is filled and may be changed comes from.</summary>
 /// <param name="At">When it was filled, or typed.</param>
@@ -27,23 +10,24 @@ public enum FillMode
 /// <param name="From">The record that it was carried from, such as <c>partner/17</c>; null for what was worked out.</param>
 public sealed record Origin(DateTime At, string? By = null, string? From = null)
 {
+    /// <summary>The same of a query that took longer than a save may wait: the value is that of before, until the query has answered beside.</summary>
+    public const string BesidePrefix = "beside/";
+
+    /// <summary>The same of one that gave no answer then either.</summary>
+    public const string UnansweredPrefix = "unanswered/";
+
     /// <summary>True when somebody typed over what filled it.</summary>
     [JsonIgnore]
     public bool IsTyped => By is not null;
 
     /// <summary>True while a query that a save did not wait for is asked beside.</summary>
     [JsonIgnore]
-    public bool IsAwaited => From?.StartsWith(Filling.BesidePrefix, StringComparison.Ordinal) == true;
+    public bool IsAwaited => From?.StartsWith(BesidePrefix, StringComparison.Ordinal) == true;
 
     /// <summary>True when it gave no answer then either.</summary>
     [JsonIgnore]
-    public bool IsUnanswered => From?.StartsWith(Filling.UnansweredPrefix, StringComparison.Ordinal) == true;
+    public bool IsUnanswered => From?.StartsWith(UnansweredPrefix, StringComparison.Ordinal) == true;
 }
-
-/// <summary>A field of the document before, from which a field is carried along.</summary>
-/// <param name="Follow">How the documents follow each other.</param>
-/// <param name="From">The field there.</param>
-public sealed record CarriedFrom(Follow Follow, Field From);
 
 /// <summary>Origins as they are kept beside the values: an object from lasting ids of fields.</summary>
 public static class Origins

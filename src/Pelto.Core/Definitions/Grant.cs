@@ -1,4 +1,4 @@
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Definitions;
 
 /// <summary>Gives somebody access to fields or record types, withholds it, or opens what inherits a guard. Of several grants the highest level counts; what is withheld is withheld, whoever gives it.</summary>
 public sealed record Grant
@@ -57,37 +57,4 @@ public sealed record Grant
 
     /// <summary>A record type as <see cref="On"/> names it.</summary>
     public static string OnType(string code) => TypePrefix + code;
-}
-
-/// <summary>Keeps a field or a record type from everybody but administrators, until grants give it: it no longer starts with what its record type, or the ERP, gives.</summary>
-public sealed record Guard
-{
-    /// <summary>The lasting id of a field, or a record type such as <c>type:partner</c>.</summary>
-    public string On { get; init; } = "";
-
-    /// <summary>For texts: true when whoever sees it masked sees the last four characters.</summary>
-    public bool Ending { get; init; }
-
-    /// <summary>Why, for whoever asks later.</summary>
-    public string Comment { get; init; } = "";
-}
-
-/// <summary>Levels as definitions write them and people read them.</summary>
-public static class AccessLevels
-{
-    /// <summary>All levels as definitions write them, the lowest first.</summary>
-    public static IReadOnlyList<string> Words { get; } = ["none", "masked", "read", "write"];
-
-    /// <summary>A level as definitions write it.</summary>
-    public static string Word(this AccessLevel level) => Words[(int)level];
-
-    /// <summary>Reads a level; null for any other word.</summary>
-    public static AccessLevel? Read(string? word) => Words.IndexOf(word) is var at and >= 0 ? (AccessLevel)at : null;
-
-    private static int IndexOf(this IReadOnlyList<string> words, string? word)
-    {
-        for (var i = 0; i < words.Count; i++)
-            if (words[i] == word) return i;
-        return -1;
-    }
 }

@@ -1,6 +1,6 @@
 using System.Text.Json.Serialization;
 
-namespace Pelto.Core.Queries;
+namespace Pelto.Core.Definitions;
 
 /// <summary>What a query takes of the rows that it finds.</summary>
 [JsonConverter(typeof(JsonStringEnumConverter<QueryTake>))]
@@ -38,7 +38,7 @@ public sealed record QueryBuild
     public string RecordType { get; init; } = "";
 
     /// <summary>The code of the part whose rows are read.</summary>
-    public string Part { get; init; } = "header";
+    public string Part { get; init; } = PartNames.Header;
 
     /// <summary>A condition that holds for the rows; all rows when not given.</summary>
     public string? Where { get; init; }

@@ -1,10 +1,8 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
-using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Records;
+namespace Pelto.Core.States;
 
 /// <summary>A line while its record is edited.</summary>
 /// <param name="Key">Tells lines apart while they are edited: the id of a kept line, any word for a new one.</param>
@@ -58,7 +56,7 @@ public sealed class RecordState
     public IReadOnlyDictionary<string, Value> Scratch { get; set; } = new Dictionary<string, Value>();
 
     /// <summary>What the person that it was read for may do with it; null for one that was read whole.</summary>
-    public Access.RecordAccess? Access { get; set; }
+    public IRecordAccess? Access { get; set; }
 
     /// <summary>Records that its links point to and that the person for whom it is may not read: for that person such a link is masked, and stays as it is.</summary>
     public IReadOnlySet<(RecordType Type, long Id)> Closed { get; set; } = NothingClosed;
@@ -87,6 +85,9 @@ public sealed class RecordState
 
     /// <summary>What formulas read beside the record: the clock, and records that links point to. Whoever reads records gives it.</summary>
     public Surroundings? Around { get; set; }
+
+    /// <summary>True for a document that its status closes to changes.</summary>
+    public bool IsLocked => Id is not null && Type.Document is { } document && document.IsLocked(Header[document.Status.Slot]);
 
     /// <summary>What people call this record: its number, or that it is new.</summary>
     public string Title => Type.Identifier.Kind.Format(Header[Type.Identifier.Slot]) is { Length: > 0 } title ? title : $"New {Type.Label.ToLowerInvariant()}";

@@ -1,7 +1,6 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Releases;
+namespace Pelto.Core.Definitions;
 
 /// <summary>A user-defined record type: what the site says of it. Its fields are added fields, like those of any other type.</summary>
 public sealed record RecordTypeDefinition

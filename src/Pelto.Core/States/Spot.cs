@@ -1,7 +1,7 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Records;
+namespace Pelto.Core.States;
 
 /// <summary>A place in a record: a field of the header or of a line, or a line as a whole.</summary>
 /// <param name="Part">Where.</param>

@@ -1,8 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Records;
 
-namespace Pelto.Data.Records;
+namespace Pelto.Data;
 
 /// <summary>Refuses what somebody may not do at all, before anything is read or written for them.</summary>
 internal static class Allowing

@@ -1,9 +1,9 @@
+using Pelto.Core.Layouts;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Releases;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Layouts;
+namespace Pelto.Core.Releases;
 
 /// <summary>What is different for one person about a screen in two releases: what they see, and what is asked of them.</summary>
 /// <remarks>Found out from the two screens as that person gets them, so that it tells nothing of what they are not shown.</remarks>

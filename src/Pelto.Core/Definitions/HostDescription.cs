@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text.Json.Serialization;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Definitions;
 
 /// <summary>The ERP that Pelto runs on, as a description. See <c>hosts/host.schema.json</c> for the format.</summary>
 /// <param name="Code">Its technical name, such as <c>rigging</c>.</param>
