@@ -7,6 +7,7 @@ using AngleSharp.Html.Parser;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Logging;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.SigningIn;
@@ -35,6 +36,9 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
         builder.UseSetting(Application.HostSetting, TemplateDatabase.HostFolder);
         builder.UseSetting(Application.KeySetting, TemplateDatabase.KeyFile);
         builder.UseEnvironment("Production");
+
+        // The test server has no limit that could be set, and would say so with each request.
+        builder.ConfigureLogging(logging => logging.AddFilter("Microsoft.AspNetCore.Mvc.Filters", LogLevel.Error));
     }
 
     /// <summary>The programming interface as a person, or as the first person of a role; null is nobody.</summary>
