@@ -27,7 +27,6 @@ internal sealed class CatalogueBuilder
         problems.AddRange(site.Roles.Select(role => (role, Refusal: RoleRules.Refuse(role, host, site))).Where(pair => pair.Refusal is not null).Select(pair => new Problem("role:" + pair.role.Code, "label", pair.Refusal!)));
     }
 
-
     public Catalogue Build(int release)
     {
         if (site.Host is { } version && version != host.Version) problems.Add(new("host", "host", $"There is no {host.Label} {version} here."));

@@ -236,9 +236,11 @@ public sealed record AddListIndex(Field Field) : PlanStep
     /// <inheritdoc/>
     public override string Says => $"Makes an index, so that lists find and sort by {Field.Label} at once.";
 
-    // What is worked out from another live field is an index over what that reads.
-    private static string Over(Field field) => !field.IsLive ? string.Join(' ', field.Columns.Select(column => $"{column.Name} {column.Type}"))
-        : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(Over))})";
+    // Only what is stored: an index of a live field reads no other live one (see Indexing.Refuse).
+    private static string Over(Field field) => !field.IsLive ? ColumnsOf(field)
+        : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(ColumnsOf))})";
+
+    private static string ColumnsOf(Field field) => string.Join(' ', field.Columns.Select(column => $"{column.Name} {column.Type}"));
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);

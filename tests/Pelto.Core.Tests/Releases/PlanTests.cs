@@ -257,6 +257,10 @@ public sealed class PlanTests
                 "order__buyers", "target_543bb074",
             ],
             names);
+
+        // The same formula over another column is another index.
+        var moved = Sample.Catalogue([.. definitions.Select(field => field.Id == Sample.Copies.Id ? field with { Column = 1, LastColumn = 1 } : field)]);
+        Assert.NotEqual(new AddListIndex(Of("f-twice")).Name, new AddListIndex(moved.FindField("f-twice")!).Name);
     }
 
     private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Plan.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);

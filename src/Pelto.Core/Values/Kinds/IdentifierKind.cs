@@ -46,7 +46,6 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
         ["mod37_36"] = ("MOD 37-36 (ISO 7064)", CheckDigits.Mod37),
     };
 
-
     private IdentifierScheme? Known => IdentifierScheme.All.FirstOrDefault(scheme => scheme.Code == Scheme);
 
     /// <inheritdoc/>
