@@ -79,7 +79,7 @@ public static class AccessExplaining
     {
         var screens = field.Part.RecordType.Screens;
         var screen = state is null ? screens.AtMost(viewer, RecordMode.Changing) : screens.For(viewer, state);
-        var places = screen.Layout.Places.Where(place => place.Field == field).ToList();
+        var places = screen.Layout.PlacesOf(field).ToList();
         return places.Count == 0 || places.Exists(place => !place.IsLocked) ? []
             : [.. places.SelectMany(place => screen.Trace.GetValueOrDefault(place.Id) ?? []).Where(step => step.Operation is { Op: LayerOperation.Lock, Off: false }).Select(step => step.Layer).Distinct()];
     }

@@ -47,12 +47,14 @@ public static class Heritage
     public static bool Holds(Catalogue catalogue, string id) => catalogue.FindField(id) is not { } field || catalogue.Guarding.Restrains(field) || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
 
     // Retired fields are brought back for this: what they hold is there.
-    private static Catalogue Whole(Catalogue live, SiteDefinition site) => Catalogue.Build(live.Release, live.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] });
+    private static ILookup<string, Field> Whole(Catalogue live, SiteDefinition site) =>
+        Catalogue.Build(live.Release, live.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] })
+            .RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.IsStored).ToLookup(field => field.Definition!.Id, StringComparer.Ordinal);
 
     // All that the stored values of a field are worked out from, however far back; nothing for what is worked out when it is read.
-    private static HashSet<string> Behind(Catalogue catalogue, string id)
+    private static HashSet<string> Behind(ILookup<string, Field> stored, string id)
     {
-        var (behind, own) = (new HashSet<Field>(), catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.Definition!.Id == id && field.IsStored).ToList());
+        var (behind, own) = (new HashSet<Field>(), stored[id]);
         foreach (var field in own) Look(field);
         return [.. behind.Except(own).Select(field => field.Id)];
 

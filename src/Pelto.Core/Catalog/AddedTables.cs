@@ -9,6 +9,9 @@ namespace Pelto.Core.Catalog;
 /// </summary>
 public static class AddedTables
 {
+    /// <summary>The columns that the database keeps of a table, dropped ones among them, and gives of a view. Source: PostgreSQL, limits.</summary>
+    public const int Most = 1600;
+
     // A character that no code has.
     private const char Further = '+';
 

@@ -4,6 +4,7 @@ namespace Pelto.Core.Catalog;
 public sealed class Catalogue
 {
     private readonly Dictionary<string, RecordType> byCode;
+    private Dictionary<string, Field>? byId;
 
     internal Catalogue(int release, HostDescription host, SiteDefinition site, IReadOnlyList<RecordType> types, IReadOnlyList<Problem> problems)
     {
@@ -39,12 +40,7 @@ public sealed class Catalogue
     public PublicForm? FindForm(string address) => RecordTypes.Select(type => type.PublicForm).OfType<PublicForm>().FirstOrDefault(form => form.Definition.Address == address);
 
     /// <summary>Finds a field of any record type by its lasting id.</summary>
-    public Field? FindField(string id)
-    {
-        foreach (var type in RecordTypes)
-            if (type.TryFindField(id, out var field)) return field;
-        return null;
-    }
+    public Field? FindField(string id) => (byId ??= RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).DistinctBy(field => field.Id).ToDictionary(field => field.Id, StringComparer.Ordinal)).GetValueOrDefault(id);
 
     /// <summary>Builds a catalogue. Never throws for what the definitions say: what does not work is left out and becomes a problem.</summary>
     public static Catalogue Build(int release, HostDescription host, SiteDefinition site) => new CatalogueBuilder(host, site).Build(release);

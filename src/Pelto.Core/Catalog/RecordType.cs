@@ -175,6 +175,7 @@ public sealed record FieldColumn(string Name, ColumnType Type, string Suffix);
 public sealed class Part
 {
     private readonly Dictionary<string, Field> byCode = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, Field> byId = new(StringComparer.Ordinal);
     private readonly List<Field> fields = [];
     private readonly HashSet<string> kept = new(StringComparer.Ordinal);
 
@@ -203,7 +204,16 @@ public sealed class Part
     public IReadOnlyList<Field> Fields => fields;
 
     /// <summary>True when a field keeps something in a column of this name.</summary>
-    public Field? FindColumn(string name) => fields.FirstOrDefault(field => field.Columns.Any(column => column.Name == name));
+    public Field? FindColumn(string name)
+    {
+        // Asked for each field while the next are still being added.
+        for (; indexed < fields.Count; indexed++)
+            foreach (var column in fields[indexed].Columns) byColumn.TryAdd(column.Name, fields[indexed]);
+        return byColumn.GetValueOrDefault(name);
+    }
+
+    private readonly Dictionary<string, Field> byColumn = new(StringComparer.Ordinal);
+    private int indexed;
 
     /// <summary>The fields that the site added.</summary>
     public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
@@ -222,6 +232,9 @@ public sealed class Part
     /// <summary>Finds a field by its code, or by the code that a built-in one has in another version of the host.</summary>
     public Field? Find(string code) => byCode.GetValueOrDefault(code);
 
+    /// <summary>Finds a field by its lasting id.</summary>
+    public Field? FindById(string id) => byId.GetValueOrDefault(id);
+
     internal void Keep(string code) => kept.Add(code);
 
     internal bool IsKept(string code) => kept.Contains(code);
@@ -230,6 +243,7 @@ public sealed class Part
     {
         fields.Add(field);
         byCode[field.Code] = field;
+        byId.TryAdd(field.Id, field);
         if (field.Content is FieldDescription description)
             foreach (var other in description.OtherCodes) byCode.TryAdd(other, field);
     }
@@ -312,7 +326,7 @@ public sealed class RecordType
 
     /// <summary>Finds a field in any part by its lasting id.</summary>
     public bool TryFindField(string id, [NotNullWhen(true)] out Field? field) =>
-        (field = Parts.SelectMany(part => part.Fields).FirstOrDefault(candidate => candidate.Id == id)) is not null;
+        (field = Parts.Select(part => part.FindById(id)).FirstOrDefault(found => found is not null)) is not null;
 
     /// <summary>The form through which people outside send records in, or null.</summary>
     public PublicForm? PublicForm { get; internal set; }

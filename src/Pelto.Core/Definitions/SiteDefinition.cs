@@ -1,5 +1,6 @@
-using System.Text.Json;
+using System.Runtime.CompilerServices;
 using System.Text.Json.Serialization;
+using System.Text.Json;
 
 namespace Pelto.Core.Definitions;
 
@@ -49,12 +50,17 @@ public sealed record SiteDefinition
     public IReadOnlyList<Grant> Grants { get; init; } = [];
 
     /// <summary>Finds a field by its lasting id.</summary>
-    public FieldDefinition? Find(string id) => Fields.FirstOrDefault(field => field.Id == id);
+    public FieldDefinition? Find(string id) =>
+        Fields.Count <= Few ? Fields.FirstOrDefault(field => field.Id == id) : ById.GetValue(Fields, static fields => fields.DistinctBy(field => field.Id).ToDictionary(field => field.Id, StringComparer.Ordinal)).GetValueOrDefault(id);
+
+    // A plan over thousands of fields asks for each of them many times over.
+    private const int Few = 16;
+    private static readonly ConditionalWeakTable<IReadOnlyList<FieldDefinition>, Dictionary<string, FieldDefinition>> ById = [];
 
     /// <summary>The site with this field put in: changed when its id is known, else added at the end.</summary>
     public SiteDefinition With(FieldDefinition field) => this with
     {
-        Fields = Find(field.Id) is null ? [.. Fields, field] : [.. Fields.Select(old => old.Id == field.Id ? field : old)],
+        Fields = Fields.All(old => old.Id != field.Id) ? [.. Fields, field] : [.. Fields.Select(old => old.Id == field.Id ? field : old)],
     };
 
     /// <summary>Finds a choice list by its lasting id.</summary>

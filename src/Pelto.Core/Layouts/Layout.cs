@@ -77,8 +77,18 @@ public sealed record LayoutExtra(NewPart Made, int Width) : LayoutItem(Width)
 /// <param name="Pointing">For a list of what points to the record: by which link.</param>
 public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOnlyList<LayoutItem> Items, Field? Pointing = null)
 {
+    private readonly IReadOnlyList<LayoutItem> items = Items;
+    private readonly IReadOnlyList<LayoutPlace> places = [.. Items.OfType<LayoutPlace>()];
+
+    /// <summary>What stands there, in reading order.</summary>
+    public IReadOnlyList<LayoutItem> Items
+    {
+        get => items;
+        init => (items, places) = (value, [.. value.OfType<LayoutPlace>()]);
+    }
+
     /// <summary>Its fields, in reading order.</summary>
-    public IReadOnlyList<LayoutPlace> Places => [.. Items.OfType<LayoutPlace>()];
+    public IReadOnlyList<LayoutPlace> Places => places;
 
     /// <summary>What it is called here; null as the host calls it.</summary>
     public Caption? Caption { get; init; }
@@ -112,6 +122,22 @@ public sealed record LayoutPage(string Id, string Label, IReadOnlyList<LayoutSec
 /// <summary>A whole screen, resolved.</summary>
 public sealed record Layout(IReadOnlyList<LayoutPage> Pages)
 {
+    private readonly IReadOnlyList<LayoutPage> pages = Pages;
+    private readonly Lazy<ILookup<Field, LayoutPlace>> byField = ByField(Pages);
+
+    /// <summary>Its pages, in reading order.</summary>
+    public IReadOnlyList<LayoutPage> Pages
+    {
+        get => pages;
+        init => (pages, byField) = (value, ByField(value));
+    }
+
+    private static Lazy<ILookup<Field, LayoutPlace>> ByField(IReadOnlyList<LayoutPage> pages) =>
+        new(() => pages.SelectMany(page => page.Sections).SelectMany(section => section.Places).ToLookup(place => place.Field));
+
+    /// <summary>The places of a field, in reading order.</summary>
+    public IEnumerable<LayoutPlace> PlacesOf(Field field) => byField.Value[field];
+
     /// <summary>Links whose list of what points here stands on no place, nor below the screen as lists do by themselves.</summary>
     public IReadOnlySet<Field> HiddenLists { get; init; } = new HashSet<Field>();
 

@@ -67,7 +67,7 @@ public sealed record DropCheck(Field Field, string Name) : PlanStep
 public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
 {
     /// <summary>The constraint's name. It holds a digest of the rule, so that a changed rule is another constraint and a repeated step is seen as done.</summary>
-    public string Name => $"{Field.Columns[0].Name}_{Check.Name}_{Digest(Check.Sql)}";
+    public string Name { get; } = $"{Field.Columns[0].Name}_{Check.Name}_{Digest(Check.Sql)}";
 
     /// <inheritdoc/>
     public override string Says => $"Lets the database keep the {Check.Name} of {Field.Label}.";

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Updates;
 using Pelto.Core.Values;
 
@@ -152,23 +153,18 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         }
     }
 
-    // What one record has is read in one go, and what queries read of it is one view, for which the database has a limit. Of a table it counts the columns that were dropped, too.
+    // New fields go on in a further table before this one is full: but each kind that a field had has its column beside it, and dropped ones count.
     private void RefuseTooMany()
     {
         foreach (var part in draft.RecordTypes.SelectMany(type => type.Parts))
         {
             var adds = before.OfType<AddColumn>().Where(step => step.Field.Part == part).ToList();
             if (adds.Count == 0) continue;
-            var shown = part.Fields.Where(field => !field.IsSeen).Sum(field => field.Columns.Count) + OwnColumns;
-            var used = part.AddedTables.Max(table => (facts.Added.GetValueOrDefault(table)?.Used ?? 0) + adds.Count(step => step.Field.Table == table));
-            if (Math.Max(used, shown) - MostColumns is > 0 and var over)
-                problems.Add(new(adds[Math.Max(0, adds.Count - over)].Field.Definition!.Id, "kind", $"The database keeps {Numbers.Format(MostColumns)} columns of {part.Plural.ToLowerInvariant()} at most{(used > shown ? ", those that were dropped among them" : "")}: from this field on there is no room for {Count(over, "column")}."));
+            var full = adds.GroupBy(step => step.Field.Table).FirstOrDefault(table => (facts.Added.GetValueOrDefault(table.Key)?.Used ?? 0) + table.Count() > AddedTables.Most);
+            if (full is not null || QueryViews.ColumnsIn(part) > AddedTables.Most)
+                problems.Add(new((full?.Last() ?? adds[^1]).Field.Definition!.Id, "kind", $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table and of a view at most, and there is no room for this one. Leave its kind as it is, and define a new field: that goes on in a further table."));
         }
     }
-
-    // PostgreSQL, limits: columns per table and view. The ids and versions of the tables, and where a line stands, take some.
-    private const int MostColumns = 1600;
-    private const int OwnColumns = 16;
 
     // Before the switch, so that a release whose rule cannot be kept never goes live.
     private void PlanUnique(Field field)

@@ -26,7 +26,7 @@ public static class SeeingWords
     public static string InLists(Field field)
     {
         var type = field.Part.RecordType;
-        var isShown = !field.Part.IsLines && type.Screens.ListFor(new(type), [.. type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone)]).Layout.Places.Any(place => place.Field == field);
+        var isShown = !field.Part.IsLines && type.Screens.ListFor(new(type), [.. type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone)]).Layout.PlacesOf(field).Any();
         var does = new List<string>();
         if (isShown) does.Add("show it");
         if (!field.Part.IsLines && field.Kind.IsOrdered) does.Add("sort by it");
@@ -81,8 +81,8 @@ public static class SeeingWords
         var screens = field.Part.RecordType.Screens;
         Layer[] layers = [.. screens.Layers.Where(layer => layer.For!.Kind != AudienceKind.Everyone)];
         string Whom(IEnumerable<Layer> those) => GrantWords.Listed([.. those.Select(layer => layer.For is { Kind: AudienceKind.User, Code: var person } ? person : layer.For!.InWords(host)).Distinct()]);
-        bool Stands(Layer? layer) => screens.Of(layer, mode).Layout.Places.Any(place => place.Field == field);
-        bool IsLocked(Layer? layer) => screens.Of(layer, mode).Layout.Places.Where(place => place.Field == field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
+        bool Stands(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).Any();
+        bool IsLocked(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
         var stands = Stands(null);
         var others = layers.Where(layer => Stands(layer) != stands).ToList();
         if (others.Count > 0) yield return stands ? $"It does not stand on the screen of {Whom(others)}" : $"It stands on the screen of {Whom(others)} only";

@@ -41,6 +41,21 @@ public sealed record TableFacts(
     /// <summary>Names of the indexes of its links that can be used.</summary>
     public IReadOnlySet<string> LinkIndexes { get; init; } = new HashSet<string>();
 
+    private readonly IReadOnlyList<CheckFacts> checks = Checks;
+    private readonly Lazy<ILookup<string, CheckFacts>> byColumn = ByColumn(Checks);
+
+    /// <summary>The rules that the database keeps on its columns.</summary>
+    public IReadOnlyList<CheckFacts> Checks
+    {
+        get => checks;
+        init => (checks, byColumn) = (value, ByColumn(value));
+    }
+
+    private static Lazy<ILookup<string, CheckFacts>> ByColumn(IReadOnlyList<CheckFacts> checks) => new(() => checks.ToLookup(check => check.Column, StringComparer.Ordinal));
+
+    /// <summary>The rules on a column.</summary>
+    internal IEnumerable<CheckFacts> ChecksOn(string column) => byColumn.Value[column];
+
     /// <summary>How many columns it has had so far, with those that were dropped: each counts for the most that the database keeps.</summary>
     public int Used { get; init; }
 
@@ -115,7 +130,7 @@ public sealed record StorageFacts(
 
     internal bool Has(Field field) => field.Columns.All(column => Column(field.Table, column.Name) is not null);
 
-    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field)?.Checks.Where(check => field.Columns.Any(column => column.Name == check.Column)) ?? [];
+    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field) is { } table ? field.Columns.SelectMany(column => table.ChecksOn(column.Name)) : [];
 
     internal IEnumerable<ReferenceFacts> ReferencesOf(Field field) => Table(field)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
 

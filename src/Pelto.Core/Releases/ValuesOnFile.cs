@@ -15,6 +15,8 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     /// <summary>What is said where nothing happens to them.</summary>
     public const string Stay = "Values on file stay as they are.";
 
+    private readonly ILookup<string, PlannedJob> byField = jobs.ToLookup(job => job.Field, StringComparer.Ordinal);
+
     private const string Undone = "in the background, which can be undone";
 
     /// <summary>True when the values of a field are carried to another column, because its kind is another.</summary>
@@ -36,8 +38,7 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     public string Says(Field field, string who)
     {
         var was = live.FindField(field.Id);
-        var mine = jobs.Where(job => job.Field == field.Id).ToList();
-        bool Has(string work) => mine.Exists(job => job.Work == work);
+        bool Has(string work) => byField[field.Id].Any(job => job.Work == work);
         var said = new List<string>();
 
         // What is there: of a field that was taken out or worked out live, too, what its column held before.

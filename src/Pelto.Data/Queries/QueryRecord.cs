@@ -18,7 +18,7 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
     {
         var tree = await TreeAsync(cancel);
         await RefuseFunctionsAsync(tree, problems, cancel);
-        var views = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(ReadableViews.NameOf, StringComparer.Ordinal);
+        var views = catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => QueryViews.Of(part).Select(view => (view, part))).ToDictionary(one => one.view, one => one.part, StringComparer.Ordinal);
         var read = new List<Part>();
         foreach (var (schema, name) in await TablesAsync(tree, cancel))
         {

@@ -109,7 +109,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
         catch (PostgresException refused)
         {
-            problems.Add(new(0, Said(refused)));
+            problems.Add(new(0, Said(refused) + (refused.SqlState == PostgresErrorCodes.UndefinedColumn ? ReadableViews.Elsewhere(query.Sql, catalogue) : "")));
             return query with { Columns = [], Reads = [] };
         }
         finally

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
+using System.Text.RegularExpressions;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
@@ -10,20 +11,27 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Data.Queries;
 
-/// <summary>The views that queries read: one for each record type and one for each of its lines, with columns named by the codes of fields, built in, added and live alike.</summary>
+/// <summary>The views that queries read (<see cref="QueryViews"/>), with columns named by the codes of fields, built in, added and live alike.</summary>
 /// <remarks>Secrets and files stand in none of them, nor does what the clock changes. Who may see what comes of a query follows from the columns that it reads.</remarks>
-internal static class ReadableViews
+internal static partial class ReadableViews
 {
     /// <summary>The schema of the views.</summary>
     public const string Schema = "readable";
 
-    /// <summary>The name of a part's view.</summary>
-    public static string NameOf(Part part) => part.Table;
+    /// <summary>A sentence, after a blank, for a query that names a column which stands in another view of a part; nothing where it names none.</summary>
+    public static string Elsewhere(string sql, Catalogue catalogue)
+    {
+        var words = Word().Matches(sql).Select(word => word.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        return QueryViews.Elsewhere(words, catalogue.RecordTypes) is { } field ? $" {field.Code} stands in \"{QueryViews.Of(field)}\", which is joined by its id." : "";
+    }
 
-    /// <summary>The columns of a field in its part's view; none for what stands in no view.</summary>
+    [GeneratedRegex("[a-z_][a-z0-9_]*", RegexOptions.IgnoreCase)]
+    private static partial Regex Word();
+
+    /// <summary>The columns of a field in its view; none for what stands in no view.</summary>
     public static IEnumerable<string> ColumnsOf(Field field) => QueryBinder.IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
 
-    /// <summary>What a field's column is called in its part's view, without suffixes: for a built-in one the name that the host's table has, which stays when an update gives it another code; it can be read by the codes of all versions as well.</summary>
+    /// <summary>What a field's column is called in its view, without suffixes: for a built-in one the name that the host's table has, which stays when an update gives it another code; it can be read by the codes of all versions as well.</summary>
     public static string NameOf(Field field) => NamesOf(field)[0];
 
     private static IReadOnlyList<string> NamesOf(Field field) => field.Content is FieldDescription description
@@ -38,7 +46,7 @@ internal static class ReadableViews
     /// <remarks>For whoever holds the lock of publishing: two at once would make them those of different releases.</remarks>
     public static async Task MakeAsync(NpgsqlDataSource source, Catalogue catalogue, string reader, TimeSpan? longest, CancellationToken cancel)
     {
-        var wanted = catalogue.RecordTypes.SelectMany(type => type.Parts).ToDictionary(NameOf, SqlOf, StringComparer.Ordinal);
+        var wanted = catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => QueryViews.Of(part).Select(view => (view, part))).ToDictionary(one => one.view, one => SqlOf(one.part, one.view), StringComparer.Ordinal);
         var there = new Dictionary<string, string>(StringComparer.Ordinal);
         await using (var ask = source.CreateCommand($"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'"))
         await using (var rows = await ask.ExecuteReaderAsync(cancel))
@@ -56,7 +64,7 @@ internal static class ReadableViews
         if (script.Length > 0) await StructureStatements.RunAsync(source, script.ToString(), longest, cancel);
     }
 
-    private static string SqlOf(Part part)
+    private static string SqlOf(Part part, string view)
     {
         var (top, line) = (new QueryRow(), new QueryRow("l", "la"));
         var names = part.IsLines ? new FormulaNames(top, Literal, line) : new FormulaNames(top, Literal);
@@ -64,16 +72,20 @@ internal static class ReadableViews
         var live = part.IsLines ? line : top;
         var columns = new List<string> { $"{row}.id" };
         if (part.IsLines) columns.AddRange([$"{row}.parent", $"{row}.position"]);
-        foreach (var field in part.Fields.Where(QueryBinder.IsReadable))
+        var fields = QueryViews.FieldsIn(part, view).ToList();
+        foreach (var field in fields)
         {
             var from = field.ColumnNames(field.IsLive ? live.Prefix(field, names) : field.IsAdded ? beside + "." : row + ".");
             columns.AddRange(NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(name + column.Suffix)}")));
         }
 
         var header = part.RecordType.Header;
+        // What is worked out may come from any of the tables beside it.
+        var isAll = live.Joins.Length > 0 || fields.Exists(field => field.IsAdded && field.Table != view);
+        var here = !part.KeptFields.Any() ? "" : $" LEFT JOIN {(isAll ? Sql.Beside(part) : Sql.Table(Sql.Added, view))} {beside} ON {beside}.id = {row}.id";
         var tables = part.IsLines
-            ? $"{Sql.Base(part)} l{Beside(part, "l", "la")}{(live.Joins.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}{top.Joins}" : "")}"
-            : $"{Sql.Base(part)} h{Beside(part, "h", "a")}";
+            ? $"{Sql.Base(part)} l{here}{(live.Joins.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}{top.Joins}" : "")}"
+            : $"{Sql.Base(part)} h{here}";
         return $"SELECT {string.Join(", ", columns)} FROM {tables}{live.Joins}";
     }
 

@@ -1,5 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 using Pelto.Data.Storage;
@@ -85,13 +86,17 @@ internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? wh
     /// <inheritdoc/>
     public override string From => ids is null ? $"{View} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}" : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {View} AS {alias} ON {Id} = {alias}u.id";
 
-    private string View => Sql.Name(ReadableViews.NameOf(part));
+    private string View => Sql.Name(part.Table);
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Order => [ids is not null ? $"{alias}u.o" : order is not null ? order(alias) : part.IsLines ? $"{alias}.position" : Id, Id];
 
     /// <inheritdoc/>
-    public override string Column(Field field, string suffix) => $"{alias}.{Sql.Name(ReadableViews.NameOf(field) + suffix)}";
+    public override string Column(Field field, string suffix)
+    {
+        var column = Sql.Name(ReadableViews.NameOf(field) + suffix);
+        return QueryViews.Of(field) == part.Table ? $"{alias}.{column}" : $"(SELECT {column} FROM {Sql.Name(QueryViews.Of(field))} WHERE id = {Id})";
+    }
 
     /// <inheritdoc/>
     public override SqlPart Live(Field field, Func<SqlPart> written) => written();

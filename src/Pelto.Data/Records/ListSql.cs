@@ -14,7 +14,7 @@ namespace Pelto.Data.Records;
 internal sealed class ListSql
 {
     private readonly ListQuery query;
-    private readonly List<Field> fields;
+    private readonly IReadOnlyList<Field> wanted;
     private readonly OfferSql offer;
     private readonly string sql;
     private readonly Clock clock;
@@ -28,14 +28,17 @@ internal sealed class ListSql
 
     /// <summary>Writes it.</summary>
     /// <param name="query">What is wanted.</param>
-    /// <param name="fields">The fields that the viewer may read.</param>
-    /// <param name="labelled">The links among them whose targets the viewer may see.</param>
+    /// <param name="wanted">The fields that are wanted; those that the viewer may not read are left out.</param>
     /// <param name="take">Rows wanted.</param>
     /// <param name="clock">What the clock says, for live fields.</param>
     /// <param name="viewer">For whom.</param>
-    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, int take, Clock clock, Viewer viewer)
+    public ListSql(ListQuery query, IReadOnlyList<Field> wanted, int take, Clock clock, Viewer viewer)
     {
-        (this.query, this.fields, this.clock, Labelled, this.viewer) = (query, fields, clock, labelled, viewer);
+        (this.query, this.wanted, this.clock, this.viewer) = (query, wanted, clock, viewer);
+
+        // With those that are always masked and show their ending, which is made of the value.
+        Fields = [.. wanted.Where(field => viewer.LevelAt(field) is var level && (level >= AccessLevel.Read || (level == AccessLevel.Masked && GuardedColumns.Ends(field))))];
+        Labelled = Fields.Where(IsLabelled).ToHashSet();
         offer = new(query.Offer, query.Type, Parameter);
         Begin();
 
@@ -53,19 +56,17 @@ internal sealed class ListSql
 
     /// <summary>Writes the SQL of the list in groups.</summary>
     /// <param name="query">What is wanted; its order and its size count for nothing.</param>
-    /// <param name="fields">The fields that the viewer may read.</param>
-    /// <param name="labelled">The links among them whose targets the viewer may see.</param>
     /// <param name="keys">What it is grouped by.</param>
     /// <param name="totalled">The fields whose totals are wanted.</param>
     /// <param name="clock">What the clock says, for live fields.</param>
     /// <param name="viewer">For whom.</param>
-    public ListSql(ListQuery query, List<Field> fields, IReadOnlySet<Field> labelled, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Clock clock, Viewer viewer)
+    public ListSql(ListQuery query, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Clock clock, Viewer viewer)
     {
-        (this.query, this.fields, this.clock, Labelled, this.viewer) = (query, fields, clock, labelled, viewer);
+        (this.query, wanted, this.clock, this.viewer, Fields, Labelled) = (query, [], clock, viewer, [], new HashSet<Field>());
         offer = new(query.Offer, query.Type, Parameter);
         Begin();
         string Named(Field field, string suffix) => field.Source.ColumnNames(Prefix(field))(suffix);
-        var selected = GroupSql.Select(keys, totalled, Named, link => labelled.Contains(link) ? LinkLabel(link) : null);
+        var selected = GroupSql.Select(keys, totalled, Named, link => IsLabelled(link) ? LinkLabel(link) : null);
         var (where, behind) = (Where(), GroupSql.Behind(keys, Named));
         sql = $"{selected}{From()}{where}{behind}";
     }
@@ -81,11 +82,16 @@ internal sealed class ListSql
 
     public List<NpgsqlParameter> Parameters { get; } = [];
 
+    /// <summary>The fields whose values each row gives.</summary>
+    public IReadOnlyList<Field> Fields { get; }
+
+    private bool IsLabelled(Field link) => link.Target is not null && viewer.MaySeeThrough(link);
+
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
 
     /// <summary>The links whose targets are not all for this person to read: one that has no label points to what they may not.</summary>
-    public IEnumerable<Field> Closed => fields.Where(link => link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure);
+    public IEnumerable<Field> Closed => Fields.Where(link => link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure);
 
     /// <summary>The fields of which each row says how much is shown.</summary>
     public IReadOnlyList<RowLevel> Levels { get; private set; } = [];
@@ -98,13 +104,13 @@ internal sealed class ListSql
     private string Select()
     {
         var selected = new StringBuilder("SELECT h.id");
-        foreach (var field in fields)
+        foreach (var field in Fields)
         {
             selected.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, PlainPrefix(field)));
             if (Labelled.Contains(field)) selected.Append(", ").Append(ShownLabel(field));
         }
 
-        Levels = [.. query.Type.Header.Fields.Select(guarded.LevelOf).OfType<RowLevel>()];
+        Levels = [.. wanted.Select(guarded.LevelOf).OfType<RowLevel>()];
         Answers = [.. guarded.Answers];
         foreach (var answer in Answers) selected.Append(", ").Append(answer);
 
@@ -122,7 +128,7 @@ internal sealed class ListSql
         foreach (var word in RecordLists.Words(query.Search ?? ""))
         {
             var parameter = Like(word);
-            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(field => fields.Contains(field) && viewer.MayFind(field))
+            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(viewer.MayFind)
                 .Select(field => $" OR {(field.Kind is LinkKind ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
         }
 

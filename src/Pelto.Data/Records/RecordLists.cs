@@ -1,3 +1,4 @@
+using System.Data;
 using System.Globalization;
 using Npgsql;
 using Pelto.Core.Access;
@@ -19,6 +20,9 @@ public readonly record struct SortKey(Field Field, bool Descending);
 /// <param name="Search">Words to find, or null.</param>
 public sealed record ListQuery(RecordType Type, IReadOnlyList<SortKey> Order, int Take, string? After = null, string? Search = null)
 {
+    /// <summary>What is wanted of each row, besides its number, its name and what it is sorted by; null for all that may be read.</summary>
+    public IEnumerable<Field>? Shown { get; init; }
+
     /// <summary>Conditions that all rows keep.</summary>
     public IReadOnlyList<Filter> Filters { get; init; } = [];
 
@@ -86,14 +90,22 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         MustSee(query, viewer);
         if (query.Order.Any(key => !viewer.MayFind(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
         var take = Math.Clamp(query.Take, 1, LargestPage);
-        var fields = FieldsFor(query, viewer);
-        var text = new ListSql(query, fields, LabelledFor(query, viewer), take + 1, Clock, viewer);
-        await using var command = source.CreateCommand(text.ToString());
-        command.Parameters.AddRange(text.Parameters.ToArray());
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        var rows = new List<ListRow>();
-        var masked = fields.Where(field => viewer.LevelAt(field) == AccessLevel.Masked).ToList();
-        while (await reader.ReadAsync(cancel)) rows.Add(Row(reader, query.Type, fields, text, masked));
+        var pieces = Columns.Pieces(Wanted(query));
+        var read = new ListRows(query.Type, viewer);
+        await using var connection = await source.OpenConnectionAsync(cancel);
+
+        // What takes several statements is read as of one moment.
+        await using var moment = pieces.Count > 1 ? await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel) : null;
+        foreach (var wanted in pieces)
+        {
+            var text = new ListSql(query, wanted, take + 1, Clock, viewer);
+            await using var command = new NpgsqlCommand(text.ToString(), connection, moment);
+            command.Parameters.AddRange(text.Parameters.ToArray());
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            await read.TakeAsync(reader, text, cancel);
+        }
+
+        var rows = read.Rows();
         if (rows.Count <= take) return new(rows, null);
         rows.RemoveAt(take);
         return new(rows, Cursor.Write(query.Order, rows[^1]));
@@ -110,7 +122,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         MustSee(query, viewer);
         if (keys.Any(key => !viewer.MayFind(key.Field))) throw new AccessRefusedException("You may not group by this field.");
         if (ListGroups.Totals(totalled, viewer).Count < totalled.Count) throw new AccessRefusedException("You may not see this field.");
-        var text = new ListSql(query, FieldsFor(query, viewer), LabelledFor(query, viewer), keys, totalled, Clock, viewer);
+        var text = new ListSql(query, keys, totalled, Clock, viewer);
         await using var command = source.CreateCommand(text.ToString());
         command.Parameters.AddRange(text.Parameters.ToArray());
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -201,10 +213,12 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         if (query.Filters.Any(filter => !viewer.MayFind(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
     }
 
-    // With those that are always masked and show their ending, which is made of the value.
-    private static List<Field> FieldsFor(ListQuery query, Viewer viewer) => [.. query.Type.Header.Fields.Where(field => viewer.LevelAt(field) is var level && (level >= AccessLevel.Read || (level == AccessLevel.Masked && GuardedColumns.Ends(field))))];
-
-    private static HashSet<Field> LabelledFor(ListQuery query, Viewer viewer) => [.. FieldsFor(query, viewer).Where(field => field.Target is not null && viewer.MaySeeThrough(field))];
+    private static IReadOnlyList<Field> Wanted(ListQuery query)
+    {
+        if (query.Shown is null) return query.Type.Header.Fields;
+        var wanted = query.Shown.Concat(query.Order.Select(key => key.Field)).Append(query.Type.Identifier).Append(query.Type.Name).ToHashSet();
+        return [.. query.Type.Header.Fields.Where(wanted.Contains)];
+    }
 
     internal static string Inv(FormattableString text) => text.ToString(CultureInfo.InvariantCulture);
 
@@ -226,50 +240,5 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) targets.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2)) { IsRecent = finds is not null && reader.GetBoolean(3), Details = finds?.Read(reader, 4, locale!) ?? [] });
         return targets;
-    }
-
-    private static ListRow Row(NpgsqlDataReader reader, RecordType type, List<Field> fields, ListSql text, List<Field> masked)
-    {
-        var values = new Value[type.Header.Fields.Count];
-        var labels = new Dictionary<int, string>();
-        var closed = new List<Field>();
-        var at = 1;
-        foreach (var field in fields)
-        {
-            values[field.Slot] = Columns.Read(reader, ref at, field.Source);
-            if (!text.Labelled.Contains(field)) continue;
-            if (!reader.IsDBNull(at)) labels[field.Slot] = reader.GetString(at);
-            at++;
-        }
-
-        // What a link points to that this person may not read is not there for them.
-        foreach (var link in text.Closed.Where(link => values[link.Slot].Targets.Count > 0 && !labels.ContainsKey(link.Slot)).ToList()) closed.Add(link);
-
-        // What this row withholds is taken out here; nobody gets it from the list.
-        var answers = new bool[text.Answers.Count];
-        for (var i = 0; i < answers.Length; i++) answers[i] = reader.GetBoolean(at++);
-        var (levels, endings) = (new Dictionary<int, AccessLevel>(), new Dictionary<int, string>());
-        foreach (var decided in text.Levels)
-        {
-            var level = decided.In(answers);
-            levels[decided.Field.Slot] = level;
-            if (level < AccessLevel.Read) Withhold(decided.Field, level);
-        }
-
-        foreach (var field in masked) Withhold(field, AccessLevel.Masked);
-        foreach (var link in closed.Where(link => !levels.TryGetValue(link.Slot, out var level) || level > AccessLevel.Masked))
-        {
-            levels[link.Slot] = AccessLevel.Masked;
-            Withhold(link, AccessLevel.Masked);
-        }
-
-        void Withhold(Field field, AccessLevel level)
-        {
-            if (level == AccessLevel.Masked && GuardedColumns.Ends(field) && values[field.Slot] is { Type: ValueForm.Text } text && text.Text.Length >= Masks.LeastForEnding) endings[field.Slot] = text.Text[^Masks.EndingLength..];
-            values[field.Slot] = Value.Empty;
-            labels.Remove(field.Slot);
-        }
-
-        return new(reader.GetInt64(0), values, labels) { Levels = levels, Endings = endings };
     }
 }

@@ -54,7 +54,12 @@ internal sealed class RecordRows
 
         // The lock is a statement of its own: what comes after it sees what the one who held it before has saved.
         if (hold != Hold.Nothing) Add(batch, $"SELECT 1 FROM {Sql.Base(type.Header)} WHERE id = $1 FOR {(hold == Hold.ToDelete ? "UPDATE" : "NO KEY UPDATE")}", id);
-        foreach (var part in type.Parts) Add(batch, SelectOf(part), id);
+        foreach (var part in type.Parts)
+        {
+            Add(batch, SelectOf(part), id);
+            foreach (var table in part.AddedTables.Skip(1)) Add(batch, SelectOf(part, table), id);
+        }
+
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         if (hold != Hold.Nothing) await reader.NextResultAsync(cancel);
         var rows = new RecordRows(type);
@@ -62,6 +67,11 @@ internal sealed class RecordRows
         {
             while (await reader.ReadAsync(cancel)) rows.Read(part, reader);
             await reader.NextResultAsync(cancel);
+            foreach (var table in part.AddedTables.Skip(1))
+            {
+                while (await reader.ReadAsync(cancel)) rows.Read(part, table, reader);
+                await reader.NextResultAsync(cancel);
+            }
         }
 
         return rows.host[type.Header].Count == 0 ? null : rows;
@@ -154,15 +164,30 @@ internal sealed class RecordRows
         var from = $"{Sql.Base(part)} h";
         if (part.AddedTables.Count > 0)
         {
-            // Each by itself, since each row has a version of its own.
-            var aliases = part.AddedTables.Select((table, at) => (table, at)).ToDictionary(one => one.table, one => string.Create(CultureInfo.InvariantCulture, $"a{one.at}"));
-            columns.AddRange(["a0.id", "a0.xmin", $"a0.{Sql.Origins}"]);
-            columns.AddRange(part.AddedTables.Skip(1).Select(table => $"{aliases[table]}.xmin"));
-            columns.AddRange(part.KeptFields.SelectMany(field => Columns.Quoted(field, aliases[field.Table] + ".")));
-            from += string.Concat(aliases.Select(one => $" LEFT JOIN {Sql.Table(Sql.Added, one.Key)} {one.Value} ON {one.Value}.id = h.id"));
+            columns.AddRange(["a.id", "a.xmin", $"a.{Sql.Origins}"]);
+            columns.AddRange(FieldsIn(part, part.Table).SelectMany(field => Columns.Quoted(field, "a.")));
+            from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
         }
 
         return $"SELECT {string.Join(", ", columns)} FROM {from} WHERE {(part.IsLines ? "h.parent = $1 ORDER BY h.position, h.id" : "h.id = $1")}";
+    }
+
+    // What a further table holds of the same rows: a statement of its own, since the database gives 1,664 columns in one.
+    private static string SelectOf(Part part, string table)
+    {
+        var columns = FieldsIn(part, table).SelectMany(field => Columns.Quoted(field, "a."));
+        return $"SELECT {string.Join(", ", columns.Prepend("a.xmin").Prepend("a.id"))} FROM {Sql.Table(Sql.Added, table)} a {(part.IsLines ? $"JOIN {Sql.Base(part)} h ON h.id = a.id WHERE h.parent = $1" : "WHERE a.id = $1")}";
+    }
+
+    private static IEnumerable<Field> FieldsIn(Part part, string table) => part.KeptFields.Where(field => field.Table == table);
+
+    private void Read(Part part, string table, NpgsqlDataReader reader)
+    {
+        // Each statement sees what is there by then; a row that came between belongs to what is read the next time.
+        if (!added[part].TryGetValue(reader.GetInt64(0), out var row)) return;
+        var at = 2;
+        row[VersionIn(part, table)] = reader.GetFieldValue<uint>(1);
+        foreach (var column in FieldsIn(part, table).SelectMany(field => field.Columns)) row[column.Name] = Columns.Read(reader, at++, column.Type)!;
     }
 
     private void Read(Part part, NpgsqlDataReader reader)
@@ -175,9 +200,7 @@ internal sealed class RecordRows
         host[part].Add(id, row);
         if (!part.KeptFields.Any() || reader.IsDBNull(at)) return;
         var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++), [Sql.Origins] = Columns.Read(reader, at++, ColumnType.Text)! };
-        foreach (var table in part.AddedTables.Skip(1))
-            if (reader.IsDBNull(at++) is false) beside[VersionIn(part, table)] = reader.GetFieldValue<uint>(at - 1);
-        foreach (var column in part.KeptFields.SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
+        foreach (var column in FieldsIn(part, part.Table).SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
     }
 

@@ -48,11 +48,12 @@ internal static class SeeThrough
             var seen = part.SeenFields.ToList();
             if (seen.Count == 0) continue;
             var rows = part.IsLines ? state.LinesOf(part).ConvertAll(line => line.Values) : [state.Header];
-            if (rows.Count > 0) await FillAsync(connection, transaction, seen, rows, cancel);
+            if (rows.Count == 0) continue;
+            foreach (var piece in Columns.Pieces(seen)) await FillAsync(connection, transaction, piece, rows, cancel);
         }
     }
 
-    private static async Task FillAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, List<Field> seen, List<Value[]> rows, CancellationToken cancel)
+    private static async Task FillAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IReadOnlyList<Field> seen, List<Value[]> rows, CancellationToken cancel)
     {
         var first = seen.Select(field => field.Path[0]).Distinct().ToList();
         var joins = new LinkJoins(link => RecordLists.Inv($"v.k{first.IndexOf(link)}"));

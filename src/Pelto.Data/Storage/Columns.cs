@@ -53,6 +53,25 @@ internal static class Columns
     /// <summary>The quoted names of a field's columns, each after a prefix such as <c>a.</c></summary>
     public static IEnumerable<string> Quoted(Field field, string prefix = "") => field.Columns.Select(column => prefix + Sql.Name(column.Name));
 
+    /// <summary>Fields in the pieces in which one statement can give them: at least one piece.</summary>
+    public static IReadOnlyList<IReadOnlyList<Field>> Pieces(IEnumerable<Field> fields)
+    {
+        var (pieces, room) = (new List<List<Field>> { new() }, MostInOne);
+        foreach (var field in fields)
+        {
+            // A link has its label beside it.
+            var takes = field.Source.Columns.Count + (field.Target is null ? 0 : 1);
+            if (takes > room) (pieces, room) = ([.. pieces, []], MostInOne);
+            pieces[^1].Add(field);
+            room -= takes;
+        }
+
+        return pieces;
+    }
+
+    // PostgreSQL, limits: 1,664 columns of a result. The rest is for ids, and for what is asked of each row.
+    private const int MostInOne = 1200;
+
     /// <summary>Adds a parameter of a column's type to a command, and gives its name.</summary>
     public static string Add(this NpgsqlCommand command, ColumnType type, object? value)
     {

@@ -154,8 +154,23 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     }
 
     /// <summary>How many rows hold a value of a field; null for whoever may not read them.</summary>
-    public async Task<long?> CountFilledAsync(Field field, Viewer viewer, CancellationToken cancel = default) => !IsTold(viewer, field) ? null :
-        await ScalarAsync($"SELECT count({field.ColumnNames()("")}) FROM {Sql.Of(field)}", cancel);
+    public async Task<long?> CountFilledAsync(Field field, Viewer viewer, CancellationToken cancel = default) =>
+        (await CountFilledAsync([field], viewer, cancel)).TryGetValue(field, out var filled) ? filled : null;
+
+    /// <summary>How many rows hold a value of each of these fields, over those that the viewer may read; each table is gone through once.</summary>
+    public async Task<IReadOnlyDictionary<Field, long>> CountFilledAsync(IEnumerable<Field> fields, Viewer viewer, CancellationToken cancel = default)
+    {
+        var counts = new Dictionary<Field, long>();
+        foreach (var piece in fields.Where(field => field.IsStored && IsTold(viewer, field)).GroupBy(Sql.Of).SelectMany(table => Columns.Pieces(table)))
+        {
+            await using var command = source.CreateCommand($"SELECT {string.Join(", ", piece.Select(field => $"count({field.ColumnNames()("")})"))} FROM {Sql.Of(piece[0])}");
+            await using var reader = await command.ExecuteReaderAsync(cancel);
+            await reader.ReadAsync(cancel);
+            for (var at = 0; at < piece.Count; at++) counts[piece[at]] = reader.GetInt64(at);
+        }
+
+        return counts;
+    }
 
     /// <summary>The letters of the longest value on file, among the first hundred thousand rows; null where that says nothing of how wide it is. Of a link, those of what it shows.</summary>
     public async Task<int?> LongestAsync(Field field, Viewer viewer, CancellationToken cancel = default)

@@ -297,7 +297,7 @@ public sealed class Publisher(
         if (live.Release != row.Base) throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");
         var next = catalogues.Build(SiteDefinition.FromJson(row.Definition), row.Base + 1);
         var reading = facts.ReadStorageAsync(next, cancel);
-        await Task.WhenAll(reading, taking.NoteAsync(row.Id, live.Host.Version != next.Host.Version, cancel));
+        await Task.WhenAll(reading, taking.NoteAsync(row.Id, live, next, cancel));
         var known = await reading;
         var plan = Plan.Make(live, next, known);
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);

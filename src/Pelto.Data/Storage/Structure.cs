@@ -17,7 +17,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
     /// <param name="Schema">The schema that it is or stands in.</param>
     /// <param name="Table">Its table; of a sequence, the sequence.</param>
     /// <param name="Name">Its name; empty for schemas, tables and sequences.</param>
-    /// <param name="Says">How the database would make it; of a column, whether it may be empty.</param>
+    /// <param name="Says">How the database would make it; of a column, whether it may be empty; of a rule that lasts, nothing.</param>
     /// <param name="IsSound">False for an index that cannot be used, and for a rule that rows on file were not held against.</param>
     public sealed record Part(string Kind, string Schema, string Table, string Name, string Says, bool IsSound)
     {
@@ -35,7 +35,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         UNION ALL SELECT 'sequence', nspname, relname, '', '', true FROM tables WHERE relkind = 'S'
         UNION ALL SELECT 'column', nspname, relname, a.attname, CASE WHEN a.attnotnull THEN 'NOT NULL' ELSE '' END, true
           FROM tables t JOIN pg_attribute a ON a.attrelid = t.oid WHERE t.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped
-        UNION ALL SELECT 'rule', nspname, relname, c.conname, regexp_replace(pg_get_constraintdef(c.oid), ' NOT VALID$', ''), c.convalidated
+        UNION ALL SELECT 'rule', nspname, relname, c.conname, CASE WHEN nspname = 'added' AND relname || ' ' || c.conname = ANY($2) THEN '' ELSE regexp_replace(pg_get_constraintdef(c.oid), ' NOT VALID$', '') END, c.convalidated
           FROM tables t JOIN pg_constraint c ON c.conrelid = t.oid WHERE c.contype IN ('c', 'f')
         UNION ALL SELECT 'index', t.nspname, t.relname, x.relname, pg_get_indexdef(i.indexrelid), i.indisvalid
           FROM tables t JOIN pg_index i ON i.indrelid = t.oid JOIN pg_class x ON x.oid = i.indexrelid WHERE NOT EXISTS (SELECT FROM pg_constraint c WHERE c.conindid = i.indexrelid AND c.contype IN ('p', 'u', 'x'))
@@ -46,17 +46,27 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
     /// <summary>Reads what stands there now.</summary>
     /// <param name="source">Where.</param>
     /// <param name="ofHost">True to read the tables of the host as well, which only an update of it changes.</param>
+    /// <param name="lasting">The rules on what is added that no publishing takes off, each as its table and its name. What they say is not asked: of a table of hundreds of columns that takes the database a millisecond for each.</param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task<Structure> ReadAsync(NpgsqlDataSource source, bool ofHost, CancellationToken cancel = default)
+    public static async Task<Structure> ReadAsync(NpgsqlDataSource source, bool ofHost, IEnumerable<string> lasting, CancellationToken cancel = default)
     {
         await using var command = source.CreateCommand(Asked);
         command.Parameters.Add(new() { Value = ofHost });
+        command.Parameters.Add(new() { Value = lasting.ToArray() });
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var parts = new List<Part>();
         while (await reader.ReadAsync(cancel))
             parts.Add(new(reader.GetString(0), reader.GetString(1), reader.GetString(2), reader.GetString(3), reader.GetString(4), reader.GetBoolean(5)));
         return new(ofHost, parts);
     }
+
+    /// <summary>The rules of which it was not asked what they say.</summary>
+    internal IEnumerable<string> Lasting => Parts.Where(part => part is { Kind: "rule", Says.Length: 0 }).Select(part => NameOf(part.Table, part.Name));
+
+    /// <summary>A rule among those that last.</summary>
+    /// <param name="table">The table, in schema <c>added</c>.</param>
+    /// <param name="rule">Its name.</param>
+    public static string NameOf(string table, string rule) => $"{table} {rule}";
 
     /// <summary>As it is kept.</summary>
     public string ToJson() => JsonSerializer.Serialize(this);
@@ -95,7 +105,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
 
         foreach (var column in Gone("column").Where(column => there[(column.Schema, column.Table)].Any(column.IsSame)))
             yield return $"ALTER TABLE {column.On} ALTER COLUMN {Sql.Name(column.Name)} {(column.Says.Length > 0 ? "SET" : "DROP")} NOT NULL;";
-        foreach (var rule in Gone("rule"))
+        foreach (var rule in Gone("rule").Where(rule => rule.Says.Length > 0))
         {
             yield return $"ALTER TABLE {rule.On} DROP CONSTRAINT IF EXISTS {Sql.Name(rule.Name)}, ADD CONSTRAINT {Sql.Name(rule.Name)} {rule.Says} NOT VALID;";
             if (rule.IsSound) yield return $"ALTER TABLE {rule.On} VALIDATE CONSTRAINT {Sql.Name(rule.Name)};";

@@ -2,6 +2,8 @@ using System.Diagnostics;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
 using Npgsql;
+using Pelto.Core.Catalog;
+using Pelto.Core.Releases;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 
@@ -19,12 +21,14 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
 
     /// <summary>Notes how storage stands, unless a node that died had noted it.</summary>
     /// <param name="id">Of the publishing.</param>
-    /// <param name="ofHost">True where the tables of the host change as well.</param>
+    /// <param name="live">What is live.</param>
+    /// <param name="next">What goes live.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task NoteAsync(Guid id, bool ofHost, CancellationToken cancel)
+    public async Task NoteAsync(Guid id, Catalogue live, Catalogue next, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var noted = (await Structure.ReadAsync(database.Source, ofHost, cancel)).ToJson();
+        var lasting = next.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields).SelectMany(AddCheck.For).Select(check => Structure.NameOf(check.Field.Table, check.Name));
+        var noted = (await Structure.ReadAsync(database.Source, live.Host.Version != next.Host.Version, lasting, cancel)).ToJson();
         await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.StorageBefore == null)
             .ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, noted), cancel);
     }
@@ -54,7 +58,7 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
             // Views hold the columns that they read.
             if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, catalogues.Live, queries.Name, longest, cancel);
             var before = Structure.FromJson(noted);
-            foreach (var statement in before.From(await Structure.ReadAsync(database.Source, before.OfHost, cancel))) await TakeAsync(statement, longest, cancel);
+            foreach (var statement in before.From(await Structure.ReadAsync(database.Source, before.OfHost, before.Lasting, cancel))) await TakeAsync(statement, longest, cancel);
         }
         catch (PostgresException error) when (DatabaseErrors.IsLock(error) && longest is not null)
         {

@@ -22,7 +22,7 @@ internal static class ListExport
 
         // Whoever opens the file sees nothing of the address any more.
         if (address.Unread.Count > 0) return Results.Text(string.Join('\n', address.Unread), "text/plain; charset=utf-8", statusCode: StatusCodes.Status400BadRequest);
-        var query = new ListQuery(found, address.Order ?? ListOrder.Of(found, shown, request.Viewer), RecordLists.LargestPage, Search: search) { Filters = address.Filters };
+        var query = new ListQuery(found, address.Order ?? ListOrder.Of(found, shown, request.Viewer), RecordLists.LargestPage, Search: search) { Shown = columns.Select(column => column.Field), Filters = address.Filters };
         context.Response.ContentType = "text/csv; charset=utf-8; header=present";
         context.Response.Headers.ContentDisposition = $"attachment; filename=\"{found.Code}.csv\"";
         context.Response.Headers.CacheControl = "no-store";

@@ -27,7 +27,7 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
     public async Task<IReadOnlyList<OfferProof>> OfAsync(Field field, RecordType live, RecordState? shown, Action<RecordState, RecordState> copy, Viewer viewer, CancellationToken cancel)
     {
         RecordLists.TryOrder(live, null, viewer, out var order);
-        var ids = (await lists.ReadAsync(new(live, order, Most), viewer, cancel)).Rows.Select(row => row.Id);
+        var ids = (await lists.ReadAsync(new(live, order, Most) { Shown = [] }, viewer, cancel)).Rows.Select(row => row.Id);
         var proofs = new List<OfferProof>();
         foreach (var id in (shown?.Id is { } first ? ids.Prepend(first) : ids).Distinct().Take(Most))
         {

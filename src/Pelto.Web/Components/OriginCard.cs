@@ -52,7 +52,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         if (field.IsStored && await facts.CountRowsAsync(field.Part, viewer) is { } rows && await facts.CountFilledAsync(field, viewer) is { } filled)
             said.Add(("Holds a value in", $"{Numbers.Format(filled)} of {Numbers.Format(rows)} {field.Part.Plural.ToLowerInvariant()}"));
 
-        said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.Places.Where(place => place.Field == field && place.Id != field.Id).Select(place => place.Id)]));
+        said.AddRange(WhyHere(field.Part.RecordType, [field.Id, .. ScreenOf(type).Layout.PlacesOf(field).Where(place => place.Id != field.Id).Select(place => place.Id)]));
         said.Add(("You may", viewer.LevelAt(field) switch { AccessLevel.Write => "read and change it", AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself", AccessLevel.Read => "read it", AccessLevel.Masked => "see that it is there, not what it holds", _ => "not see it" }));
         return new(field.TextIn(viewer.Locale).Label, field.IsAdded, said, FieldEffects.UsesOf(request.Catalogue, field, request.Views), viewer.MayAt(Works.Define, field.Part.RecordType.Code) && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null) { Access = viewer.MayAt(Works.Grant, type.Code) ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}" : null };
     }

@@ -23,7 +23,8 @@ public sealed record PointingRows(Field Field, IReadOnlyList<LayoutPlace> Column
         var type = field.Part.RecordType;
         var filter = Filter.Pointing(field, id);
         var shown = (field.Target ?? type).Screens.ListFor(viewer, field);
-        var page = await lists.ReadAsync(new(type, ListOrder.Of(type, shown, viewer), Most) { Filters = [filter] }, viewer, cancel);
-        return new(field, ListOrder.Visible(shown, viewer), page.Rows, page.Next is not null, $"/records/{type.Code}?filter={Uri.EscapeDataString(filter.Write())}", viewer);
+        var columns = ListOrder.Visible(shown, viewer);
+        var page = await lists.ReadAsync(new(type, ListOrder.Of(type, shown, viewer), Most) { Shown = columns.Select(column => column.Field), Filters = [filter] }, viewer, cancel);
+        return new(field, columns, page.Rows, page.Next is not null, $"/records/{type.Code}?filter={Uri.EscapeDataString(filter.Write())}", viewer);
     }
 }

@@ -29,6 +29,19 @@ public sealed class PlanTests
         Assert.All(Make([], [Place], StorageFacts.Nothing).Before, step => Assert.True(step.IsDone(made)));
     }
 
+    [Theory(DisplayName = "A table that has had all the columns that the database keeps takes no further one: the plan says so at the field, and what else it changes stays possible")]
+    [InlineData(AddedTables.Most, false)]
+    [InlineData(AddedTables.Most - 1, true)]
+    public void Full_tables_take_no_other_kind(int used, bool hasRoom)
+    {
+        var made = Made(Place);
+        var full = made with { Added = new Dictionary<string, TableFacts> { ["order"] = made.Added["order"] with { Used = used } } };
+        Assert.Empty(Make([Place], [Place with { Label = "Where to" }], full).Problems);
+        var problems = Make([Place], [Place with { Kind = "date", Length = null, Column = 1 }], full).Problems;
+        if (hasRoom) Assert.Empty(problems);
+        else Assert.Equal(("f-place", "kind"), (Assert.Single(problems).Element, problems[0].Property));
+    }
+
     [Fact(DisplayName = "Forty fields that are added alike are one change to read, with all forty behind it; what is not alike stands by itself, and a few stay as they are")]
     public void Alike_is_summarised()
     {

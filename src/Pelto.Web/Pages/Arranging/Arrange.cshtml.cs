@@ -433,7 +433,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (request.Catalogue.Find(list.Type.Code) is not { } live || !request.Viewer.MayRead(live)) return;
         var order = Screen.Sorted.Select(key => live.TryFindField(key.Column.Id, out var field) && request.Viewer.MayFind(field) ? new SortKey(field, key.Descending) : (SortKey?)null).OfType<SortKey>().ToList();
         if (order.Count == 0) order = [.. ListOrder.Of(live, live.Screens.ListFor(list, []), request.Viewer)];
-        var page = await lists.ReadAsync(new(live, order, MostRows), request.Viewer);
+        var page = await lists.ReadAsync(new(live, order, MostRows) { Shown = Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? field : null).OfType<Field>() }, request.Viewer);
         Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? FieldView.InRow(row, field, request.Viewer) : null)])];
     }
 
@@ -471,7 +471,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (long.TryParse(asked, out var id) && await store.FindAsync(live, id, request.Viewer) is { } known) return known;
         if (!string.IsNullOrWhiteSpace(asked) && await lists.FindAsync(live, asked.Trim(), request.Viewer) is { } found) return await store.FindAsync(live, found, request.Viewer);
         RecordLists.TryOrder(live, null, request.Viewer, out var order);
-        var page = await lists.ReadAsync(new(live, order, 1), request.Viewer);
+        var page = await lists.ReadAsync(new(live, order, 1) { Shown = [] }, request.Viewer);
         return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, request.Viewer);
     }
 

@@ -82,7 +82,7 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
         if (!reader.MayRead(live)) return null;
         if (long.TryParse(asked, out var id)) return await store.FindAsync(live, id, reader);
         RecordLists.TryOrder(live, null, reader, out var order);
-        var page = await lists.ReadAsync(new(live, order, 1), reader);
+        var page = await lists.ReadAsync(new(live, order, 1) { Shown = [] }, reader);
         return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, reader);
     }
 }

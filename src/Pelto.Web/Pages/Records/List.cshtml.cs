@@ -118,7 +118,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         try
         {
             if (Keys.Count > 0) Groups = await lists.GroupAsync(new(found, [], 0, Search: search) { Filters = Filters }, Keys, ListGroups.Totals(Columns, request.Viewer), request.Viewer, cancel);
-            else Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Filters = Filters, Offer = offered }, request.Viewer, cancel);
+            else Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Shown = Columns, Filters = Filters, Offer = offered }, request.Viewer, cancel);
         }
         catch (FormatException)
         {

@@ -136,7 +136,7 @@ public sealed partial class FieldModel
         }
 
         RecordLists.TryOrder(type, null, request.Viewer, out var order);
-        var page = await lists.ReadAsync(new(type, order, 1), request.Viewer);
+        var page = await lists.ReadAsync(new(type, order, 1) { Shown = [] }, request.Viewer);
         return page.Rows.Count == 0 ? null : await store.FindAsync(type, page.Rows[0].Id, request.Viewer);
     }
 

@@ -65,7 +65,10 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     public Locale Locale => request.Locale;
 
     /// <summary>What queries can read: each view with its columns.</summary>
-    public IEnumerable<(string View, string Columns)> Views() => request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts).Select(part => (part.Table, string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(part.Fields.Where(field => !field.IsSeen && request.Views.Sees(field)).Select(field => field.Code)))));
+    public IEnumerable<(string View, string Columns)> Views() =>
+        from part in request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts)
+        from view in part.Fields.Where(field => QueryBinder.IsReadable(field) && request.Views.Sees(field)).GroupBy(QueryViews.Of)
+        select (view.Key == part.Table ? view.Key : $"\"{view.Key}\"", string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(view.Select(field => field.Code))));
 
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
@@ -196,7 +199,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         if (id is null && Input.Record.Trim().Length == 0)
         {
             RecordLists.TryOrder(type, null, request.Viewer, out var order);
-            id = (await lists.ReadAsync(new(type, order, 1), request.Viewer, cancel)).Rows.FirstOrDefault()?.Id;
+            id = (await lists.ReadAsync(new(type, order, 1) { Shown = [] }, request.Viewer, cancel)).Rows.FirstOrDefault()?.Id;
         }
 
         return id is { } known ? await trials.RecordAsync(type, known, new(), request.Viewer, cancel) : null;

@@ -54,10 +54,12 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
         foreach (var type in whole.RecordTypes.Where(request.Views.Sees))
         {
             var entries = new List<RegisterEntry>();
-            foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition))
+            var fields = type.Parts.SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition).ToList();
+            var filled = await facts.CountFilledAsync(fields, request.Viewer);
+            foreach (var field in fields)
             {
                 if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part, request.Viewer);
-                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : await facts.CountFilledAsync(field, request.Viewer) ?? RegisterEntry.Untold, count ?? 0));
+                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : filled.GetValueOrDefault(field, RegisterEntry.Untold), count ?? 0));
             }
 
             types.Add(new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release)));
