@@ -157,7 +157,7 @@ public static class Application
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
             ExceptionHandler = Failures.AnswerAsync,
-            SuppressDiagnosticsCallback = static context => context.Exception is AccessRefusedException,
+            SuppressDiagnosticsCallback = static context => Failures.IsTheirs(context.Exception),
         });
         app.UseStatusCodePagesWithReExecute("/account/missing");
         app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate" });

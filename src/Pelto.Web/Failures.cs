@@ -20,17 +20,7 @@ internal static class Failures
             return;
         }
 
-        var (status, sentence) = error switch
-        {
-            Data.SigningIn.TooBusyException busy => (StatusCodes.Status503ServiceUnavailable, busy.Message),
-            AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
-            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "This is more than can be taken at once. Shorten it and try again."),
-            BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
-            _ when DatabaseErrors.IsUnreadable(error) => (StatusCodes.Status400BadRequest, "This holds a character or a number that cannot be. Nothing was saved."),
-            _ when DatabaseErrors.IsFull(error) => (StatusCodes.Status507InsufficientStorage, "The disk of the database is full, and nothing was saved. Please tell whoever runs Pelto; once there is room, it works again by itself."),
-            _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now, and most likely nothing was saved. Please try again in a moment."),
-            _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
-        };
+        var (status, sentence) = Told(error);
         context.Response.StatusCode = status;
         if (context.Request.Path.StartsWithSegments("/api"))
         {
@@ -40,6 +30,21 @@ internal static class Failures
 
         await WriteAsync(context, sentence, context.RequestAborted);
     }
+
+    /// <summary>True for what is somebody's own mistake, or refused: that is told to them, and is no failure to be put down, with which anybody could fill the log.</summary>
+    public static bool IsTheirs(Exception error) => Told(error).Status < StatusCodes.Status500InternalServerError;
+
+    private static (int Status, string Sentence) Told(Exception error) => error switch
+    {
+        Data.SigningIn.TooBusyException busy => (StatusCodes.Status503ServiceUnavailable, busy.Message),
+        AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
+        BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "This is more than can be taken at once. Shorten it and try again."),
+        BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
+        _ when DatabaseErrors.IsUnreadable(error) => (StatusCodes.Status400BadRequest, "This holds a character or a number that cannot be. Nothing was saved."),
+        _ when DatabaseErrors.IsFull(error) => (StatusCodes.Status507InsufficientStorage, "The disk of the database is full, and nothing was saved. Please tell whoever runs Pelto; once there is room, it works again by itself."),
+        _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now, and most likely nothing was saved. Please try again in a moment."),
+        _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
+    };
 
     /// <summary>A page with nothing but the sentence, which scripts find too.</summary>
     public static Task WriteAsync(HttpContext context, string sentence, CancellationToken cancel)

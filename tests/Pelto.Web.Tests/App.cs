@@ -38,8 +38,14 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
         builder.UseEnvironment("Production");
 
         // The test server has no limit that could be set, and would say so with each request.
-        builder.ConfigureLogging(logging => logging.AddFilter("Microsoft.AspNetCore.Mvc.Filters", LogLevel.Error));
+        builder.ConfigureLogging(logging => logging.AddFilter("Microsoft.AspNetCore.Mvc.Filters", LogLevel.Error)
+            .AddFilter("Microsoft.AspNetCore.Routing.EndpointRoutingMiddleware", LogLevel.Error).AddProvider(failures));
     }
+
+    private readonly FailureLog failures = new();
+
+    /// <summary>What the server has put down as failures of its own.</summary>
+    public IReadOnlyCollection<string> Failures => failures.All;
 
     /// <summary>The programming interface as a person, or as the first person of a role; null is nobody.</summary>
     public async Task<HttpClient> InterfaceAsync(string? person)

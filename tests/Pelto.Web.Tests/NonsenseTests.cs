@@ -72,6 +72,8 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
         }
 
         Assert.True(asked > 2_000, $"{asked} were sent.");
+        // Nor is anything put down as a failure of the server's own: else anybody could fill the log.
+        Assert.True(app.Failures.Count == 0, $"{app.Failures.Count} failures:\n{string.Join("\n", app.Failures.Distinct().Take(60))}");
         Assert.True(crashes.Count == 0, $"{crashes.Count} crashes:\n{string.Join("\n", crashes.Distinct().Take(60))}");
     }
 
