@@ -6,6 +6,8 @@ using Pelto.Data.Hosts;
 using Pelto.Data.Jobs;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
+using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
 using Pelto.Data.Storage;
 
@@ -45,6 +47,7 @@ public static class PeltoData
         services.AddSingleton(provider => ActivatorUtilities.CreateInstance<QueryRole>(provider, connection));
         services.AddSingleton<QueryRunner>();
         services.AddSingleton<QueryFills>();
+        services.AddSingleton<AwaitedAnswers>();
         services.AddSingleton<AskedBeside>();
         services.AddSingleton<Files>();
         services.AddSingleton<Carrying>();

@@ -1,4 +1,4 @@
-using Pelto.Data.Records;
+using Pelto.Data.Jobs;
 
 namespace Pelto.Web;
 

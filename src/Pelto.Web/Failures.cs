@@ -1,7 +1,7 @@
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.Extensions;
 using Pelto.Data;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 using Pelto.Web.Api;
 
 namespace Pelto.Web;

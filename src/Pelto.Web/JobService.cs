@@ -1,5 +1,5 @@
 using Pelto.Data.Jobs;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

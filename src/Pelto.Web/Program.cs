@@ -1,5 +1,5 @@
+using Pelto.Data.Database;
 using Pelto.Data.Hosts;
-using Pelto.Data.Storage;
 using Pelto.Web;
 
 try

@@ -1,4 +1,4 @@
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

@@ -1,7 +1,7 @@
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Pelto.Core.Access;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

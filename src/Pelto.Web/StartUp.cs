@@ -1,6 +1,6 @@
 using Pelto.Data;
 using Pelto.Data.Hosts;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

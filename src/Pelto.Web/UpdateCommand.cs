@@ -3,7 +3,7 @@ using Pelto.Core.Updates;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 using Pelto.Web.Pages;
 
 namespace Pelto.Web;

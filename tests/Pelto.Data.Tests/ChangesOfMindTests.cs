@@ -4,6 +4,7 @@ using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 using Xunit;
 

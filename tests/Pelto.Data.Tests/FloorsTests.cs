@@ -15,12 +15,9 @@ public sealed class FloorsTests
     private static readonly string[] CoreStill =
         ["Access on Layouts", "Catalog on Access", "Catalog on Fills", "Catalog on Layouts", "Catalog on Queries", "Formulas on Catalog"];
 
-    private static readonly string[] Data = ["Definitions", "Auditing", "SigningIn", "Queries", "Records", "Storage", "Hosts", "Jobs"];
+    private static readonly string[] Data = ["Database", "Definitions", "Auditing", "SigningIn", "Expressions", "Queries", "Records", "Storage", "Releases", "Rights", "Hosts", "Jobs"];
 
-    private static readonly string[] DataStill =
-    [
-        "Definitions on Auditing", "Definitions on Storage", "Queries on Records", "Queries on Storage", "Records on Jobs", "Records on Storage", "Storage on Hosts",
-    ];
+    private static readonly string[] DataStill = [];
 
     [Fact(DisplayName = "In the core, each folder uses only those below it, but for what is listed, and nothing is listed that is not so")]
     public void Core_has_floors() => Holds(typeof(Catalogue).Assembly, Core, CoreStill);

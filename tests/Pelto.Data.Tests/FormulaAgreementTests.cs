@@ -3,8 +3,9 @@ using CsCheck;
 using Npgsql;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
+using Pelto.Data.Expressions;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 using Xunit;
 
 namespace Pelto.Data.Tests;

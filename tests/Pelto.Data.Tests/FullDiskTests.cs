@@ -2,10 +2,10 @@ using System.Diagnostics;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 using Xunit;
 
 namespace Pelto.Data.Tests;

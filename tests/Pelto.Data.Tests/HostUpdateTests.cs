@@ -2,11 +2,11 @@ using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Queries;
 using Pelto.Core.Updates;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 using Xunit;
 
 namespace Pelto.Data.Tests;

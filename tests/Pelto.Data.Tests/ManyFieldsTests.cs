@@ -4,6 +4,7 @@ using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 using Pelto.Data.Queries;

@@ -3,6 +3,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Queries;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;

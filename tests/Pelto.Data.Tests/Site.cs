@@ -8,7 +8,7 @@ using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 using Pelto.Tests;
 using Xunit;
 

@@ -7,7 +7,7 @@ using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 using Xunit;
 
 namespace Pelto.Data.Tests;

@@ -11,6 +11,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
+using Pelto.Data.Rights;
 using Xunit;
 
 namespace Pelto.Web.Tests;

@@ -4,6 +4,7 @@ using System.Text.Json.Nodes;
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
+using Pelto.Data.Rights;
 using Xunit;
 
 namespace Pelto.Web.Tests;

@@ -6,6 +6,8 @@ using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
+using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
 using Xunit;
 
@@ -79,7 +81,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     [Fact(DisplayName = "What takes two people is not turned off by one, and a role does not go around it")]
     public async Task Two_people()
     {
-        var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Definitions.Proposals>());
+        var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Releases.Proposals>());
         Assert.Null(await proposals.SetTakesTwoAsync(true, henna));
         Assert.Contains("another administrator", await proposals.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
         Assert.Contains("another administrator", await proposals.SetTakesTwoAsync(false, henna), StringComparison.Ordinal);
@@ -136,7 +138,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     [Fact(DisplayName = "Publishing by two: who asks does not publish, another does, and a draft that changes in between is not what was asked for")]
     public async Task Turned_off_by_two()
     {
-        var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Definitions.Proposals>());
+        var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Releases.Proposals>());
         await proposals.SetTakesTwoAsync(true, henna);
         Assert.Null(await admin.GiveAsync("user:kaisa.purjeranta", new(Works.Publish, ["partner"], []), henna));
         try

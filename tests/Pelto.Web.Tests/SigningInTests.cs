@@ -9,8 +9,9 @@ using Pelto.Data;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
+using Pelto.Data.Releases;
+using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
-using Pelto.Data.Storage;
 using Xunit;
 
 namespace Pelto.Web.Tests;

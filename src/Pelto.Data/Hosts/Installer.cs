@@ -6,9 +6,11 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Hosts;
@@ -151,7 +153,7 @@ public sealed class Installer(
         await context.Database.OpenConnectionAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var connection = (NpgsqlConnection)context.Database.GetDbConnection();
-        await HostTables.CreateAsync(catalogue, connection, cancel);
+        await BaseTables.CreateAsync(catalogue, connection, cancel);
         await new SampleData(reader, catalogue, connection).LoadAsync(cancel);
         AddPeople(context);
         context.Settings.Add(new() { Name = DemoSetting, Value = "yes" });

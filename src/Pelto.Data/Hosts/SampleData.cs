@@ -4,8 +4,8 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Hosts;
 

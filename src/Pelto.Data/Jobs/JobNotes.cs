@@ -5,8 +5,8 @@ using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;
 

@@ -6,9 +6,9 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;
 

@@ -3,6 +3,7 @@ using CsvHelper;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;

@@ -3,8 +3,8 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;
 
@@ -76,14 +76,14 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
         var count = Field.Columns.Count;
         var names = Columns.Quoted(Field, "t.").ToList();
         var origin = Columns.Parameter(ColumnType.Text, JsonSerializer.Serialize(new Dictionary<string, object> { [Field.Id] = new { at = now, from = Filling.QueryPrefix + Field.Asking!.Query.Id } }));
-        string Marked(int at) => RecordLists.Inv($"{Sql.Origins} = (coalesce(t.{Sql.Origins}, '{{}}')::jsonb || ${at}::jsonb)::text");
+        string Marked(int at) => Invariant($"{Sql.Origins} = (coalesce(t.{Sql.Origins}, '{{}}')::jsonb || ${at}::jsonb)::text");
 
         // A row that holds nothing says the same as none.
         await using (var first = Command(connection, transaction, $"INSERT INTO {FirstTable} (id) SELECT id FROM {Host} WHERE id = $1 ON CONFLICT (id) DO NOTHING", P(fill.Row))) await first.ExecuteNonQueryAsync(cancel);
         if (IsFurther)
             await using (var further = Command(connection, transaction, $"INSERT INTO {Table} (id) SELECT id FROM {FirstTable} WHERE id = $1 ON CONFLICT (id) DO NOTHING", P(fill.Row))) await further.ExecuteNonQueryAsync(cancel);
-        var stands = names.Select((name, i) => RecordLists.Inv($"{name} IS NOT DISTINCT FROM ${2 + count + i}"));
-        var sets = Field.Columns.Select((column, i) => RecordLists.Inv($"{Sql.Name(column.Name)} = ${2 + i}")).Concat(IsFurther ? [] : [Marked(2 + (2 * count))]);
+        var stands = names.Select((name, i) => Invariant($"{name} IS NOT DISTINCT FROM ${2 + count + i}"));
+        var sets = Field.Columns.Select((column, i) => Invariant($"{Sql.Name(column.Name)} = ${2 + i}")).Concat(IsFurther ? [] : [Marked(2 + (2 * count))]);
         var values = Kept(fill.Given).Concat(Kept(fill.Now)).Concat(IsFurther ? [] : [origin]).Prepend(P(fill.Row)).ToList();
         await using var update = Command(connection, transaction, $"UPDATE {Table} t SET {string.Join(", ", sets)} WHERE t.id = $1 AND {string.Join(" AND ", stands)} RETURNING {string.Join(", ", names.Select(name => name + "::text"))}", values);
         if (await TextsAsync(update, cancel) is not { } after) return null;
@@ -100,7 +100,7 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
 
     private async Task<string?[]> AsTextAsync(NpgsqlTransaction transaction, Value value, CancellationToken cancel)
     {
-        await using var command = Command(transaction.Connection!, transaction, $"SELECT {string.Join(", ", Field.Columns.Select((column, i) => RecordLists.Inv($"${i + 1}::{column.Type.SqlType()}::text")))}", Kept(value));
+        await using var command = Command(transaction.Connection!, transaction, $"SELECT {string.Join(", ", Field.Columns.Select((column, i) => Invariant($"${i + 1}::{column.Type.SqlType()}::text")))}", Kept(value));
         return (await TextsAsync(command, cancel))!;
     }
 }

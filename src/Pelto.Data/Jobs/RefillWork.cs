@@ -1,8 +1,8 @@
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Data.Database;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;
 
@@ -47,7 +47,7 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
         if (held is not null)
         {
             command.Parameters.Add(P(held));
-            which.Add(RecordLists.Inv($"{rows.Row}.id = ANY(${command.Parameters.Count})"));
+            which.Add(Invariant($"{rows.Row}.id = ANY(${command.Parameters.Count})"));
         }
 
         // Numbers and days are put together by a mark, which costs half of what JSON does; a text could hold any mark.

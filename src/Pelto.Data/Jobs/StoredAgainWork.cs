@@ -1,8 +1,7 @@
 using System.Text.Json;
 using Npgsql;
 using Pelto.Core.Catalog;
-using Pelto.Data.Records;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Jobs;
 
@@ -25,7 +24,7 @@ internal abstract class StoredAgainWork(Field field) : JobWork(field)
         var stands = Field.Columns.Select((column, i) => $"t.{Sql.Name(column.Name)}::text IS NOT DISTINCT FROM u.v{i}");
         var columns = Enumerable.Range(0, count).Select(i => $"b{i}").Concat(Enumerable.Range(0, count).Select(i => $"v{i}"));
         await using var command = Command(transaction.Connection!, transaction,
-            $"UPDATE {Table} t SET {string.Join(", ", sets)} FROM unnest($1::bigint[], {string.Join(", ", Enumerable.Range(2, 2 * count).Select(i => RecordLists.Inv($"${i}::text[]")))}) AS u(id, {string.Join(", ", columns)}) WHERE t.id = u.id AND {string.Join(" AND ", stands)}",
+            $"UPDATE {Table} t SET {string.Join(", ", sets)} FROM unnest($1::bigint[], {string.Join(", ", Enumerable.Range(2, 2 * count).Select(i => Invariant($"${i}::text[]")))}) AS u(id, {string.Join(", ", columns)}) WHERE t.id = u.id AND {string.Join(" AND ", stands)}",
             Enumerable.Range(0, 2 * count).Select(i => Columns.Parameter(Core.Values.ColumnType.TextArray, pairs.Select(pair => pair[i]).ToArray())).Prepend(P(ids)));
         await command.ExecuteNonQueryAsync(cancel);
     }

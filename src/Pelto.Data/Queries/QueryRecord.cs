@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.RegularExpressions;
 using Npgsql;
+using Pelto.Data.Database;
 using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
 

@@ -1,8 +1,8 @@
 using System.Globalization;
 using Microsoft.Extensions.Logging;
 using Npgsql;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Queries;
 

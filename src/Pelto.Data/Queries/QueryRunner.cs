@@ -6,7 +6,7 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 

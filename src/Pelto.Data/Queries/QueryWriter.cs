@@ -3,7 +3,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 
@@ -95,7 +95,7 @@ internal sealed partial class QueryWriter
         foreach (var value in built.Values)
         {
             if (Bind(value.Formula, "values") is not { } formula) continue;
-            var name = value.Name is { Length: > 0 } said ? said : formula.Source?.Code ?? (values.Count == 0 ? "value" : Records.RecordLists.Inv($"value_{values.Count + 1}"));
+            var name = value.Name is { Length: > 0 } said ? said : formula.Source?.Code ?? (values.Count == 0 ? "value" : Invariant($"value_{values.Count + 1}"));
             if (!NamePattern().IsMatch(name)) problems.Add(new(0, $"“{name}” cannot be the name of a value: small letters, digits and underscores, a letter first.", "values"));
             if (formula.Type is ValueForm.Links or ValueForm.Several or ValueForm.File or ValueForm.Secret or ValueForm.Empty) problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is wanted.", "values"));
             else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.Type)) problems.Add(new(0, built.Take is QueryTake.Sum or QueryTake.Average ? "Only numbers, money and quantities have a total or a mean." : "The least and the greatest go over numbers, money, quantities, days and times.", "values"));

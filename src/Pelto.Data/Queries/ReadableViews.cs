@@ -5,9 +5,8 @@ using System.Text.RegularExpressions;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
+using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Queries;
 
@@ -67,7 +66,7 @@ internal static partial class ReadableViews
     private static string SqlOf(Part part, string view)
     {
         var (top, line) = (new QueryRow(), new QueryRow("l", "la"));
-        var names = part.IsLines ? new FormulaNames(top, Literal, line) : new FormulaNames(top, Literal);
+        var names = part.IsLines ? new FormulaNames(top, Columns.Literal, line) : new FormulaNames(top, Columns.Literal);
         var (row, beside) = part.IsLines ? ("l", "la") : ("h", "a");
         var live = part.IsLines ? line : top;
         var columns = new List<string> { $"{row}.id" };
@@ -90,19 +89,4 @@ internal static partial class ReadableViews
     }
 
     private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
-
-    // A view has no parameters.
-    internal static string Literal(ColumnType type, object? value) => value switch
-    {
-        null => "NULL",
-        string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)}'",
-        decimal number => number.ToString(CultureInfo.InvariantCulture),
-        long number => number.ToString(CultureInfo.InvariantCulture),
-        bool yes => yes ? "true" : "false",
-        DateOnly day => $"'{day:yyyy-MM-dd}'",
-        TimeOnly time => $"'{time:HH:mm:ss}'",
-        DateTime moment => $"'{moment:yyyy-MM-dd HH:mm:ss}+00'",
-        string[] codes => $"ARRAY[{string.Join(", ", codes.Select(code => Literal(ColumnType.Text, code)))}]::text[]",
-        _ => throw new InvalidOperationException($"A {value.GetType().Name} cannot stand in a view."),
-    };
 }

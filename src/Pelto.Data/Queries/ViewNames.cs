@@ -2,8 +2,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 
@@ -57,16 +56,16 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override string Of(Value value, ColumnType type) => value.Type switch
     {
         ValueForm.Text => $"'{value.Text.Replace("'", "''", StringComparison.Ordinal)}'::text",
-        ValueForm.Number => RecordLists.Inv($"{value.Number}::numeric"),
+        ValueForm.Number => Invariant($"{value.Number}::numeric"),
         ValueForm.YesNo => value.Yes ? "true" : "false",
-        ValueForm.Date => RecordLists.Inv($"'{value.Date:yyyy-MM-dd}'::date"),
-        ValueForm.Time => RecordLists.Inv($"'{value.Time:HH:mm:ss}'::time"),
-        ValueForm.Moment => RecordLists.Inv($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
+        ValueForm.Date => Invariant($"'{value.Date:yyyy-MM-dd}'::date"),
+        ValueForm.Time => Invariant($"'{value.Time:HH:mm:ss}'::time"),
+        ValueForm.Moment => Invariant($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
         ValueForm.Empty => $"NULL::{type.SqlType()}",
         _ => throw new InvalidOperationException($"A value of type {value.Type} does not stand in a formula's text."),
     };
 
-    private string Next() => RecordLists.Inv($"t{++aliases}");
+    private string Next() => Invariant($"t{++aliases}");
 }
 
 /// <summary>Rows of a part's view.</summary>

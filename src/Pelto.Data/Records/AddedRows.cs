@@ -4,7 +4,7 @@ using Npgsql;
 using NpgsqlTypes;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 

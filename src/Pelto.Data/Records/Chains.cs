@@ -2,7 +2,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
@@ -61,7 +61,7 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
         command.Parameters.Add(new() { Value = id });
         var status = type.Document!.Status;
         var said = viewer.ReadsWhereRead(status) ? $"d.{Sql.Column(status)}" : "NULL::text";
-        command.CommandText = RecordLists.Inv($"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}");
+        command.CommandText = Invariant($"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}");
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) steps.Add(new(type, reader.GetInt64(0), reader.GetString(1), Value.Of(reader.IsDBNull(2) ? null : reader.GetString(2)), depth));

@@ -5,6 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
+using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 

@@ -1,6 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
+using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 
@@ -18,7 +19,7 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     public string Joins => $"{(answers.Count > 0 ? $" CROSS JOIN LATERAL (SELECT {string.Join(", ", answers)} OFFSET 0) AS asked" : "")}{string.Concat(joins)}";
 
     /// <summary>The columns that hold the answers to what was asked, each once for a row however many fields ask it.</summary>
-    public IEnumerable<string> Answers => answers.Select((_, at) => RecordLists.Inv($"asked.d{at}"));
+    public IEnumerable<string> Answers => answers.Select((_, at) => Invariant($"asked.d{at}"));
 
     /// <summary>True when the record decides whether a field is read.</summary>
     public bool Decides(Field field) => !field.Part.IsLines && standing.Of(field).Read.IsConditional;
@@ -29,9 +30,9 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     public string Prefix(Field field, string from)
     {
         if (prefixes.TryGetValue(field, out var known)) return known;
-        var alias = RecordLists.Inv($"guarded{joins.Count}");
-        var answer = RecordLists.Inv($"asked.d{Ask(standing.Of(field).Read)}");
-        var columns = field.Source.Columns.Select(column => $"CASE WHEN {answer} THEN {from}{Storage.Sql.Name(column.Name)} END AS {Storage.Sql.Name(column.Name)}");
+        var alias = Invariant($"guarded{joins.Count}");
+        var answer = Invariant($"asked.d{Ask(standing.Of(field).Read)}");
+        var columns = field.Source.Columns.Select(column => $"CASE WHEN {answer} THEN {from}{Database.Sql.Name(column.Name)} END AS {Database.Sql.Name(column.Name)}");
         joins.Add($" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}) AS {alias}");
         return prefixes[field] = alias + ".";
     }
@@ -52,7 +53,7 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     private int Ask(Decision decision)
     {
         if (asked.TryGetValue(decision.Key, out var known)) return known;
-        answers.Add(RecordLists.Inv($"{decision.ToSql(names)} AS d{answers.Count}"));
+        answers.Add(Invariant($"{decision.ToSql(names)} AS d{answers.Count}"));
         return asked[decision.Key] = answers.Count - 1;
     }
 }

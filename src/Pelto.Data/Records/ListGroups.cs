@@ -2,7 +2,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
@@ -35,7 +35,7 @@ public sealed record ListGroups(IReadOnlyList<GroupKey> Keys, IReadOnlyList<Fiel
 /// <summary>The SQL of a list in groups: its keys, how many records, and totals; the total of all comes first.</summary>
 internal static class GroupSql
 {
-    private static readonly string Largest = RecordLists.Inv($"{FieldKind.MostLive}");
+    private static readonly string Largest = Invariant($"{FieldKind.MostLive}");
 
     /// <summary>What is selected, in the order in which <see cref="Read"/> reads it.</summary>
     /// <param name="keys">The keys.</param>
@@ -60,7 +60,7 @@ internal static class GroupSql
     {
         var all = string.Join(", ", keys.Select(key => KeySql(key, column)));
         var order = keys[0].Field.Kind is DateKind ? string.Join(", ", keys.Select(key => $"{KeySql(key, column)} DESC NULLS LAST")) : $"count(*) DESC, {string.Join(", ", keys.Select(key => $"{KeySql(key, column)} NULLS LAST"))}";
-        return RecordLists.Inv($" GROUP BY GROUPING SETS (({all}), ()) ORDER BY 1 DESC, {order} LIMIT {ListGroups.Most + 2}");
+        return Invariant($" GROUP BY GROUPING SETS (({all}), ()) ORDER BY 1 DESC, {order} LIMIT {ListGroups.Most + 2}");
     }
 
     private static string KeySql(GroupKey key, Func<Field, string, string> column) => key.Step == GroupStep.Value ? column(key.Field, "") : $"date_trunc('{key.Step.ToString().ToLowerInvariant()}', {column(key.Field, "")}::timestamp)::date";

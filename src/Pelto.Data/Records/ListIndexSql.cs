@@ -1,8 +1,8 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
-using Pelto.Data.Queries;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
+using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 
@@ -27,7 +27,7 @@ internal static class ListIndexSql
     private static string Live(Field field)
     {
         var table = Sql.Name(field.Part.Table);
-        var given = Formula.ToSql(field, new FormulaNames(new QueryRow(table, table), ReadableViews.Literal));
+        var given = Formula.ToSql(field, new FormulaNames(new QueryRow(table, table), Columns.Literal));
         return $"(({given.Unfailing.Text})::{field.Columns[0].Type.SqlType()})";
     }
 }

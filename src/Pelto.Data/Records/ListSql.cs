@@ -6,7 +6,8 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
+using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 
@@ -225,7 +226,7 @@ internal sealed class ListSql
     private string Parameter(ColumnType type, object? value)
     {
         Parameters.Add(Columns.Parameter(type, value));
-        return RecordLists.Inv($"${Parameters.Count}");
+        return Invariant($"${Parameters.Count}");
     }
 
     // For a condition over lines: the line.

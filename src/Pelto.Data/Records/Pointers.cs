@@ -2,7 +2,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
@@ -33,7 +33,7 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
         if (fields.Count == 0) return [];
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });
-        command.CommandText = string.Join(" UNION ALL ", fields.Select((field, at) => RecordLists.Inv($"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.Of(clock))} LIMIT {MostCounted + 1}) r"))) + " ORDER BY 1";
+        command.CommandText = string.Join(" UNION ALL ", fields.Select((field, at) => Invariant($"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.Of(clock))} LIMIT {MostCounted + 1}) r"))) + " ORDER BY 1";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var found = new List<Pointing>();
         while (await reader.ReadAsync(cancel))

@@ -4,8 +4,8 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Queries;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 

@@ -3,8 +3,9 @@ using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
+using Pelto.Data.Expressions;
 using Pelto.Data.Queries;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Records;
 

@@ -1,11 +1,10 @@
 using System.Data;
-using System.Globalization;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
@@ -219,8 +218,6 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         var wanted = query.Shown.Concat(query.Order.Select(key => key.Field)).Append(query.Type.Identifier).Append(query.Type.Name).ToHashSet();
         return [.. query.Type.Header.Fields.Where(wanted.Contains)];
     }
-
-    internal static string Inv(FormattableString text) => text.ToString(CultureInfo.InvariantCulture);
 
     internal static List<string> Words(string text) => [.. Plain(text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Take(6)];
 

@@ -2,7 +2,7 @@ using System.Globalization;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 

@@ -9,9 +9,9 @@ using Pelto.Core.Formulas;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
-using Pelto.Data.Storage;
 using static Pelto.Data.Allowing;
 using static Pelto.Data.Records.SaveRefusals;
 
@@ -48,7 +48,7 @@ public sealed record Saving(SaveResult Result, Outcome Outcome)
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, AskedBeside beside, AuditTrail audit, TimeProvider clock)
+public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, AwaitedAnswers awaited, AuditTrail audit, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -376,7 +376,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             var done = await CompleteAsync(connection, transaction, kept, viewer, cancel);
             await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
-            beside.After(kept);
+            awaited.After(kept);
             return new(SaveResult.Saved, new(done.Withheld(kept), [], [])) { NewKeys = NewKeys(outcome.State, kept) };
         }
         catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)

@@ -2,7 +2,7 @@ using System.Globalization;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
@@ -26,7 +26,7 @@ internal sealed class LinkJoins(Func<Field, string> start)
         var last = links[^1];
         var column = links.Count == 1 ? start(last) : Column(links.SkipLast(1).Append(last).ToList());
         var alias = string.Create(CultureInfo.InvariantCulture, $"j{aliases.Count}");
-        joins.Add($" LEFT JOIN {(isAdded ? Storage.Sql.Beside(last.Target!.Header) : Storage.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}");
+        joins.Add($" LEFT JOIN {(isAdded ? Database.Sql.Beside(last.Target!.Header) : Database.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}");
         aliases.Add(key, alias);
         return alias;
     }
@@ -56,13 +56,13 @@ internal static class SeeThrough
     private static async Task FillAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IReadOnlyList<Field> seen, List<Value[]> rows, CancellationToken cancel)
     {
         var first = seen.Select(field => field.Path[0]).Distinct().ToList();
-        var joins = new LinkJoins(link => RecordLists.Inv($"v.k{first.IndexOf(link)}"));
+        var joins = new LinkJoins(link => Invariant($"v.k{first.IndexOf(link)}"));
         var columns = seen.SelectMany(field => Columns.Quoted(field.Source, joins.Prefix(field.Path))).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         foreach (var link in first)
             command.Parameters.Add(new NpgsqlParameter { Value = rows.Select(row => row[link.Slot] is { Type: ValueForm.Link } to ? to.Target : (long?)null).ToArray(), NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint });
-        var keys = string.Join(", ", first.Select((_, i) => RecordLists.Inv($"k{i}")));
-        command.CommandText = RecordLists.Inv($"SELECT v.at, {string.Join(", ", columns)} FROM unnest({string.Join(", ", first.Select((_, i) => RecordLists.Inv($"${i + 1}::bigint[]")))}) WITH ORDINALITY AS v({keys}, at){joins.Sql}");
+        var keys = string.Join(", ", first.Select((_, i) => Invariant($"k{i}")));
+        command.CommandText = Invariant($"SELECT v.at, {string.Join(", ", columns)} FROM unnest({string.Join(", ", first.Select((_, i) => Invariant($"${i + 1}::bigint[]")))}) WITH ORDINALITY AS v({keys}, at){joins.Sql}");
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {

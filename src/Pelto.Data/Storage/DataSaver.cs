@@ -3,6 +3,7 @@ using System.Text;
 using CsvHelper;
 using Npgsql;
 using Pelto.Core.Releases;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 

@@ -3,6 +3,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 
@@ -293,7 +294,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     /// <summary>The same for many types that are live, in one round trip.</summary>
     public async Task<IReadOnlyList<long>> CountAsync(IReadOnlyList<RecordType> types, CancellationToken cancel = default)
     {
-        await using var command = source.CreateCommand(string.Join(" UNION ALL ", types.Select((type, at) => Records.RecordLists.Inv($"SELECT {at}, {CountSql(Sql.Base(type.Header))}"))) + " ORDER BY 1");
+        await using var command = source.CreateCommand(string.Join(" UNION ALL ", types.Select((type, at) => Invariant($"SELECT {at}, {CountSql(Sql.Base(type.Header))}"))) + " ORDER BY 1");
         var counts = new List<long>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel)) counts.Add(reader.GetInt64(1));

@@ -1,5 +1,6 @@
 using Npgsql;
 using Pelto.Core.Releases;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 

@@ -3,6 +3,7 @@ using Microsoft.EntityFrameworkCore.Migrations;
 using Microsoft.EntityFrameworkCore.Migrations.Operations;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 
@@ -17,8 +18,8 @@ public sealed class StepSql(PeltoContext context)
 
     private static IEnumerable<MigrationOperation> Operations(PlanStep step) => step switch
     {
-        CreateOwnTable create => [Raw(Hosts.HostTables.Of(create.Part))],
-        AddHostColumns add => [.. Hosts.HostTables.ColumnsOf(add.Field).Select(sql => Raw(sql))],
+        CreateOwnTable create => [Raw(BaseTables.Of(create.Part))],
+        AddHostColumns add => [.. BaseTables.ColumnsOf(add.Field).Select(sql => Raw(sql))],
         LeaveHostColumn leave => [.. Columns.Quoted(leave.Field).Select(column => Raw($"ALTER TABLE {Sql.Base(leave.Field.Part)} ALTER COLUMN {column} DROP NOT NULL;"))],
         CreateTable create => [Table(create.Part, create.Table)],
         AddColumn add => [Column(add.Field, add.Column)],

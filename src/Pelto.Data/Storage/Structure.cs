@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Npgsql;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 

@@ -5,7 +5,7 @@ using Json.Schema;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Api;
 

@@ -2,7 +2,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Values;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Components;

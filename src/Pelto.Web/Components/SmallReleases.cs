@@ -1,7 +1,7 @@
 using Pelto.Core.Access;
 using Pelto.Data;
 using Pelto.Data.Definitions;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Components;
 

@@ -1,6 +1,7 @@
 using Npgsql;
 using Pelto.Data;
-using Pelto.Data.Storage;
+using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Live;
 

@@ -6,7 +6,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
-using Pelto.Data.Storage;
+using Pelto.Data.Rights;
 using Xunit;
 
 namespace Pelto.Web.Tests.SecondWorld;

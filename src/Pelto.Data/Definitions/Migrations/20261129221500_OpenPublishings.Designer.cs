@@ -181,7 +181,7 @@ namespace Pelto.Data.Definitions.Migrations
                     b.ToTable("person_token", "pelto");
                 });
 
-            modelBuilder.Entity("Pelto.Data.Auditing.AuditRow", b =>
+            modelBuilder.Entity("Pelto.Data.Definitions.AuditRow", b =>
                 {
                     b.Property<long>("Number")
                         .HasColumnType("bigint")

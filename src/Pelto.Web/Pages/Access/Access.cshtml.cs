@@ -5,6 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Data;
 using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

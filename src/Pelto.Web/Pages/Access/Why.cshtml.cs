@@ -6,6 +6,7 @@ using Pelto.Core.Catalog;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

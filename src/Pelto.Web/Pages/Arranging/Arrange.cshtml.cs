@@ -9,6 +9,7 @@ using Pelto.Core.Records;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 using Pelto.Web.Components;
 

@@ -5,6 +5,7 @@ using Pelto.Core.Layouts;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 using Pelto.Web.Components;
 

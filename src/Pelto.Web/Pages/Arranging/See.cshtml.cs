@@ -7,6 +7,7 @@ using Pelto.Core.Records;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

@@ -4,6 +4,8 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
+using Pelto.Data.Releases;
+using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
 using Pelto.Web.Components;
 

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
+using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Pages;

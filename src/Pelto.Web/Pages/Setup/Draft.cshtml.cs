@@ -7,7 +7,7 @@ using Pelto.Core.Releases;
 using Pelto.Core.Updates;
 using Pelto.Data;
 using Pelto.Data.Definitions;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

@@ -8,9 +8,9 @@ using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

@@ -4,8 +4,8 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

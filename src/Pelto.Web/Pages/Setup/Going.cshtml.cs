@@ -2,7 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
-using Pelto.Data.Storage;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -1,6 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Values;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -4,8 +4,8 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Maps;
 using Pelto.Core.Values;
 using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -3,7 +3,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Data;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -1,5 +1,5 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -6,9 +6,9 @@ using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 using Pelto.Core.Values;
 using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

@@ -1,8 +1,8 @@
-using Pelto.Core.Access;
 using Microsoft.AspNetCore.Mvc.RazorPages;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Pages;

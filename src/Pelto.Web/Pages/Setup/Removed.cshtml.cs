@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Values;
 using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

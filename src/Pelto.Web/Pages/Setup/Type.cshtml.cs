@@ -5,7 +5,7 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data;
-using Pelto.Data.Definitions;
+using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;

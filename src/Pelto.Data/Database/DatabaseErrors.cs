@@ -1,6 +1,6 @@
 using Npgsql;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Database;
 
 /// <summary>Tells the database's troubles apart.</summary>
 public static class DatabaseErrors

@@ -1,7 +1,7 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Database;
 
 /// <summary>Names in SQL. Values never go into text: they are parameters.</summary>
 internal static class Sql

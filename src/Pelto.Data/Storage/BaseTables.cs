@@ -2,13 +2,13 @@ using System.Text;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
+using Pelto.Data.Database;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
-namespace Pelto.Data.Hosts;
+namespace Pelto.Data.Storage;
 
 /// <summary>The tables of a host that comes with Pelto, made from its description: schema <c>erp</c>.</summary>
-internal static class HostTables
+internal static class BaseTables
 {
     /// <summary>Makes schemas, tables, counters and indexes, all in one transaction.</summary>
     public static async Task CreateAsync(Catalogue catalogue, NpgsqlConnection connection, CancellationToken cancel)
@@ -37,7 +37,7 @@ internal static class HostTables
         for (var at = 0; at < field.Columns.Count; at++)
         {
             var column = field.Columns[at];
-            var filled = field.Required && field.Kind.ToColumn(start, at) is { } value ? $" NOT NULL DEFAULT {Queries.ReadableViews.Literal(column.Type, value)}" : "";
+            var filled = field.Required && field.Kind.ToColumn(start, at) is { } value ? $" NOT NULL DEFAULT {Columns.Literal(column.Type, value)}" : "";
             yield return $"ALTER TABLE {Sql.Base(field.Part)} ADD COLUMN IF NOT EXISTS {Sql.Name(column.Name)} {column.Type.SqlType()}{filled};";
         }
 

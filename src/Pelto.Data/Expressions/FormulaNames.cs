@@ -1,9 +1,9 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
-namespace Pelto.Data.Records;
+namespace Pelto.Data.Expressions;
 
 /// <summary>Names what formulas read in a query over the rows of a record type.</summary>
 /// <param name="header">The row of the record, or of the header that a line belongs to.</param>
@@ -52,7 +52,7 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     {
         private int last;
 
-        public string Next() => RecordLists.Inv($"t{++last}");
+        public string Next() => Invariant($"t{++last}");
     }
 
     private static object? Kept(Value value) => value.Type switch

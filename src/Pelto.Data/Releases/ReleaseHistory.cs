@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
+using Pelto.Data.Definitions;
 
-namespace Pelto.Data.Definitions;
+namespace Pelto.Data.Releases;
 
 /// <summary>A release in which something happened to an element.</summary>
 public sealed record ReleaseMark(int Release, string Comment, string By, DateTimeOffset At);

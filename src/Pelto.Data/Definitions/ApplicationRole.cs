@@ -2,9 +2,9 @@ using System.Security.Cryptography;
 using System.Text;
 using Microsoft.Extensions.Logging;
 using Npgsql;
-using Pelto.Data.Definitions;
+using Pelto.Data.Database;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Definitions;
 
 /// <summary>The database role that the application works as: it reads and writes rows, and neither makes nor changes tables. Of the audit it may add and read entries; releases it only reads.</summary>
 /// <remarks>It signs in for itself, so nothing that reaches the database through a page can become the owner. Where the server lets Pelto make no role, the application works as the owner, and says so when it starts.</remarks>
@@ -76,7 +76,7 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
             REVOKE INSERT, UPDATE, DELETE ON pelto.release, pelto.migrations FROM {role};
             REVOKE UPDATE, DELETE ON pelto.audit FROM {role};
             DO $$ DECLARE one text; BEGIN
-              FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.provolatile = 's' AND p.prokind = 'f' AND NOT {Queries.QueryFunctions.Allowed}
+              FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.provolatile = 's' AND p.prokind = 'f' AND NOT {QueryFunctions.Allowed}
                 AND NOT EXISTS (SELECT FROM pg_init_privs i WHERE i.objoid = p.oid AND i.classoid = 'pg_proc'::regclass) LOOP
                 EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO {role}';
               END LOOP;

@@ -1,6 +1,6 @@
 using Npgsql;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Database;
 
 /// <summary>What all connections have in common, whichever role they are of.</summary>
 internal static class ConnectionSettings

@@ -1,9 +1,10 @@
+using System.Globalization;
 using Npgsql;
 using NpgsqlTypes;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Database;
 
 /// <summary>Column types in PostgreSQL and in the driver.</summary>
 internal static class Columns
@@ -81,4 +82,19 @@ internal static class Columns
 
     /// <summary>A parameter of a column's type.</summary>
     public static NpgsqlParameter Parameter(ColumnType type, object? value) => new() { NpgsqlDbType = type.DbType(), Value = value ?? DBNull.Value };
+
+    /// <summary>A value as it is written where there are no parameters: in views, indexes and defaults.</summary>
+    public static string Literal(ColumnType type, object? value) => value switch
+    {
+        null => "NULL",
+        string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)}'",
+        decimal number => number.ToString(CultureInfo.InvariantCulture),
+        long number => number.ToString(CultureInfo.InvariantCulture),
+        bool yes => yes ? "true" : "false",
+        DateOnly day => $"'{day:yyyy-MM-dd}'",
+        TimeOnly time => $"'{time:HH:mm:ss}'",
+        DateTime moment => $"'{moment:yyyy-MM-dd HH:mm:ss}+00'",
+        string[] codes => $"ARRAY[{string.Join(", ", codes.Select(code => Literal(ColumnType.Text, code)))}]::text[]",
+        _ => throw new InvalidOperationException($"A {value.GetType().Name} cannot be written in SQL."),
+    };
 }

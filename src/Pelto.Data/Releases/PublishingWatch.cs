@@ -4,7 +4,7 @@ using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Releases;
 
 /// <summary>Looks after a publishing while it works: stops it at once when somebody wants that, and says for whom it waits.</summary>
 public sealed class PublishingWatch(OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, ILogger<PublishingWatch> log)

@@ -1,6 +1,6 @@
 using Pelto.Core.Auditing;
 
-namespace Pelto.Data.Auditing;
+namespace Pelto.Data.Definitions;
 
 /// <summary>An entry of the audit as it is kept: see <see cref="AuditEntry"/>.</summary>
 public sealed class AuditRow

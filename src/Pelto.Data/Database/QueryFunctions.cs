@@ -1,4 +1,4 @@
-namespace Pelto.Data.Queries;
+namespace Pelto.Data.Database;
 
 /// <summary>Which functions of the database queries may call. All others are refused when a query is looked at, and taken from the role that queries run as.</summary>
 /// <remarks>

@@ -2,7 +2,7 @@ using System.Diagnostics;
 using System.Text.RegularExpressions;
 using Npgsql;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Database;
 
 /// <summary>Runs statements that change the structure of a database that people are working on.</summary>
 /// <remarks>

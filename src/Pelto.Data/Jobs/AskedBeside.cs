@@ -1,36 +1,23 @@
 using System.Text.Json;
-using System.Threading.Channels;
 using Npgsql;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Data.Auditing;
-using Pelto.Data.Jobs;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
+using Pelto.Data.Records;
 
-namespace Pelto.Data.Records;
+namespace Pelto.Data.Jobs;
 
 /// <summary>Asks the queries that a save did not wait for, one record after the other, and stores what they give. Until then the field says that it is asked beside; where there is no answer, it says that.</summary>
 /// <remarks>What is forgotten with this node stays marked at the field, and is asked with the next save, or by whoever presses the key that fills it.</remarks>
-public sealed class AskedBeside(NpgsqlDataSource source, QueryFills fills, Catalogues catalogues, AuditTrail audit, TimeProvider clock)
+public sealed class AskedBeside(NpgsqlDataSource source, AwaitedAnswers awaited, QueryFills fills, Catalogues catalogues, AuditTrail audit, TimeProvider clock)
 {
-    // Whoever saves faster than the database answers: the rest stays marked.
-    private const int MostWaiting = 1000;
     private const int Attempts = 3;
-
-    private readonly Channel<(string Field, long Record)> waiting = Channel.CreateBounded<(string, long)>(new BoundedChannelOptions(MostWaiting) { FullMode = BoundedChannelFullMode.DropWrite });
-
-    /// <summary>Has asked for a record that was just saved what the save did not wait for.</summary>
-    internal void After(RecordState saved)
-    {
-        if (saved.Id is not { } id) return;
-        foreach (var field in saved.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Asking is not null))
-            if ((field.Part.IsLines ? saved.LinesOf(field.Part).Select(line => line.Origins) : [saved.Origins]).Any(origins => origins.GetValueOrDefault(field)?.IsAwaited == true)) waiting.Writer.TryWrite((field.Id, id));
-    }
 
     /// <summary>Asks what waits, as it comes, until it is stopped.</summary>
     public async Task RunAsync(CancellationToken cancel)
     {
-        await foreach (var (id, record) in waiting.Reader.ReadAllAsync(cancel))
+        await foreach (var (id, record) in awaited.AllAsync(cancel))
             if (catalogues.Live.FindField(id) is { IsStored: true, IsAdded: true, Asking: not null } field) await AskAsync(field, record, cancel);
     }
 

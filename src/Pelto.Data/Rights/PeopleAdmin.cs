@@ -4,8 +4,9 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
+using Pelto.Data.Definitions;
 
-namespace Pelto.Data.Definitions;
+namespace Pelto.Data.Rights;
 
 /// <summary>A person as those who administer people change them.</summary>
 public sealed record PersonInput

@@ -3,8 +3,9 @@ using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
+using Pelto.Data.Definitions;
 
-namespace Pelto.Data.Definitions;
+namespace Pelto.Data.Releases;
 
 /// <summary>The draft as it stands.</summary>
 /// <param name="Version">Grows with each change; 0 when nobody has changed anything since the last release.</param>

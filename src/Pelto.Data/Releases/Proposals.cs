@@ -2,8 +2,9 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
+using Pelto.Data.Definitions;
 
-namespace Pelto.Data.Definitions;
+namespace Pelto.Data.Releases;
 
 /// <summary>Publishing by two: whether it takes two people, and who asks for the draft to be published.</summary>
 public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts drafts, AuditTrail audit, TimeProvider clock)

@@ -1,8 +1,8 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Data.Storage;
+using Pelto.Data.Database;
 
-namespace Pelto.Data.Records;
+namespace Pelto.Data.Expressions;
 
 /// <summary>Rows of a part's table, joined with what is added beside it once a formula asks for that.</summary>
 /// <param name="part">The part.</param>

@@ -4,10 +4,12 @@ using Microsoft.Extensions.Logging;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
+using Pelto.Data.Storage;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Releases;
 
 /// <summary>Takes back what a publishing did to storage that did not go live: no column, index or rule of it stays behind.</summary>
 /// <remarks>

@@ -7,10 +7,12 @@ using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
+using Pelto.Data.Storage;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Releases;
 
 /// <summary>A draft that cannot be published, with the reason as a sentence.</summary>
 public sealed class PublishRefusedException(string message, IReadOnlyList<Problem>? problems = null) : Exception(message)

@@ -1,8 +1,8 @@
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
-using Pelto.Data.Definitions;
+using Pelto.Data.Database;
 
-namespace Pelto.Data.Storage;
+namespace Pelto.Data.Definitions;
 
 /// <summary>The database as the role that owns it, which makes and changes tables: for installing and publishing. All else goes as <see cref="ApplicationRole"/>.</summary>
 /// <param name="connection">The connection string that the installation was given.</param>
