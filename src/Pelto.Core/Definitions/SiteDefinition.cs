@@ -1,6 +1,6 @@
 using System.Runtime.CompilerServices;
-using System.Text.Json.Serialization;
 using System.Text.Json;
+using System.Text.Json.Serialization;
 
 namespace Pelto.Core.Definitions;
 
