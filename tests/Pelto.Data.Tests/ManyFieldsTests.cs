@@ -157,6 +157,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         var last = At("m_1999").Table;
         Assert.Matches(@"^warehouse\+[56]$", last);
         Assert.EndsWith($" m_1999 stands in \"{last}\", which is joined by its id.", (await AskedAsync("SELECT m_1999 FROM warehouse")).Said, StringComparison.Ordinal);
+        Assert.Equal("The database says: column \"m_1999\" does not exist.", (await AskedAsync("SELECT m_1999 FROM warehouse", isShown: false)).Said);
         var beside = await AskedAsync($"SELECT w.number, f.m_1999 AS given FROM warehouse w JOIN \"{last}\" f ON f.id = w.id WHERE w.id = 3");
         Assert.Equal(("", "f-m_1999"), (beside.Said, Assert.Single(beside.Query.Reads, read => read != "warehouse.number")));
         Assert.Equal(Short(1999), Assert.Single((await Queries.TryAsync(beside.Query, [], default)).Rows)[1]);
@@ -169,10 +170,11 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
 
     private QueryRunner Queries => site.Services.GetRequiredService<QueryRunner>();
 
-    private async Task<(QueryDefinition Query, string Said)> AskedAsync(string sql, QueryBuild? built = null)
+    private async Task<(QueryDefinition Query, string Said)> AskedAsync(string sql, QueryBuild? built = null, bool isShown = true)
     {
         var problems = new List<QueryProblem>();
-        var query = await Queries.InspectAsync(new() { Id = "q-many", Label = "Many", Sql = sql, Built = built }, site.Catalogues.Live, problems, default);
+        var asked = new QueryDefinition { Id = "q-many", Label = "Many", Sql = sql, Built = built };
+        var query = await Queries.InspectAsync(asked, site.Catalogues.Live, problems, default, _ => isShown);
         return (query, string.Join(" ", problems.Select(problem => problem.Message)));
     }
 }

@@ -39,6 +39,23 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
+    [Fact(DisplayName = "Who nearly guesses a column is not told its name, unless all columns are shown to them; nor does trying a query tell it")]
+    public async Task Guessed_columns()
+    {
+        var guess = Query("SELECT credit_limi AS x FROM partner");
+        async Task<string> SaidAsync(Func<Core.Catalog.Field, bool>? isShown)
+        {
+            var problems = new List<QueryProblem>();
+            await Runner.InspectAsync(guess, site.Catalogues.Live, problems, default, isShown);
+            return Assert.Single(problems).Message;
+        }
+
+        Assert.Equal("The database says: column \"credit_limi\" does not exist.", await SaidAsync(null));
+        Assert.DoesNotContain("credit_limit", await SaidAsync(field => field.Code != "credit_limit"), StringComparison.Ordinal);
+        Assert.Contains("credit_limit", await SaidAsync(_ => true), StringComparison.Ordinal);
+        Assert.DoesNotContain("credit_limit", await FailureOfAsync(guess.Sql), StringComparison.Ordinal);
+    }
+
     [Fact(DisplayName = "Asked again for records on file, in the background: what differs is stored with where it came from, what people typed and confirmed documents stay, and all of it is undone")]
     public async Task Records_on_file_are_asked_for()
     {

@@ -40,7 +40,12 @@ public sealed class Catalogue
     public PublicForm? FindForm(string address) => RecordTypes.Select(type => type.PublicForm).OfType<PublicForm>().FirstOrDefault(form => form.Definition.Address == address);
 
     /// <summary>Finds a field of any record type by its lasting id.</summary>
-    public Field? FindField(string id) => (byId ??= RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).DistinctBy(field => field.Id).ToDictionary(field => field.Id, StringComparer.Ordinal)).GetValueOrDefault(id);
+    public Field? FindField(string id)
+    {
+        byId ??= RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).DistinctBy(field => field.Id)
+            .ToDictionary(field => field.Id, StringComparer.Ordinal);
+        return byId.GetValueOrDefault(id);
+    }
 
     /// <summary>Builds a catalogue. Never throws for what the definitions say: what does not work is left out and becomes a problem.</summary>
     public static Catalogue Build(int release, HostDescription host, SiteDefinition site) => new CatalogueBuilder(host, site).Build(release);

@@ -51,7 +51,10 @@ public sealed record SiteDefinition
 
     /// <summary>Finds a field by its lasting id.</summary>
     public FieldDefinition? Find(string id) =>
-        Fields.Count <= Few ? Fields.FirstOrDefault(field => field.Id == id) : ById.GetValue(Fields, static fields => fields.DistinctBy(field => field.Id).ToDictionary(field => field.Id, StringComparer.Ordinal)).GetValueOrDefault(id);
+        Fields.Count <= Few ? Fields.FirstOrDefault(field => field.Id == id) : ById.GetValue(Fields, static fields => Index(fields)).GetValueOrDefault(id);
+
+    private static Dictionary<string, FieldDefinition> Index(IReadOnlyList<FieldDefinition> fields) =>
+        fields.DistinctBy(field => field.Id).ToDictionary(field => field.Id, StringComparer.Ordinal);
 
     // A plan over thousands of fields asks for each of them many times over.
     private const int Few = 16;

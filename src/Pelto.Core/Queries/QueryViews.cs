@@ -12,21 +12,25 @@ public static class QueryViews
     private const int TablesInFirst = 3;
 
     /// <summary>The names of a part's views, the first first.</summary>
-    public static IEnumerable<string> Of(Part part) => part.Fields.Where(QueryBinder.IsReadable).Select(Of).Prepend(part.Table).Distinct(StringComparer.Ordinal);
+    public static IEnumerable<string> Of(Part part) =>
+        part.Fields.Where(QueryBinder.IsReadable).Select(Of).Prepend(part.Table).Distinct(StringComparer.Ordinal);
 
     /// <summary>The name of the view in which a field stands.</summary>
     public static string Of(Field field) => (field.Definition?.Table ?? 0) < TablesInFirst ? field.Part.Table : field.Table;
 
     /// <summary>What stands in one of a part's views.</summary>
-    public static IEnumerable<Field> FieldsIn(Part part, string view) => part.Fields.Where(field => QueryBinder.IsReadable(field) && Of(field) == view);
+    public static IEnumerable<Field> FieldsIn(Part part, string view) =>
+        part.Fields.Where(field => QueryBinder.IsReadable(field) && Of(field) == view);
 
     /// <summary>How many columns the first view of a part has: ids, where a line stands, and fields by all their codes.</summary>
-    public static int ColumnsIn(Part part) => 3 + FieldsIn(part, part.Table).Sum(field => field.Columns.Count * (field.Content is FieldDescription built ? built.OtherCodes.Count + 2 : 1));
+    public static int ColumnsIn(Part part) =>
+        3 + FieldsIn(part, part.Table).Sum(field => field.Columns.Count * (field.Content is FieldDescription built ? built.OtherCodes.Count + 2 : 1));
 
     /// <summary>What a query asks the first view of a part for, and is in another; null where it asks for nothing of the kind.</summary>
     /// <param name="words">The words of its text.</param>
     /// <param name="types">What is there.</param>
-    public static Field? Elsewhere(IReadOnlySet<string> words, IReadOnlyList<RecordType> types) =>
+    /// <param name="isShown">Which fields may be named to whoever asks.</param>
+    public static Field? Elsewhere(IReadOnlySet<string> words, IReadOnlyList<RecordType> types, Func<Field, bool> isShown) =>
         types.SelectMany(type => type.Parts).Where(part => words.Contains(part.Table)).SelectMany(part => part.Fields)
-            .FirstOrDefault(field => QueryBinder.IsReadable(field) && Of(field) != field.Part.Table && words.Contains(field.Code));
+            .FirstOrDefault(field => QueryBinder.IsReadable(field) && Of(field) != field.Part.Table && words.Contains(field.Code) && isShown(field));
 }

@@ -160,9 +160,12 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         {
             var adds = before.OfType<AddColumn>().Where(step => step.Field.Part == part).ToList();
             if (adds.Count == 0) continue;
-            var full = adds.GroupBy(step => step.Field.Table).FirstOrDefault(table => (facts.Added.GetValueOrDefault(table.Key)?.Used ?? 0) + table.Count() > AddedTables.Most);
+            var full = adds.GroupBy(step => step.Field.Table)
+                .FirstOrDefault(table => (facts.Added.GetValueOrDefault(table.Key)?.Used ?? 0) + table.Count() > AddedTables.Most);
             if (full is not null || QueryViews.ColumnsIn(part) > AddedTables.Most)
-                problems.Add(new((full?.Last() ?? adds[^1]).Field.Definition!.Id, "kind", $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table and of a view at most, and there is no room for this one. Leave its kind as it is, and define a new field: that goes on in a further table."));
+                problems.Add(new((full?.Last() ?? adds[^1]).Field.Definition!.Id, "kind",
+                    $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table and of a view at most, and there is no room for this one. "
+                    + "Leave its kind as it is, and define a new field: that goes on in a further table."));
         }
     }
 

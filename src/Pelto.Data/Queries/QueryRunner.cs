@@ -88,7 +88,9 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     /// <param name="catalogue">The live catalogue, whose views it reads.</param>
     /// <param name="problems">Takes what is wrong.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<QueryDefinition> InspectAsync(QueryDefinition query, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
+    /// <param name="isShown">Which fields may be named to whoever wrote it, where it asks for a column that is not there; none when not given.</param>
+    public async Task<QueryDefinition> InspectAsync(
+        QueryDefinition query, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel, Func<Field, bool>? isShown = null)
     {
         if (query.Built is not null) query = QueryWriter.Write(query, catalogue, problems);
         if (problems.Count > 0) return query with { Columns = [], Reads = [] };
@@ -109,7 +111,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
         catch (PostgresException refused)
         {
-            problems.Add(new(0, Said(refused) + (refused.SqlState == PostgresErrorCodes.UndefinedColumn ? ReadableViews.Elsewhere(query.Sql, catalogue) : "")));
+            problems.Add(new(0, Said(refused) + (refused.SqlState == PostgresErrorCodes.UndefinedColumn && isShown is not null ? Hint(refused, query.Sql, catalogue, isShown) : "")));
             return query with { Columns = [], Reads = [] };
         }
         finally
@@ -273,8 +275,17 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         PostgresErrorCodes.QueryCanceled => string.Create(CultureInfo.InvariantCulture, $"It was stopped: a query may run for {Longest.TotalSeconds:0.#} seconds, and this one did not come to an end."),
         PostgresErrorCodes.InsufficientPrivilege => $"The database refuses that to queries: {refused.MessageText}.",
         PostgresErrorCodes.ReadOnlySqlTransaction => "A query only reads.",
+        // What column somebody may have meant names one that they may not know of.
+        PostgresErrorCodes.UndefinedColumn => $"The database says: {refused.MessageText}.",
         _ => $"The database says: {refused.MessageText}.{(refused.Hint is { Length: > 0 } hint ? $" {hint}" : "")}",
     };
+
+    private static string Hint(PostgresException refused, string sql, Catalogue catalogue, Func<Field, bool> isShown)
+    {
+        if (ReadableViews.Elsewhere(sql, catalogue, isShown) is { Length: > 0 } elsewhere) return elsewhere;
+        var isAll = catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).All(isShown);
+        return isAll && refused.Hint is { Length: > 0 } meant ? $" {meant}" : "";
+    }
 
     private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel)
     {

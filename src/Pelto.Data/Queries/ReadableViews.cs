@@ -18,10 +18,11 @@ internal static partial class ReadableViews
     public const string Schema = "readable";
 
     /// <summary>A sentence, after a blank, for a query that names a column which stands in another view of a part; nothing where it names none.</summary>
-    public static string Elsewhere(string sql, Catalogue catalogue)
+    public static string Elsewhere(string sql, Catalogue catalogue, Func<Field, bool> isShown)
     {
         var words = Word().Matches(sql).Select(word => word.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        return QueryViews.Elsewhere(words, catalogue.RecordTypes) is { } field ? $" {field.Code} stands in \"{QueryViews.Of(field)}\", which is joined by its id." : "";
+        return QueryViews.Elsewhere(words, catalogue.RecordTypes, isShown) is { } field
+            ? $" {field.Code} stands in \"{QueryViews.Of(field)}\", which is joined by its id." : "";
     }
 
     [GeneratedRegex("[a-z_][a-z0-9_]*", RegexOptions.IgnoreCase)]

@@ -155,7 +155,7 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     private async Task ReadAsync(RecordType of, Part part, long[] ids, CancellationToken cancel)
     {
         foreach (var id in ids) known[(part, id)] = null;
-        await foreach (var (id, values) in RowsAsync(of, part, ids, "h.id", cancel)) known[(part, id)] = values;
+        foreach (var (id, values) in await RowsAsync(of, part, ids, "h.id", cancel)) known[(part, id)] = values;
     }
 
     // Lines of what points to a record are found by the link of their header.
@@ -163,26 +163,36 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     {
         foreach (var id in ids) linking[(part, link, id)] = [];
         var column = link.ColumnNames(part == link.Part ? link.IsAdded ? "a." : "h." : link.IsAdded ? "pa." : "p.")("");
-        await foreach (var (id, values) in RowsAsync(of, part, ids, column, cancel, withHeader: part != link.Part)) linking[(part, link, id)].Add(values);
+        foreach (var (id, values) in await RowsAsync(of, part, ids, column, cancel, withHeader: part != link.Part)) linking[(part, link, id)].Add(values);
     }
 
     // Rows by the value of one of their columns, with the fields that are reached.
-    private async IAsyncEnumerable<(long Key, Value[] Values)> RowsAsync(RecordType of, Part part, long[] keys, string by, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel, bool withHeader = false)
+    private async Task<IEnumerable<(long Key, Value[] Values)>> RowsAsync(
+        RecordType of, Part part, long[] keys, string by, CancellationToken cancel, bool withHeader = false)
     {
-        var fields = of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part).ToList();
+        var rows = new OrderedDictionary<long, (long Key, Value[] Values)>();
+        foreach (var fields in Columns.Pieces(of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part)))
+            await ReadRowsAsync(part, fields, keys, by, withHeader, rows, cancel);
+        return rows.Values;
+    }
+
+    private async Task ReadRowsAsync(
+        Part part, IReadOnlyList<Field> fields, long[] keys, string by, bool withHeader, OrderedDictionary<long, (long Key, Value[] Values)> rows,
+        CancellationToken cancel)
+    {
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         command.Parameters.Add(new() { Value = keys });
         var (row, parent) = (new QueryRow(), new QueryRow("p", "pa"));
         var names = part.IsLines ? new FormulaNames(parent, command.Add, row) { Clock = clock } : new FormulaNames(row, command.Add) { Clock = clock };
         var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? row.Prefix(field, names) : field.IsAdded ? "a." : "h.")).ToList();
         var header = part.IsLines && (withHeader || row.Joins.Length > 0) ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}{parent.Joins}" : "";
-        command.CommandText = $"SELECT {by}{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
+        command.CommandText = $"SELECT {by}, h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
-            var (values, at) = (new Value[part.Fields.Count], 1);
-            foreach (var field in fields) values[field.Slot] = Columns.Read(reader, ref at, field);
-            yield return (reader.GetInt64(0), values);
+            var (id, at) = (reader.GetInt64(1), 2);
+            rows.TryAdd(id, (reader.GetInt64(0), new Value[part.Fields.Count]));
+            foreach (var field in fields) rows[id].Values[field.Slot] = Columns.Read(reader, ref at, field);
         }
     }
 

@@ -29,7 +29,8 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
     public async Task NoteAsync(Guid id, Catalogue live, Catalogue next, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var lasting = next.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields).SelectMany(AddCheck.For).Select(check => Structure.NameOf(check.Field.Table, check.Name));
+        var lasting = next.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields).SelectMany(AddCheck.For)
+            .Select(check => Structure.NameOf(check.Field.Table, check.Name));
         var noted = (await Structure.ReadAsync(database.Source, live.Host.Version != next.Host.Version, lasting, cancel)).ToJson();
         await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.StorageBefore == null)
             .ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, noted), cancel);

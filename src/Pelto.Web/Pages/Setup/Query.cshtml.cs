@@ -158,7 +158,7 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         var found = new List<QueryProblem>();
         Query = Input.ToQuery(queryId, IsLink);
         var isBegun = Query.Sql.Length > 0 || (Query.Built is { } built && (built.RecordType.Length > 0 || isAsked));
-        if (isBegun) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted);
+        if (isBegun) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted, request.Views.Sees);
         Reads = QueryBinder.FieldsRead(Query, request.Catalogue.RecordTypes);
         var said = found.Select(problem => new Problem(queryId, problem.Property, problem.Sentence)).ToList();
 
@@ -174,7 +174,9 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         // A query reads past what records say: so only those try it who may read all of it.
         if (Reads.FirstOrDefault(read => request.Viewer.SureAt(read) < AccessLevel.Read) is { } closed)
         {
-            Trial = new([], [], false, 0, null, $"You may not read {closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads. It can be kept, but not tried by you.");
+            // By its code somebody may have guessed it; by its label they would know it.
+            var what = request.Views.Sees(closed) ? $"{closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads" : "all that this query reads";
+            Trial = new([], [], false, 0, null, $"You may not read {what}. It can be kept, but not tried by you.");
             return;
         }
 
