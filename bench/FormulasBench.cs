@@ -2,6 +2,7 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;

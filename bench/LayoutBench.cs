@@ -4,6 +4,7 @@ using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 

@@ -1,4 +1,5 @@
 using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;

@@ -1,5 +1,6 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;

@@ -2,6 +2,7 @@ using System.Reflection;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Data.Hosts;
 using Pelto.Tests;

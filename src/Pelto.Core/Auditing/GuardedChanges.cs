@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 

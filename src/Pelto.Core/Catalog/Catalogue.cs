@@ -1,7 +1,7 @@
 namespace Pelto.Core.Catalog;
 
 /// <summary>Everything that one release defines, built in and added, bound and ready to use. Immutable; a request uses one from start to end.</summary>
-public sealed class Catalogue
+public sealed class Catalogue : Bindable
 {
     private readonly Dictionary<string, RecordType> byCode;
     private Dictionary<string, Field>? byId;
@@ -27,17 +27,8 @@ public sealed class Catalogue
     /// <summary>What is wrong with the definitions. A catalogue that is live has none.</summary>
     public IReadOnlyList<Problem> Problems { get; }
 
-    /// <summary>What layers say that could not be carried out as it is. A catalogue that is live may have some: an update of the host takes anchors away.</summary>
-    public IReadOnlyList<(RecordType Type, Layouts.LayerClash Clash)> Clashes { get; internal init; } = [];
-
-    /// <summary>All guards and grants.</summary>
-    public Access.Guarding Guarding { get; internal init; } = new([]);
-
     /// <summary>Finds a record type.</summary>
     public RecordType? Find(string code) => byCode.GetValueOrDefault(code);
-
-    /// <summary>Finds a public form by the last part of its address.</summary>
-    public PublicForm? FindForm(string address) => RecordTypes.Select(type => type.PublicForm).OfType<PublicForm>().FirstOrDefault(form => form.Definition.Address == address);
 
     /// <summary>Finds a field of any record type by its lasting id.</summary>
     public Field? FindField(string id)
@@ -46,7 +37,4 @@ public sealed class Catalogue
             .ToDictionary(field => field.Id, StringComparer.Ordinal);
         return byId.GetValueOrDefault(id);
     }
-
-    /// <summary>Builds a catalogue. Never throws for what the definitions say: what does not work is left out and becomes a problem.</summary>
-    public static Catalogue Build(int release, HostDescription host, SiteDefinition site) => new CatalogueBuilder(host, site).Build(release);
 }

@@ -1,13 +1,10 @@
 using System.Diagnostics.CodeAnalysis;
-using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
-using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;
 
 /// <summary>A field of the catalogue, built in or added; both go through the same code.</summary>
-public sealed class Field
+public sealed class Field : Bindable
 {
     /// <summary>Lasting id.</summary>
     public required string Id { get; init; }
@@ -57,12 +54,6 @@ public sealed class Field
     /// <summary>Names its columns in SQL, each after a prefix such as <c>a.</c></summary>
     public ColumnNames ColumnNames(string prefix = "") => suffix => $"{prefix}\"{ColumnBase}{suffix}\"";
 
-    /// <summary>The rules that values keep besides those of their kind.</summary>
-    public FieldRules Rules { get; internal set; } = FieldRules.None;
-
-    /// <summary>For links: which records are offered; null for all.</summary>
-    public Narrowing? Narrowing { get; internal set; }
-
     /// <summary>For links: the fields of the target that stand beside its number and name where one chooses.</summary>
     public IReadOnlyList<Field> Finds { get; internal set; } = [];
 
@@ -72,45 +63,11 @@ public sealed class Field
     /// <summary>The definition, for an added field.</summary>
     public FieldDefinition? Definition => Content as FieldDefinition;
 
-    /// <summary>What fills it, or null when people do.</summary>
-    public Formula? Formula { get; internal set; }
-
     /// <summary>The fields of documents before from which it is carried along; what they hold goes before what a formula gives.</summary>
     public IReadOnlyList<CarriedFrom> CarriedFrom { get; internal set; } = [];
 
-    /// <summary>When what fills it does so.</summary>
-    public FillMode Mode => Formula is null && IsFilled ? FillMode.Chosen : Content.Fills;
-
-    /// <summary>True when something fills it.</summary>
-    public bool IsFilled => Formula is not null || CarriedFrom.Count > 0 || Asking is { When: not QueryWhen.Offer };
-
-    /// <summary>The query that fills it, or null.</summary>
-    public Asking? Asking { get; internal set; }
-
-    /// <summary>All that it is filled from, of this record and of others; of a query, what its parameters are worked out from.</summary>
-    public IEnumerable<Field> Inputs => Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches));
-
-    /// <summary>The formula that fills it, or those that a query's parameters are.</summary>
-    public IEnumerable<Formula> Formulas => Formula is { } formula ? [formula] : Asking?.Arguments ?? [];
-
-    /// <summary>True when something fills it and people may change it all the same.</summary>
-    public bool IsChangeable => IsFilled && Mode != FillMode.Always && !Content.Locked;
-
-    /// <summary>True when a formula alone says what it holds.</summary>
-    public bool IsComputed => Formula is not null && Mode == FillMode.Always;
-
-    /// <summary>True when it is stored and the clock changes what fills it, by itself or by what it is worked out from: then it is filled again each night.</summary>
-    public bool GrowsOld => IsAdded && IsStored && Formula is not null && Mode != FillMode.Chosen && ChangesByItself([]);
-
-    private bool ChangesByItself(HashSet<Field> known) => known.Add(this) && Mode != FillMode.Chosen && Formula is { } formula && (formula.IsVolatile || Inputs.Any(input => input.ChangesByItself(known)));
-
     /// <summary>What it is worked out from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a built-in field only those count that something guards.</summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
-
-    /// <summary>True where what it is worked out from stands on the same record: a formula reads it there, and nothing reads it of others, as queries do and ways through links.</summary>
-    public bool ReadsHere(Field input) => (input.Part == Part || input.Part == Part.RecordType.Header) && (IsSeen ? Path[0] == input : Formulas.Any(formula => formula.Reads.Contains(input)) && !IsReadElsewhere(input));
-
-    private bool IsReadElsewhere(Field input) => Formulas.Any(formula => formula.Reaches.Contains(input)) || Asking?.Reads.Contains(input) == true || CarriedFrom.Any(carried => carried.From == input) || Definition?.HeldFrom.Contains(input.Id) == true;
 
     /// <summary>For links: the record type pointed to.</summary>
     public RecordType? Target { get; internal set; }
@@ -143,12 +100,6 @@ public sealed class Field
 
     /// <summary>True when the ERP keeps it up itself.</summary>
     public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
-
-    /// <summary>True when people type it, rather than a formula, a numbering, a link or the ERP filling it.</summary>
-    public bool IsTyped => (!IsFilled || IsChangeable) && Numbering is null && !IsKeptUp && !IsSeen;
-
-    /// <summary>True for a number of which lists in groups give the total: not a share, nor what one says of it, nor what is divided or averaged.</summary>
-    public bool IsTotalled => !Part.IsLines && Kind is IntegerKind or DecimalKind or MoneyKind or QuantityKind && !Content.NoTotals && !Source.Content.NoTotals && Formula?.IsRatio != true;
 
     /// <summary>What a new record begins with, on that day.</summary>
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
@@ -250,7 +201,7 @@ public sealed class Part
 }
 
 /// <summary>A kind of record: partner, item, sales order.</summary>
-public sealed class RecordType
+public sealed class RecordType : Bindable
 {
     /// <summary>What the host says of it.</summary>
     public required RecordTypeDescription Description { get; init; }
@@ -273,9 +224,6 @@ public sealed class RecordType
     /// <summary>What makes it a document, or null.</summary>
     public Document? Document { get; internal set; }
 
-    /// <summary>The guards and grants that it is under.</summary>
-    public Access.Guarding Guarding { get; internal set; } = new([]);
-
     /// <summary>The links of all record types that point to it.</summary>
     public IReadOnlyList<Field> PointedBy { get; internal set; } = [];
 
@@ -293,12 +241,6 @@ public sealed class RecordType
 
     /// <summary>The fields of other records that its formulas read through links.</summary>
     public IReadOnlySet<Field> Reaches { get; internal set; } = new HashSet<Field>();
-
-    /// <summary>Its screens, for all audiences.</summary>
-    public Screens Screens { get; internal set; } = default!;
-
-    /// <summary>The screen that everyone gets, with all that conditions can bring.</summary>
-    public Resolved Screen => Screens.Standard;
 
     /// <summary>Technical name.</summary>
     public string Code => Description.Code;
@@ -327,9 +269,6 @@ public sealed class RecordType
     /// <summary>Finds a field in any part by its lasting id.</summary>
     public bool TryFindField(string id, [NotNullWhen(true)] out Field? field) =>
         (field = Parts.Select(part => part.FindById(id)).FirstOrDefault(found => found is not null)) is not null;
-
-    /// <summary>The form through which people outside send records in, or null.</summary>
-    public PublicForm? PublicForm { get; internal set; }
 
     /// <summary>The columns of its lists unless somebody arranges them: what the host shows, then the first of what was added and stands on the screen.</summary>
     public IReadOnlyList<Field> ListColumns { get; internal set; } = [];

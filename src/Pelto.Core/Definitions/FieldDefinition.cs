@@ -50,7 +50,7 @@ public sealed record FieldDefinition : FieldContent
     /// <summary>True for a removed field that comes back: its saved data is read back once it is live.</summary>
     public bool ReadBack { get; init; }
 
-    /// <summary>Lasting ids of fields that values on file came from, though nothing of it reads them any more: whoever may not read those does not read this. See <see cref="Access.Heritage"/>.</summary>
+    /// <summary>Lasting ids of fields that values on file came from, though nothing of it reads them any more: whoever may not read those does not read this. See <c>Heritage</c>.</summary>
     public IReadOnlyList<string> HeldFrom { get; init; } = [];
 
     /// <summary>All parts in which it stands, its own first.</summary>

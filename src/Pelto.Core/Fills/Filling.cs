@@ -61,7 +61,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
             if (row is not null && frame.Reach?.Invoke(carried.From.Part, row.Value) is { } values) return (values[carried.From.Slot], $"{carried.Follow.Source.Code}/{document.Target}");
         }
 
-        return field.Formula is null ? (Value.Empty, null) : (Computed(field, frame), field.Formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to ? $"{link.Target!.Code}/{to.Target}" : null);
+        return field.Formula is not { } formula ? (Value.Empty, null) : (Computed(field, frame), formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to ? $"{link.Target!.Code}/{to.Target}" : null);
     }
 
     private static Value Computed(Field field, Frame frame)

@@ -70,13 +70,14 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     /// <summary>What a live field gives: its formula's value, fitted to the field, and an error where the field does not take it.</summary>
     public static SqlPart EmitFitting(Field field, SqlNames names)
     {
-        var given = new SqlEmitter(names, null).Emit(field.Formula!.Bound);
-        var text = field.Formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
+        var formula = field.Formula!;
+        var given = new SqlEmitter(names, null).Emit(formula.Bound);
+        var text = formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
         var fitted = given with { Text = field.Kind.FitSql(text, given.Unit), Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null) };
         // It is rounded already: how many decimals there are need not be asked.
         if (field.IsLive && field.Kind.IsBoundlessLive)
         {
-            if (Magnitudes.Most(field.Formula.Bound) < (double)FieldKind.MostLive) return fitted.After([given]);
+            if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MostLive) return fitted.After([given]);
 
             // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands there.
             var most = FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
@@ -85,7 +86,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         }
 
         // Nor its size, where what it reads cannot make it too large: to be rounded may add one.
-        var fits = field.Kind.MostNumber is { } largest && Magnitudes.Most(field.Formula.Bound) + 1 < largest * 0.999;
+        var fits = field.Kind.MostNumber is { } largest && Magnitudes.Most(formula.Bound) + 1 < largest * 0.999;
         var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})")
             .Where(check => check.Name != "scale" && !(fits && check.Name == "size")).Select(check => check.Sql).ToList();
         return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");

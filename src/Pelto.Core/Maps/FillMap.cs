@@ -1,4 +1,8 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
+using Pelto.Core.Queries;
 
 namespace Pelto.Core.Maps;
 

@@ -4,6 +4,20 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Queries;
 
+/// <summary>The query of a field.</summary>
+public static class AskingOfField
+{
+    extension(Field it)
+    {
+        /// <summary>The query that fills it, with what it is asked; null where none does.</summary>
+        public Asking? Asking
+        {
+            get => it.Bound<Asking>();
+            internal set => it.Bind(value);
+        }
+    }
+}
+
 /// <summary>A field's query, bound: what it is asked with and what the field takes of the answer.</summary>
 /// <param name="query">The query.</param>
 /// <param name="arguments">What its parameters are, in their order in the definition.</param>

@@ -1,6 +1,8 @@
 using System.Globalization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;

@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
@@ -238,7 +239,7 @@ public sealed record AddListIndex(Field Field) : PlanStep
 
     // Only what is stored: an index of a live field reads no other live one (see Indexing.Refuse).
     private static string Over(Field field) => !field.IsLive ? ColumnsOf(field)
-        : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(ColumnsOf))})";
+        : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula!.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(ColumnsOf))})";
 
     private static string ColumnsOf(Field field) => string.Join(' ', field.Columns.Select(column => $"{column.Name} {column.Type}"));
 

@@ -1,5 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
+using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;

@@ -1,6 +1,7 @@
-using Pelto.Core.Layouts;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;

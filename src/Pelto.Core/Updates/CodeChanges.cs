@@ -1,4 +1,5 @@
 using System.Globalization;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Updates;

@@ -3,6 +3,7 @@ using System.Text;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
 using Npgsql;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Data.Auditing;

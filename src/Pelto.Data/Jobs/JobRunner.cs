@@ -3,6 +3,8 @@ using Microsoft.Extensions.Logging;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;

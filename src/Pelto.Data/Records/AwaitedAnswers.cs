@@ -1,4 +1,5 @@
 using System.Threading.Channels;
+using Pelto.Core.Queries;
 
 namespace Pelto.Data.Records;
 

@@ -6,6 +6,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;

@@ -5,6 +5,7 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
 using Pelto.Data.Database;

@@ -1,5 +1,8 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
+using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
 namespace Pelto.Web.Api;

@@ -1,7 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 
 namespace Pelto.Web.Components;
 

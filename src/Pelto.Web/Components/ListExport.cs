@@ -3,6 +3,7 @@ using System.Text;
 using CsvHelper;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 using Pelto.Data.Records;
 

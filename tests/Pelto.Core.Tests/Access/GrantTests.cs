@@ -1,6 +1,8 @@
 using CsCheck;
 using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Xunit;

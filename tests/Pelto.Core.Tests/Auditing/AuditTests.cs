@@ -1,5 +1,6 @@
 using System.Globalization;
 using Pelto.Core.Auditing;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Xunit;

@@ -1,3 +1,4 @@
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Xunit;

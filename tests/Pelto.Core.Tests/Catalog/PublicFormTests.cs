@@ -1,5 +1,7 @@
 using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 using Xunit;
 

@@ -1,3 +1,4 @@
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;

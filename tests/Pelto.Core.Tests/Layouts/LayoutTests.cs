@@ -1,5 +1,7 @@
 using CsCheck;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Xunit;
 
 namespace Pelto.Core.Tests.Layouts;

@@ -1,4 +1,6 @@
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Xunit;

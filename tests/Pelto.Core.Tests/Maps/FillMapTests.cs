@@ -1,4 +1,5 @@
 using CsCheck;
+using Pelto.Core.Binding;
 using Pelto.Core.Maps;
 using Xunit;
 

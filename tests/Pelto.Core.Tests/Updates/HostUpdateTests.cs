@@ -1,4 +1,6 @@
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;
 using Xunit;

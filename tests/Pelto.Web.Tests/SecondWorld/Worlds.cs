@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
@@ -205,15 +206,31 @@ public sealed class Worlds : IAsyncDisposable
         await Two.DisposeAsync();
     }
 
-    /// <summary>Puts the definitions of both back to what they were.</summary>
+    private readonly ConcurrentDictionary<App, string> states = [];
+
+    /// <summary>Puts the definitions of both back to what they were, where they are not.</summary>
     public async Task ResetAsync()
     {
         await Task.WhenAll(new[] { One, Two }.Select(world => Task.Run(async () =>
         {
+            if (states.GetValueOrDefault(world) == await StateAsync(world)) return;
             var administrator = await world.InterfaceAsync("administrator");
             await (await administrator.PutAsJsonAsync("setup/draft", Definition)).JsonAsync();
             await administrator.PostAsJsonAsync("setup/publish", new { comment = "As it was" });
+            states[world] = await StateAsync(world);
         })));
+    }
+
+    // Which definitions are live and drafted, and whether anything was begun that has not ended yet.
+    private static async Task<string> StateAsync(App world)
+    {
+        await using var command = world.Services.GetRequiredService<OwnerDatabase>().Source.CreateCommand("""
+            SELECT concat(
+              (SELECT concat(max(version), md5(string_agg(definition::text, ''))) FROM pelto.draft),
+              (SELECT max(number) FROM pelto.release),
+              (SELECT count(*) FROM pelto.publishing))
+            """);
+        return (string)(await command.ExecuteScalarAsync())!;
     }
 
     /// <summary>Lets people outside send in as many entries as they could from somewhere else.</summary>

@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;

@@ -3,7 +3,6 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.RateLimiting;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Data.Records;
 using Pelto.Web.Components;
 

@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;

@@ -71,8 +71,8 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
         string? In(Layout layout) => layout.Pages.SelectMany(page => page.Sections, (page, section) => (page, section)).FirstOrDefault(one => one.section.Places.Any(place => place.Field == field)) is ({ } page, { } section)
             ? layout.Pages.Count > 1 && page.Label != section.Label ? $"{page.Label}, {section.Label}" : section.Label : null;
         if (In(Shown!.Screen.Layout) is { } where) return where;
-        foreach (var layer in Shown.Screens.Layers)
-            if (In(Shown.Screens.Of(layer, RecordMode.Changing).Layout) is { } place) return $"{place}, by the layer {layer.Label}";
+        foreach (var layer in Shown!.Screens.Layers)
+            if (In(Shown!.Screens.Of(layer, RecordMode.Changing).Layout) is { } place) return $"{place}, by the layer {layer.Label}";
         return "on no screen";
     }
 }

@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Releases;

@@ -1,6 +1,7 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Elements;
 
 /// <summary>What a change of definitions touches, and whether somebody may make it. The one check that all changes of a draft and all publishing go through.</summary>
 /// <param name="before">The definitions as they were.</param>

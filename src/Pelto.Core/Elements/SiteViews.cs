@@ -1,7 +1,9 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Queries;
 
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Elements;
 
 /// <summary>What of a site's definitions somebody is shown who has part of the work: what belongs to the record types that they work on, and what they may read anyhow. And how what they send back is put among the rest.</summary>
 /// <param name="viewer">Who.</param>

@@ -1,8 +1,9 @@
+using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Binding;
 
 /// <summary>Makes public forms ready, once all fields are known, and says what is wrong with them.</summary>
 internal sealed class PublicFormBinder(List<Problem> problems)
@@ -38,7 +39,7 @@ internal sealed class PublicFormBinder(List<Problem> problems)
 
         if (form.Fields.Count == 0) Refuse(type, "fields", "Choose at least one field that the public form asks for.");
         foreach (var field in asked.Keys) CheckWatched(type, field, asked);
-        if (problems.Count == before) type.PublicForm = new(type, form, asked, LayoutOf(type, form, asked.Keys));
+        if (problems.Count == before) type.PublicForm = new(type, form, asked) { Layout = LayoutOf(type, form, asked.Keys) };
     }
 
     private void CheckTexts(RecordType type, PublicFormDefinition form)

@@ -1,7 +1,8 @@
+using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Rules;
 
 /// <summary>Which records a link offers: a condition over each candidate, whose fields stand under their codes, and the record at hand, as <c>record.customer</c>.</summary>
 /// <param name="Condition">The condition.</param>

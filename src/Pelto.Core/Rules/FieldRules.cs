@@ -1,7 +1,29 @@
+using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Rules;
+
+/// <summary>The rules of a field.</summary>
+public static class RulesOfField
+{
+    extension(Field it)
+    {
+        /// <summary>The rules that values keep besides those of their kind.</summary>
+        public FieldRules Rules
+        {
+            get => it.Bound<FieldRules>() ?? FieldRules.None;
+            internal set => it.Bind(value);
+        }
+
+        /// <summary>For links: which records are offered; null for all.</summary>
+        public Narrowing? Narrowing
+        {
+            get => it.Bound<Narrowing>();
+            internal set => it.Bind(value);
+        }
+    }
+}
 
 /// <summary>The rules that an administrator gave a field, ready to be checked.</summary>
 public sealed record FieldRules

@@ -1,8 +1,10 @@
+using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Elements;
 
 /// <summary>One thing that took part in an answer.</summary>
 /// <param name="Sentence">What it says.</param>

@@ -1,8 +1,9 @@
 using System.Globalization;
-using Pelto.Core.Access;
+using Pelto.Core.Binding;
+using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Elements;
 
 /// <summary>A field read from a row of a pasted table.</summary>
 /// <param name="Line">Where it stood, counted from 1.</param>

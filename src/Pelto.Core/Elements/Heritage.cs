@@ -1,6 +1,8 @@
+using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Elements;
 
 /// <summary>A stored value keeps its guard, whatever becomes of definitions: where a field no longer reads what its values on file came from, it goes on being kept from whoever may not read that. What it came from stands in <see cref="FieldDefinition.HeldFrom"/>.</summary>
 /// <remarks>It is worked out with every change of the draft, from what is live, whatever the change says of it. It is taken out again only by itself: an entry that the draft had and the change leaves out, which <see cref="WorkRules"/> lets those do who may give access.</remarks>

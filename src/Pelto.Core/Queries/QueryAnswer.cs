@@ -1,4 +1,4 @@
-namespace Pelto.Core.States;
+namespace Pelto.Core.Queries;
 
 /// <summary>What the database answered to a query.</summary>
 /// <param name="Rows">The first rows, as the driver gives them; two are enough to tell one from many.</param>

@@ -1,7 +1,8 @@
+using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Binding;
 
 /// <summary>Makes the rules of a field ready, once all fields are known, and says what is wrong with them.</summary>
 internal sealed class RuleBinder(List<Problem> problems)

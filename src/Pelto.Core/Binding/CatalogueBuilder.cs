@@ -1,10 +1,25 @@
+using Pelto.Core.Access;
+using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Binding;
+
+/// <summary>What builds a catalogue.</summary>
+public static class BuildingOfCatalogue
+{
+    extension(Catalogue)
+    {
+        /// <summary>Builds a catalogue. Never throws for what the definitions say: what does not work is left out and becomes a problem.</summary>
+        /// <param name="release">The number of the release; that of the live one for a draft.</param>
+        /// <param name="host">What is built in.</param>
+        /// <param name="site">What is added.</param>
+        public static Catalogue Build(int release, HostDescription host, SiteDefinition site) => new CatalogueBuilder(host, site).Build(release);
+    }
+}
 
 /// <summary>Puts host and site together: record types, then fields, then formulas and their order, then screens.</summary>
 internal sealed class CatalogueBuilder
@@ -34,7 +49,7 @@ internal sealed class CatalogueBuilder
         CheckLists();
         layers.Check();
         var types = host.RecordTypes.Select(description => Built(description, null)).Concat(new RecordTypeRules(host, site, problems).Sound().Select(own => Built(own.ToDescription(host.Companies), own))).ToList();
-        var guarding = new Access.Guarding(host.Companies);
+        var guarding = new Guarding(host.Companies);
         foreach (var type in types) type.Guarding = guarding;
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
@@ -50,7 +65,7 @@ internal sealed class CatalogueBuilder
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)) queries.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) rules.Bind(field);
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) field.GuardedBy = Guards(field, types);
-        new Access.GrantBinder(host, site, types, guarding, problems).Bind();
+        new GrantBinder(host, site, types, guarding, problems).Bind();
         foreach (var type in types) Finish(type);
         foreach (var type in types) clashes.AddRange(LayerRules.ClashesOfLists(type.Screens).Select(clash => (type, clash)));
         new PublicFormBinder(problems).Bind(types);
@@ -219,7 +234,7 @@ internal sealed class CatalogueBuilder
             var field = at.Find(code);
             if (field is null)
             {
-                var nearest = Formulas.Nearest.To(code, at.Fields.Select(candidate => candidate.Code));
+                var nearest = Nearest.To(code, at.Fields.Select(candidate => candidate.Code));
                 Refuse(definition, "path", $"{at.Label} has no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
                 return null;
             }
@@ -376,8 +391,8 @@ internal sealed class CatalogueBuilder
             if (shown.Contains(field) || !string.IsNullOrWhiteSpace(field.Content.StartingValue)) continue;
             if (field.Required)
                 problems.Add(new(field.Definition!.Id, "required", $"{field.Label} is required, but stands on no screen of {type.Plural.ToLowerInvariant()} and has no starting value: nobody could save a record. Place it, give it a starting value, or let it be empty."));
-            else if (field.Rules.RequiredWhen is not null)
-                problems.Add(new(field.Definition!.Id, "requiredWhen", $"{field.Label} can be required, but stands on no screen of {type.Plural.ToLowerInvariant()}: where {field.Rules.RequiredWhen.Text} holds, nobody could save a record. Place it, or let it be empty."));
+            else if (field.Rules.RequiredWhen is { } condition)
+                problems.Add(new(field.Definition!.Id, "requiredWhen", $"{field.Label} can be required, but stands on no screen of {type.Plural.ToLowerInvariant()}: where {condition.Text} holds, nobody could save a record. Place it, or let it be empty."));
         }
     }
 

@@ -1,4 +1,6 @@
-namespace Pelto.Core.Catalog;
+using Pelto.Core.Catalog;
+
+namespace Pelto.Core.Binding;
 
 /// <summary>Says what is wrong with the definitions of user-defined record types.</summary>
 internal sealed class RecordTypeRules(HostDescription host, SiteDefinition site, List<Problem> problems)

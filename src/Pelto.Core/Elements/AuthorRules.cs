@@ -1,7 +1,10 @@
+using Pelto.Core.Access;
+using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
+using Pelto.Core.Layouts;
 
-namespace Pelto.Core.Access;
+namespace Pelto.Core.Elements;
 
 /// <summary>What whoever writes definitions must know themselves. A condition that asks what its author may not read would answer them, a question at a time; so would a rule that values on file have to fit.</summary>
 /// <param name="before">The definitions as they were.</param>

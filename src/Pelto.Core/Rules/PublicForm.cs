@@ -1,24 +1,43 @@
-using Pelto.Core.Layouts;
+using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Rules;
+
+/// <summary>The public form of a record type.</summary>
+public static class FormOfType
+{
+    extension(RecordType type)
+    {
+        /// <summary>The form through which people outside send records in, or null.</summary>
+        public PublicForm? PublicForm
+        {
+            get => type.Bound<PublicForm>();
+            internal set => type.Bind(value);
+        }
+    }
+
+    extension(Catalogue catalogue)
+    {
+        /// <summary>Finds a public form by the last part of its address.</summary>
+        /// <param name="address">The last part of its address.</param>
+        public PublicForm? FindForm(string address) =>
+            catalogue.RecordTypes.Select(type => type.PublicForm).OfType<PublicForm>().FirstOrDefault(form => form.Definition.Address == address);
+    }
+}
 
 /// <summary>A public form, bound and ready to use.</summary>
-public sealed class PublicForm
+public sealed class PublicForm : Bindable
 {
     private readonly IReadOnlyDictionary<Field, Narrowing?> asked;
 
-    internal PublicForm(RecordType type, PublicFormDefinition definition, IReadOnlyDictionary<Field, Narrowing?> asked, Layout layout) =>
-        (Type, Definition, this.asked, Layout) = (type, definition, asked, layout);
+    internal PublicForm(RecordType type, PublicFormDefinition definition, IReadOnlyDictionary<Field, Narrowing?> asked) =>
+        (Type, Definition, this.asked) = (type, definition, asked);
 
     /// <summary>What is sent in.</summary>
     public RecordType Type { get; }
 
     /// <summary>What was said about it.</summary>
     public PublicFormDefinition Definition { get; }
-
-    /// <summary>Its one page: the fields that it asks for.</summary>
-    public Layout Layout { get; }
 
     /// <summary>True for a field that it asks for.</summary>
     public bool Asks(Field field) => asked.ContainsKey(field);
