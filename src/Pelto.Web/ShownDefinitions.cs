@@ -14,15 +14,12 @@ internal sealed class ShownDefinitions(CurrentRequest request, Drafts drafts) : 
     public async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
         var isOfSetUp = context.ActionDescriptor.ViewEnginePath.StartsWith("/Setup/", StringComparison.Ordinal);
-        if (isOfSetUp && context.RouteData.Values.GetValueOrDefault("id") is string id && request.Views is var views && !WorkRights.All(request.Viewer)
-            && !(IsShown(views, id.Split('@')[0], (await drafts.ReadAsync()).Site) ?? IsShown(views, id.Split('@')[0], request.Catalogue.Site) ?? true)) context.Result = new NotFoundResult();
+        if (isOfSetUp && context.RouteData.Values.GetValueOrDefault("id") is string id && !WorkRights.All(request.Viewer) && !await IsShownAsync(id.Split('@')[0]))
+            context.Result = new NotFoundResult();
         else await next();
     }
 
-    // Null for what the site does not hold: the page says that itself.
-    private static bool? IsShown(SiteViews views, string id, SiteDefinition site) =>
-        site.Find(id) is { } field ? views.Sees(field)
-        : site.FindList(id) is { } list ? views.Sees(list, site)
-        : site.FindQuery(id) is { } query ? views.Sees(query, site)
-        : site.FindType(id) is { } type ? views.SeesType(type.Code) : null;
+    // What the site does not hold, the page says itself.
+    private async Task<bool> IsShownAsync(string id) => ElementSorts.IsShown((await drafts.ReadAsync()).Site, id, request.Views)
+        ?? ElementSorts.IsShown(request.Catalogue.Site, id, request.Views) ?? true;
 }

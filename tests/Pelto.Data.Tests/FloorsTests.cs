@@ -11,8 +11,8 @@ public sealed class FloorsTests
     // From the lowest to the highest.
     private static readonly string[] Core =
     [
-        "Values", "Definitions", "Catalog", "Formulas", "Queries", "Rules", "States", "Fills", "Access", "Layouts", "Binding", "Elements", "Maps", "Records",
-        "Updates", "Releases", "Auditing",
+        "Values", "Definitions", "Catalog", "Formulas", "Queries", "Rules", "States", "Fills", "Access", "Layouts", "Binding", "Maps", "Records", "Updates",
+        "Releases", "Auditing", "Elements",
     ];
 
     private static readonly string[] CoreStill = [];

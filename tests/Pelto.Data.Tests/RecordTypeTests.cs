@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
@@ -217,7 +218,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             for (var i = 0; i < 3; i++) await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("x"))));
             var was = site.Catalogues.Live;
             await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Numbering = new("D", 4, 4, to, gapless) }));
-            var effect = Core.Releases.Plan.Make(was, site.Catalogues.Live, StorageFacts.Nothing).Changes.Single(change => change.Sentence.StartsWith("Changes how", StringComparison.Ordinal)).Effect;
+            var effect = Planning.Make(was, site.Catalogues.Live, StorageFacts.Nothing).Changes.Single(change => change.Sentence.StartsWith("Changes how", StringComparison.Ordinal)).Effect;
             var next = (await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("y"))))).Title;
             var number = effect.Contains("where none was counted so before", StringComparison.Ordinal) ? 4 : 7;
             Assert.True(next == site.Type(code).Identifier.Numbering!.Write(number, site.Store.Today.Year), $"{effect} {next}");
@@ -225,7 +226,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Retired = true }));
             was = site.Catalogues.Live;
             await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Retired = false }));
-            effect = Core.Releases.Plan.Make(was, site.Catalogues.Live, StorageFacts.Nothing).Changes.Single(change => change.Sentence.StartsWith("Brings the record type", StringComparison.Ordinal)).Effect;
+            effect = Planning.Make(was, site.Catalogues.Live, StorageFacts.Nothing).Changes.Single(change => change.Sentence.StartsWith("Brings the record type", StringComparison.Ordinal)).Effect;
             Assert.Contains("go on from the last that was given", effect, StringComparison.Ordinal);
             Assert.Equal(site.Type(code).Identifier.Numbering!.Write(number + 1, site.Store.Today.Year), (await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("z"))))).Title);
         }

@@ -15,7 +15,6 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
     {
         foreach (var guard in site.Guards) Bind(guard);
         foreach (var twice in site.Guards.GroupBy(guard => guard.On, StringComparer.Ordinal).Where(group => group.Count() > 1)) Refuse(twice.Key, "guards", $"{twice.Key} is guarded twice.");
-        foreach (var twice in site.Grants.GroupBy(grant => grant.Id, StringComparer.Ordinal).Where(group => group.Count() > 1)) Refuse(twice.Key, "id", $"The id {twice.Key} stands for two grants.");
         foreach (var grant in site.Grants) Bind(grant);
     }
 

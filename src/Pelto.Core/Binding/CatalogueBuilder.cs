@@ -75,10 +75,20 @@ internal sealed class CatalogueBuilder
 
     private void CheckIds()
     {
-        foreach (var twice in site.Fields.GroupBy(field => field.Id, StringComparer.Ordinal).Where(group => group.Count() > 1))
-            problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two fields."));
+        CheckIds("fields", site.Fields);
+        CheckIds("choice lists", site.ChoiceLists);
+        CheckIds("queries", site.Queries);
+        CheckIds("layers", site.Layers);
+        CheckIds("grants", site.Grants);
         foreach (var removed in site.Removed.Where(removed => site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))))
             problems.Add(new(removed.Id, "removed", $"{removed.Label} is there, so it cannot be removed as well."));
+    }
+
+    private void CheckIds(string many, IReadOnlyList<ISiteElement> all)
+    {
+        if (all.Any(element => string.IsNullOrWhiteSpace(element.ElementId))) problems.Add(new("", "id", $"Each of the {many} needs a lasting id."));
+        foreach (var twice in all.GroupBy(element => element.ElementId, StringComparer.Ordinal).Where(group => group.Key.Length > 0 && group.Count() > 1))
+            problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two {many}."));
     }
 
     private void CheckLists()
@@ -293,7 +303,6 @@ internal sealed class CatalogueBuilder
 
     private void CheckTexts(FieldDefinition definition)
     {
-        if (string.IsNullOrWhiteSpace(definition.Id)) Refuse(definition, "id", "Each field needs a lasting id.");
         if (string.IsNullOrWhiteSpace(definition.Label)) Refuse(definition, "label", "Give it a label, as people will read it.");
         else if (definition.Label.Length > 80) Refuse(definition, "label", "A label has at most 80 characters.");
         foreach (var (property, text) in new[] { ("label", definition.Label), ("heading", definition.Heading), ("help", definition.Help) })

@@ -3,7 +3,7 @@ using System.Text.Json.Serialization;
 namespace Pelto.Core.Definitions;
 
 /// <summary>Choices that several fields can share.</summary>
-public sealed record ChoiceList
+public sealed record ChoiceList : ISiteElement
 {
     /// <summary>Lasting id.</summary>
     public string Id { get; init; } = "";
@@ -26,4 +26,6 @@ public sealed record ChoiceList
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "l-" + Guid.NewGuid().ToString("N")[..12];
+
+    string ISiteElement.ElementId => Id;
 }

@@ -3,7 +3,7 @@ using System.Text.Json.Serialization;
 namespace Pelto.Core.Definitions;
 
 /// <summary>An added field, as the administrator defined it.</summary>
-public sealed record FieldDefinition : FieldContent
+public sealed record FieldDefinition : FieldContent, ISiteElement
 {
     /// <summary>Lasting id; it stays when everything else changes.</summary>
     public string Id { get; init; } = "";
@@ -68,6 +68,8 @@ public sealed record FieldDefinition : FieldContent
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "f-" + Guid.NewGuid().ToString("N")[..12];
+
+    string ISiteElement.ElementId => Id;
 }
 
 /// <summary>Another part in which a field stands.</summary>

@@ -1,7 +1,7 @@
 namespace Pelto.Core.Definitions;
 
 /// <summary>Gives somebody access to fields or record types, withholds it, or opens what inherits a guard. Of several grants the highest level counts; what is withheld is withheld, whoever gives it.</summary>
-public sealed record Grant
+public sealed record Grant : ISiteElement
 {
     /// <summary>Gives at least a level, or some of the rights at a record type.</summary>
     public const string Give = "give";
@@ -57,4 +57,6 @@ public sealed record Grant
 
     /// <summary>A record type as <see cref="On"/> names it.</summary>
     public static string OnType(string code) => TypePrefix + code;
+
+    string ISiteElement.ElementId => Id;
 }

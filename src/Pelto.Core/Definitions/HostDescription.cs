@@ -48,7 +48,13 @@ public sealed record CompanyDescription(string Code, string Label, string Countr
 }
 
 /// <summary>A role that people have.</summary>
-public sealed record RoleDescription(string Code, string Label);
+public sealed record RoleDescription(string Code, string Label) : ISiteElement
+{
+    /// <summary>Before the code of a role in its id as an element.</summary>
+    public const string ElementPrefix = "role:";
+
+    string ISiteElement.ElementId => ElementPrefix + Code;
+}
 
 /// <summary>A built-in record type.</summary>
 public sealed record RecordTypeDescription

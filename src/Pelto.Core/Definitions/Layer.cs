@@ -3,7 +3,7 @@ using System.Text.Json.Serialization;
 namespace Pelto.Core.Definitions;
 
 /// <summary>Placement changes for an audience.</summary>
-public sealed record Layer
+public sealed record Layer : ISiteElement
 {
     /// <summary>The audience of all.</summary>
     public const string Everyone = "everyone";
@@ -29,4 +29,6 @@ public sealed record Layer
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "a-" + Guid.NewGuid().ToString("N")[..12];
+
+    string ISiteElement.ElementId => Id;
 }

@@ -62,7 +62,7 @@ public enum QueryWhen
 }
 
 /// <summary>A saved question to the database.</summary>
-public sealed record QueryDefinition
+public sealed record QueryDefinition : ISiteElement
 {
     /// <summary>Lasting id.</summary>
     public string Id { get; init; } = "";
@@ -99,6 +99,8 @@ public sealed record QueryDefinition
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "q-" + Guid.NewGuid().ToString("N")[..12];
+
+    string ISiteElement.ElementId => Id;
 }
 
 /// <summary>A parameter of a query.</summary>

@@ -3,7 +3,7 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Definitions;
 
 /// <summary>A user-defined record type: what the site says of it. Its fields are added fields, like those of any other type.</summary>
-public sealed record RecordTypeDefinition
+public sealed record RecordTypeDefinition : ISiteElement
 {
     /// <summary>The code of the field that holds the number of each record.</summary>
     public const string NumberCode = "number";
@@ -98,6 +98,8 @@ public sealed record RecordTypeDefinition
             Access = new(Read, Write) { Create = Create, Delete = Delete },
         };
     }
+
+    string ISiteElement.ElementId => Id;
 }
 
 /// <summary>Lines of a user-defined record type.</summary>

@@ -49,6 +49,12 @@ public sealed record SiteDefinition
     /// <summary>Who gets which access beyond, or less than, what the ERP gives by role.</summary>
     public IReadOnlyList<Grant> Grants { get; init; } = [];
 
+    /// <summary>All that it defines, sort by sort.</summary>
+    public IEnumerable<ISiteElement> Elements() =>
+    [
+        .. RecordTypes, .. Fields, .. Removed, .. ChoiceLists, .. Queries, .. Layers, .. Guards, .. Grants, .. Roles,
+    ];
+
     /// <summary>Finds a field by its lasting id.</summary>
     public FieldDefinition? Find(string id) =>
         Fields.Count <= Few ? Fields.FirstOrDefault(field => field.Id == id) : ById.GetValue(Fields, static fields => Index(fields)).GetValueOrDefault(id);
@@ -61,37 +67,25 @@ public sealed record SiteDefinition
     private static readonly ConditionalWeakTable<IReadOnlyList<FieldDefinition>, Dictionary<string, FieldDefinition>> ById = [];
 
     /// <summary>The site with this field put in: changed when its id is known, else added at the end.</summary>
-    public SiteDefinition With(FieldDefinition field) => this with
-    {
-        Fields = Fields.All(old => old.Id != field.Id) ? [.. Fields, field] : [.. Fields.Select(old => old.Id == field.Id ? field : old)],
-    };
+    public SiteDefinition With(FieldDefinition field) => this with { Fields = Put(Fields, field) };
 
     /// <summary>Finds a choice list by its lasting id.</summary>
     public ChoiceList? FindList(string? id) => ChoiceLists.FirstOrDefault(list => list.Id == id);
 
     /// <summary>The site with this choice list put in: changed when its id is known, else added at the end.</summary>
-    public SiteDefinition With(ChoiceList list) => this with
-    {
-        ChoiceLists = FindList(list.Id) is null ? [.. ChoiceLists, list] : [.. ChoiceLists.Select(old => old.Id == list.Id ? list : old)],
-    };
+    public SiteDefinition With(ChoiceList list) => this with { ChoiceLists = Put(ChoiceLists, list) };
 
     /// <summary>Finds a user-defined record type by its lasting id.</summary>
     public RecordTypeDefinition? FindType(string? id) => RecordTypes.FirstOrDefault(type => type.Id == id);
 
     /// <summary>The site with this record type put in: changed when its id is known, else added at the end.</summary>
-    public SiteDefinition With(RecordTypeDefinition type) => this with
-    {
-        RecordTypes = FindType(type.Id) is null ? [.. RecordTypes, type] : [.. RecordTypes.Select(old => old.Id == type.Id ? type : old)],
-    };
+    public SiteDefinition With(RecordTypeDefinition type) => this with { RecordTypes = Put(RecordTypes, type) };
 
     /// <summary>Finds a query by its lasting id.</summary>
     public QueryDefinition? FindQuery(string? id) => Queries.FirstOrDefault(query => query.Id == id);
 
     /// <summary>The site with this query put in: changed when its id is known, else added at the end.</summary>
-    public SiteDefinition With(QueryDefinition query) => this with
-    {
-        Queries = FindQuery(query.Id) is null ? [.. Queries, query] : [.. Queries.Select(old => old.Id == query.Id ? query : old)],
-    };
+    public SiteDefinition With(QueryDefinition query) => this with { Queries = Put(Queries, query) };
 
     /// <summary>The choices that a field offers: those of its list, or its own.</summary>
     public FieldContent Resolve(FieldContent content) => content.ChoiceList is { Length: > 0 } id && FindList(id) is { } list
@@ -123,22 +117,30 @@ public sealed record SiteDefinition
     public Guard? GuardOf(string on) => Guards.FirstOrDefault(guard => guard.On == on);
 
     /// <summary>The site with this guard put in, or changed.</summary>
-    public SiteDefinition With(Guard guard) => this with { Guards = GuardOf(guard.On) is null ? [.. Guards, guard] : [.. Guards.Select(old => old.On == guard.On ? guard : old)] };
+    public SiteDefinition With(Guard guard) => this with { Guards = Put(Guards, guard) };
 
     /// <summary>Finds a grant by its lasting id.</summary>
     public Grant? FindGrant(string? id) => Grants.FirstOrDefault(grant => grant.Id == id);
 
     /// <summary>The site with this grant put in: changed when its id is known, else added at the end.</summary>
-    public SiteDefinition With(Grant grant) => this with { Grants = FindGrant(grant.Id) is null ? [.. Grants, grant] : [.. Grants.Select(old => old.Id == grant.Id ? grant : old)] };
+    public SiteDefinition With(Grant grant) => this with { Grants = Put(Grants, grant) };
 
     /// <summary>Finds a layer by its lasting id.</summary>
     public Layer? FindLayer(string? id) => Layers.FirstOrDefault(layer => layer.Id == id);
 
     /// <summary>The site with this layer put in: changed when its id is known, else added at the end.</summary>
-    public SiteDefinition With(Layer layer) => this with
+    public SiteDefinition With(Layer layer) => this with { Layers = Put(Layers, layer) };
+
+    // Changed where it is, else at the end.
+    private static IReadOnlyList<T> Put<T>(IReadOnlyList<T> all, T element)
+        where T : ISiteElement
     {
-        Layers = FindLayer(layer.Id) is null ? [.. Layers, layer] : [.. Layers.Select(old => old.Id == layer.Id ? layer : old)],
-    };
+        var list = all.ToList();
+        var at = list.FindIndex(old => old.ElementId == element.ElementId);
+        if (at < 0) list.Add(element);
+        else list[at] = element;
+        return list;
+    }
 
     /// <summary>The document as text.</summary>
     public string ToJson() => JsonSerializer.Serialize(this, Json);

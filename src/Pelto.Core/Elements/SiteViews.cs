@@ -61,17 +61,8 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
         : site.FindQuery(gap.Element) is { } query ? Sees(query, site) : site.FindGrant(gap.Element) is not { } grant || grant.On.All(on => Gives(on, site)));
 
     /// <summary>What of a site they are shown.</summary>
-    public SiteDefinition Seen(SiteDefinition site) => All ? site : site with
-    {
-        Fields = [.. site.Fields.Where(Sees)],
-        RecordTypes = [.. site.RecordTypes.Where(type => SeesType(type.Code))],
-        ChoiceLists = [.. site.ChoiceLists.Where(list => Sees(list, site))],
-        Queries = [.. site.Queries.Where(query => Sees(query, site))],
-        Removed = [.. site.Removed.Where(removed => WorksAt(removed.RecordType))],
-        Layers = [.. site.Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => Sees(operation, site))] })],
-        Guards = [.. site.Guards.Where(guard => Gives(guard.On, site))],
-        Grants = [.. site.Grants.Where(grant => grant.On.All(on => Gives(on, site)))],
-    };
+    /// <param name="site">The whole site.</param>
+    public SiteDefinition Seen(SiteDefinition site) => All ? site : ElementSorts.All.Aggregate(site, (seen, sort) => sort.ShownIn(seen, site, this));
 
     /// <summary>The whole site as it becomes when they send back what they were shown: what they were not shown stays, where it stood.</summary>
     /// <param name="whole">The site as it is.</param>
@@ -80,53 +71,17 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     {
         if (All) return sent;
         var seen = Seen(whole);
-        return sent with
-        {
-            Fields = Merged(whole.Fields, seen.Fields, sent.Fields, field => field.Id),
-            RecordTypes = Merged(whole.RecordTypes, seen.RecordTypes, sent.RecordTypes, type => type.Id),
-            ChoiceLists = Merged(whole.ChoiceLists, seen.ChoiceLists, sent.ChoiceLists, list => list.Id),
-            Queries = Merged(whole.Queries, seen.Queries, sent.Queries, query => query.Id),
-            Removed = Merged(whole.Removed, seen.Removed, sent.Removed, removed => removed.Id),
-            Layers = Merged(whole, seen, sent.Layers),
-            Guards = Merged(whole.Guards, seen.Guards, sent.Guards, guard => guard.On),
-            Grants = Merged(whole.Grants, seen.Grants, sent.Grants, grant => grant.Id),
-        };
+        return ElementSorts.All.Aggregate(sent, (merged, sort) => sort.Merged(merged, whole, seen));
     }
 
     /// <summary>The site that is live, with those changes of a draft that they are shown.</summary>
     public SiteDefinition Drafted(SiteDefinition draft) => WorksEverywhere ? draft : Merged(live.Site, Seen(draft));
 
-    // A layer that holds what they are not shown goes on with that, though they take away all that they see of it.
-    private static IReadOnlyList<Layer> Merged(SiteDefinition whole, SiteDefinition seen, IReadOnlyList<Layer> sent)
-    {
-        var hidden = whole.Layers.ToDictionary(layer => layer.Id, layer => layer.Operations.Except(seen.FindLayer(layer.Id)?.Operations ?? []).ToList());
-        var kept = Merged(whole.Layers, [.. seen.Layers.Where(layer => hidden[layer.Id].Count == 0 || sent.Any(now => now.Id == layer.Id))], sent, layer => layer.Id);
-        return [.. kept.Select(layer => hidden.GetValueOrDefault(layer.Id) is not { Count: > 0 } rest ? layer : layer with
-        {
-            Operations = sent.FirstOrDefault(now => now.Id == layer.Id) is { } now
-                ? Merged(whole.FindLayer(layer.Id)!.Operations, seen.FindLayer(layer.Id)!.Operations, now.Operations, SiteDefinition.Text) : rest,
-        })];
-    }
+    /// <summary>True when what a layer does is shown to them: at screens on which they work.</summary>
+    internal bool Sees(LayerOperation operation, SiteDefinition site) => (operation.Screen ?? TypeOf(operation.Part, site)) is not { } type || WorksAt(type);
 
-    // What is not shown stands behind what stood before it, as far as that is still there.
-    private static IReadOnlyList<T> Merged<T>(IReadOnlyList<T> whole, IReadOnlyList<T> seen, IReadOnlyList<T> sent, Func<T, string> id)
-    {
-        var (shown, now) = (seen.Select(id).ToHashSet(StringComparer.Ordinal), sent.Select(id).ToHashSet(StringComparer.Ordinal));
-        var behind = new Dictionary<string, List<T>>(StringComparer.Ordinal);
-        var last = "";
-        foreach (var one in whole)
-        {
-            if (now.Contains(id(one))) last = id(one);
-            else if (!shown.Contains(id(one))) (behind.TryGetValue(last, out var rest) ? rest : behind[last] = []).Add(one);
-        }
-
-        return [.. behind.GetValueOrDefault("") ?? [], .. sent.SelectMany(one => behind.GetValueOrDefault(id(one)) is { } rest ? rest.Prepend(one) : [one])];
-    }
-
-    private bool Sees(LayerOperation operation, SiteDefinition site) => (operation.Screen ?? TypeOf(operation.Part, site)) is not { } type || WorksAt(type);
-
-    // Who has which access is read by whoever gives it or takes it live there.
-    private bool Gives(string on, SiteDefinition site) => TypeOf(on, site) is not { } type ? viewer.May(Works.Grant) || viewer.May(Works.Publish) : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
+    /// <summary>True when they are shown who has which access to something: whoever gives it there, or takes it live.</summary>
+    internal bool Gives(string on, SiteDefinition site) => TypeOf(on, site) is not { } type ? viewer.May(Works.Grant) || viewer.May(Works.Publish) : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
 
     private bool MayRead(Field field) => viewer.LevelAt(field) >= AccessLevel.Read;
 
@@ -137,5 +92,5 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
             .Concat(field.Asking?.Reads ?? []).Concat(field.Finds).Concat(field.IsSeen ? field.Path : [])
             .Concat(field.Definition!.HeldFrom.Select(live.FindField).OfType<Field>());
 
-    private string? TypeOf(string id, SiteDefinition site) => new WorkRules(site, site, live).TypeOf(id);
+    private string? TypeOf(string id, SiteDefinition site) => new SiteChange(site, site, live).TypeOf(id);
 }

@@ -13,7 +13,6 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     /// <summary>Layers as a whole.</summary>
     public void Check()
     {
-        foreach (var twice in site.Layers.GroupBy(layer => layer.Id, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two layers."));
         foreach (var twice in site.Layers.GroupBy(layer => layer.Audience, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Last().Id, "audience", $"There is a layer for {InWords(twice.Last())} already: {twice.First().Label}."));
         foreach (var layer in site.Layers)
         {

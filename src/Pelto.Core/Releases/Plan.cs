@@ -1,15 +1,18 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Updates;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
 /// <summary>A change that people will notice, in plain words.</summary>
-/// <param name="Element">The id of the field or choice list that it is about.</param>
+/// <param name="Element">The id of the element that it is about.</param>
 /// <param name="RecordType">The record type whose people notice it.</param>
 /// <param name="Sentence">What changes.</param>
 /// <param name="Effect">What follows for records and people.</param>
 public sealed record PlannedChange(string Element, RecordType RecordType, string Sentence, string Effect)
 {
+    /// <summary>The address of the page on which it can be changed.</summary>
+    public string Page { get; init; } = "";
+
     /// <summary>For a change of placement: the layer that says it. People outside its audience notice nothing.</summary>
     public Layer? Layer { get; init; }
 
@@ -67,7 +70,7 @@ public sealed record Plan(
             var same = change.Alike is { } alike ? Changes.Where(other => other.Alike is { } its && (its.Does, its.Behind) == (alike.Does, alike.Behind)).ToList() : [];
             if (same.Count < Many) yield return (change.Sentence, [change]);
             else if (told.Add((change.Alike!.Value.Does, change.Alike.Value.Behind)))
-                yield return ($"{change.Alike.Value.Does} {Planning.Count(same.Count, "field")}{change.Alike.Value.Behind}: {string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.", same);
+                yield return ($"{change.Alike.Value.Does} {Count(same.Count, "field")}{change.Alike.Value.Behind}: {string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.", same);
         }
     }
 
@@ -77,9 +80,8 @@ public sealed record Plan(
     /// <summary>True when it can be published.</summary>
     public bool IsPublishable => !IsEmpty && Problems.Count == 0;
 
-    /// <summary>Works out what takes the live release to the draft.</summary>
-    /// <param name="live">What is live.</param>
-    /// <param name="draft">What is wanted.</param>
-    /// <param name="facts">What the database holds.</param>
-    public static Plan Make(Catalogue live, Catalogue draft, StorageFacts facts) => new Planning(live, HostUpdate.Moved(live, draft.Host), draft, facts).Make();
+    /// <summary>So many of something, such as “3 values”.</summary>
+    /// <param name="count">How many.</param>
+    /// <param name="one">What one is called.</param>
+    internal static string Count(long count, string one) => Invariant($"{Numbers.Format(count)} {one}{(count == 1 ? "" : "s")}");
 }

@@ -58,6 +58,6 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
         const string Kept = "The earlier column is kept, so that this can be undone until you remove it.";
         if (!facts.Conversions.TryGetValue(field.Id, out var counts)) return $"Values on file are carried over, while everyone works. {Kept}";
         return counts.Converts + counts.Fails == 0 ? "No record holds a value yet."
-            : $"{Planning.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} carried over, while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
+            : $"{Plan.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} carried over, while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
     }
 }

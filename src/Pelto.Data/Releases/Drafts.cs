@@ -1,6 +1,5 @@
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
-using Pelto.Core.Auditing;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;

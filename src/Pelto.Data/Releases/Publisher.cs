@@ -56,7 +56,7 @@ public sealed class Publisher(
         var live = catalogues.Live;
         var shown = new SiteViews(viewer, live).Drafted(draft.Site);
         var catalogue = catalogues.Build(shown);
-        var plan = Plan.Make(live, catalogue, (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live));
+        var plan = Planning.Make(live, catalogue, (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live));
         if (shown.Says(draft.Site)) return (draft, catalogue, plan);
 
         // What only seems to be wrong, since the part that it needs is not shown, is not.
@@ -111,9 +111,9 @@ public sealed class Publisher(
         if (new WorkRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal) throw new AccessRefusedException(refusal);
         var next = catalogues.Build(draft.Site);
         var known = await facts.ReadStorageAsync(next, cancel);
-        var plan = Plan.Make(catalogues.Live, next, known);
+        var plan = Planning.Make(catalogues.Live, next, known);
         if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
-        var told = Plan.Make(catalogues.Live, next, known.For(viewer, next, catalogues.Live)).Problems;
+        var told = Planning.Make(catalogues.Live, next, known.For(viewer, next, catalogues.Live)).Problems;
         if (told.Count > 0) throw new PublishRefusedException(told[0].Sentence, told);
         if (plan.Problems.Count > 0) throw new PublishRefusedException("The draft changes what values must keep to that you may not read: somebody who may read them has to publish it.");
         var (settled, unsound) = await runner.SettleAsync(draft.Site, catalogues.Live.Host.Version == next.Host.Version ? catalogues.Live : next, cancel);
@@ -302,7 +302,7 @@ public sealed class Publisher(
         var reading = facts.ReadStorageAsync(next, cancel);
         await Task.WhenAll(reading, taking.NoteAsync(row.Id, live, next, cancel));
         var known = await reading;
-        var plan = Plan.Make(live, next, known);
+        var plan = Planning.Make(live, next, known);
         if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
 
         await steps.RunAsync(plan.Before, known, saying => SayAsync(context, row, saying, cancel), cancel);
@@ -358,7 +358,7 @@ public sealed class Publisher(
     private async Task SettleAsync(PeltoContext context, PublishingRow row, StepRunner doing, CancellationToken cancel)
     {
         var (live, earlier) = (catalogues.Live, await catalogues.AtAsync(row.Base, cancel));
-        var plan = Plan.Make(earlier, live, await facts.ReadTablesAsync(cancel));
+        var plan = Planning.Make(earlier, live, await facts.ReadTablesAsync(cancel));
         var steps = plan.Before.Where(step => step is not (TrackColumn or CarryValues)).Concat(plan.After).ToList();
         if (steps.Exists(step => step is DropColumns))
         {

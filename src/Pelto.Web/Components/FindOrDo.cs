@@ -1,4 +1,5 @@
 using Pelto.Core.Access;
+using Pelto.Core.Elements;
 using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
@@ -62,9 +63,9 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     private IEnumerable<Found> Fields()
     {
         foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition).DistinctBy(field => field.Definition!.Id))
-            yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", $"/setup/fields/{field.Definition!.Id}");
-        foreach (var query in request.Catalogue.Site.Queries.Where(query => request.Views.Sees(query, request.Catalogue.Site))) yield return new("Fields", query.Label, "query", $"/setup/queries/{query.Id}");
-        foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code))) yield return new("Fields", type.Label, "record type", $"/setup/types/{type.Id}");
+            yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", ElementSorts.Fields.PageOf(field.Definition!.Id));
+        foreach (var query in request.Catalogue.Site.Queries.Where(query => request.Views.Sees(query, request.Catalogue.Site))) yield return new("Fields", query.Label, ElementSorts.Queries.Name, ElementSorts.Queries.PageOf(query.Id));
+        foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code))) yield return new("Fields", type.Label, ElementSorts.RecordTypes.Name, ElementSorts.RecordTypes.PageOf(type.Id));
         foreach (var type in request.Catalogue.RecordTypes.Where(type => type.PublicForm is not null && request.Views.WorksAt(type.Code))) yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
     }
 

@@ -2,7 +2,7 @@ using CsCheck;
 using Pelto.Core.Access;
 using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
-using Pelto.Core.Elements;
+using Pelto.Core.Layouts;
 using Pelto.Core.Records;
 using Pelto.Core.Values;
 using Xunit;
@@ -50,7 +50,7 @@ public sealed class GrantTests
         var layers = new[] { new Layer { Id = "a-1", Label = "Desk layer", Comment = "x", Audience = "role:desk", Operations = [new() { Op = LayerOperation.Lock, Part = "order.note" }] } };
         var catalogue = Catalogue.Build(1, Sample.Host, new() { Layers = layers });
         var type = catalogue.Find("order")!;
-        AccessExplanation Why(string code) => Sample.Desk.Explain(type.Header.Find(code)!, Sample.Order(type), null, catalogue);
+        AccessExplanation Why(string code) => Sample.Desk.Explain(type.Header.Find(code)!, Sample.Order(type), null, catalogue, Sample.Desk.LocksOf(type.Header.Find(code)!, Sample.Order(type)));
         Assert.EndsWith("; on the screen it is locked.", Why("note").Sentence, StringComparison.Ordinal);
         Assert.Equal("The layer Desk layer locks it on the screen; programs may write it all the same", Why("note").Reasons[^1].Sentence);
         Assert.DoesNotContain("locked", Why("customer").Sentence, StringComparison.Ordinal);
@@ -204,7 +204,7 @@ public sealed class GrantTests
                             Assert.InRange(level, viewer.SureAt(field), viewer.LevelAt(field));
                             var values = line is null ? (seen.Header, whole.Header) : (seen.Lines[0].Find(row => row.Key == line.Key)!.Values, line.Values);
                             Assert.Equal(level >= AccessLevel.Read ? values.Item2[field.Slot] : Value.Empty, values.Item1[field.Slot]);
-                            var why = viewer.Explain(field, whole, line, catalogue);
+                            var why = viewer.Explain(field, whole, line, catalogue, []);
                             Assert.Equal(level, why.Level);
                             Assert.StartsWith($"{viewer.Name} {Verb(level)} {GrantWords.Named(field)}", why.Sentence, StringComparison.Ordinal);
                         }

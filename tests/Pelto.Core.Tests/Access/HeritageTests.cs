@@ -72,10 +72,10 @@ public sealed class HeritageTests
     {
         var held = After(Start, site => site.With(Copy with { Formula = null }));
         Assert.Equal(["order.note"], held.Find("f-copy")!.HeldFrom);
-        Assert.Contains(Plan.Make(Build(Start), Build(held), StorageFacts.Nothing).Changes, change => change.Sentence.StartsWith("Copy is still kept from whoever may not read Note of orders", StringComparison.Ordinal));
+        Assert.Contains(Planning.Make(Build(Start), Build(held), StorageFacts.Nothing).Changes, change => change.Sentence.StartsWith("Copy is still kept from whoever may not read Note of orders", StringComparison.Ordinal));
         var free = After(held, site => site.With(site.Find("f-copy")! with { HeldFrom = [] }));
         Assert.Equal(AccessLevel.Write, LevelOf(free, "f-copy"));
-        Assert.Contains(Plan.Make(Build(held), Build(free), StorageFacts.Nothing).Changes, change => change.Sentence.StartsWith("Copy is no longer kept from", StringComparison.Ordinal) && change.IsAccess);
+        Assert.Contains(Planning.Make(Build(held), Build(free), StorageFacts.Nothing).Changes, change => change.Sentence.StartsWith("Copy is no longer kept from", StringComparison.Ordinal) && change.IsAccess);
         Assert.Equal(AccessLevel.Write, LevelOf(After(held, site => site.With(site.Find("f-copy")! with { HeldFrom = [] }), site => site.With(site.Find("f-copy")! with { Label = "Renamed" })), "f-copy"));
         string? Refused(params string[] works) => new WorkRules(held, free, Build(held)).RefuseChange(Sample.Desk with { Rights = [.. works.Select(WorkRight.To)] });
         Assert.Equal("You may not give access.", Refused(Works.Define));

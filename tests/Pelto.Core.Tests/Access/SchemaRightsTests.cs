@@ -83,13 +83,46 @@ public sealed class SchemaRightsTests
             Assert.NotEmpty(seen.Fields);
             Assert.Equal(site.ToJson(), views.Merged(site, seen).ToJson());
             var added = seen with { Fields = [.. seen.Fields, Sample.Copies] };
-            Assert.Equal(["f-copies"], WorkRules.Changed(site.Fields, views.Merged(site, added).Fields, field => field.Id));
+            Assert.Equal(["f-copies"], ElementSorts.Fields.Changed(new SiteChange(site, views.Merged(site, added), live)));
             Assert.Equal(site.Fields.Where(field => field.RecordType == "customer"), views.Merged(site, seen with { Fields = [] }).Fields);
             Assert.Equal(site.Guards.Where(guard => guard.On != "order.note"), views.Merged(site, seen with { Guards = [] }).Guards.Where(guard => guard.On != "order.note"));
         }
 
         Assert.Same(site, new SiteViews(Sample.Administrator, live).Seen(site));
     }
+
+    [Fact(DisplayName = "Each list of the site definition has its sort of element, which finds, tells and compares what is there")]
+    public void Sorts_are_all()
+    {
+        var site = Of(Sample_document());
+        var lists = typeof(SiteDefinition).GetProperties().Select(property => property.GetValue(site)).OfType<IEnumerable<ISiteElement>>().ToList();
+        Assert.Equal(Schema["properties"]!.AsObject().Count - 1, lists.Count);
+        Assert.All(lists, list => Assert.Single(ElementSorts.All, sort => sort.In(site).SequenceEqual(list)));
+        Assert.Equal(site.Elements(), ElementSorts.All.SelectMany(sort => sort.In(site)));
+        Assert.Equal(ElementSorts.All.Count, ElementSorts.All.Select(sort => sort.Name).Distinct().Count());
+        foreach (var sort in ElementSorts.All)
+        {
+            var id = sort.In(site).Single().ElementId;
+            if (sort is not RemovedSort) Assert.Contains(Twice(site, sort).Problems, problem => problem.Element == id && SaysTwice(problem.Sentence));
+            Assert.Contains(sort.Text(site, id)!.Split('\n')[1], site.ToJson(), StringComparison.Ordinal);
+            Assert.Null(sort.Text(SiteDefinition.Nothing, id));
+            Assert.Equal([id], sort.Changed(new(SiteDefinition.Nothing, site, Live)));
+            Assert.StartsWith("/setup/", sort.PageOf(id), StringComparison.Ordinal);
+        }
+    }
+
+    private static bool SaysTwice(string sentence) => sentence.Split(' ', '.').Intersect(["two", "twice", "already"]).Any();
+
+    private static Catalogue Twice(SiteDefinition site, ElementSort sort)
+    {
+        var document = JsonNode.Parse(site.ToJson())!.AsObject();
+        var list = document.Select(property => property.Value).OfType<JsonArray>().Single(list => IsOf(list, sort, site));
+        list.Add(list[0]!.DeepClone());
+        return Catalogue.Build(1, Sample.Host, Of(document));
+    }
+
+    private static bool IsOf(JsonArray list, ElementSort sort, SiteDefinition site) =>
+        JsonNode.DeepEquals(list[0], JsonNode.Parse(System.Text.Json.JsonSerializer.Serialize<object>(sort.In(site).Single(), SiteDefinition.Json)));
 
     // The work that a property takes, by what it belongs to.
     private static string[] Taken(string path) => path.Split('/')[1] switch

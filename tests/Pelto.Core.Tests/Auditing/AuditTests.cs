@@ -2,6 +2,7 @@ using System.Globalization;
 using Pelto.Core.Auditing;
 using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Values;
 using Xunit;
 

@@ -1,5 +1,6 @@
 using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Xunit;
@@ -129,7 +130,7 @@ public sealed class PlanTests
     public void Removed_fields_are_saved_first()
     {
         var site = new SiteDefinition { Removed = [new("f-place", "Place", "order", "header", "place", ["place"])] };
-        var plan = Plan.Make(Sample.Catalogue(Place), Core.Catalog.Catalogue.Build(1, Sample.Host, site), Made(Place) with { Filled = new Dictionary<string, long> { ["f-place"] = 7 } });
+        var plan = Planning.Make(Sample.Catalogue(Place), Core.Catalog.Catalogue.Build(1, Sample.Host, site), Made(Place) with { Filled = new Dictionary<string, long> { ["f-place"] = 7 } });
         Assert.Equal("Removes Place for good.", plan.Changes.Single().Sentence);
         Assert.Contains("(7 values)", plan.Changes.Single().Effect, StringComparison.Ordinal);
         Assert.Empty(plan.Before);
@@ -277,7 +278,7 @@ public sealed class PlanTests
         Assert.NotEqual(new AddListIndex(Of("f-twice")).Name, new AddListIndex(moved.FindField("f-twice")!).Name);
     }
 
-    private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Plan.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
+    private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Planning.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
 
     /// <summary>The database as it is once this field is live.</summary>
     private static StorageFacts Made(FieldDefinition definition)

@@ -1,5 +1,6 @@
 using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;
@@ -136,7 +137,7 @@ public sealed class HostUpdateTests
         Assert.Equal("window_own & \"!\"", update.Site.Find("f-ramp")!.Formula);
         Assert.Contains(update.Rewritings, rewriting => rewriting is { Element: "f-window", Before: "window", After: "window_own" });
         Assert.Empty(update.Problems);
-        Assert.Empty(Plan.Make(Catalogue.Build(3, Now, site), After(update), StorageFacts.Nothing).Problems);
+        Assert.Empty(Planning.Make(Catalogue.Build(3, Now, site), After(update), StorageFacts.Nothing).Problems);
         var back = Update(update.Site, Now, Next);
         Assert.True(back.Site.Says(site with { Host = "1.0" }));
     }

@@ -118,7 +118,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         else if (field is not null) Input.On.Add(field);
         if (role is not null && Input.Id.Length == 0) Input.To.Add($"role:{role}");
         Asked = field is null ? null : Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(one => OnField(one) == field);
-        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking) Why = Viewer.Of(asking).Explain(asked, null, null, catalogue);
+        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking) Why = WhyOf(Viewer.Of(asking), asked, catalogue);
         return await ShownAsync();
     }
 
@@ -221,4 +221,7 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var of = Of(viewer.StandingAt(Type).Of(Type), right);
         return new(role, of.IsPossible ? "yes" : "no", of.IsConditional, of.IsPossible != Of(start.Of(viewer).Of(Type), right).IsPossible || of.IsConditional);
     }
+
+    private static AccessExplanation WhyOf(Viewer viewer, Field field, Catalogue catalogue) =>
+        viewer.Explain(field, null, null, catalogue, viewer.LocksOf(field, null));
 }

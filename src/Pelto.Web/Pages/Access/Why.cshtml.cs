@@ -3,7 +3,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Elements;
+using Pelto.Core.Layouts;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
@@ -68,7 +68,7 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues c
 
         // Whether a condition holds on a record tells something of what it reads.
         if (state is not null && !found.Guarding.ConditionsAt(found).All(Knows)) (state, at, Untold) = (null, null, "Conditions here read what you may not read of all records, so it is not told whether they hold on this one.");
-        if (Refusal is null) Why = viewer.Explain(asked, state, at, catalogue);
+        if (Refusal is null) Why = viewer.Explain(asked, state, at, catalogue, viewer.LocksOf(asked, state));
         return Page();
     }
 

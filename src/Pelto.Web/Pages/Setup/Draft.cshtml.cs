@@ -5,7 +5,6 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
-using Pelto.Core.Updates;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Releases;
@@ -51,12 +50,6 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
 
     /// <summary>The conventions of the person who looks.</summary>
     public Pelto.Core.Values.Locale Locale => request.Locale;
-
-    /// <summary>Where the definition of what changes is.</summary>
-    public string AddressOf(PlannedChange change) => change.Element.StartsWith("role:", StringComparison.Ordinal) ? "/setup/people" : change.IsAccess ? $"/setup/access?type={change.RecordType.Code}{(drafted.FindGrant(change.Element) is null ? "&show=guarded" : $"&grant={change.Element}#grant")}" : change.Element == HostUpdate.Element ? $"/setup/update?to={Uri.EscapeDataString(drafted.Host ?? "")}" : change.Layer is { } layer ? $"/setup/arrange?type={change.RecordType.Code}&layer={layer.Id}&part={Uri.EscapeDataString(change.Element)}" : drafted.FindType(change.Element) is not null ? $"/setup/types/{change.Element}" : drafted.FindList(change.Element) is not null ? $"/setup/lists/{change.Element}"
-        : change.Element.StartsWith("pointing:", StringComparison.Ordinal) ? $"/setup/pointing?type={change.RecordType.Code}" : $"/setup/fields/{change.Element}";
-
-    private SiteDefinition drafted = SiteDefinition.Nothing;
 
     /// <summary>What layers say that has lost what it was anchored to: nothing that keeps anybody from publishing, but it needs a look.</summary>
     public IReadOnlyList<(RecordType Type, LayerClash Clash)> Clashes { get; private set; } = [];
@@ -150,7 +143,7 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
         var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
-        (Plan, Version, drafted) = (plan, draft.Version, draft.Site);
+        (Plan, Version) = (plan, draft.Version);
         Closed = request.Viewer.May(Works.Publish) ? new WorkRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer) : "You may not publish: somebody who may looks at the draft.";
         MayDiscard = await drafts.RefuseAsync(request.Viewer, draft.Site, request.Catalogue.Site) is null;
         var steps = plan.Before.Concat(plan.After).ToList();

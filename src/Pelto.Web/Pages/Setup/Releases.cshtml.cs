@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
+using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data;
 using Pelto.Data.Definitions;
@@ -28,6 +29,6 @@ public sealed class ReleasesModel(CurrentRequest request, PeltoContext context, 
         // What was noticed was written down for all; whoever has part of the work is told anew, of that part.
         var shown = Rows.Select(row => catalogues.Build(views.Seen(SiteDefinition.FromJson(row.Definition)))).ToList();
         foreach (var (row, at) in Rows.Select((row, at) => (row, at)))
-            row.Summary = at + 1 < shown.Count ? string.Join('\n', Plan.Make(shown[at + 1], shown[at], StorageFacts.Nothing).Changes.Select(change => change.Sentence)) : "";
+            row.Summary = at + 1 < shown.Count ? string.Join('\n', Planning.Make(shown[at + 1], shown[at], StorageFacts.Nothing).Changes.Select(change => change.Sentence)) : "";
     }
 }

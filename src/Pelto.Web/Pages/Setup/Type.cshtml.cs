@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Core.Values;
 using Pelto.Data;
@@ -128,8 +129,8 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     {
         var problems = new List<Problem>();
         var type = Definition(problems);
-        var before = Plan.Make(request.Catalogue, catalogues.Build(site), StorageFacts.Nothing).Problems;
-        problems.AddRange(Plan.Make(request.Catalogue, catalogues.Build(site.With(type)), StorageFacts.Nothing).Problems.Where(problem => problem.Element == typeId || !before.Contains(problem)));
+        var before = Planning.Make(request.Catalogue, catalogues.Build(site), StorageFacts.Nothing).Problems;
+        problems.AddRange(Planning.Make(request.Catalogue, catalogues.Build(site.With(type)), StorageFacts.Nothing).Problems.Where(problem => problem.Element == typeId || !before.Contains(problem)));
 
         // Before somebody asks, what is only not filled in yet is no mistake.
         Problems = [.. problems.DistinctBy(problem => (problem.Property, problem.Sentence)).Where(problem => isAsked || !((problem.Property is "label" or "code" && Input.Label.Trim().Length == 0) || (problem.Property == "plural" && Input.Plural.Trim().Length == 0) || (problem.Property == "lines" && Input.Lines.Exists(lines => lines.Label.Trim().Length == 0 != (lines.Plural.Trim().Length == 0)))))];

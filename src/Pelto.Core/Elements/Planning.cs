@@ -1,38 +1,46 @@
-using System.Globalization;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
+using Pelto.Core.Releases;
 using Pelto.Core.Updates;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Releases;
+namespace Pelto.Core.Elements;
 
-/// <summary>Works a plan out, field by field. What each difference means for people is said by <see cref="Differences"/>.</summary>
-/// <param name="installed">What is live.</param>
-/// <param name="live">The same as it would be in the draft's version of the host, so that what an update writes anew is no change of anybody's.</param>
-/// <param name="draft">What is wanted.</param>
-/// <param name="facts">What the database holds.</param>
-internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue draft, StorageFacts facts)
+/// <summary>Works a plan out. What each difference means for people is said by the sorts of elements.</summary>
+public sealed class Planning
 {
     private readonly List<PlannedChange> changes = [];
     private readonly List<PlanStep> before = [];
     private readonly List<PlanStep> after = [];
-    private readonly List<Problem> problems = [.. draft.Problems];
-    private readonly IReadOnlyList<PlannedJob> jobs = PlannedJobs.Of(live, draft);
+    private readonly List<Problem> problems;
+    private readonly IReadOnlyList<PlannedJob> jobs;
+    private readonly Catalogue installed;
+    private readonly Catalogue draft;
+    private readonly StorageFacts facts;
 
-    public Plan Make()
+    // What is live as it would be in the draft's version of the host, so that what an update writes anew is no change of anybody's.
+    private readonly Catalogue live;
+
+    private Planning(Catalogue installed, Catalogue live, Catalogue draft, StorageFacts facts) =>
+        (this.installed, this.live, this.draft, this.facts, problems, jobs) = (installed, live, draft, facts, [.. draft.Problems], PlannedJobs.Of(live, draft));
+
+    /// <summary>Works out what takes the live release to the draft.</summary>
+    /// <param name="live">What is live.</param>
+    /// <param name="draft">What is wanted.</param>
+    /// <param name="facts">What the database holds.</param>
+    public static Plan Make(Catalogue live, Catalogue draft, StorageFacts facts) =>
+        new Planning(live, HostUpdate.Moved(live, draft.Host), draft, facts).Make();
+
+    private Plan Make()
     {
-        var differences = new Differences(live, draft, facts, jobs);
         PlanHost();
-        changes.AddRange(differences.OfTypes());
         foreach (var type in draft.Site.RecordTypes) PlanType(type);
         foreach (var definition in draft.Site.Fields)
         {
             var old = live.Site.Find(definition.Id);
             if (old is not null) RefuseWhatLasts(old, definition);
             var fields = Of(draft, definition);
-            if (fields.Count == 0 && !definition.Retired) ShowBroken(old, definition);
-            else changes.AddRange(differences.Of(definition, old));
             foreach (var field in fields) PlanStorage(field, definition, old);
             if (definition.DropsEarlier) DropEarlier(definition, fields);
         }
@@ -40,14 +48,10 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         foreach (var removed in draft.Site.Removed) Remove(removed);
         RefuseTooMany();
         PlanFinding();
-        foreach (var gone in live.Site.Fields.Where(old => draft.Site.Find(old.Id) is null && draft.Site.Removed.All(removed => removed.Id != old.Id))) changes.AddRange(differences.TakenOff(gone));
-        foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null)) problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
-        changes.AddRange(differences.OfLists());
-        changes.AddRange(differences.OfQueries());
-        changes.AddRange(differences.OfPlaces());
-        changes.AddRange(differences.OfPlacedLists());
-        changes.AddRange(new LayerDifferences(live, draft).All());
-        changes.AddRange(new AccessDifferences(live, draft).All());
+        foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null))
+            problems.Add(new(gone.Id, "id", $"{gone.Plural} are live: retire the record type instead of leaving it out."));
+        var comparison = new SiteComparison(live, draft, facts, jobs);
+        changes.AddRange(ElementSorts.All.SelectMany(sort => sort.Differences(comparison)));
         return new(changes, before, after, problems) { Jobs = jobs };
     }
 
@@ -66,14 +70,15 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
     private void PlanHost()
     {
         if (installed.Host.Version == draft.Host.Version) return;
+        var page = $"/setup/update?to={Uri.EscapeDataString(draft.Host.Version)}";
         var host = new HostChanges(installed.Host, draft.Host);
         problems.AddRange(host.Refusals.Select(refusal => new Problem(HostUpdate.Element, "host", refusal)));
         var types = host.All.Select(change => draft.Find(change.RecordType)).OfType<RecordType>().DefaultIfEmpty(draft.RecordTypes[0]).ToList();
         var goesOn = Version.Parse(installed.Host.Version) < Version.Parse(draft.Host.Version);
-        changes.Add(new(HostUpdate.Element, types[0], $"{draft.Host.Label} {(goesOn ? "is updated" : "goes back")} from {installed.Host.Version} to {draft.Host.Version}.", "The ERP's own screens; what is added stays, and so do layers. Going back is the same step the other way."));
-        changes.AddRange(host.All.Select(change => new PlannedChange(HostUpdate.Element, draft.Find(change.RecordType)!, change.Sentence, "Of the ERP's own.")));
+        changes.Add(new(HostUpdate.Element, types[0], $"{draft.Host.Label} {(goesOn ? "is updated" : "goes back")} from {installed.Host.Version} to {draft.Host.Version}.", "The ERP's own screens; what is added stays, and so do layers. Going back is the same step the other way.") { Page = page });
+        changes.AddRange(host.All.Select(change => new PlannedChange(HostUpdate.Element, draft.Find(change.RecordType)!, change.Sentence, "Of the ERP's own.") { Page = page }));
         foreach (var now in draft.Site.Fields.Where(now => installed.Site.Find(now.Id) is { } old && old.Code != now.Code && draft.Find(now.RecordType) is not null))
-            changes.Add(new(now.Id, draft.Find(now.RecordType)!, $"{now.Label} has the code {now.Code} instead of {installed.Site.Find(now.Id)!.Code}.", "The ERP has a field with that code in one of both versions. Formulas are written anew; programs use the new code."));
+            changes.Add(new(now.Id, draft.Find(now.RecordType)!, $"{now.Label} has the code {now.Code} instead of {installed.Site.Find(now.Id)!.Code}.", "The ERP has a field with that code in one of both versions. Formulas are written anew; programs use the new code.") { Page = ElementSorts.Fields.PageOf(now.Id) });
         before.AddRange(LeaveHostColumn.Between(installed, draft));
     }
 
@@ -93,13 +98,6 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
     }
 
     private static bool IsLink(FieldDefinition definition) => definition.Kind is "link" or "links";
-
-    // Left out of the draft's catalogue because of a problem: still listed, so that the plan is not taken for empty.
-    private void ShowBroken(FieldDefinition? old, FieldDefinition definition)
-    {
-        if ((old is not null && SiteDefinition.Same(old, definition)) || (draft.Find(definition.RecordType) ?? draft.RecordTypes.FirstOrDefault()) is not { } type) return;
-        changes.Add(new(definition.Id, type, $"{(old is null ? "Adds" : "Changes")} {(string.IsNullOrWhiteSpace(definition.Label) ? "a field without a label" : definition.Label)}.", "Cannot go live as it is."));
-    }
 
     private void PlanStorage(Field field, FieldDefinition definition, FieldDefinition? old)
     {
@@ -123,9 +121,9 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         }
 
         if (facts.Misfits.GetValueOrDefault(field.Id) is > 0 and var misfits)
-            problems.Add(new(definition.Id, RuleProperty(field.Kind), $"{Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."));
+            problems.Add(new(definition.Id, RuleProperty(field.Kind), $"{Plan.Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."));
         if (facts.Doubles.GetValueOrDefault(field.Id) is > 0 and var doubles)
-            problems.Add(new(definition.Id, "unique", $"{Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."));
+            problems.Add(new(definition.Id, "unique", $"{Plan.Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."));
         PlanColumns(field);
         PlanUnique(field);
         if (field.Kind is LinkKind) PlanReference(field);
@@ -232,12 +230,6 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
     private void Remove(RemovedField removed)
     {
         if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part) return;
-        if (live.Site.Removed.All(known => known.Id != removed.Id || known.Part != removed.Part || known.RecordType != removed.RecordType))
-        {
-            var filled = facts.Filled.GetValueOrDefault(removed.Id);
-            changes.Add(new(removed.Id, part.RecordType, $"Removes {removed.Label} for good.", $"Its data ({Count(filled, "value")}) is saved to a file first, which can be downloaded and read back."));
-        }
-
         // Only what was made for that field, and never what a field has that is there: whatever an entry says.
         if (draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))) return;
         var definition = SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)));
@@ -257,6 +249,4 @@ internal sealed class Planning(Catalogue installed, Catalogue live, Catalogue dr
         QuantityKind => "units",
         _ => "kind",
     };
-
-    internal static string Count(long count, string one) => string.Create(CultureInfo.InvariantCulture, $"{Numbers.Format(count)} {one}{(count == 1 ? "" : "s")}");
 }

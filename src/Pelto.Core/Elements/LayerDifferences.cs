@@ -1,17 +1,14 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
+using Pelto.Core.Releases;
 
-namespace Pelto.Core.Releases;
+namespace Pelto.Core.Elements;
 
-/// <summary>Says what people will notice of the difference between the layers of two sites.</summary>
+/// <summary>What people will notice of a layer that differs.</summary>
 internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
 {
-    public IEnumerable<PlannedChange> All() => draft.Site.Layers.SelectMany(Of).Concat(live.Site.Layers.Where(layer => draft.Site.FindLayer(layer.Id) is null).Select(Gone));
-
-    private IEnumerable<PlannedChange> Of(Layer now)
+    public IEnumerable<PlannedChange> Of(Layer? old, Layer now)
     {
-        var old = live.Site.FindLayer(now.Id);
-        if (old is not null && SiteDefinition.Same(old, now)) yield break;
         var effect = now.Audience == Layer.Everyone ? "For everyone." : $"For {(now.For?.InWords(draft.Host) ?? now.Audience)}.";
         if (old is not null && old.Audience != now.Audience) yield return Change(now.Id, null, now, $"{now.Label} is for {now.For?.InWords(draft.Host)} instead of {old.For?.InWords(draft.Host)}.", "The others get what they would without it.");
         if (old is not null && (old.Label != now.Label || old.Comment != now.Comment)) yield return Change(now.Id, null, now, $"The layer {now.Label} is named and commented anew.", "Nothing else changes.");
@@ -36,10 +33,13 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
         else if (old is not null && !said && before.SetEquals(after) && !old.Operations.Select(SiteDefinition.Text).SequenceEqual(now.Operations.Select(SiteDefinition.Text))) yield return Change(now.Id, null, now, $"{now.Label} does what it does in another order.", effect);
     }
 
-    private PlannedChange Gone(Layer layer) => Change(layer.Id, null, layer, $"Deletes the layer {layer.Label}.", $"{(layer.For?.InWords(live.Host) is { } whom ? whom[..1].ToUpperInvariant() + whom[1..] : layer.Audience)} gets what there is without it.");
+    public PlannedChange Gone(Layer layer) => Change(layer.Id, null, layer, $"Deletes the layer {layer.Label}.", $"{(layer.For?.InWords(live.Host) is { } whom ? whom[..1].ToUpperInvariant() + whom[1..] : layer.Audience)} gets what there is without it.");
 
     private PlannedChange Change(string element, RecordType? type, Layer layer, string sentence, string effect) =>
-        new(element, type ?? draft.RecordTypes.FirstOrDefault(one => one.Screens.Layers.Any(known => known.Id == layer.Id)) ?? draft.RecordTypes[0], sentence, effect) { Layer = layer };
+        new(element, type ?? TypeOf(layer), sentence, effect) { Layer = layer, Page = $"/setup/arrange?type={(type ?? TypeOf(layer)).Code}&layer={layer.Id}&part={Uri.EscapeDataString(element)}" };
+
+    private RecordType TypeOf(Layer layer) =>
+        draft.RecordTypes.FirstOrDefault(one => one.Screens.Layers.Any(known => known.Id == layer.Id)) ?? draft.RecordTypes[0];
 
     // Where fields and lists stand for everyone is said with the fields.
     private bool IsSaidElsewhere(Layer layer, LayerOperation operation) => layer.Audience == Layer.Everyone && operation.IsStanding && (operation.Part.StartsWith(LayoutSection.Lists, StringComparison.Ordinal) || draft.FindField(operation.Part) is not null || live.FindField(operation.Part) is not null);

@@ -1,10 +1,8 @@
-using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
 using Pelto.Core.Values;
 
-namespace Pelto.Core.Elements;
+namespace Pelto.Core.Access;
 
 /// <summary>One thing that took part in an answer.</summary>
 /// <param name="Sentence">What it says.</param>
@@ -28,7 +26,9 @@ public static class AccessExplaining
     /// <param name="state">The record, whole, with its live values; null for any.</param>
     /// <param name="line">The line, for a field of lines.</param>
     /// <param name="catalogue">The catalogue of the field.</param>
-    public static AccessExplanation Explain(this Viewer viewer, Field field, RecordState? state, LineState? line, Catalogue catalogue)
+    /// <param name="locks">The layers by which it is locked on their screen.</param>
+    public static AccessExplanation Explain(
+        this Viewer viewer, Field field, RecordState? state, LineState? line, Catalogue catalogue, IReadOnlyList<Layer> locks)
     {
         var type = field.Part.RecordType;
         var frame = state is null || (field.Part.IsLines && line is null) ? null : RecordAccess.FrameOf(state, line, viewer);
@@ -69,21 +69,11 @@ public static class AccessExplaining
         if (level == AccessLevel.Read && NotTyped(field) is { } filled && onType.Change.IsPossible) reasons.Add(new(filled, true));
 
         // Whoever may write it may still find it locked where they work.
-        var locks = level == AccessLevel.Write ? Locks(viewer, field, state) : [];
+        if (level != AccessLevel.Write) locks = [];
         foreach (var layer in locks) reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may write it all the same", true));
         return Done(level, because, locks.Count > 0 ? $"; on the screen it is locked" : "");
 
         AccessExplanation Done(AccessLevel given, AccessReason? reason, string but = "") => new(given, $"{viewer.Name} {Does(given, frame is null && of.IsConditional, GrantWords.Named(field))}{(reason is null ? "" : $", because {Lower(reason.Sentence)}")}{but}.", reasons);
-    }
-
-    // The layers by which it is locked at each place at which this person finds it on the screen of the record, or of any.
-    private static List<Layer> Locks(Viewer viewer, Field field, RecordState? state)
-    {
-        var screens = field.Part.RecordType.Screens;
-        var screen = state is null ? screens.AtMost(viewer, RecordMode.Changing) : screens.For(viewer, state);
-        var places = screen.Layout.PlacesOf(field).ToList();
-        return places.Count == 0 || places.Exists(place => !place.IsLocked) ? []
-            : [.. places.SelectMany(place => screen.Trace.GetValueOrDefault(place.Id) ?? []).Where(step => step.Operation is { Op: LayerOperation.Lock, Off: false }).Select(step => step.Layer).Distinct()];
     }
 
     private static string Does(AccessLevel level, bool isByRecord, string what) => level switch

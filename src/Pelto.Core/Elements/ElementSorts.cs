@@ -1,0 +1,27 @@
+namespace Pelto.Core.Elements;
+
+/// <summary>The sorts of elements that a site defines, in the order in which a plan tells of them.</summary>
+public static class ElementSorts
+{
+    /// <summary>Record types of the site's own.</summary>
+    public static RecordTypeSort RecordTypes { get; } = new();
+
+    /// <summary>Fields.</summary>
+    public static FieldSort Fields { get; } = new();
+
+    /// <summary>Queries.</summary>
+    public static QuerySort Queries { get; } = new();
+
+    /// <summary>All of them.</summary>
+    public static IReadOnlyList<ElementSort> All { get; } =
+    [
+        RecordTypes, Fields, new RemovedSort(), new ChoiceListSort(), Queries, new LayerSort(), new GuardSort(), new GrantSort(), new RoleSort(),
+    ];
+
+    /// <summary>Whether somebody is shown an element; null where the site has none of that id.</summary>
+    /// <param name="site">The site.</param>
+    /// <param name="id">Its id.</param>
+    /// <param name="views">Who looks.</param>
+    public static bool? IsShown(SiteDefinition site, string id, SiteViews views) =>
+        All.Select(sort => sort.IsShown(site, id, views)).FirstOrDefault(shown => shown is not null);
+}
