@@ -9,7 +9,10 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Bench;
 
-/// <summary>A list of 50 rows with 100 fields under 200 grants, conditions among them, against the same list for an administrator; and 1,000 people resolved at 2,000 fields.</summary>
+/// <summary>
+/// A list of 50 rows with 100 fields under 200 grants, conditions among them, against the same list for an administrator; and 1,000 people
+/// resolved at 2,000 fields.
+/// </summary>
 internal static class AccessBench
 {
     private const int Added = 100;

@@ -4,7 +4,10 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Bench;
 
-/// <summary>Changes of mind on 1,000,000 records while 2 writers work, against one plain UPDATE; and a record with 100 added fields against the same with none.</summary>
+/// <summary>
+/// Changes of mind on 1,000,000 records while 2 writers work, against one plain UPDATE; and a record with 100 added fields against the same
+/// with none.
+/// </summary>
 internal static class DefinitionsBench
 {
     private static readonly int Orders = Scale.Of(1_000_000, 3_000);

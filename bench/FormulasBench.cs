@@ -9,7 +9,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Bench;
 
-/// <summary>Formulas in memory against C# by hand and a library; a form with 50 computed fields against the same without; filling 1,000,000 kept values again against one UPDATE; a list by a live field over 1,000,000 rows against the same SQL by hand.</summary>
+/// <summary>
+/// Formulas in memory against C# by hand and a library; a form with 50 computed fields against the same without; filling 1,000,000 kept
+/// values again against one UPDATE; a list by a live field over 1,000,000 rows against the same SQL by hand.
+/// </summary>
 internal static class FormulasBench
 {
     private static readonly int Rows = Scale.Of(1_000_000, 3_000);

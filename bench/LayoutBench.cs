@@ -10,7 +10,10 @@ using Pelto.Core.Layouts;
 
 namespace Pelto.Bench;
 
-/// <summary>A screen of 200 parts with 5 layers of 40 operations: resolved, and served with them against without; and one change on the arranging page.</summary>
+/// <summary>
+/// A screen of 200 parts with 5 layers of 40 operations: resolved, and served with them against without; and one change on the arranging
+/// page.
+/// </summary>
 internal static class LayoutBench
 {
     private const int Parts = 200;

@@ -5,7 +5,10 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Bench;
 
-/// <summary>Finding what a link points to among 1,000,000 partners, through HTTP; against 1,000 of them in the same run. A list with what is seen through links against the same without. A link made on 1,000,000 records while 2 writers work.</summary>
+/// <summary>
+/// Finding what a link points to among 1,000,000 partners, through HTTP; against 1,000 of them in the same run. A list with what is seen
+/// through links against the same without. A link made on 1,000,000 records while 2 writers work.
+/// </summary>
 internal static class LinksBench
 {
     private static readonly int Few = Scale.Of(1_000, 100);
@@ -57,7 +60,8 @@ internal static class LinksBench
         await PublishAsync(server, administrator);
     }
 
-    // The list with ten fields seen through three links, against the same list before they were there; page by page in turn would need two releases at once.
+    // The list with ten fields seen through three links, against the same list before they were there; page by page in turn would need two
+    // releases at once.
     private static async Task ListAsync(Server server, HttpClient administrator)
     {
         await server.ExecuteAsync(

@@ -5,7 +5,10 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Bench;
 
-/// <summary>A thousand releases, one after the other, each with something that people notice and columns that come and go: what a publish takes and what memory the server holds, at the beginning and in the end.</summary>
+/// <summary>
+/// A thousand releases, one after the other, each with something that people notice and columns that come and go: what a publish takes and
+/// what memory the server holds, at the beginning and in the end.
+/// </summary>
 internal static class ReleasesBench
 {
     private const int Window = 50;
@@ -44,7 +47,8 @@ internal static class ReleasesBench
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| a publish, ms, median | {first:0} | {last:0} | {last / first:0.00} |\n| memory of the server, MB, most | {held:0} | {holds:0} | {holds / held:0.00} |"));
     }
 
-    // Always twelve fields: each release changes the label of one and the length of another; every tenth one takes one out of use and adds one.
+    // Always twelve fields: each release changes the label of one and the length of another; every tenth one takes one out of use and adds
+    // one.
     private static void Change(JsonArray fields, int n)
     {
         while (fields.Count < 12) Add(fields, $"first_{fields.Count}");

@@ -6,7 +6,9 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Bench;
 
-/// <summary>What people wait for, in a browser: long documents with and without added fields are opened, typed in and saved; a screen is arranged.</summary>
+/// <summary>
+/// What people wait for, in a browser: long documents with and without added fields are opened, typed in and saved; a screen is arranged.
+/// </summary>
 internal static class ScreensBench
 {
     private const string Person = "Henna Aro";

@@ -3,7 +3,9 @@ using Npgsql;
 
 namespace Pelto.Bench;
 
-/// <summary>Two programs that each change one record after another while something else goes on, and how long each change takes them.</summary>
+/// <summary>
+/// Two programs that each change one record after another while something else goes on, and how long each change takes them.
+/// </summary>
 internal static class Writers
 {
     /// <summary>Lets them work until the work is done.</summary>

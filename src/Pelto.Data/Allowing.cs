@@ -6,7 +6,10 @@ namespace Pelto.Data;
 /// <summary>Refuses what somebody may not do at all, before anything is read or written for them.</summary>
 internal static class Allowing
 {
-    /// <summary>What changes access, people, tokens, how people sign in, or what is live, is done for nobody whose session has grown old: the one check, which everything that does so begins with.</summary>
+    /// <summary>
+    /// What changes access, people, tokens, how people sign in, or what is live, is done for nobody whose session has grown old: the one
+    /// check, which everything that does so begins with.
+    /// </summary>
     public static void MustBeSure(Viewer viewer)
     {
         if (viewer.MustConfirm) throw new ConfirmationNeededException();

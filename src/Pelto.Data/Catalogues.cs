@@ -34,7 +34,9 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
         return catalogue;
     }
 
-    /// <summary>The catalogue of an earlier release, for a form that was drawn under it; the live one when that release is not known.</summary>
+    /// <summary>
+    /// The catalogue of an earlier release, for a form that was drawn under it; the live one when that release is not known.
+    /// </summary>
     public async Task<Catalogue> AtAsync(int release, CancellationToken cancel = default)
     {
         var (now, earlier) = (Live, before);

@@ -194,7 +194,9 @@ internal static class Policies
     public const string Interface = "interface";
     public const string Outside = "outside";
 
-    /// <summary>A policy for whoever may do one of these works on Pelto somewhere; what exactly they may touch is decided where it is changed.</summary>
+    /// <summary>
+    /// A policy for whoever may do one of these works on Pelto somewhere; what exactly they may touch is decided where it is changed.
+    /// </summary>
     public static AuthorizationBuilder AddWork(this AuthorizationBuilder builder, string name, params string[] works) =>
         builder.AddPolicy(name, policy => policy.RequireAuthenticatedUser().RequireAssertion(context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && works.Any(who.Viewer.May)));
 }

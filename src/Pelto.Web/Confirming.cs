@@ -3,8 +3,14 @@ using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;
 
-/// <summary>Asks somebody who is signed in to show again who they are, before what matters most: giving access, publishing, administering people, and how they sign in.</summary>
-/// <remarks>The input stands in the form itself, so that nothing typed is lost. Demo data, in which people are picked, asks nobody. What asks too late, or not at all, is refused where it would be done (<see cref="Viewer.MustConfirm"/>).</remarks>
+/// <summary>
+/// Asks somebody who is signed in to show again who they are, before what matters most: giving access, publishing, administering people,
+/// and how they sign in.
+/// </summary>
+/// <remarks>
+/// The input stands in the form itself, so that nothing typed is lost. Demo data, in which people are picked, asks nobody. What asks too
+/// late, or not at all, is refused where it would be done (<see cref="Viewer.MustConfirm"/>).
+/// </remarks>
 public sealed class Confirming(CurrentRequest request, Sessions sessions, Credentials credentials, SignInTries tries)
 {
     /// <summary>The name of the input.</summary>

@@ -21,7 +21,9 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
 
     private const string OwnItem = "own";
 
-    /// <summary>Reads what the person who asks arranged for themselves, where screens and lists are drawn: before anything else asks who that is.</summary>
+    /// <summary>
+    /// Reads what the person who asks arranged for themselves, where screens and lists are drawn: before anything else asks who that is.
+    /// </summary>
     public static async Task LoadOwnAsync(HttpContext context, RequestDelegate next)
     {
         if (SignedIn.Of(context) is { Session: not null, Viewer.Id: var person } && context.Request.Path is var path && (path.StartsWithSegments("/records") || path.StartsWithSegments("/origins") || path.StartsWithSegments("/account/arrange")))

@@ -3,7 +3,8 @@ using System.Diagnostics;
 namespace Pelto.Web;
 
 /// <summary>
-/// Work in the background that outlasts whatever goes wrong: it is logged, and begun again after a pause that grows with each failure in a row.
+/// Work in the background that outlasts whatever goes wrong: it is logged, and begun again after a pause that grows with each failure in a
+/// row.
 /// Only the end of the program ends it.
 /// </summary>
 public abstract class EnduringService(ILogger log) : BackgroundService

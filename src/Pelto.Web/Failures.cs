@@ -31,7 +31,10 @@ internal static class Failures
         await WriteAsync(context, sentence, context.RequestAborted);
     }
 
-    /// <summary>True for what is somebody's own mistake, or refused: that is told to them, and is no failure to be put down, with which anybody could fill the log.</summary>
+    /// <summary>
+    /// True for what is somebody's own mistake, or refused: that is told to them, and is no failure to be put down, with which anybody
+    /// could fill the log.
+    /// </summary>
     public static bool IsTheirs(Exception error) => Told(error).Status < StatusCodes.Status500InternalServerError;
 
     private static (int Status, string Sentence) Told(Exception error) => error switch

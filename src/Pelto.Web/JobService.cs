@@ -3,7 +3,9 @@ using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 
-/// <summary>Carries jobs through: when a release begins some, when somebody asks, and now and then for what another node left behind.</summary>
+/// <summary>
+/// Carries jobs through: when a release begins some, when somebody asks, and now and then for what another node left behind.
+/// </summary>
 public sealed class JobService : EnduringService
 {
     private static readonly TimeSpan NowAndThen = TimeSpan.FromSeconds(20);

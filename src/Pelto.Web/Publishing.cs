@@ -2,7 +2,10 @@ using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 
-/// <summary>Carries publishings through in the background, so that the page can show how far each is and offer to stop it; also those that another node left behind when it died.</summary>
+/// <summary>
+/// Carries publishings through in the background, so that the page can show how far each is and offer to stop it; also those that another
+/// node left behind when it died.
+/// </summary>
 public sealed class Publishing(Publisher publisher, ILogger<Publishing> log) : EnduringService(log)
 {
     private static readonly TimeSpan NowAndThen = TimeSpan.FromSeconds(3);

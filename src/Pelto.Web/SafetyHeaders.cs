@@ -1,6 +1,9 @@
 namespace Pelto.Web;
 
-/// <summary>Headers that tell browsers what a page may do: nothing from elsewhere, no inline script or style, no framing, no device; and that what somebody saw is not kept for the next.</summary>
+/// <summary>
+/// Headers that tell browsers what a page may do: nothing from elsewhere, no inline script or style, no framing, no device; and that what
+/// somebody saw is not kept for the next.
+/// </summary>
 internal sealed class SafetyHeaders(RequestDelegate next)
 {
     private const string Policy = "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";

@@ -7,7 +7,10 @@ using Pelto.Web.Api;
 
 namespace Pelto.Web;
 
-/// <summary>How often one sender may ask. How many entries of a public form one may send is counted with the entries, see <see cref="Entries"/>; tries to sign in with the names that are tried, see <see cref="Data.SigningIn.SignInTries"/>.</summary>
+/// <summary>
+/// How often one sender may ask. How many entries of a public form one may send is counted with the entries, see <see cref="Entries"/>;
+/// tries to sign in with the names that are tried, see <see cref="Data.SigningIn.SignInTries"/>.
+/// </summary>
 internal static class SenderLimits
 {
     // Enough to type in a picker, too little to read out what a form offers.
@@ -16,7 +19,9 @@ internal static class SenderLimits
     // A whole office may come from one address in the morning; each try costs as much as checking a password does.
     private const int SigningInInAMinute = 120;
 
-    /// <summary>The setting that says how often in a second one person's programs may call the programming interface for as long as they like.</summary>
+    /// <summary>
+    /// The setting that says how often in a second one person's programs may call the programming interface for as long as they like.
+    /// </summary>
     public const string InASecondSetting = "PELTO_CALLS_A_SECOND";
 
     /// <summary>The setting that says how many calls they may make at once before that holds them.</summary>

@@ -8,7 +8,10 @@ using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;
 
-/// <summary>Who a request is from, as it is at this moment: looked up by the session or the token that it carries, never by what a cookie says of roles.</summary>
+/// <summary>
+/// Who a request is from, as it is at this moment: looked up by the session or the token that it carries, never by what a cookie says of
+/// roles.
+/// </summary>
 /// <param name="Viewer">The person.</param>
 /// <param name="Session">The session; null for a token.</param>
 /// <param name="ConfirmedAt">When they last showed who they are.</param>

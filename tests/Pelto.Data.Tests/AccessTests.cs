@@ -8,7 +8,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Guards and grants in the store and in lists: what the database withholds is what memory withholds, and nothing gets by.</summary>
+/// <summary>
+/// Guards and grants in the store and in lists: what the database withholds is what memory withholds, and nothing gets by.
+/// </summary>
 public sealed class AccessTests(Site site) : IClassFixture<Site>
 {
     private static readonly Viewer Eero = Site.Desk with { SignIn = "eero.lahdenmaa", Company = "fi" };

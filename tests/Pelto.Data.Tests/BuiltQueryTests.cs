@@ -10,7 +10,10 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Queries that are put together of formulas: they give what the same question in SQL by hand gives, and what makes no sense is said where it stands.</summary>
+/// <summary>
+/// Queries that are put together of formulas: they give what the same question in SQL by hand gives, and what makes no sense is said where
+/// it stands.
+/// </summary>
 public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
 {
     private QueryRunner Runner => site.Services.GetRequiredService<QueryRunner>();

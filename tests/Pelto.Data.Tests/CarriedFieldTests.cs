@@ -9,7 +9,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Values that were carried over: kept with where they came from, through saves, refills, deletions, and from document to document.</summary>
+/// <summary>
+/// Values that were carried over: kept with where they came from, through saves, refills, deletions, and from document to document.
+/// </summary>
 public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private RecordType Orders => site.Type("sales_order");

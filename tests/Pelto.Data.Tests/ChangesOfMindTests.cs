@@ -10,7 +10,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Every change of mind about a live field: its kind, its size, its choices, its place in the world; while people go on writing.</summary>
+/// <summary>
+/// Every change of mind about a live field: its kind, its size, its choices, its place in the world; while people go on writing.
+/// </summary>
 public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private JobRunner Jobs => site.Services.GetRequiredService<JobRunner>();

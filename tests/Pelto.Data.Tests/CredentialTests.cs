@@ -9,7 +9,8 @@ namespace Pelto.Data.Tests;
 /// <summary>Second factors and passwords against what others have written of them.</summary>
 public sealed class CredentialTests
 {
-    // RFC 6238, appendix B: the SHA-1 rows, of eight digits; those of six are their last six (RFC 4226, 5.3: the number modulo ten to the digits).
+    // RFC 6238, appendix B: the SHA-1 rows, of eight digits; those of six are their last six (RFC 4226, 5.3: the number modulo ten to the
+    // digits).
     [Theory(DisplayName = "Codes are those of RFC 6238")]
     [InlineData(59, "94287082")]
     [InlineData(1111111109, "07081804")]

@@ -10,7 +10,10 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Formulas give the same in memory and in the database: generated from the signatures of all functions, over real orders with lines and links.</summary>
+/// <summary>
+/// Formulas give the same in memory and in the database: generated from the signatures of all functions, over real orders with lines and
+/// links.
+/// </summary>
 public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
 {
     private const int Orders = 24;

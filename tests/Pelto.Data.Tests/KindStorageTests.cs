@@ -5,7 +5,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>The core's rules against PostgreSQL, which we did not make: what a kind accepts, its CHECK accepts, and the other way round.</summary>
+/// <summary>
+/// The core's rules against PostgreSQL, which we did not make: what a kind accepts, its CHECK accepts, and the other way round.
+/// </summary>
 public sealed class KindStorageTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     [Fact(DisplayName = "ROUND gives what PostgreSQL's round(numeric, int) gives")]

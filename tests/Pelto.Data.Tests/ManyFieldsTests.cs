@@ -82,7 +82,8 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         Assert.Equal([1L, 2L], rows.Select(row => row.Id).Order());
         Assert.Equal(Long(700), rows.Single(row => row.Id == 1).Values[At("m_700").Slot].Text);
 
-        // What comes later stands behind these: a formula over fields of two tables, live and kept; a starting value for what is on file; one that is filled until typed over.
+        // What comes later stands behind these: a formula over fields of two tables, live and kept; a starting value for what is on file;
+        // one that is filled until typed over.
         FieldDefinition[] later =
         [
             Site.Field("joined", "text", type: "warehouse") with { Length = 200, Formula = "m_3 & m_1100", Live = true },
@@ -153,7 +154,8 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         Assert.Equal("", first.Said);
         Assert.Equal([Short(3) + Short(700) + Short(1100)], Assert.Single((await Queries.TryAsync(first.Query, [], default)).Rows));
 
-        // Each further one holds what one table does, the way to it is told, and what is read is known by its field; rows read whole are the part's.
+        // Each further one holds what one table does, the way to it is told, and what is read is known by its field; rows read whole are
+        // the part's.
         var last = At("m_1999").Table;
         Assert.Matches(@"^warehouse\+[56]$", last);
         Assert.EndsWith($" m_1999 stands in \"{last}\", which is joined by its id.", (await AskedAsync("SELECT m_1999 FROM warehouse")).Said, StringComparison.Ordinal);

@@ -2,7 +2,10 @@ using System.Text.RegularExpressions;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>A site whose tables of what is added take two columns each, so that whatever a test adds goes on in further tables, on headers, lines and record types of its own.</summary>
+/// <summary>
+/// A site whose tables of what is added take two columns each, so that whatever a test adds goes on in further tables, on headers, lines
+/// and record types of its own.
+/// </summary>
 public sealed partial class NarrowSite : Site
 {
     /// <inheritdoc/>

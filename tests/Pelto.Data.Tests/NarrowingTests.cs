@@ -27,7 +27,8 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
 
     private static Gen<string> One(params string[] texts) => Gen.Int[0, texts.Length - 1].Select(at => texts[at]);
 
-    // Conditions over what can be lent and the visit at hand: fields of every comparable kind, through links too, reckoned, nested, with errors in them.
+    // Conditions over what can be lent and the visit at hand: fields of every comparable kind, through links too, reckoned, nested, with
+    // errors in them.
     private static readonly Gen<string> Number = Gen.Recursive<string>((depth, self) => depth > 1
         ? One("item.price", "item.weight", "item.breaking_load", "order.net_total", "record.customer.credit_limit", "item.vendor.credit_limit", "0", "1", "250", "7.5")
         : Gen.OneOf(One("item.price", "order.net_total", "100"), Gen.Select(One("+", "-", "*", "/"), self, self, (op, a, b) => $"({a} {op} {b})")));

@@ -45,7 +45,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         using var ended = new CancellationTokenSource();
         var saved = 0;
 
-        // Newest first and oldest first, so that the saves meet the work wherever it is; every second one gives back what stood there, which changes nothing of what is stored beside it.
+        // Newest first and oldest first, so that the saves meet the work wherever it is; every second one gives back what stood there,
+        // which changes nothing of what is stored beside it.
         var writers = Enumerable.Range(0, 4).Select(writer => Task.Run(async () =>
         {
             for (var i = 0; !ended.IsCancellationRequested; i++)
@@ -83,7 +84,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
             var record = (await site.Store.FindAsync(field.Part.RecordType, 40, Site.Desk))!;
             var before = record.Header[field.Slot];
 
-            // The refill has worked out all that it is going to store, and waits for a row that somebody holds: the first in whatever order it goes.
+            // The refill has worked out all that it is going to store, and waits for a row that somebody holds: the first in whatever order
+            // it goes.
             var key = await site.ScalarAsync($"SELECT indexrelid::regclass::text FROM pg_index WHERE indrelid = '{table}'::regclass AND indisprimary");
             await site.ScalarAsync($"CLUSTER {table} USING {key!.ToString()!.Split('.')[^1]}");
             await using var holder = await site.Source.OpenConnectionAsync();

@@ -6,7 +6,10 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Long random lives of a site, held against a plain model: whatever is defined, changed, taken out and brought back, nothing entered is lost.</summary>
+/// <summary>
+/// Long random lives of a site, held against a plain model: whatever is defined, changed, taken out and brought back, nothing entered is
+/// lost.
+/// </summary>
 public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const string Type = "employee";

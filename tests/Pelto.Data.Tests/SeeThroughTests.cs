@@ -7,7 +7,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>Fields of other records seen through links: read live, in records, lines and lists, and only by who may see them there.</summary>
+/// <summary>
+/// Fields of other records seen through links: read live, in records, lines and lists, and only by who may see them there.
+/// </summary>
 public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private static FieldDefinition Seen(string code, string path, string part = "header", string type = "sales_order") => Site.Field(code, FieldKinds.Seen, part, type) with { Path = path };

@@ -105,7 +105,8 @@ public class Site : IAsyncLifetime
     /// <summary>How often indexes whose names fit were used, once that is more than it was.</summary>
     public async Task<long> IndexUsesAsync(string names, long before = -1)
     {
-        // What the database counts, it tells a little later, and over the connections that lists are read by: one tells what it counted when it is used again.
+        // What the database counts, it tells a little later, and over the connections that lists are read by: one tells what it counted
+        // when it is used again.
         for (var wait = 0; ; wait++)
         {
             await using var command = Services.GetRequiredService<NpgsqlDataSource>().CreateCommand($"SELECT coalesce(sum(idx_scan), 0)::bigint FROM pg_stat_user_indexes WHERE indexrelname ~ '{names}'");

@@ -12,7 +12,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>A publishing that fails or is stopped leaves nothing behind: the database is dumped before and after by PostgreSQL's own pg_dump.</summary>
+/// <summary>
+/// A publishing that fails or is stopped leaves nothing behind: the database is dumped before and after by PostgreSQL's own pg_dump.
+/// </summary>
 public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>, IAsyncLifetime
 {
     // What a plan only does once the release is live, which nothing takes back.

@@ -8,7 +8,9 @@ using Xunit;
 
 namespace Pelto.Data.Tests;
 
-/// <summary>What a draft says becomes of values on file, held against what then does: from every way in which a field can be filled to every other.</summary>
+/// <summary>
+/// What a draft says becomes of values on file, held against what then does: from every way in which a field can be filled to every other.
+/// </summary>
 public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const string Formula = "LEN(number) + 1";

@@ -12,7 +12,9 @@ using Xunit;
 
 namespace Pelto.Web.Tests;
 
-/// <summary>Sends each endpoint, and each handler of each page, from their own lists, what a fuzzer would: no input makes a crash.</summary>
+/// <summary>
+/// Sends each endpoint, and each handler of each page, from their own lists, what a fuzzer would: no input makes a crash.
+/// </summary>
 public sealed class NonsenseTests(App app) : IClassFixture<App>
 {
     // What cannot be a character, a number, a date, a cursor, a list.

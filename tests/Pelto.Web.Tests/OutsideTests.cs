@@ -128,7 +128,8 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
         Assert.Equal(HttpStatusCode.NotFound, (await PickAsync("sales_order.customer", "a")).StatusCode);
         Assert.Equal(HttpStatusCode.Redirect, (await stranger.GetAsync("/pick/partner?text=a")).StatusCode);
 
-        // Typed and sent before the list was there: what is released is found by its number, what is not says the same as what does not exist.
+        // Typed and sent before the list was there: what is released is found by its number, what is not says the same as what does not
+        // exist.
         Assert.NotEmpty(await ReferenceAsync(stranger, ("header.bought", "2026-11-02"), ("header.customer", ""), ("header.customer.text", finn["number"]!.GetValue<string>())));
         string Told(string html) => new AngleSharp.Html.Parser.HtmlParser().ParseDocument(html).QuerySelector("#header-customer-message")!.TextContent.Trim();
         var hidden = Told(await (await SendAsync(stranger, ("header.bought", "2026-11-02"), ("header.customer", ""), ("header.customer.text", other["number"]!.GetValue<string>()))).Content.ReadAsStringAsync());

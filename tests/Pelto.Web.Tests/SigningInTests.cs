@@ -16,7 +16,9 @@ using Xunit;
 
 namespace Pelto.Web.Tests;
 
-/// <summary>Signing in by password and second factor, sessions that end, and who guesses; on an installation where nobody is picked.</summary>
+/// <summary>
+/// Signing in by password and second factor, sessions that end, and who guesses; on an installation where nobody is picked.
+/// </summary>
 public sealed class SigningInTests(App app) : IClassFixture<App>
 {
     private const string Password = "kolme venettä aamulla";

@@ -7,7 +7,10 @@ using Xunit;
 
 namespace Pelto.Web.Tests;
 
-/// <summary>Fills each form of the pages of set-up and of one's account as somebody would who leaves something out or writes nonsense: what is refused comes back with all that was typed.</summary>
+/// <summary>
+/// Fills each form of the pages of set-up and of one's account as somebody would who leaves something out or writes nonsense: what is
+/// refused comes back with all that was typed.
+/// </summary>
 public sealed class TypedIsKeptTests(App app) : IClassFixture<App>
 {
     private static readonly string[] Pages =

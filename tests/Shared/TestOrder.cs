@@ -7,7 +7,10 @@ using Xunit.v3;
 
 namespace Pelto.Tests;
 
-/// <summary>Tests of a class share a site, so they go in the same order everywhere: by name. Left to itself, the runner takes an order from where the files lie.</summary>
+/// <summary>
+/// Tests of a class share a site, so they go in the same order everywhere: by name. Left to itself, the runner takes an order from where
+/// the files lie.
+/// </summary>
 /// <remarks>PELTO_TEST_ORDER, a number, takes another order, to find those that need one.</remarks>
 public sealed class TestOrder : ITestMethodOrderer, ITestCaseOrderer
 {

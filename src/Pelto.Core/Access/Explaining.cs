@@ -6,7 +6,9 @@ namespace Pelto.Core.Access;
 
 /// <summary>One thing that took part in an answer.</summary>
 /// <param name="Sentence">What it says.</param>
-/// <param name="Counts">True where it counts, false where its condition does not hold, null where the record decides and none is at hand.</param>
+/// <param name="Counts">
+/// True where it counts, false where its condition does not hold, null where the record decides and none is at hand.
+/// </param>
 /// <param name="Grant">The grant or guard that it comes from, by its id or what it is on; null for the ERP's own.</param>
 /// <param name="Comment">Why somebody made it.</param>
 public sealed record AccessReason(string Sentence, bool? Counts, string? Grant = null, string? Comment = null);

@@ -2,8 +2,12 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Access;
 
-/// <summary>Nobody gives rights that they do not have: what somebody gains by a change of their roles, rights or company must be what the giver has.</summary>
-/// <remarks>Whoever may set a person's password, or make a token for them, could act as that person, and so gains all that the person has.</remarks>
+/// <summary>
+/// Nobody gives rights that they do not have: what somebody gains by a change of their roles, rights or company must be what the giver has.
+/// </summary>
+/// <remarks>
+/// Whoever may set a person's password, or make a token for them, could act as that person, and so gains all that the person has.
+/// </remarks>
 public static class Gains
 {
     /// <summary>Why a person may not be changed so, as a sentence; null when they may.</summary>
@@ -30,7 +34,10 @@ public static class Gains
         return null;
     }
 
-    /// <summary>Why somebody may not change, stop or rename a person at all; null when they may. Nobody touches what is above them: an administrator, or whoever may do work on Pelto that they may not.</summary>
+    /// <summary>
+    /// Why somebody may not change, stop or rename a person at all; null when they may. Nobody touches what is above them: an
+    /// administrator, or whoever may do work on Pelto that they may not.
+    /// </summary>
     /// <param name="by">Who would.</param>
     /// <param name="person">The person as they are.</param>
     public static string? RefuseTouching(Viewer by, Viewer person)

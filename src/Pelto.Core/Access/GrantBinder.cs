@@ -38,7 +38,7 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
         // What came from a guarded field that is not there now is guarded by it all the same.
         if (found.Count == 0) foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.Definition!.HeldFrom.Contains(guard.On))) guarding.Add(field, guard);
 
-        if (guard.Ending && found is [var ended, ..] && (ended.Kind.Holds != ValueForm.Text || ended.Kind is AnyChoiceKind or FormattedTextKind or LongTextKind)) Refuse(guard.On, "ending", "Only of a single line of text can the ending be seen.");
+        if (guard.Ending && found is [var ended, ..] && (ended.Kind.Holds != ValueForm.Text || ended.Kind.IsChoice || ended.Kind.IsLongText)) Refuse(guard.On, "ending", "Only of a single line of text can the ending be seen.");
     }
 
     private void Bind(Grant grant)

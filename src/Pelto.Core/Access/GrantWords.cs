@@ -19,7 +19,9 @@ public static class GrantWords
     /// <summary>To whom a grant is, such as “role Order desk and only eero.lahdenmaa”.</summary>
     public static string Whom(Catalogue catalogue, Grant grant) => Listed([.. grant.To.Select(text => Audience.TryParse(text, out var audience) ? audience.InWords(catalogue.Host) : text)]);
 
-    /// <summary>What a grant does, as a sentence without its full stop, such as “Gives role Order desk: Credit limit of partners, masked”.</summary>
+    /// <summary>
+    /// What a grant does, as a sentence without its full stop, such as “Gives role Order desk: Credit limit of partners, masked”.
+    /// </summary>
     public static string Sentence(Catalogue catalogue, Grant grant)
     {
         var whom = Whom(catalogue, grant);

@@ -48,13 +48,17 @@ public sealed class Guarding
     /// <summary>The conditions that are asked of the records of a type.</summary>
     public IEnumerable<Formula> ConditionsAt(RecordType type) => On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(On)).Select(grant => grant.When).OfType<Formula>();
 
-    /// <summary>True when a guard or a withholding keeps a field from somebody: its own, its record type's, or one of what it is worked out from.</summary>
+    /// <summary>
+    /// True when a guard or a withholding keeps a field from somebody: its own, its record type's, or one of what it is worked out from.
+    /// </summary>
     public bool Restrains(Field field)
     {
         lock (restrained) return Restrains(field, []);
     }
 
-    /// <summary>True when something is said of a field itself, or of what it is worked out from; what only follows its record type is said there.</summary>
+    /// <summary>
+    /// True when something is said of a field itself, or of what it is worked out from; what only follows its record type is said there.
+    /// </summary>
     public bool IsAbout(Field field) => On(field).Count > 0 || Restrains(field);
 
     /// <summary>Where somebody stands.</summary>

@@ -59,7 +59,10 @@ public sealed class RecordAccess : IRecordAccess
         return access;
     }
 
-    /// <summary>What may be done with a record as it was tried, and is not on file: what nobody types, and what was filled in, is shown only where conditions hold on it; what this person entered is theirs.</summary>
+    /// <summary>
+    /// What may be done with a record as it was tried, and is not on file: what nobody types, and what was filled in, is shown only where
+    /// conditions hold on it; what this person entered is theirs.
+    /// </summary>
     /// <param name="current">The record as it is on file, whole; or a new one.</param>
     /// <param name="tried">The same with what was entered, whole.</param>
     /// <param name="changes">What was entered.</param>
@@ -160,7 +163,10 @@ public sealed class RecordAccess : IRecordAccess
     public static Frame FrameOf(RecordState state, LineState? line, Viewer viewer) => state.FrameAt(line) with { Typed = viewer.Asked };
 }
 
-/// <summary>What stands for a masked value: always the same, so that it tells nothing; behind it the last characters, where the administrator lets them be seen.</summary>
+/// <summary>
+/// What stands for a masked value: always the same, so that it tells nothing; behind it the last characters, where the administrator lets
+/// them be seen.
+/// </summary>
 public static class Masks
 {
     /// <summary>The pattern.</summary>

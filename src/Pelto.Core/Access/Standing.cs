@@ -25,10 +25,14 @@ public sealed record FieldStanding(Decision Seen, Decision Read, Decision Write,
     public bool IsConditional => Seen.IsConditional || Read.IsConditional || Write.IsConditional || WriteNew.IsConditional;
 }
 
-/// <summary>Where people with the same roles, of one company, stand under all guards and grants; worked out once and kept with the catalogue.</summary>
+/// <summary>
+/// Where people with the same roles, of one company, stand under all guards and grants; worked out once and kept with the catalogue.
+/// </summary>
 /// <remarks>
-/// The rule: a record type, and a field through it, starts with what the ERP gives by role, unless it is guarded; administrators have all. Of several grants the highest counts.
-/// What is withheld is withheld, whoever gives it. What is worked out from others needs all of them readable, on the same record or on every one, unless it is opened.
+/// The rule: a record type, and a field through it, starts with what the ERP gives by role, unless it is guarded; administrators have all.
+/// Of several grants the highest counts.
+/// What is withheld is withheld, whoever gives it. What is worked out from others needs all of them readable, on the same record or on
+/// every one, unless it is opened.
 /// </remarks>
 public sealed class Standing
 {
@@ -139,7 +143,8 @@ public sealed class Standing
         looking.Remove(field);
         return fields[field] = made;
 
-        // Writing starts with what one may do with the record; a grant on the field can give it alone, and what withholds the one withholds the other.
+        // Writing starts with what one may do with the record; a grant on the field can give it alone, and what withholds the one withholds
+        // the other.
         Decision Writes(string right)
         {
             var (gives, takes) = GrantsOf(type, right);
@@ -154,7 +159,8 @@ public sealed class Standing
     // What the ERP took over from another record stands in this one, which they may read: only fields are guarded there, not records.
     private (Decision Seen, Decision Read) Behind(Field field, Field input, FieldStanding of) => field.IsAdded || !Of(input.Part.RecordType).Read.IsPossible ? (of.Seen, of.Read) : of.Itself;
 
-    // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is as the ERP has it.
+    // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is
+    // as the ERP has it.
     private IEnumerable<(Field Input, bool IsHere)> InputsOf(Field field) =>
         field.IsSeen ? field.Path.Select((step, at) => (step, at == 0))
         : (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).Select(input => (input, field.ReadsHere(input)));

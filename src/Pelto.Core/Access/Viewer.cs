@@ -45,7 +45,10 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     /// <summary>For somebody who comes with a token: what that is limited to; null for no limit.</summary>
     public TokenLimits? Limits { get; init; }
 
-    /// <summary>True for somebody in whose session it is long ago that they showed who they are: what matters most is refused to them until they do again, wherever it is done.</summary>
+    /// <summary>
+    /// True for somebody in whose session it is long ago that they showed who they are: what matters most is refused to them until they do
+    /// again, wherever it is done.
+    /// </summary>
     public bool MustConfirm { get; init; }
 
     /// <summary>True when the person may do everything, unless it is withheld from them, or a token is limited.</summary>
@@ -58,7 +61,9 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
 /// <param name="SetsUp">True when it changes definitions and publishes.</param>
 public sealed record TokenLimits(IReadOnlyList<string> Types, bool Writes, bool SetsUp);
 
-/// <summary>The one access check: what people may do follows from the ERP, guards and grants, by their roles, their company and themselves.</summary>
+/// <summary>
+/// The one access check: what people may do follows from the ERP, guards and grants, by their roles, their company and themselves.
+/// </summary>
 public static class AccessRules
 {
     /// <summary>Where somebody stands under the guards and grants that a record type is under.</summary>
@@ -67,7 +72,10 @@ public static class AccessRules
     /// <summary>The highest level that some record of a type gives: write for who changes, creates or writes some of its fields.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, RecordType type) => viewer.Form is not null ? AccessLevel.None : viewer.StandingAt(type).LevelAt(type);
 
-    /// <summary>The highest level that some record gives at a field: that of its record type, or what grants say; what is filled by itself is never written, nor is a link to what the person may not see.</summary>
+    /// <summary>
+    /// The highest level that some record gives at a field: that of its record type, or what grants say; what is filled by itself is never
+    /// written, nor is a link to what the person may not see.
+    /// </summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field) => viewer.Form is { } form ? form.Asks(field) ? AccessLevel.Write : AccessLevel.None : viewer.StandingAt(field.Part.RecordType).Of(field).AtMost;
 
     /// <summary>The level that every record gives at a field.</summary>
@@ -79,17 +87,27 @@ public static class AccessRules
     /// <summary>True when the person reads a field of every record that they may read at all.</summary>
     public static bool ReadsWhereRead(this Viewer viewer, Field field) => viewer.Form is not null ? viewer.LevelAt(field) >= AccessLevel.Read : viewer.MayRead(field.Part.RecordType) && viewer.StandingAt(field.Part.RecordType).Of(field).Itself.Read.IsSure;
 
-    /// <summary>True when the person may see all that a formula reads, of any record that they may read and of all others that it reaches, and so may be told what it gives.</summary>
+    /// <summary>
+    /// True when the person may see all that a formula reads, of any record that they may read and of all others that it reaches, and so
+    /// may be told what it gives.
+    /// </summary>
     public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
-    /// <summary>True when the person may be told of all values that a field holds: how many, how long, whether they fit. A field of a draft counts by what is live as well.</summary>
+    /// <summary>
+    /// True when the person may be told of all values that a field holds: how many, how long, whether they fit. A field of a draft counts
+    /// by what is live as well.
+    /// </summary>
     public static bool ReadsAll(this Viewer viewer, Field field, Catalogue live) =>
         viewer.SureAt(field) >= AccessLevel.Read && (field.Target is not { } target || viewer.ReadsAll(target, live)) && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
 
     /// <summary>True when the person may be told how many records of a type there are.</summary>
     public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) => viewer.Form is null && viewer.StandingAt(type).Of(type).Read.IsSure && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
 
-    /// <summary>True when the person may be told what follows from a rule of a field, such as that it is required here, or that a record does not fit: they know all that its condition reads, or the field is opened for them. Otherwise the rule is not asked of them: whether it holds would tell.</summary>
+    /// <summary>
+    /// True when the person may be told what follows from a rule of a field, such as that it is required here, or that a record does not
+    /// fit: they know all that its condition reads, or the field is opened for them. Otherwise the rule is not asked of them: whether it
+    /// holds would tell.
+    /// </summary>
     /// <param name="viewer">The person.</param>
     /// <param name="field">The field whose rule it is.</param>
     /// <param name="condition">The condition.</param>
@@ -98,16 +116,27 @@ public static class AccessRules
         viewer.Form is not null ? !condition.Reads.Concat(condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains)
         : viewer.StandingAt(field.Part.RecordType).IsOpened(field) || (condition.Reads.All(isRead ?? viewer.ReadsWhereRead) && condition.Watches.All(isRead ?? viewer.ReadsWhereRead) && condition.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read));
 
-    /// <summary>True when the person may be told which records a link offers, and whether one fits: they know all that the condition reads, of candidates and of the record at hand.</summary>
+    /// <summary>
+    /// True when the person may be told which records a link offers, and whether one fits: they know all that the condition reads, of
+    /// candidates and of the record at hand.
+    /// </summary>
     public static bool MayBeOffered(this Viewer viewer, Field link) => link.Narrowing is not { } narrowing || viewer.MayBeTold(link, narrowing.Condition);
 
-    /// <summary>True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or would tell what they may not see.</summary>
+    /// <summary>
+    /// True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or
+    /// would tell what they may not see.
+    /// </summary>
     public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) => field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);
 
-    /// <summary>True unless the field is a link to records that the person may not see: it is shown then, but not what it points to.</summary>
+    /// <summary>
+    /// True unless the field is a link to records that the person may not see: it is shown then, but not what it points to.
+    /// </summary>
     public static bool MaySeeThrough(this Viewer viewer, Field field) => field.Target is null || viewer.MayRead(field.Target);
 
-    /// <summary>True when lists can be sorted, filtered and grouped by what a field holds, without telling this person more than they may see: of a link, what it points to, whichever record that is.</summary>
+    /// <summary>
+    /// True when lists can be sorted, filtered and grouped by what a field holds, without telling this person more than they may see: of a
+    /// link, what it points to, whichever record that is.
+    /// </summary>
     public static bool MayFind(this Viewer viewer, Field field) => viewer.LevelAt(field) >= AccessLevel.Read && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
 
     /// <summary>True when the person may find and choose what a link points to: outside, where some of that was released.</summary>

@@ -39,7 +39,10 @@ public static class Works
     /// <summary>True for work that can be limited to record types.</summary>
     public static bool HasTypes(string work) => work != People;
 
-    /// <summary>True for work that can be limited to companies: for whom one arranges, to whom one gives access, whose people one administers. A definition is for everybody.</summary>
+    /// <summary>
+    /// True for work that can be limited to companies: for whom one arranges, to whom one gives access, whose people one administers. A
+    /// definition is for everybody.
+    /// </summary>
     public static bool HasCompanies(string work) => work is Arrange or Grant or Publish or People;
 }
 
@@ -63,7 +66,9 @@ public sealed record WorkRight(string Work, IReadOnlyList<string> Types, IReadOn
 
 /// <summary>What a piece of work touches.</summary>
 /// <param name="Work">One of <see cref="Works"/>.</param>
-/// <param name="Type">The code of a record type; null where it is about all of them, <see cref="AnyType"/> where it does not matter which.</param>
+/// <param name="Type">
+/// The code of a record type; null where it is about all of them, <see cref="AnyType"/> where it does not matter which.
+/// </param>
 /// <param name="Companies">The companies whose people alone it is for; null for everybody.</param>
 public sealed record WorkTouch(string Work, string? Type, IReadOnlyList<string>? Companies = null)
 {

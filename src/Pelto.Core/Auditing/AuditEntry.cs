@@ -80,7 +80,9 @@ public sealed record AuditEntry(long Number, DateTimeOffset At, Guid? Person, st
     public string Hash(string previous) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(Text(previous))));
 
     /// <summary>
-    /// What the digest is taken of: the digest before, number, time, person, name, from, kind, subject, what, before, after, record type, record and line, each as its length in bytes of UTF-8, a colon, the text and a comma; a minus sign and a comma for what is not there.
+    /// What the digest is taken of: the digest before, number, time, person, name, from, kind, subject, what, before, after, record type,
+    /// record and line, each as its length in bytes of UTF-8, a colon, the text and a comma; a minus sign and a comma for what is not
+    /// there.
     /// So no two different entries give the same text.
     /// </summary>
     public string Text(string previous)

@@ -47,9 +47,12 @@ public static class GuardedChanges
         }
     }
 
-    /// <summary>A value as it is put on record: as programs read it, so that it is found and compared whatever somebody's conventions are; links by their ids, secrets not at all; null for nothing.</summary>
+    /// <summary>
+    /// A value as it is put on record: as programs read it, so that it is found and compared whatever somebody's conventions are; links by
+    /// their ids, secrets not at all; null for nothing.
+    /// </summary>
     public static string? Text(Field field, Value value) =>
-        value.IsEmpty ? null : field.Kind is SecretKind ? SecretText : field.Kind.ToJson(value) is { } json ? json.GetValueKind() == JsonValueKind.String ? json.GetValue<string>() : json.ToJsonString() : null;
+        value.IsEmpty ? null : field.Kind.IsSecret ? SecretText : field.Kind.ToJson(value) is { } json ? json.GetValueKind() == JsonValueKind.String ? json.GetValue<string>() : json.ToJsonString() : null;
 
     private static Dictionary<long, Value[]> LinesOf(RecordState? state, Part part) => state?.LinesOf(part).Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value, line => line.Values) ?? [];
 }

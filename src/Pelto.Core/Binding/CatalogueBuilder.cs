@@ -8,19 +8,6 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Binding;
 
-/// <summary>What builds a catalogue.</summary>
-public static class BuildingOfCatalogue
-{
-    extension(Catalogue)
-    {
-        /// <summary>Builds a catalogue. Never throws for what the definitions say: what does not work is left out and becomes a problem.</summary>
-        /// <param name="release">The number of the release; that of the live one for a draft.</param>
-        /// <param name="host">What is built in.</param>
-        /// <param name="site">What is added.</param>
-        public static Catalogue Build(int release, HostDescription host, SiteDefinition site) => new CatalogueBuilder(host, site).Build(release);
-    }
-}
-
 /// <summary>Puts host and site together: record types, then fields, then formulas and their order, then screens.</summary>
 internal sealed class CatalogueBuilder
 {
@@ -119,18 +106,16 @@ internal sealed class CatalogueBuilder
         {
             var id = $"{prefix}.{description.FirstCode ?? description.Was ?? description.Code}";
             if (FieldKinds.Make(description, (property, sentence) => problems.Add(new(id, property, sentence))) is not { } kind) continue;
-            if (kind is LinksKind) problems.Add(new(id, "kind", "Only added fields point to several records."));
+            if (kind.IsSeveralLinks) problems.Add(new(id, "kind", "Only added fields point to several records."));
             var field = new Field { Id = id, Content = description, Kind = kind, Part = part, Slot = part.Fields.Count, IsAdded = false, Numbering = description.Numbering };
             part.Add(field);
             if (description.Formula is { } text) formulas.Add(field, text);
         }
     }
 
-    private static string? TargetOf(FieldKind kind) => kind switch { LinkKind one => one.Target, LinksKind several => several.Target, _ => null };
-
     private void FindTarget(Field field, List<RecordType> types)
     {
-        if (TargetOf(field.Kind) is not { } target) return;
+        if (field.Kind.TargetCode is not { } target) return;
         field.Target = types.FirstOrDefault(type => type.Code == target);
         if (field.Target is null) problems.Add(new(field.Id, "target", $"There is no record type “{target}” to point to."));
     }
@@ -156,7 +141,7 @@ internal sealed class CatalogueBuilder
         }
 
         var kind = FieldKinds.Make(content, (property, sentence) => Refuse(definition, property, sentence));
-        if (kind is not null && TargetOf(kind) is { } target) CheckLink(definition, target, types);
+        if (kind?.TargetCode is { } target) CheckLink(definition, target, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
         if (definition is { Query: not null, Locked: true } && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))) Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
@@ -172,7 +157,7 @@ internal sealed class CatalogueBuilder
 
         if (definition.CarriedAlong)
         {
-            if (kind is SecretKind or FileKind) Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+            if (kind is { StaysWithRecord: true }) Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
             else if (definition is { Formula.Length: > 0, Fills: FillMode.Always }) Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
             else if (!parts.Exists(to => parts.Exists(from => Follows(from.Part, to.Part)))) Refuse(definition, "carriedAlong", "It stands on no two documents of which one is made from the other: let it stand on the next one too.");
         }
@@ -251,7 +236,7 @@ internal sealed class CatalogueBuilder
 
             path.Add(field);
             if (path.Count == codes.Length) break;
-            if (field.Kind is LinksKind)
+            if (field.Kind.IsSeveralLinks)
             {
                 Refuse(definition, "path", $"{field.Label} can point to several records, so nothing single is seen through it.");
                 return null;
@@ -266,7 +251,7 @@ internal sealed class CatalogueBuilder
             at = target.Header;
         }
 
-        if (path[^1] is not ({ IsStored: false } or { Kind: FileKind or SecretKind or LinksKind })) return path;
+        if (path[^1] is not ({ IsStored: false } or { Kind.StaysWithRecord: true } or { Kind.IsSeveralLinks: true })) return path;
         Refuse(definition, "path", $"{path[^1].Label} can be looked at with its own record only.");
         return null;
     }

@@ -42,7 +42,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     private void BindOffers(Field field)
     {
         var id = field.Definition?.Id ?? field.Id;
-        if (field.Kind is not (LinkKind or LinksKind)) Refuse(id, "offers", "Only links offer records.");
+        if (!field.Kind.IsLink) Refuse(id, "offers", "Only links offer records.");
         if (field.Target is not { } target) return;
         var found = new List<FormulaProblem>();
         var condition = Formula.Bind(field.Content.Offers!, target.Header, found, field.Part);
@@ -55,7 +55,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     private void BindFinds(Field field, IReadOnlyList<string> codes)
     {
         var id = field.Definition?.Id ?? field.Id;
-        if (field.Kind is not (LinkKind or LinksKind)) Refuse(id, "finds", "Only links find records.");
+        if (!field.Kind.IsLink) Refuse(id, "finds", "Only links find records.");
         if (field.Target is not { } target) return;
         if (codes.Count > MostFinds) Refuse(id, "finds", $"At most {MostFinds} fields stand beside number and name.");
         var found = new List<Field>();
@@ -67,7 +67,7 @@ internal sealed class RuleBinder(List<Problem> problems)
                 Refuse(id, "finds", $"{target.Plural} have no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
             }
             else if (column == target.Identifier || column == target.Name) Refuse(id, "finds", $"{column.Label} stands there in any case.");
-            else if (column is { IsStored: false } or { Kind: FileKind or SecretKind or LongTextKind or FormattedTextKind or LinksKind }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
+            else if (column is { IsStored: false } or { Kind.StaysWithRecord: true } or { Kind.IsLongText: true } or { Kind.IsSeveralLinks: true }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
             else if (found.Contains(column)) Refuse(id, "finds", $"{column.Label} stands there twice.");
             else found.Add(column);
         }
@@ -78,7 +78,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     private Value Bound(Field field, string id, string property, string? text)
     {
         if (string.IsNullOrWhiteSpace(text)) return Value.Empty;
-        if (!field.Kind.IsOrdered || field.Kind is AnyChoiceKind)
+        if (!field.Kind.IsOrdered || field.Kind.IsChoice)
         {
             Refuse(id, property, $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no least and no greatest.");
             return Value.Empty;
@@ -92,7 +92,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     private string? Pattern(Field field, string id)
     {
         if (string.IsNullOrEmpty(field.Content.Pattern)) return null;
-        if (field.Kind.Holds != ValueForm.Text || field.Kind is AnyChoiceKind) Refuse(id, "pattern", "Only texts can be held to a pattern.");
+        if (field.Kind.Holds != ValueForm.Text || field.Kind.IsChoice) Refuse(id, "pattern", "Only texts can be held to a pattern.");
         else if (Patterns.Refuse(field.Content.Pattern) is { } refusal) Refuse(id, "pattern", refusal);
         else if (field.Kind is not IdentifierKind { Scheme: IdentifierKind.Own }) return field.Content.Pattern;
         return null;

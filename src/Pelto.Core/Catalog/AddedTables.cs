@@ -3,13 +3,17 @@ using System.Globalization;
 namespace Pelto.Core.Catalog;
 
 /// <summary>
-/// The tables beside a part in which what is added to it is kept. PostgreSQL keeps 1,600 columns of a table, dropped ones among them, and 8 kB of a row,
-/// in which each value takes up to 18 bytes however long it is: so a table is filled with fewer, and then the next is begun. Which one a field is kept in
+/// The tables beside a part in which what is added to it is kept. PostgreSQL keeps 1,600 columns of a table, dropped ones among them, and 8
+/// kB of a row,
+/// in which each value takes up to 18 bytes however long it is: so a table is filled with fewer, and then the next is begun. Which one a
+/// field is kept in
 /// lasts, and stands in its definition.
 /// </summary>
 public static class AddedTables
 {
-    /// <summary>The columns that the database keeps of a table, dropped ones among them, and gives of a view. Source: PostgreSQL, limits.</summary>
+    /// <summary>
+    /// The columns that the database keeps of a table, dropped ones among them, and gives of a view. Source: PostgreSQL, limits.
+    /// </summary>
     public const int Most = 1600;
 
     // A character that no code has.

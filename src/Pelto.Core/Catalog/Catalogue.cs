@@ -1,6 +1,8 @@
 namespace Pelto.Core.Catalog;
 
-/// <summary>Everything that one release defines, built in and added, bound and ready to use. Immutable; a request uses one from start to end.</summary>
+/// <summary>
+/// Everything that one release defines, built in and added, bound and ready to use. Immutable; a request uses one from start to end.
+/// </summary>
 public sealed class Catalogue : Bindable
 {
     private readonly Dictionary<string, RecordType> byCode;

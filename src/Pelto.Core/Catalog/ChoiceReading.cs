@@ -13,7 +13,10 @@ public sealed record ReadChoice(Choice Choice, int Line, bool IsTaken, IReadOnly
     public bool IsSlip { get; init; }
 }
 
-/// <summary>Reads choices from the cells of a pasted table: labels, or codes and labels, perhaps with colours and labels in other languages; and points out what looks like a slip before anything is taken.</summary>
+/// <summary>
+/// Reads choices from the cells of a pasted table: labels, or codes and labels, perhaps with colours and labels in other languages; and
+/// points out what looks like a slip before anything is taken.
+/// </summary>
 public static class ChoiceReading
 {
     private static readonly string[] CodeHeadings = ["code", "key", "id", "value"];

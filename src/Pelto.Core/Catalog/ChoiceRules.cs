@@ -49,12 +49,17 @@ public static class ChoiceRules
             refuse("choices", $"“{label}” is there twice for people who read {language}.");
     }
 
-    /// <summary>Why a new choice cannot be called so, where one that is not offered any more is; null when none is. To make its double would part what belongs together.</summary>
+    /// <summary>
+    /// Why a new choice cannot be called so, where one that is not offered any more is; null when none is. To make its double would part
+    /// what belongs together.
+    /// </summary>
     public static string? RefuseAnew(string label, IEnumerable<Choice> known, bool mayOffer) =>
         known.FirstOrDefault(choice => choice is { Retired: true, MergedInto: null } && choice.Labels.Any(called => Key(called) == Key(label))) is { } retired
             ? $"“{retired.Label}” is there already and retired. {(mayOffer ? "Offer it again, or call the new one otherwise." : "Choose another, or ask an administrator to offer it again.")}" : null;
 
-    /// <summary>What two labels that are probably meant to be one have in common: letters and figures, without case, accents, blanks and marks.</summary>
+    /// <summary>
+    /// What two labels that are probably meant to be one have in common: letters and figures, without case, accents, blanks and marks.
+    /// </summary>
     public static string Key(string label)
     {
         var key = new StringBuilder();

@@ -23,14 +23,18 @@ public static class Codes
         text is { Length: > 0 and <= LongestCode } && text[0] is >= 'a' and <= 'z'
         && text.All(c => c is (>= 'a' and <= 'z') or (>= '0' and <= '9') or '_');
 
-    /// <summary>True for what can be the code of a choice: an identifier, capitals allowed, since country and currency codes are written so.</summary>
+    /// <summary>
+    /// True for what can be the code of a choice: an identifier, capitals allowed, since country and currency codes are written so.
+    /// </summary>
     public static bool IsChoiceCode(string? text) =>
         text is { Length: > 0 and <= LongestCode } && char.IsAsciiLetter(text[0]) && text.All(c => char.IsAsciiLetterOrDigit(c) || c == '_');
 
     /// <summary>True for a name that tables need for themselves.</summary>
     public static bool IsReserved(string code) => Taken.Contains(code);
 
-    /// <summary>The code that follows from a label: "Leg angle, °" gives leg_angle. Made unique among <paramref name="taken"/> by a number.</summary>
+    /// <summary>
+    /// The code that follows from a label: "Leg angle, °" gives leg_angle. Made unique among <paramref name="taken"/> by a number.
+    /// </summary>
     public static string From(string label, IEnumerable<string> taken)
     {
         var plain = new StringBuilder();

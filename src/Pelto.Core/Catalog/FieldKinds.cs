@@ -44,7 +44,10 @@ public static class FieldKinds
     /// <summary>The kinds that an administrator can choose, in the order in which they are offered.</summary>
     public static IReadOnlyList<FieldKind> Definable { get; } = [.. Kinds.Select(kind => kind.Sample)];
 
-    /// <summary>Makes the kind that a definition asks for; what is wrong goes to <paramref name="refuse"/> with the property's name, and null comes back for an unknown kind.</summary>
+    /// <summary>
+    /// Makes the kind that a definition asks for; what is wrong goes to <paramref name="refuse"/> with the property's name, and null comes
+    /// back for an unknown kind.
+    /// </summary>
     public static FieldKind? Make(FieldContent content, Action<string, string> refuse)
     {
         if (Makers.TryGetValue(content.Kind, out var make)) return make(content, refuse);

@@ -1,6 +1,9 @@
 namespace Pelto.Core.Catalog;
 
-/// <summary>Ties a version of the host to the one before it: what is the same part under another name keeps its lasting id, and what is gone is remembered with where it stood.</summary>
+/// <summary>
+/// Ties a version of the host to the one before it: what is the same part under another name keeps its lasting id, and what is gone is
+/// remembered with where it stood.
+/// </summary>
 public static class HostVersion
 {
     /// <summary>A version that knows what it follows.</summary>
@@ -9,7 +12,10 @@ public static class HostVersion
     public static HostDescription Following(this HostDescription next, HostDescription before) =>
         next with { RecordTypes = [.. next.RecordTypes.Select(type => before.RecordTypes.FirstOrDefault(old => old.Code == type.Code) is { } old ? Tie(type, old, next.Version) : type)] };
 
-    /// <summary>A version that understands the codes of the one that follows it, and knows where what that one brings would stand: a site may go back.</summary>
+    /// <summary>
+    /// A version that understands the codes of the one that follows it, and knows where what that one brings would stand: a site may go
+    /// back.
+    /// </summary>
     /// <param name="before">The version.</param>
     /// <param name="next">The one that follows it, tied to it.</param>
     public static HostDescription Knowing(this HostDescription before, HostDescription next) => before with

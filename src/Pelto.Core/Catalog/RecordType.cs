@@ -24,7 +24,9 @@ public sealed class Field : Bindable
     /// <summary>True for a field that the site added.</summary>
     public required bool IsAdded { get; init; }
 
-    /// <summary>For what is seen through a link: the links to go through, and the field at their end. Empty for a field of its own.</summary>
+    /// <summary>
+    /// For what is seen through a link: the links to go through, and the field at their end. Empty for a field of its own.
+    /// </summary>
     public IReadOnlyList<Field> Path { get; init; } = [];
 
     /// <summary>True for a field of another record that is seen through a link: read live, kept nowhere here, typed by nobody.</summary>
@@ -58,7 +60,7 @@ public sealed class Field : Bindable
     public IReadOnlyList<Field> Finds { get; internal set; } = [];
 
     /// <summary>True when links find a record by what stands here: single lines of text.</summary>
-    public bool IsFoundBy => Kind.Holds == ValueForm.Text && Kind is not (AnyChoiceKind or LongTextKind or FormattedTextKind or SecretKind) && IsStored;
+    public bool IsFoundBy => Kind.Holds == ValueForm.Text && !Kind.IsChoice && !Kind.IsLongText && IsStored;
 
     /// <summary>The definition, for an added field.</summary>
     public FieldDefinition? Definition => Content as FieldDefinition;
@@ -66,7 +68,10 @@ public sealed class Field : Bindable
     /// <summary>The fields of documents before from which it is carried along; what they hold goes before what a formula gives.</summary>
     public IReadOnlyList<CarriedFrom> CarriedFrom { get; internal set; } = [];
 
-    /// <summary>What it is worked out from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a built-in field only those count that something guards.</summary>
+    /// <summary>
+    /// What it is worked out from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a
+    /// built-in field only those count that something guards.
+    /// </summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
 
     /// <summary>For links: the record type pointed to.</summary>
@@ -105,8 +110,8 @@ public sealed class Field : Bindable
     public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
 
     internal static Parsed Starts(FieldKind kind, string? text, DateOnly today) =>
-        kind is DateKind && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today)
-        : kind is SecretKind or FileKind ? Value.Empty : kind.Parse(text);
+        kind.Holds == ValueForm.Date && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today)
+        : kind.StaysWithRecord ? Value.Empty : kind.Parse(text);
 
     private IReadOnlyList<FieldColumn>? columns;
 
@@ -122,7 +127,9 @@ public sealed class Field : Bindable
 /// <param name="Suffix">What its kind calls it.</param>
 public sealed record FieldColumn(string Name, ColumnType Type, string Suffix);
 
-/// <summary>A part of a record type: its header, or lines. Each stands on a table of the host and, once fields are added, a table beside it.</summary>
+/// <summary>
+/// A part of a record type: its header, or lines. Each stands on a table of the host and, once fields are added, a table beside it.
+/// </summary>
 public sealed class Part
 {
     private readonly Dictionary<string, Field> byCode = new(StringComparer.Ordinal);
@@ -172,7 +179,9 @@ public sealed class Part
     /// <summary>Those of them that are kept with its rows, rather than seen through a link or worked out when they are read.</summary>
     public IEnumerable<Field> KeptFields => fields.Where(added => added.IsAdded && added.IsStored);
 
-    /// <summary>The names of the tables in which these are kept, the first of which has a row for each row in another; none where nothing is kept.</summary>
+    /// <summary>
+    /// The names of the tables in which these are kept, the first of which has a row for each row in another; none where nothing is kept.
+    /// </summary>
     public IReadOnlyList<string> AddedTables => addedTables ??= KeptFields.Any() ? [.. KeptFields.Select(kept => kept.Table).Prepend(Table).Distinct()] : [];
 
     private IReadOnlyList<string>? addedTables;
@@ -270,6 +279,9 @@ public sealed class RecordType : Bindable
     public bool TryFindField(string id, [NotNullWhen(true)] out Field? field) =>
         (field = Parts.Select(part => part.FindById(id)).FirstOrDefault(found => found is not null)) is not null;
 
-    /// <summary>The columns of its lists unless somebody arranges them: what the host shows, then the first of what was added and stands on the screen.</summary>
+    /// <summary>
+    /// The columns of its lists unless somebody arranges them: what the host shows, then the first of what was added and stands on the
+    /// screen.
+    /// </summary>
     public IReadOnlyList<Field> ListColumns { get; internal set; } = [];
 }

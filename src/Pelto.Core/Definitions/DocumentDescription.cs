@@ -48,7 +48,10 @@ public sealed record MeasureDescription(string Field, string UpTo, string Sum);
 /// <param name="OnHand">The code of what lies there.</param>
 /// <param name="Lot">The code of the record type of lots.</param>
 /// <param name="LotOnHand">The code of what is there of a lot.</param>
-/// <param name="Move">The code of the record type whose records are the moves; with the fields <c>item</c>, <c>warehouse</c>, <c>lot</c>, <c>moved_on</c>, <c>quantity</c> and <c>document</c>.</param>
+/// <param name="Move">
+/// The code of the record type whose records are the moves; with the fields <c>item</c>, <c>warehouse</c>, <c>lot</c>, <c>moved_on</c>,
+/// <c>quantity</c> and <c>document</c>.
+/// </param>
 public sealed record StockDescription(string Item, string Places, string Warehouse, string OnHand, string Lot, string LotOnHand, string Move)
 {
     /// <summary>True where more may leave than is on hand: then whoever saves is told. False where that is refused.</summary>

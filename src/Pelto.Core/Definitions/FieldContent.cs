@@ -65,7 +65,10 @@ public abstract record FieldContent
     /// <summary>For links: the code of the record type pointed to.</summary>
     public string? Target { get; init; }
 
-    /// <summary>For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to it.</summary>
+    /// <summary>
+    /// For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to
+    /// it.
+    /// </summary>
     public bool ClearsWithTarget { get; init; }
 
     /// <summary>What fills it, as a formula over the record, its lines and what its links point to; people do when not given.</summary>
@@ -83,13 +86,19 @@ public abstract record FieldContent
     /// <summary>For what is seen through a link: the way there by codes, such as <c>customer.credit_limit</c>.</summary>
     public string? Path { get; init; }
 
-    /// <summary>For links: which records are offered, as a formula over the candidate's fields and <c>record</c>, the record at hand; all when not given.</summary>
+    /// <summary>
+    /// For links: which records are offered, as a formula over the candidate's fields and <c>record</c>, the record at hand; all when not
+    /// given.
+    /// </summary>
     public string? Offers { get; init; }
 
     /// <summary>For links: what people read when a record is not among those.</summary>
     public string? OffersMessage { get; init; }
 
-    /// <summary>For links: codes of fields of the record pointed to that stand beside its number and name where one chooses; it is found by those that hold text too.</summary>
+    /// <summary>
+    /// For links: codes of fields of the record pointed to that stand beside its number and name where one chooses; it is found by those
+    /// that hold text too.
+    /// </summary>
     public IReadOnlyList<string>? Finds { get; init; }
 
     /// <summary>What a new record begins with, as a person would type it; <c>today</c> for dates.</summary>
@@ -102,7 +111,10 @@ public abstract record FieldContent
     /// <summary>A condition, as a formula, under which a record cannot be saved without it.</summary>
     public string? RequiredWhen { get; init; }
 
-    /// <summary>A condition, as a formula, under which it is shown on its record's screen; always when not given. What it holds stays, and it is not demanded while it is not shown.</summary>
+    /// <summary>
+    /// A condition, as a formula, under which it is shown on its record's screen; always when not given. What it holds stays, and it is not
+    /// demanded while it is not shown.
+    /// </summary>
     public string? ShownWhen { get; init; }
 
     /// <summary>The least that is taken, written as a person would type it.</summary>
@@ -125,7 +137,9 @@ public abstract record FieldContent
     /// <summary>True when the database keeps an index of it, for lists.</summary>
     public bool Indexed { get; init; }
 
-    /// <summary>For numbers: true when the sum of several says nothing, as of prices, rates and shares; lists in groups give none then.</summary>
+    /// <summary>
+    /// For numbers: true when the sum of several says nothing, as of prices, rates and shares; lists in groups give none then.
+    /// </summary>
     public bool NoTotals { get; init; }
 
     /// <summary>A formula that must hold, or the record is not saved.</summary>

@@ -17,7 +17,10 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     /// <summary>Other parts in which the same field stands: one definition, a place and a column in each.</summary>
     public IReadOnlyList<AlsoOn> AlsoOn { get; init; } = [];
 
-    /// <summary>For what a formula fills: true when it is worked out whenever it is read, and nothing is stored; otherwise it is stored when its record is saved.</summary>
+    /// <summary>
+    /// For what a formula fills: true when it is worked out whenever it is read, and nothing is stored; otherwise it is stored when its
+    /// record is saved.
+    /// </summary>
     public bool Live { get; init; }
 
     /// <summary>True when a document that is made from another takes the value over, where the field stands on both.</summary>
@@ -32,7 +35,10 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     /// <summary>True when the records on file that have no value get the starting value too, once it is live.</summary>
     public bool FillExisting { get; init; }
 
-    /// <summary>Which of its columns it is kept in: 0 until it changes its kind, then a new one each time; an earlier one when that is taken back. See <see cref="Releases.Settling"/>.</summary>
+    /// <summary>
+    /// Which of its columns it is kept in: 0 until it changes its kind, then a new one each time; an earlier one when that is taken back.
+    /// See <see cref="Releases.Settling"/>.
+    /// </summary>
     public int Column { get; init; }
 
     /// <summary>The newest column that it ever had.</summary>
@@ -41,7 +47,9 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     /// <summary>Which of the tables beside its part it is kept in: see <see cref="Catalog.AddedTables"/>.</summary>
     public int Table { get; init; }
 
-    /// <summary>The code that its columns are named by, when an update of the host took that code for a field of its own; else null.</summary>
+    /// <summary>
+    /// The code that its columns are named by, when an update of the host took that code for a field of its own; else null.
+    /// </summary>
     public string? StoredAs { get; init; }
 
     /// <summary>True when columns of earlier kinds are dropped for good.</summary>
@@ -50,7 +58,10 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     /// <summary>True for a removed field that comes back: its saved data is read back once it is live.</summary>
     public bool ReadBack { get; init; }
 
-    /// <summary>Lasting ids of fields that values on file came from, though nothing of it reads them any more: whoever may not read those does not read this. See <c>Heritage</c>.</summary>
+    /// <summary>
+    /// Lasting ids of fields that values on file came from, though nothing of it reads them any more: whoever may not read those does not
+    /// read this. See <c>Heritage</c>.
+    /// </summary>
     public IReadOnlyList<string> HeldFrom { get; init; } = [];
 
     /// <summary>All parts in which it stands, its own first.</summary>

@@ -14,7 +14,9 @@ public enum FillMode
     [JsonStringEnumMemberName("untouched")]
     Untouched,
 
-    /// <summary>When what it is read from is chosen: the link that it comes through, the field of the header, the document before.</summary>
+    /// <summary>
+    /// When what it is read from is chosen: the link that it comes through, the field of the header, the document before.
+    /// </summary>
     [JsonStringEnumMemberName("chosen")]
     Chosen,
 }

@@ -1,6 +1,9 @@
 namespace Pelto.Core.Definitions;
 
-/// <summary>Gives somebody access to fields or record types, withholds it, or opens what inherits a guard. Of several grants the highest level counts; what is withheld is withheld, whoever gives it.</summary>
+/// <summary>
+/// Gives somebody access to fields or record types, withholds it, or opens what inherits a guard. Of several grants the highest level
+/// counts; what is withheld is withheld, whoever gives it.
+/// </summary>
 public sealed record Grant : ISiteElement
 {
     /// <summary>Gives at least a level, or some of the rights at a record type.</summary>
@@ -33,7 +36,9 @@ public sealed record Grant : ISiteElement
     /// <summary>What it is about: lasting ids of fields, or record types such as <c>type:sales_order</c>; not both.</summary>
     public IReadOnlyList<string> On { get; init; } = [];
 
-    /// <summary>For fields: the level that it gives, or that it leaves at most; <c>none</c>, <c>masked</c>, <c>read</c> or <c>write</c>.</summary>
+    /// <summary>
+    /// For fields: the level that it gives, or that it leaves at most; <c>none</c>, <c>masked</c>, <c>read</c> or <c>write</c>.
+    /// </summary>
     public string? Level { get; init; }
 
     /// <summary>For record types: the rights that it gives or takes, of <see cref="Rights"/>.</summary>

@@ -1,6 +1,9 @@
 namespace Pelto.Core.Definitions;
 
-/// <summary>Keeps a field or a record type from everybody but administrators, until grants give it: it no longer starts with what its record type, or the ERP, gives.</summary>
+/// <summary>
+/// Keeps a field or a record type from everybody but administrators, until grants give it: it no longer starts with what its record type,
+/// or the ERP, gives.
+/// </summary>
 public sealed record Guard : ISiteElement
 {
     /// <summary>The lasting id of a field, or a record type such as <c>type:partner</c>.</summary>

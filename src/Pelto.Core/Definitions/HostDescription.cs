@@ -110,7 +110,9 @@ public sealed record RecordTypeDescription
     /// <summary>Which roles may read and write it.</summary>
     public required AccessDescription Access { get; init; }
 
-    /// <summary>What other versions have on its screen and this one has not, by lasting id. What was anchored to it stands where it stood.</summary>
+    /// <summary>
+    /// What other versions have on its screen and this one has not, by lasting id. What was anchored to it stands where it stood.
+    /// </summary>
     [JsonIgnore]
     public IReadOnlyDictionary<string, GonePart> Gone { get; init; } = new Dictionary<string, GonePart>();
 }
@@ -156,8 +158,13 @@ public sealed record FieldDescription : FieldContent
 /// <param name="Digits">The least count of digits.</param>
 /// <param name="Start">The first number given to a new record.</param>
 /// <param name="WithYear">True when the year stands between prefix and counter.</param>
-/// <param name="Gapless">True when no number is ever left out: then those who create records follow one another, records are never deleted, and with a year the counter begins anew each year. Otherwise nobody waits, and a save that fails leaves a gap.</param>
-/// <param name="PerCompany">True when each company counts for itself, and its code stands in the number; then records have a company.</param>
+/// <param name="Gapless">
+/// True when no number is ever left out: then those who create records follow one another, records are never deleted, and with a year the
+/// counter begins anew each year. Otherwise nobody waits, and a save that fails leaves a gap.
+/// </param>
+/// <param name="PerCompany">
+/// True when each company counts for itself, and its code stands in the number; then records have a company.
+/// </param>
 public sealed record NumberingDescription(string Prefix = "", int Digits = 4, long Start = 1, bool WithYear = false, bool Gapless = false, bool PerCompany = false)
 {
     /// <summary>The first number, with a word where the company and the year stand.</summary>

@@ -17,7 +17,9 @@ public sealed record Layer : ISiteElement
     /// <summary>Why it is there.</summary>
     public string? Comment { get; init; }
 
-    /// <summary>For whom: <c>everyone</c>, or such as <c>company:no</c>, <c>country:NO</c>, <c>role:order_desk</c>, <c>user:henna.aro</c>.</summary>
+    /// <summary>
+    /// For whom: <c>everyone</c>, or such as <c>company:no</c>, <c>country:NO</c>, <c>role:order_desk</c>, <c>user:henna.aro</c>.
+    /// </summary>
     public string Audience { get; init; } = Everyone;
 
     /// <summary>In the order in which they are carried out.</summary>

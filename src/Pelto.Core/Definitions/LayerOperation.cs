@@ -32,7 +32,10 @@ public sealed record LayerOperation
     /// <summary>Says after which field Tab comes here; with <see cref="Off"/>, that Tab passes by.</summary>
     public const string Tab = "tab";
 
-    /// <summary>For a column of a list: its rows begin in the order of this one, after those that the same layer names before; in place of what earlier layers say. With <see cref="Off"/>, downwards.</summary>
+    /// <summary>
+    /// For a column of a list: its rows begin in the order of this one, after those that the same layer names before; in place of what
+    /// earlier layers say. With <see cref="Off"/>, downwards.
+    /// </summary>
     public const string Sort = "sort";
 
     /// <summary>Folds a section, which people unfold; with <see cref="Off"/>, leaves it unfolded.</summary>

@@ -39,7 +39,10 @@ public sealed record NewPart
     /// <summary>For a button: <c>fill</c>, <c>next</c>, <c>open</c> or <c>print</c>.</summary>
     public string? Does { get; init; }
 
-    /// <summary>For a button that opens: the web address, as a formula over the header; for one that makes the next document: the code of its record type.</summary>
+    /// <summary>
+    /// For a button that opens: the web address, as a formula over the header; for one that makes the next document: the code of its record
+    /// type.
+    /// </summary>
     public string? To { get; init; }
 
     /// <summary>For scratch: the name by which formulas of the screen read it, after a colon.</summary>
@@ -51,7 +54,9 @@ public sealed record NewPart
     /// <summary>For scratch: digits after the point.</summary>
     public int? Decimals { get; init; }
 
-    /// <summary>For scratch: what works it out, over the header and the scratch fields that people type; people type it when not given.</summary>
+    /// <summary>
+    /// For scratch: what works it out, over the header and the scratch fields that people type; people type it when not given.
+    /// </summary>
     public string? Formula { get; init; }
 
     /// <summary>A new lasting id.</summary>

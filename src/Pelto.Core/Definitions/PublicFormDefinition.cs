@@ -2,7 +2,9 @@ using System.Security.Cryptography;
 
 namespace Pelto.Core.Definitions;
 
-/// <summary>A form through which people outside send in records of a type, without signing in. What they send waits until somebody accepts it.</summary>
+/// <summary>
+/// A form through which people outside send in records of a type, without signing in. What they send waits until somebody accepts it.
+/// </summary>
 public sealed record PublicFormDefinition
 {
     /// <summary>The last part of its address, which nobody guesses; a new one makes the old address lead nowhere.</summary>
@@ -29,5 +31,8 @@ public sealed record PublicFormDefinition
 
 /// <summary>A field that a public form asks for.</summary>
 /// <param name="Field">Its code, for a field of lines after theirs: <c>lifts.weight</c>.</param>
-/// <param name="Released">For links: which records people outside may find and choose, a formula over the candidate's fields; they see number and name of those. Nothing is released without one.</param>
+/// <param name="Released">
+/// For links: which records people outside may find and choose, a formula over the candidate's fields; they see number and name of those.
+/// Nothing is released without one.
+/// </param>
 public sealed record FormField(string Field, string? Released = null);

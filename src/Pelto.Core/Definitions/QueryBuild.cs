@@ -31,7 +31,10 @@ public enum QueryTake
     Largest,
 }
 
-/// <summary>A query that is put together on the page: which rows, in which order, and what of them. Every formula is one over a row of the part; <c>:name</c> in it is a parameter.</summary>
+/// <summary>
+/// A query that is put together on the page: which rows, in which order, and what of them. Every formula is one over a row of the part;
+/// <c>:name</c> in it is a parameter.
+/// </summary>
 public sealed record QueryBuild
 {
     /// <summary>The code of the record type.</summary>
@@ -46,7 +49,9 @@ public sealed record QueryBuild
     /// <summary>What is taken of them.</summary>
     public QueryTake Take { get; init; }
 
-    /// <summary>What is given of each row; for a total, a mean, the least and the greatest the first of these is what they are of.</summary>
+    /// <summary>
+    /// What is given of each row; for a total, a mean, the least and the greatest the first of these is what they are of.
+    /// </summary>
     public IReadOnlyList<QueryValue> Values { get; init; } = [];
 
     /// <summary>A formula that the rows are put in order by; as they were made when not given.</summary>

@@ -56,7 +56,9 @@ public enum QueryWhen
     [JsonStringEnumMemberName("demand")]
     Demand,
 
-    /// <summary>While somebody enters the field: all that it finds is offered, and the person chooses one or types something else.</summary>
+    /// <summary>
+    /// While somebody enters the field: all that it finds is offered, and the person chooses one or types something else.
+    /// </summary>
     [JsonStringEnumMemberName("offer")]
     Offer,
 }
@@ -73,10 +75,15 @@ public sealed record QueryDefinition : ISiteElement
     /// <summary>What it is for.</summary>
     public string? About { get; init; }
 
-    /// <summary>One SELECT over the views of schema <c>readable</c>; parameters are written <c>:name</c>, as host variables in the SQL standard.</summary>
+    /// <summary>
+    /// One SELECT over the views of schema <c>readable</c>; parameters are written <c>:name</c>, as host variables in the SQL standard.
+    /// </summary>
     public string Sql { get; init; } = "";
 
-    /// <summary>How it was put together on the page; null for one that is written as SQL. Its SQL is written anew from this whenever it is put in a draft or published.</summary>
+    /// <summary>
+    /// How it was put together on the page; null for one that is written as SQL. Its SQL is written anew from this whenever it is put in a
+    /// draft or published.
+    /// </summary>
     public QueryBuild? Built { get; init; }
 
     /// <summary>Its parameters.</summary>
@@ -91,7 +98,10 @@ public sealed record QueryDefinition : ISiteElement
     /// <summary>What it gives, column by column; found out by the database when the query is put in the draft.</summary>
     public IReadOnlyList<QueryColumn> Columns { get; init; } = [];
 
-    /// <summary>Lasting ids of all fields that it reads, found out the same way: who may not see one of them sees nothing that comes of it. Where it reads rows whole, their part with <see cref="WholeRows"/> behind it.</summary>
+    /// <summary>
+    /// Lasting ids of all fields that it reads, found out the same way: who may not see one of them sees nothing that comes of it. Where it
+    /// reads rows whole, their part with <see cref="WholeRows"/> behind it.
+    /// </summary>
     public IReadOnlyList<string> Reads { get; init; } = [];
 
     /// <summary>Behind a part in <see cref="Reads"/>: all fields that it has, those included that are added later.</summary>

@@ -54,7 +54,9 @@ public sealed record RecordTypeDefinition : ISiteElement
     /// <summary>Codes of the roles that may delete them; those that change them when not given.</summary>
     public IReadOnlyList<string>? Delete { get; init; }
 
-    /// <summary>True when its records are documents that are confirmed, and then can only be cancelled: neither changed nor deleted.</summary>
+    /// <summary>
+    /// True when its records are documents that are confirmed, and then can only be cancelled: neither changed nor deleted.
+    /// </summary>
     public bool Confirmed { get; init; }
 
     /// <summary>The form through which people outside send records in, or null.</summary>

@@ -19,7 +19,9 @@ public sealed record SiteDefinition
         WriteIndented = true,
     };
 
-    /// <summary>The version of the host that this is for; null for the one that is live, and before any update the one that was installed.</summary>
+    /// <summary>
+    /// The version of the host that this is for; null for the one that is live, and before any update the one that was installed.
+    /// </summary>
     public string? Host { get; init; }
 
     /// <summary>The added fields, in the order in which they were defined.</summary>

@@ -12,7 +12,10 @@ namespace Pelto.Core.Elements;
 /// <param name="Remarks">What looks like a slip, and keeps it from nothing.</param>
 public sealed record ReadField(int Line, FieldDefinition Field, IReadOnlyList<string> Problems, IReadOnlyList<string> Remarks);
 
-/// <summary>Reads a usual set of fields from the cells of a pasted table: label, kind, length, choices, what a link points to, scheme, currencies, units, part, and whether it is needed.</summary>
+/// <summary>
+/// Reads a usual set of fields from the cells of a pasted table: label, kind, length, choices, what a link points to, scheme, currencies,
+/// units, part, and whether it is needed.
+/// </summary>
 public static class FieldSetReading
 {
     private static readonly string[] Usual = ["label", "kind", "length", "choices", "part", "needed", "help", "target", "scheme", "currencies", "units"];
@@ -67,7 +70,7 @@ public static class FieldSetReading
         };
         field = Sized(field, kind, Cell("length"), problems);
         if (Standing(label, part, site, views) is { } standing) remarks.Add(standing);
-        foreach (var (column, goes) in new[] { ("choices", kind is AnyChoiceKind), ("target", kind is LinkKind or LinksKind), ("scheme", kind is IdentifierKind), ("currencies", kind is MoneyKind), ("units", kind is QuantityKind) })
+        foreach (var (column, goes) in new[] { ("choices", kind is { IsChoice: true }), ("target", kind is { IsLink: true }), ("scheme", kind is IdentifierKind), ("currencies", kind is MoneyKind), ("units", kind is QuantityKind) })
             if (Cell(column).Length > 0 && !goes && kind is not null) remarks.Add($"A field of the kind {kind.Label} has no {column}: “{Cell(column)}” is passed over.");
         field = kind switch
         {
@@ -83,7 +86,7 @@ public static class FieldSetReading
 
     // Where no kind is named, what only one kind has tells it.
     private static FieldKind Implied(Func<string, string> cell) => FieldKinds.Definable.First(kind =>
-        cell("choices").Length > 0 ? kind is ChoiceKind : cell("target").Length > 0 ? kind is LinkKind : cell("scheme").Length > 0 ? kind is IdentifierKind : cell("currencies").Length > 0 ? kind is MoneyKind : cell("units").Length > 0 ? kind is QuantityKind : kind == FieldKinds.Definable[0]);
+        cell("choices").Length > 0 ? kind.IsOneChoice : cell("target").Length > 0 ? kind.IsOneLink : cell("scheme").Length > 0 ? kind is IdentifierKind : cell("currencies").Length > 0 ? kind is MoneyKind : cell("units").Length > 0 ? kind is QuantityKind : kind == FieldKinds.Definable[0]);
 
     // Built in, added, or retired: the label says the same to people.
     private static string? Standing(string label, Part? part, SiteDefinition site, SiteViews? views)

@@ -4,8 +4,14 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Elements;
 
-/// <summary>A stored value keeps its guard, whatever becomes of definitions: where a field no longer reads what its values on file came from, it goes on being kept from whoever may not read that. What it came from stands in <see cref="FieldDefinition.HeldFrom"/>.</summary>
-/// <remarks>It is worked out with every change of the draft, from what is live, whatever the change says of it. It is taken out again only by itself: an entry that the draft had and the change leaves out, which <see cref="WorkRules"/> lets those do who may give access.</remarks>
+/// <summary>
+/// A stored value keeps its guard, whatever becomes of definitions: where a field no longer reads what its values on file came from, it
+/// goes on being kept from whoever may not read that. What it came from stands in <see cref="FieldDefinition.HeldFrom"/>.
+/// </summary>
+/// <remarks>
+/// It is worked out with every change of the draft, from what is live, whatever the change says of it. It is taken out again only by
+/// itself: an entry that the draft had and the change leaves out, which <see cref="WorkRules"/> lets those do who may give access.
+/// </remarks>
 public static class Heritage
 {
     /// <summary>The definitions as they became, with what has to be kept.</summary>
@@ -45,7 +51,9 @@ public static class Heritage
         }
     }
 
-    /// <summary>True when what a value came from is kept from anybody just now; what nothing guards holds nothing back until something does.</summary>
+    /// <summary>
+    /// True when what a value came from is kept from anybody just now; what nothing guards holds nothing back until something does.
+    /// </summary>
     public static bool Holds(Catalogue catalogue, string id) => catalogue.FindField(id) is not { } field || catalogue.Guarding.Restrains(field) || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
 
     // Retired fields are brought back for this: what they hold is there.

@@ -121,13 +121,13 @@ public sealed class Planning
         }
 
         if (facts.Misfits.GetValueOrDefault(field.Id) is > 0 and var misfits)
-            problems.Add(new(definition.Id, RuleProperty(field.Kind), $"{Plan.Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."));
+            problems.Add(new(definition.Id, field.Kind.SizeProperty, $"{Plan.Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."));
         if (facts.Doubles.GetValueOrDefault(field.Id) is > 0 and var doubles)
             problems.Add(new(definition.Id, "unique", $"{Plan.Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."));
         PlanColumns(field);
         PlanUnique(field);
-        if (field.Kind is LinkKind) PlanReference(field);
-        if (field.Kind is LinksKind) PlanLinkTable(field);
+        if (field.Kind.IsOneLink) PlanReference(field);
+        if (field.Kind.IsSeveralLinks) PlanLinkTable(field);
         if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name) PlanCarrying(earlier, field);
     }
 
@@ -151,7 +151,8 @@ public sealed class Planning
         }
     }
 
-    // New fields go on in a further table before this one is full: but each kind that a field had has its column beside it, and dropped ones count.
+    // New fields go on in a further table before this one is full: but each kind that a field had has its column beside it, and dropped
+    // ones count.
     private void RefuseTooMany()
     {
         foreach (var part in draft.RecordTypes.SelectMany(type => type.Parts))
@@ -239,14 +240,4 @@ public sealed class Planning
             after.Add(new DropColumns(part, table, removed.Id, removed.Label, columns));
         }
     }
-
-    private static string RuleProperty(FieldKind kind) => kind switch
-    {
-        AnyTextKind or SecretKind => "length",
-        DecimalKind or PercentKind => "digits",
-        AnyChoiceKind => "choices",
-        MoneyKind => "currencies",
-        QuantityKind => "units",
-        _ => "kind",
-    };
 }

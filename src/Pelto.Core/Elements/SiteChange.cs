@@ -22,7 +22,9 @@ internal sealed record SiteChange(SiteDefinition Before, SiteDefinition After, C
     public IEnumerable<T> Both<T>(Func<SiteDefinition, T?> find)
         where T : class => Sites.Select(find).OfType<T>();
 
-    /// <summary>The code of the record type that an id belongs to: of a field, added or built in, a record type, a list, or a part of a screen.</summary>
+    /// <summary>
+    /// The code of the record type that an id belongs to: of a field, added or built in, a record type, a list, or a part of a screen.
+    /// </summary>
     /// <param name="id">The id.</param>
     public string? TypeOf(string id)
     {

@@ -5,7 +5,10 @@ using Pelto.Core.Queries;
 
 namespace Pelto.Core.Elements;
 
-/// <summary>What of a site's definitions somebody is shown who has part of the work: what belongs to the record types that they work on, and what they may read anyhow. And how what they send back is put among the rest.</summary>
+/// <summary>
+/// What of a site's definitions somebody is shown who has part of the work: what belongs to the record types that they work on, and what
+/// they may read anyhow. And how what they send back is put among the rest.
+/// </summary>
 /// <param name="viewer">Who.</param>
 /// <param name="live">What is live: it says what they may read.</param>
 public sealed class SiteViews(Viewer viewer, Catalogue live)
@@ -34,7 +37,9 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     public bool Sees(Field field) =>
         (field.Definition?.Places().Select(place => place.RecordType) ?? [field.Part.RecordType.Code]).Any(WorksAt) || MayRead(live.FindField(field.Id) ?? field);
 
-    /// <summary>True when they are shown that there is a field, and what it is called: that a masked one is there is seen on the screen.</summary>
+    /// <summary>
+    /// True when they are shown that there is a field, and what it is called: that a masked one is there is seen on the screen.
+    /// </summary>
     public bool Knows(Field field) => Sees(field) || viewer.LevelAt(live.FindField(field.Id) ?? field) != AccessLevel.None;
 
     /// <summary>A formula or condition as it is written, for whoever knows of all that it names; null for others.</summary>
@@ -64,7 +69,9 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     /// <param name="site">The whole site.</param>
     public SiteDefinition Seen(SiteDefinition site) => All ? site : ElementSorts.All.Aggregate(site, (seen, sort) => sort.ShownIn(seen, site, this));
 
-    /// <summary>The whole site as it becomes when they send back what they were shown: what they were not shown stays, where it stood.</summary>
+    /// <summary>
+    /// The whole site as it becomes when they send back what they were shown: what they were not shown stays, where it stood.
+    /// </summary>
     /// <param name="whole">The site as it is.</param>
     /// <param name="sent">What they send.</param>
     public SiteDefinition Merged(SiteDefinition whole, SiteDefinition sent)

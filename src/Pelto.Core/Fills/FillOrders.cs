@@ -5,7 +5,9 @@ namespace Pelto.Core.Fills;
 /// <summary>The order in which fields are filled, so that each comes after what it reads.</summary>
 public static class FillOrders
 {
-    /// <summary>Fields of any record types, in an order in which each comes after those of them that it is worked out from, directly or over others.</summary>
+    /// <summary>
+    /// Fields of any record types, in an order in which each comes after those of them that it is worked out from, directly or over others.
+    /// </summary>
     public static IReadOnlyList<Field> Across(IEnumerable<Field> fields)
     {
         var (wanted, order, done) = (fields.ToHashSet(), new List<Field>(), new HashSet<Field>());

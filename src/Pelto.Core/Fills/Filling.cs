@@ -7,7 +7,9 @@ namespace Pelto.Core.Fills;
 
 /// <summary>Fills a record: computed fields always, others by their rule, each after what it reads.</summary>
 /// <param name="state">The record.</param>
-/// <param name="before">The record as it was before the changes; null where nothing changed but the record itself is new, or looked at.</param>
+/// <param name="before">
+/// The record as it was before the changes; null where nothing changed but the record itself is new, or looked at.
+/// </param>
 /// <param name="changes">What somebody entered; null where nobody did.</param>
 /// <param name="by">Who.</param>
 public sealed class Filling(RecordState state, RecordState? before = null, RecordChanges? changes = null, string? by = null)
@@ -41,7 +43,10 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         }
     }
 
-    /// <summary>What fills a field gives there now, and from which record or query; null where that is not known, such as what a query would answer that was not asked.</summary>
+    /// <summary>
+    /// What fills a field gives there now, and from which record or query; null where that is not known, such as what a query would answer
+    /// that was not asked.
+    /// </summary>
     public static (Value? Value, string? From) Given(Field field, RecordState state, LineState? line)
     {
         if (field.Asking is { } asking) return (Asked(field, asking, state, state.FrameAt(line)), QueryPrefix + asking.Query.Id);
@@ -148,7 +153,10 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         row.Origins[field] = new(now, null, QueryPrefix + asking.Query.Id);
     }
 
-    /// <summary>What the query of a field gives for a record on file, or why it gives nothing; null where it stays as it is: somebody typed over it, it is confirmed, or the answer is not known yet.</summary>
+    /// <summary>
+    /// What the query of a field gives for a record on file, or why it gives nothing; null where it stays as it is: somebody typed over it,
+    /// it is confirmed, or the answer is not known yet.
+    /// </summary>
     public static Value? Ask(Field field, RecordState state, LineState? line)
     {
         if (state.IsLocked || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped)) return null;

@@ -5,7 +5,9 @@ namespace Pelto.Core.Formulas;
 
 /// <summary>Looks names up, works out types and says what does not fit, at its place.</summary>
 /// <param name="part">Where names are looked up; null where there are no fields.</param>
-/// <param name="atHand">For the condition of a link: the part in which the link stands. Its record is named <c>record</c>, and in lines its line <c>line</c>.</param>
+/// <param name="atHand">
+/// For the condition of a link: the part in which the link stands. Its record is named <c>record</c>, and in lines its line <c>line</c>.
+/// </param>
 /// <param name="problems">Takes what does not fit.</param>
 /// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
 internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> problems, IReadOnlyDictionary<string, ValueForm>? parameters = null)
@@ -94,7 +96,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     // What a way of the record itself begins with: several links, and what follows is read of each, or one value.
     private Bound Begun(BoundField first, PathSyntax path)
     {
-        if (first.Field.Kind is not LinksKind || path.Names.Count == 1) return Reached(path.Names, 0, Read(first), path);
+        if (!first.Field.Kind.IsSeveralLinks || path.Names.Count == 1) return Reached(path.Names, 0, Read(first), path);
         reads.Add(first.Field);
         return BindLinked(path, 0, first);
     }
@@ -109,7 +111,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
             if (link.Target is not { } target) return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
             if (target.Header.Find(names[step].Text) is not { } field)
                 return LinkAt(target, names, step) is { } rows ? BindLinking(path, rows, from) : Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code).Concat(step + 1 < names.Count ? target.PointedBy.Select(candidate => candidate.Part.RecordType.Code) : []));
-            if (field.Kind is LinksKind && step + 1 < names.Count)
+            if (field.Kind.IsSeveralLinks && step + 1 < names.Count)
             {
                 reaches.Add(field);
                 return BindLinked(path, step, new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span)));
@@ -199,7 +201,7 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         return over.Way == rows.Way;
     }
 
-    private static string? RefusesSeveral(Field field) => field.Kind is LinksKind ? $"{field.Label} can point to several records: go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, and let a function such as COUNT or TEXTJOIN make one value of it." : null;
+    private static string? RefusesSeveral(Field field) => field.Kind.IsSeveralLinks ? $"{field.Label} can point to several records: go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, and let a function such as COUNT or TEXTJOIN make one value of it." : null;
 
     private Bound Read(BoundField field)
     {

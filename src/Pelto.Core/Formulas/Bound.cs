@@ -9,16 +9,23 @@ namespace Pelto.Core.Formulas;
 /// <param name="Lines">For each part with lines, in the order of the record type, the values of each line.</param>
 public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnlyList<Value[]>> Lines)
 {
-    /// <summary>For the condition of a link, whose header and lines are those of a candidate: the record in which the link is being filled.</summary>
+    /// <summary>
+    /// For the condition of a link, whose header and lines are those of a candidate: the record in which the link is being filled.
+    /// </summary>
     public Frame? AtHand { get; init; }
 
-    /// <summary>Finds a row beside the record, by its part and id; null when it is not there. For formulas that read through links.</summary>
+    /// <summary>
+    /// Finds a row beside the record, by its part and id; null when it is not there. For formulas that read through links.
+    /// </summary>
     public Func<Part, long, Value[]?>? Reach { get; init; }
 
     /// <summary>The id of the record, once it is kept.</summary>
     public long? Id { get; init; }
 
-    /// <summary>Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet. For formulas over what links to a record.</summary>
+    /// <summary>
+    /// Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet. For
+    /// formulas over what links to a record.
+    /// </summary>
     public Func<Part, Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
 
     /// <summary>The rate of a currency on a day: a number, an error where there is none, empty when it was not read yet.</summary>
@@ -114,7 +121,10 @@ internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, Val
     public override IReadOnlyList<Bound> Parts => [Left, Right];
 }
 
-/// <summary>A value turned into another type where the language does that by itself: a number into a text where texts are joined, yes into 1 where one reckons.</summary>
+/// <summary>
+/// A value turned into another type where the language does that by itself: a number into a text where texts are joined, yes into 1 where
+/// one reckons.
+/// </summary>
 internal sealed record BoundConvert(Bound Operand, ValueForm Type) : Bound(Type, Operand.Span)
 {
     public override IReadOnlyList<Bound> Parts => [Operand];

@@ -152,7 +152,10 @@ internal static class Compiler
 
     private static DateTime There(Value moment, Clock clock) => TimeZoneInfo.ConvertTimeFromUtc(DateTime.SpecifyKind(moment.Moment, DateTimeKind.Utc), clock.Zone);
 
-    /// <summary>Compares two values. Empty equals only empty; an order comparison with empty is no. Texts compare without regard to case (OpenFormula 6.4.7).</summary>
+    /// <summary>
+    /// Compares two values. Empty equals only empty; an order comparison with empty is no. Texts compare without regard to case
+    /// (OpenFormula 6.4.7).
+    /// </summary>
     public static Value Compare(string op, Value left, Value right)
     {
         if (left.IsError) return left;

@@ -58,7 +58,7 @@ public static class Completions
             if (at.Find(path[step]) is { Target: { } target } link)
             {
                 (at, step) = (target.Header, step + 1);
-                isOver |= link.Kind is Values.LinksKind;
+                isOver |= link.Kind.IsSeveralLinks;
             }
             else if (!isOver && atHand is null && LinkWays.At(at.RecordType, path, step) is { } way && isShown(way.Link)) (at, step, isOver) = (way.Rows, way.After, true);
             else at = null;
@@ -76,19 +76,19 @@ public static class Completions
         Binder.RecordName when atHand is not null => (atHand.RecordType.Header, 1, false),
         Binder.LineName when atHand is { IsLines: true } => (atHand, 1, false),
         var first when part.RecordType.LineParts.FirstOrDefault(lines => lines.Code == first) is { } lines => (lines, 1, true),
-        var first when (part.Find(first) ?? part.RecordType.Header.Find(first)) is { } own => (own.Target?.Header, 1, own.Kind is Values.LinksKind),
+        var first when (part.Find(first) ?? part.RecordType.Header.Find(first)) is { } own => (own.Target?.Header, 1, own.Kind.IsSeveralLinks),
         _ when atHand is null && LinkWays.At(part.RecordType, path, 0) is { } way && isShown(way.Link) => (way.Rows, way.After, true),
         _ => (null, 0, false),
     };
 
     // Lines are named right behind the link of their header.
-    private static bool EndsInLink(List<string> path, Part at) => path.Count > 1 && path[^2] == at.RecordType.Code && at.Find(path[^1]) is { Kind: Values.LinkKind };
+    private static bool EndsInLink(List<string> path, Part at) => path.Count > 1 && path[^2] == at.RecordType.Code && at.Find(path[^1]) is { Kind.IsOneLink: true };
 
     private static IEnumerable<Completion> Ways(RecordType type, Func<Field, bool> isShown) =>
         LinkWays.To(type).Where(isShown).Select(link => new Completion(string.Join('.', LinkWays.Of(link)), $"{link.Part.Plural} by {link.Label}", "all that link here", GoesOn: true));
 
     // Several links are gone over, which cannot be done for each of many rows.
-    private static IEnumerable<Field> Readable(Part part, bool isOver = false) => part.Fields.Where(field => field is { IsSeen: false, Kind: not Values.SecretKind } && !(isOver && field.Kind is Values.LinksKind));
+    private static IEnumerable<Field> Readable(Part part, bool isOver = false) => part.Fields.Where(field => field is { IsSeen: false, Kind.IsSecret: false } && !(isOver && field.Kind.IsSeveralLinks));
 
     private static Completion Named(Field field) => new(field.Code, field.Label, field.KindInWords, GoesOn: field.Target is not null);
 }

@@ -30,7 +30,8 @@ internal static class Explaining
         }
     }
 
-    // Line by line, for the first of them. Of rows of other records only the function's one value is shown: they may be nobody's to see one by one.
+    // Line by line, for the first of them. Of rows of other records only the function's one value is shown: they may be nobody's to see one
+    // by one.
     private static IEnumerable<FormulaStep> Rows(BoundList list, string text, Frame frame)
     {
         if (list.IsFar) yield break;

@@ -4,7 +4,10 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Formulas;
 
 /// <summary>A formula that is bound to the fields of a part and ready to run, in memory and in the database.</summary>
-/// <remarks>Text, tokens, syntax, bound tree, then a delegate or SQL: each step is a function of the one before, and each node knows its place in the text.</remarks>
+/// <remarks>
+/// Text, tokens, syntax, bound tree, then a delegate or SQL: each step is a function of the one before, and each node knows its place in
+/// the text.
+/// </remarks>
 public sealed class Formula
 {
     /// <summary>In the condition of a link, stands for the record at hand.</summary>
@@ -58,7 +61,10 @@ public sealed class Formula
     /// <summary>True when what it gives changes by itself as time goes by.</summary>
     public bool IsVolatile { get; }
 
-    /// <summary>True for what is divided by something of the record, or averaged: the sum of several says nothing. A part of something, such as a tenth of it, adds.</summary>
+    /// <summary>
+    /// True for what is divided by something of the record, or averaged: the sum of several says nothing. A part of something, such as a
+    /// tenth of it, adds.
+    /// </summary>
     public bool IsRatio => IsShare(bound);
 
     private static bool IsShare(Bound bound) => bound switch
@@ -79,9 +85,13 @@ public sealed class Formula
 
     /// <summary>Binds a formula to a part of a record type. Gives null and problems when it makes no sense there.</summary>
     /// <param name="text">The formula.</param>
-    /// <param name="part">Where its value stands: names are looked up there first, then in the header. Null for a formula that reads no fields.</param>
+    /// <param name="part">
+    /// Where its value stands: names are looked up there first, then in the header. Null for a formula that reads no fields.
+    /// </param>
     /// <param name="problems">Takes what is wrong, at its place in the text.</param>
-    /// <param name="atHand">For the condition of a link, whose <paramref name="part"/> is the candidate's header: the part in which the link stands.</param>
+    /// <param name="atHand">
+    /// For the condition of a link, whose <paramref name="part"/> is the candidate's header: the part in which the link stands.
+    /// </param>
     /// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
     public static Formula? Bind(string text, Part? part, List<FormulaProblem> problems, Part? atHand = null, IReadOnlyDictionary<string, ValueForm>? parameters = null)
     {
@@ -109,7 +119,9 @@ public sealed class Formula
         return text;
     }
 
-    /// <summary>The parameters in a text, each once in their order, with the type of what it is compared with; empty where that is not told.</summary>
+    /// <summary>
+    /// The parameters in a text, each once in their order, with the type of what it is compared with; empty where that is not told.
+    /// </summary>
     /// <param name="text">The formula, right or wrong.</param>
     /// <param name="part">Where names are looked up.</param>
     public static IEnumerable<(string Name, ValueForm Type)> ParametersOf(string text, Part part) => Parameters.Of(Parser.Parse(text, []), part).GroupBy(one => one.Name).Select(group => (group.Key, group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty)));
@@ -125,7 +137,10 @@ public sealed class Formula
     /// <summary>The value in this frame. Never throws: what cannot be computed is an error value with its reason.</summary>
     public Value Evaluate(Frame frame) => evaluator(frame);
 
-    /// <summary>For the condition of a link: what a candidate's fields must hold for sure, such as the customer of the record at hand; a candidate made in place begins with it.</summary>
+    /// <summary>
+    /// For the condition of a link: what a candidate's fields must hold for sure, such as the customer of the record at hand; a candidate
+    /// made in place begins with it.
+    /// </summary>
     public IEnumerable<(Field Field, Value Value)> Demands(Frame atHand) => Demands(bound, atHand);
 
     private static IEnumerable<(Field Field, Value Value)> Demands(Bound bound, Frame atHand) => bound switch
@@ -136,7 +151,10 @@ public sealed class Formula
         _ => [],
     };
 
-    /// <summary>As conditions in SQL for PostgreSQL that all hold where the formula gives yes, written so that indexes on the compared columns are of use.</summary>
+    /// <summary>
+    /// As conditions in SQL for PostgreSQL that all hold where the formula gives yes, written so that indexes on the compared columns are
+    /// of use.
+    /// </summary>
     /// <param name="names">How fields and values are named there.</param>
     /// <param name="atHand">For the condition of a link: the record in which it is being filled.</param>
     public IEnumerable<string> ToConditions(SqlNames names, Frame? atHand = null) => new SqlEmitter(names, atHand).Conditions(bound);

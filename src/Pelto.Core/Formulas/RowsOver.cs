@@ -49,11 +49,14 @@ internal sealed record LinkedRows(Part Part, string Way, Bound Links) : RowsOver
     public override IEnumerable<Value[]> In(Frame frame) => links(frame) is { Type: ValueForm.Links } found ? [.. found.Targets.Select(id => frame.Reach?.Invoke(Part, id)).OfType<Value[]>()] : [];
 }
 
-/// <summary>How formulas name what points to a record: the record type, its lines where the link stands there, then the link; and behind a link of the header, the lines of what points there.</summary>
+/// <summary>
+/// How formulas name what points to a record: the record type, its lines where the link stands there, then the link; and behind a link of
+/// the header, the lines of what points there.
+/// </summary>
 internal static class LinkWays
 {
     /// <summary>The links by which records of other types point to one of this type, as far as formulas go over them.</summary>
-    public static IEnumerable<Field> To(RecordType type) => type.PointedBy.Where(static link => link.Kind is LinkKind);
+    public static IEnumerable<Field> To(RecordType type) => type.PointedBy.Where(static link => link.Kind.IsOneLink);
 
     /// <summary>The names of the way by a link.</summary>
     public static IReadOnlyList<string> Of(Field link) => link.Part.IsLines ? [link.Part.RecordType.Code, link.Part.Code, link.Code] : [link.Part.RecordType.Code, link.Code];

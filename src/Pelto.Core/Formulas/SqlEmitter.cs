@@ -4,7 +4,9 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Turns a bound tree into SQL. Each rule here has its twin in <see cref="Compiler"/>; a test holds them against each other.</summary>
+/// <summary>
+/// Turns a bound tree into SQL. Each rule here has its twin in <see cref="Compiler"/>; a test holds them against each other.
+/// </summary>
 internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = null, bool isFarItem = false)
 {
     /// <summary>The longest SQL that one formula becomes.</summary>
@@ -13,7 +15,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     /// <exception cref="FormulaTooLongException">The SQL would be longer than the database is asked to read.</exception>
     public SqlPart Emit(Bound bound)
     {
-        // Live fields that go round in a circle are refused when they are defined; until somebody mends that, they lead nowhere here either.
+        // Live fields that go round in a circle are refused when they are defined; until somebody mends that, they lead nowhere here
+        // either.
         if (!RuntimeHelpers.TryEnsureSufficientExecutionStack()) throw new FormulaTooLongException();
         var written = Written(bound);
 
@@ -79,7 +82,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         {
             if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MostLive) return fitted.After([given]);
 
-            // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands there.
+            // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands
+            // there.
             var most = FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
             var bounded = $"nullif(greatest(nullif(least({fitted.Text}, {most}), {most}), -{most}), -{most})";
             return (fitted with { Text = bounded, IsNullThere = given.Fails is null }).After([given], $"coalesce(abs({fitted.Text}) >= {most}, false)");

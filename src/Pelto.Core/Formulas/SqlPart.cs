@@ -6,7 +6,9 @@ namespace Pelto.Core.Formulas;
 /// <summary>A part of a formula as SQL: what it gives, NULL for empty, and when it gives no value but an error.</summary>
 /// <param name="Text">The value; never raises an error of the database.</param>
 /// <param name="Fails">A condition, never NULL, under which it is an error; null when it cannot be.</param>
-/// <param name="Lacks">A condition, never NULL, under which that error is of the kind that found nothing to give; null when it cannot be.</param>
+/// <param name="Lacks">
+/// A condition, never NULL, under which that error is of the kind that found nothing to give; null when it cannot be.
+/// </param>
 /// <param name="Unit">The currency of money, the unit of a quantity; null for all else.</param>
 /// <param name="IsNullThere">True when the value is known to be NULL wherever it fails, so that nobody has to make it so.</param>
 public readonly record struct SqlPart(string Text, string? Fails = null, string? Lacks = null, string? Unit = null, bool IsNullThere = false)
@@ -22,7 +24,9 @@ public readonly record struct SqlPart(string Text, string? Fails = null, string?
     /// <summary>A condition under which any of these fails; null when none can.</summary>
     public static string? Any(params IEnumerable<string?> fails) => fails.OfType<string>().ToList() is { Count: > 0 } some ? $"({string.Join(" OR ", some)})" : null;
 
-    /// <summary>The same value with the errors of what it is worked out from: the first that fails decides of which kind the error is.</summary>
+    /// <summary>
+    /// The same value with the errors of what it is worked out from: the first that fails decides of which kind the error is.
+    /// </summary>
     /// <param name="parts">What it is worked out from, in order.</param>
     /// <param name="own">When it fails itself.</param>
     public SqlPart After(IReadOnlyList<SqlPart> parts, string? own = null)
@@ -47,7 +51,10 @@ public abstract class SqlRow
     /// <summary>Names a column of a field of this row, by its suffix.</summary>
     public abstract string Column(Field field, string suffix);
 
-    /// <summary>What a live field gives on this row, NULL where it fails. It is worked out beside the row and has names there, so that it is written once, however often it is read.</summary>
+    /// <summary>
+    /// What a live field gives on this row, NULL where it fails. It is worked out beside the row and has names there, so that it is written
+    /// once, however often it is read.
+    /// </summary>
     /// <param name="field">The live field.</param>
     /// <param name="written">Writes what works it out.</param>
     public abstract SqlPart Live(Field field, Func<SqlPart> written);

@@ -19,7 +19,10 @@ internal sealed record BinarySyntax(string Operator, Syntax Left, Syntax Right, 
 
 internal sealed record CallSyntax(Token Name, IReadOnlyList<Syntax> Arguments, Span Span) : Syntax(Span);
 
-/// <summary>Reads tokens into a tree by precedence, the loosest first: comparison, &amp;, + and -, * and /, ^, %, the sign (OpenFormula 5.5). So -2^2 is 4, as the standard has it. An equals sign at the very start, as spreadsheets write it, says nothing.</summary>
+/// <summary>
+/// Reads tokens into a tree by precedence, the loosest first: comparison, &amp;, + and -, * and /, ^, %, the sign (OpenFormula 5.5). So
+/// -2^2 is 4, as the standard has it. An equals sign at the very start, as spreadsheets write it, says nothing.
+/// </summary>
 internal sealed class Parser
 {
     // Deeper nesting than any person writes; keeps hostile text from exhausting the stack.

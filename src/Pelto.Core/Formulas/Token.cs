@@ -32,7 +32,10 @@ internal enum TokenType
 
 internal readonly record struct Token(TokenType Type, string Text, Span Span);
 
-/// <summary>Cuts a formula into tokens. OpenFormula 5.2 to 5.5: numbers with a point, texts in double quotes (doubled inside), names, operators. A name behind a colon is a parameter, as host variables in the SQL standard.</summary>
+/// <summary>
+/// Cuts a formula into tokens. OpenFormula 5.2 to 5.5: numbers with a point, texts in double quotes (doubled inside), names, operators. A
+/// name behind a colon is a parameter, as host variables in the SQL standard.
+/// </summary>
 internal static class Tokens
 {
     private static readonly string[] Operators = ["<=", ">=", "<>", "+", "-", "*", "/", "^", "&", "%", "=", "<", ">"];

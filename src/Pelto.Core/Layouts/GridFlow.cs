@@ -5,7 +5,10 @@ namespace Pelto.Core.Layouts;
 /// <param name="Column">Its first column of twelve, from 1.</param>
 public sealed record GridSpot(int Row, int Column);
 
-/// <summary>How what stands in a section falls on its twelve columns: side by side in reading order, on to the next row where it does not fit. The same rule as CSS Grid's auto-placement (W3C, CSS Grid Layout 1, 8.5, sparse), by which browsers draw it.</summary>
+/// <summary>
+/// How what stands in a section falls on its twelve columns: side by side in reading order, on to the next row where it does not fit. The
+/// same rule as CSS Grid's auto-placement (W3C, CSS Grid Layout 1, 8.5, sparse), by which browsers draw it.
+/// </summary>
 public static class GridFlow
 {
     private const int Columns = 12;
@@ -25,7 +28,9 @@ public static class GridFlow
         return spots;
     }
 
-    /// <summary>Which others moved, between two states of a screen, by what was done to one part: in reading order, with where each stands now.</summary>
+    /// <summary>
+    /// Which others moved, between two states of a screen, by what was done to one part: in reading order, with where each stands now.
+    /// </summary>
     /// <param name="before">The screen before.</param>
     /// <param name="after">The screen after.</param>
     /// <param name="part">The id of the part that it was done to.</param>
@@ -40,7 +45,10 @@ public static class GridFlow
                    select (item, was[section.Id][item.Id], now[item.Id])];
     }
 
-    /// <summary>Behind what something of this width can stand in a section without moving anything: at the end of the last row that has room, or else on a row of its own at the end; null where nothing stands yet.</summary>
+    /// <summary>
+    /// Behind what something of this width can stand in a section without moving anything: at the end of the last row that has room, or
+    /// else on a row of its own at the end; null where nothing stands yet.
+    /// </summary>
     /// <param name="section">The section.</param>
     /// <param name="width">Columns of twelve.</param>
     /// <param name="part">The id of what is to stand there, which does not count.</param>

@@ -3,7 +3,10 @@ namespace Pelto.Core.Layouts;
 /// <summary>Puts operations into layers, so that each says a thing once.</summary>
 public static class LayerEdits
 {
-    /// <summary>The layer with one more operation at its end. What it said before of the same thing, in the same moments and under the same condition, goes: only the last word would count.</summary>
+    /// <summary>
+    /// The layer with one more operation at its end. What it said before of the same thing, in the same moments and under the same
+    /// condition, goes: only the last word would count.
+    /// </summary>
     public static Layer With(this Layer layer, LayerOperation operation)
     {
         // What was made here stays made: its first operation says what it is.

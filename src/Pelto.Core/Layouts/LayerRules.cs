@@ -59,7 +59,10 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         return new(type, layers, conditions);
     }
 
-    /// <summary>What could not be carried out, for any audience: for people of that audience alone, adding a record and changing one, with all conditions holding and with none.</summary>
+    /// <summary>
+    /// What could not be carried out, for any audience: for people of that audience alone, adding a record and changing one, with all
+    /// conditions holding and with none.
+    /// </summary>
     public static IEnumerable<LayerClash> ClashesOf(Screens screens)
     {
         var common = screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone).ToList();

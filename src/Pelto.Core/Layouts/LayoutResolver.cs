@@ -5,7 +5,10 @@ namespace Pelto.Core.Layouts;
 /// <summary>Folds layers into a base screen. Pure: the same input gives the same screen.</summary>
 public static class LayoutResolver
 {
-    /// <summary>Resolves the screen of a record type. An added field that no layer places stands at the end of its part, so that nothing defined is lost from sight.</summary>
+    /// <summary>
+    /// Resolves the screen of a record type. An added field that no layer places stands at the end of its part, so that nothing defined is
+    /// lost from sight.
+    /// </summary>
     /// <param name="type">The record type.</param>
     /// <param name="layers">The layers of the audiences that somebody belongs to, in their order; later ones win.</param>
     /// <param name="mode">Whether a record is being added or changed.</param>
@@ -35,7 +38,10 @@ public static class LayoutResolver
     /// <summary>Taken for a condition that nobody can judge: what it would show is shown, and what it would hide is not hidden.</summary>
     public static bool HoldsAtMost(LayerOperation operation) => operation.Op is not (LayerOperation.Hide or LayerOperation.Lock or LayerOperation.Require);
 
-    /// <summary>The layers in the order in which they are laid over each other: by kind of audience, and within one kind as they stand in the definition.</summary>
+    /// <summary>
+    /// The layers in the order in which they are laid over each other: by kind of audience, and within one kind as they stand in the
+    /// definition.
+    /// </summary>
     public static IEnumerable<Layer> InOrder(IEnumerable<Layer> layers) => layers.Where(layer => layer.For is not null).OrderBy(layer => layer.For!.Kind);
 
     private static bool Applies(LayerOperation operation, RecordMode mode, Func<LayerOperation, bool> holds) =>

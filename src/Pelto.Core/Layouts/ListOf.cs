@@ -2,7 +2,9 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Layouts;
 
-/// <summary>A list of records that layers can shape: that of a record type, or the one on a record's screen of what points to it by a link.</summary>
+/// <summary>
+/// A list of records that layers can shape: that of a record type, or the one on a record's screen of what points to it by a link.
+/// </summary>
 /// <param name="Type">The record type whose records stand in it.</param>
 /// <param name="By">For a list on another record's screen: the link; else null.</param>
 public sealed record ListOf(RecordType Type, Field? By = null)
@@ -10,7 +12,9 @@ public sealed record ListOf(RecordType Type, Field? By = null)
     /// <summary>What ids of lists and their columns begin with.</summary>
     public const string Prefix = PartNames.List;
 
-    /// <summary>The most added fields that become columns by themselves; all others are put there in the layer of a list, as somebody wants them.</summary>
+    /// <summary>
+    /// The most added fields that become columns by themselves; all others are put there in the layer of a list, as somebody wants them.
+    /// </summary>
     public const int MostUnasked = 8;
 
     private const char Within = '>';
@@ -36,7 +40,9 @@ public sealed record ListOf(RecordType Type, Field? By = null)
     /// <summary>True for the id of this list or of a column that it has, or had in another version of the host.</summary>
     public bool Knows(string id) => id == Id || Find(id) is not null || (FieldIdOf(id) is { } field && Type.Description.Gone.ContainsKey(field));
 
-    /// <summary>The columns that it has without any layer. Within another record the link is left out, which would say the same in every row.</summary>
+    /// <summary>
+    /// The columns that it has without any layer. Within another record the link is left out, which would say the same in every row.
+    /// </summary>
     public IReadOnlyList<Field> Standard => By is null ? Type.ListColumns : [.. Type.ListColumns.Where(column => column != By).Take(MostWithin)];
 
     /// <summary>The lists that the screens of a record type shape: its own, and those of what points to its records.</summary>

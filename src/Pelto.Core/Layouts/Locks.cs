@@ -6,7 +6,9 @@ namespace Pelto.Core.Layouts;
 /// <summary>What locks a field on somebody's screen.</summary>
 public static class Locks
 {
-    /// <summary>The layers by which it is locked at each place at which this person finds it; none where it is open at one of them.</summary>
+    /// <summary>
+    /// The layers by which it is locked at each place at which this person finds it; none where it is open at one of them.
+    /// </summary>
     /// <param name="viewer">Who.</param>
     /// <param name="field">Which field.</param>
     /// <param name="state">The record; null for any.</param>

@@ -2,10 +2,14 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Layouts;
 
-/// <summary>What people arrange for themselves: one more layer, laid over all others, that says only what takes nothing from anybody else.</summary>
+/// <summary>
+/// What people arrange for themselves: one more layer, laid over all others, that says only what takes nothing from anybody else.
+/// </summary>
 public static class OwnArrangement
 {
-    /// <summary>What the id of such a layer begins with; what follows changes with each change, since screens are kept by the ids of their layers.</summary>
+    /// <summary>
+    /// What the id of such a layer begins with; what follows changes with each change, since screens are kept by the ids of their layers.
+    /// </summary>
     public const string IdPrefix = "own:";
 
     private const int MostLabel = 80;
@@ -24,7 +28,9 @@ public static class OwnArrangement
     /// <param name="type">The record type.</param>
     public static Layer Allowed(Layer own, IReadOnlyList<Layer> laid, RecordType type) => own with { Operations = [.. own.Operations.Where(operation => Allows(operation) && MayArrange(laid, operation.IsOfList ? ListIdOf(type, operation.Part) : ScreenId(type)))] };
 
-    /// <summary>True when people may arrange a screen or a list for themselves: unless the last layer that says so keeps them from it.</summary>
+    /// <summary>
+    /// True when people may arrange a screen or a list for themselves: unless the last layer that says so keeps them from it.
+    /// </summary>
     /// <param name="laid">The layers that they get.</param>
     /// <param name="id">The id of the screen or the list.</param>
     public static bool MayArrange(IReadOnlyList<Layer> laid, string id) => laid.SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Op == LayerOperation.Own && operation.Part == id) is not { Off: true };

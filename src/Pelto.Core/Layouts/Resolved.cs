@@ -17,7 +17,9 @@ public sealed record LayerClash(Layer Layer, LayerOperation Operation, string Se
 /// <param name="Trace">For each part that a layer touched, by its id, what was done to it, in turn; the last word counts.</param>
 /// <param name="Clashes">Operations that could not be carried out as they are.</param>
 /// <param name="Names">What each part is called, by its id, hidden ones included.</param>
-/// <param name="Hidden">Ids of parts that a layer hides, with where they would stand: the id of what is before them, or in which they would be first.</param>
+/// <param name="Hidden">
+/// Ids of parts that a layer hides, with where they would stand: the id of what is before them, or in which they would be first.
+/// </param>
 public sealed record Resolved(Layout Layout, IReadOnlyDictionary<string, IReadOnlyList<TraceStep>> Trace, IReadOnlyList<LayerClash> Clashes, IReadOnlyDictionary<string, string> Names, IReadOnlyDictionary<string, string> Hidden)
 {
     /// <summary>What it follows from: two screens of one record type and release with the same key are the same.</summary>

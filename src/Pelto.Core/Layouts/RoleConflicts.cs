@@ -6,7 +6,9 @@ public static class RoleConflicts
     /// <summary>What other roles' layers say otherwise than this one.</summary>
     /// <param name="screens">The screens that the layers are laid over.</param>
     /// <param name="layer">The layer of a role; of another audience there are none.</param>
-    /// <returns>The other layer, the id of the part, and which of both wins for people with both roles: the one that stands later.</returns>
+    /// <returns>
+    /// The other layer, the id of the part, and which of both wins for people with both roles: the one that stands later.
+    /// </returns>
     public static IEnumerable<(Layer Other, string Part, Layer Wins)> Of(Screens screens, Layer layer)
     {
         var roles = screens.Layers.Where(one => one.For!.Kind == AudienceKind.Role).ToList();
@@ -17,7 +19,9 @@ public static class RoleConflicts
                 yield return (other, part, index > own ? other : roles[own]);
     }
 
-    /// <summary>What this layer makes and another one makes in the same words, such as a copy of it: whoever gets both has it twice.</summary>
+    /// <summary>
+    /// What this layer makes and another one makes in the same words, such as a copy of it: whoever gets both has it twice.
+    /// </summary>
     /// <param name="screens">The screens that the layers are laid over.</param>
     /// <param name="layer">The layer.</param>
     /// <returns>The other layer, and the id of the part as this one makes it.</returns>

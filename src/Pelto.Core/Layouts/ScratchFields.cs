@@ -3,7 +3,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Layouts;
 
-/// <summary>Scratch fields: typed on a screen, or worked out there, for what stands on it alone. Nothing of them is stored, and they are gone when one leaves.</summary>
+/// <summary>
+/// Scratch fields: typed on a screen, or worked out there, for what stands on it alone. Nothing of them is stored, and they are gone when
+/// one leaves.
+/// </summary>
 public static class ScratchFields
 {
     private const int LongestText = 200;

@@ -25,11 +25,16 @@ public static class ScreenRules
         }
     }
 
-    /// <summary>What was sent for fields that a condition has taken off the screen: it is not saved. Taken out of what was sent, and told.</summary>
+    /// <summary>
+    /// What was sent for fields that a condition has taken off the screen: it is not saved. Taken out of what was sent, and told.
+    /// </summary>
     /// <param name="shown">The screen of the record as it is to be.</param>
     /// <param name="all">The screen with all that conditions can bring.</param>
     /// <param name="changes">What was sent.</param>
-    /// <param name="wasSeen">False for a field that stood on no screen when it was sent, such as what a document took over from the one before: nobody typed it, and it stays.</param>
+    /// <param name="wasSeen">
+    /// False for a field that stood on no screen when it was sent, such as what a document took over from the one before: nobody typed it,
+    /// and it stays.
+    /// </param>
     public static IReadOnlyList<Field> TakeOff(Layout shown, Layout all, RecordChanges changes, Func<Field, bool> wasSeen)
     {
         if (ReferenceEquals(shown, all)) return [];

@@ -167,7 +167,8 @@ internal sealed class ScreenTree
 
     private static ScreenNode Place(Field field) => new(NodeKind.Item, field.Id, field.Label) { Field = field, Width = field.Kind.Width };
 
-    // After its anchor, or first in what it is anchored to. When that is gone it stays in sight, where it would stand without this operation.
+    // After its anchor, or first in what it is anchored to. When that is gone it stays in sight, where it would stand without this
+    // operation.
     private bool MoveTo(ScreenNode node, TraceStep step)
     {
         var after = step.Operation.After;

@@ -7,7 +7,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Layouts;
 
-/// <summary>The screens of a record type, for all audiences. Each is resolved once: for the layers, the mode and the conditions that it follows from.</summary>
+/// <summary>
+/// The screens of a record type, for all audiences. Each is resolved once: for the layers, the mode and the conditions that it follows
+/// from.
+/// </summary>
 public sealed class Screens
 {
     // More than any site has audiences, and few enough to be kept.
@@ -48,7 +51,9 @@ public sealed class Screens
         return resolved[key] = LayoutResolver.Resolve(list, layers) with { Key = key };
     }
 
-    /// <summary>The layers that have something to say of this screen, in the order in which they are laid over each other, with what they say of it.</summary>
+    /// <summary>
+    /// The layers that have something to say of this screen, in the order in which they are laid over each other, with what they say of it.
+    /// </summary>
     public IReadOnlyList<Layer> Layers { get; }
 
     /// <summary>What everyone gets, with all that conditions can bring.</summary>
@@ -79,7 +84,10 @@ public sealed class Screens
         return For(layers, state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
     }
 
-    /// <summary>Why a part is as it is, for somebody: one sentence for each layer that has a say, the last of which counts; none when it is as the host delivers it.</summary>
+    /// <summary>
+    /// Why a part is as it is, for somebody: one sentence for each layer that has a say, the last of which counts; none when it is as the
+    /// host delivers it.
+    /// </summary>
     /// <param name="screen">The screen.</param>
     /// <param name="id">The id of the part.</param>
     /// <param name="isShown">Whether they are shown that there is a field; others are not named, nor is a condition over them told.</param>
@@ -94,7 +102,9 @@ public sealed class Screens
         }
     }
 
-    /// <summary>The formula by which a button makes the web address that it opens, or by which a scratch field is worked out; null for others.</summary>
+    /// <summary>
+    /// The formula by which a button makes the web address that it opens, or by which a scratch field is worked out; null for others.
+    /// </summary>
     public Formula? FormulaOf(NewPart button) => button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text) : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked) : null;
 
     /// <summary>The scratch fields of the screen, for all audiences, by their codes.</summary>
@@ -107,7 +117,9 @@ public sealed class Screens
     /// <param name="mode">Whether a record is being added or changed.</param>
     public Resolved AtMost(Viewer viewer, RecordMode mode) => For(LayersOf(viewer), mode, LayoutResolver.HoldsAtMost);
 
-    /// <summary>The layers of the audiences that a person belongs to, and in the end what they arranged for themselves, where they may.</summary>
+    /// <summary>
+    /// The layers of the audiences that a person belongs to, and in the end what they arranged for themselves, where they may.
+    /// </summary>
     public IReadOnlyList<Layer> LayersOf(Viewer viewer)
     {
         List<Layer> laid = [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];

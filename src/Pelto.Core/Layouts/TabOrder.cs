@@ -11,7 +11,9 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
     /// <summary>The order after all that layers say of it, in turn.</summary>
     /// <param name="layout">The screen.</param>
     /// <param name="operations">What layers say of Tab, in the order in which they do.</param>
-    /// <returns>The order, and the operations that cannot be carried out since one of both is not there, or they are not of one part.</returns>
+    /// <returns>
+    /// The order, and the operations that cannot be carried out since one of both is not there, or they are not of one part.
+    /// </returns>
     public static (TabOrder Order, IReadOnlyList<LayerOperation> Lost) Of(Layout layout, IReadOnlyList<LayerOperation> operations)
     {
         if (operations.Count == 0) return (AsRead, []);

@@ -41,7 +41,9 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
 {
     /// <summary>Draws the map of a catalogue.</summary>
     /// <param name="catalogue">The catalogue, of a draft too.</param>
-    /// <param name="notes">What is known to be wrong beyond what the definitions say, by lasting id, such as values that have grown old.</param>
+    /// <param name="notes">
+    /// What is known to be wrong beyond what the definitions say, by lasting id, such as values that have grown old.
+    /// </param>
     public static FillMap Of(Catalogue catalogue, IReadOnlyDictionary<string, string>? notes = null)
     {
         var problems = catalogue.Problems.Where(problem => problem.Element.Length > 0).GroupBy(problem => problem.Element).ToDictionary(group => group.Key, group => group.First().Sentence);

@@ -15,8 +15,10 @@ public sealed record PlacedEdge(MapEdge Edge, IReadOnlyList<(double X, double Y)
 
 /// <summary>A drawing of the map in layers, from inputs at the left to results at the right.</summary>
 /// <remarks>
-/// In four steps, after K. Sugiyama, S. Tagawa and M. Toda, "Methods for visual understanding of hierarchical system structures" (IEEE Transactions on Systems, Man, and Cybernetics, 1981; cited from memory):
-/// edges that close circles are set aside, each node stands one layer after the last that leads to it, nodes of a layer are put in order by the middle of their neighbours, and long edges get a lane in each layer that they pass.
+/// In four steps, after K. Sugiyama, S. Tagawa and M. Toda, "Methods for visual understanding of hierarchical system structures" (IEEE
+/// Transactions on Systems, Man, and Cybernetics, 1981; cited from memory):
+/// edges that close circles are set aside, each node stands one layer after the last that leads to it, nodes of a layer are put in order by
+/// the middle of their neighbours, and long edges get a lane in each layer that they pass.
 /// </remarks>
 public sealed class MapLayout
 {
@@ -87,7 +89,8 @@ public sealed class MapLayout
         }
     }
 
-    // Each node one layer after the last that leads to it; then inputs move as far right as what they lead to lets them, so that edges are short.
+    // Each node one layer after the last that leads to it; then inputs move as far right as what they lead to lets them, so that edges are
+    // short.
     private void Layer()
     {
         var leading = edges.Where(edge => !edge.GoesBack).ToLookup(edge => edge.Edge.To, edge => edge.Edge.From, StringComparer.Ordinal);

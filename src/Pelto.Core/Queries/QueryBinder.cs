@@ -24,8 +24,11 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     /// <summary>All fields that a query reads.</summary>
     public static IReadOnlyList<Field> FieldsRead(QueryDefinition query, IReadOnlyList<RecordType> types) => [.. query.Reads.SelectMany(id => FieldsAt(id, types)).Distinct()];
 
-    /// <summary>True for what stands in the views that queries read: neither secrets nor files, nor what is seen through links or changes with the clock.</summary>
-    public static bool IsReadable(Field field) => field is { IsSeen: false, Kind: not (SecretKind or FileKind) } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
+    /// <summary>
+    /// True for what stands in the views that queries read: neither secrets nor files, nor what is seen through links or changes with the
+    /// clock.
+    /// </summary>
+    public static bool IsReadable(Field field) => field is { IsSeen: false, Kind.StaysWithRecord: false } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
 
     private static IReadOnlyList<Field> FieldsAt(string id, IReadOnlyList<RecordType> types) => id.EndsWith(QueryDefinition.WholeRows, StringComparison.Ordinal)
         ? [.. types.SelectMany(type => type.Parts).Where(part => WholeRows.Of(part) == id).SelectMany(part => part.Fields).Where(IsReadable)]
@@ -65,8 +68,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
 
         if (definition.Formula is { Length: > 0 }) Refuse(definition.Id, "query", "Either a formula fills it, or a query.");
         if (definition.CarriedAlong) Refuse(definition.Id, "carriedAlong", "A query fills it, on each document anew.");
-        if (field.Kind is SecretKind or FileKind or LinksKind or SeveralChoicesKind) Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
-        if (use.When == QueryWhen.Offer && field.Kind is LinkKind or AnyChoiceKind or YesNoKind or LongTextKind or FormattedTextKind or MoneyKind or QuantityKind) Refuse(definition.Id, "query", $"For the kind {field.Kind.Label.ToLowerInvariant()} a query cannot offer choices.");
+        if (field.Kind.StaysWithRecord || field.Kind.IsSeveral) Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
+        if (use.When == QueryWhen.Offer && (field.Kind.IsOneLink || field.Kind.IsChoice || field.Kind.IsLongText || field.Kind.IsAmount || field.Kind.Holds == ValueForm.YesNo)) Refuse(definition.Id, "query", $"For the kind {field.Kind.Label.ToLowerInvariant()} a query cannot offer choices.");
         if (use.When == QueryWhen.Offer && definition.Locked) Refuse(definition.Id, "query", "What is offered is chosen by people: it cannot be locked.");
         if (query.Columns.Count == 0) return;
         var count = problems.Count;

@@ -13,7 +13,10 @@ public sealed record QueryProblem(int At, string Message, string Property = "sql
     public string Sentence => At > 0 ? $"At character {At + 1}: {Message}" : Message;
 }
 
-/// <summary>The text of a query, read as far as needed to find its parameters and to refuse early, at its place, what the database would refuse in the end.</summary>
+/// <summary>
+/// The text of a query, read as far as needed to find its parameters and to refuse early, at its place, what the database would refuse in
+/// the end.
+/// </summary>
 /// <remarks>What a query may really do is decided by the role that it runs as; this is for clear sentences.</remarks>
 public sealed class QueryText
 {

@@ -3,8 +3,10 @@ using Pelto.Core.Catalog;
 namespace Pelto.Core.Queries;
 
 /// <summary>
-/// Which views there are for queries to read, and what stands in each: one for each record type and one for each of its lines, which holds what is kept in the first
-/// three of the tables beside it as well; and one for each further table, named as the table. So what stands in a view stays there, whatever is added.
+/// Which views there are for queries to read, and what stands in each: one for each record type and one for each of its lines, which holds
+/// what is kept in the first
+/// three of the tables beside it as well; and one for each further table, named as the table. So what stands in a view stays there,
+/// whatever is added.
 /// </summary>
 public static class QueryViews
 {

@@ -4,7 +4,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
 
-/// <summary>What a new document takes over from the one before, or a record from what was sent in from outside, that its maker may not see: it is copied here, so that it is not lost by their work. All else they see, and may change, before it is saved.</summary>
+/// <summary>
+/// What a new document takes over from the one before, or a record from what was sent in from outside, that its maker may not see: it is
+/// copied here, so that it is not lost by their work. All else they see, and may change, before it is saved.
+/// </summary>
 public static class Copying
 {
     /// <summary>Copies it, where the document before is at hand, or what was sent.</summary>

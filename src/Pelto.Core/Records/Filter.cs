@@ -42,7 +42,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     private const char Mark = '~';
 
     /// <summary>Records that point to one record by a link.</summary>
-    public static Filter Pointing(Field link, long target) => new(link, FilterTest.Is, link.Kind is LinksKind ? Value.LinksTo([target]) : Value.LinkTo(target));
+    public static Filter Pointing(Field link, long target) => new(link, FilterTest.Is, link.Kind.IsSeveralLinks ? Value.LinksTo([target]) : Value.LinkTo(target));
 
     /// <summary>The tests that a field can be put to.</summary>
     public static IReadOnlyList<FilterTest> TestsOf(Field field)
@@ -50,17 +50,18 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (field is { IsSeen: true, Part.IsLines: true }) return [];
         var kind = field.Kind;
 
-        // Of lines, one that fits is enough, and "is not" holds where none does. What a line points to is looked for as a record, not by a part of its name.
-        return field.Part.IsLines && kind is LinkKind or LinksKind ? [.. TestsOf(kind).Where(test => test != FilterTest.Contains)] : TestsOf(kind);
+        // Of lines, one that fits is enough, and "is not" holds where none does. What a line points to is looked for as a record, not by a
+        // part of its name.
+        return field.Part.IsLines && kind.IsLink ? [.. TestsOf(kind).Where(test => test != FilterTest.Contains)] : TestsOf(kind);
     }
 
     private static List<FilterTest> TestsOf(FieldKind kind)
     {
         var tests = new List<FilterTest>();
-        if (kind.IsCompared && kind is not SeveralChoicesKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
-        if (kind is LinksKind) tests.AddRange([FilterTest.Is, FilterTest.Not]);
-        if (kind.IsOrdered && kind is not (AnyChoiceKind or LinkKind or YesNoKind)) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
-        if (kind.IsSearched || kind is AnyChoiceKind or LinkKind or LinksKind) tests.Add(FilterTest.Contains);
+        if (kind.IsCompared && !kind.IsSeveralChoices) tests.AddRange([FilterTest.Is, FilterTest.Not]);
+        if (kind.IsSeveralLinks) tests.AddRange([FilterTest.Is, FilterTest.Not]);
+        if (kind.IsOrdered && !kind.IsChoice && !kind.IsOneLink && kind.Holds != ValueForm.YesNo) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
+        if (kind.IsSearched || kind.IsChoice || kind.IsLink) tests.Add(FilterTest.Contains);
         tests.AddRange([FilterTest.Empty, FilterTest.Filled]);
         return tests;
     }
@@ -89,7 +90,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (!TestsOf(field).Contains(test)) return (null, $"{field.Label} cannot be looked for by “{Say(test, field.Part.IsLines)}”.");
         if (test is FilterTest.Empty or FilterTest.Filled) return (new(field, test), null);
         if (string.IsNullOrWhiteSpace(value) && test != FilterTest.Between) return (null, "Say what to look for.");
-        if (test == FilterTest.Contains && field.Kind is not SeveralChoicesKind) return (new(field, test, Text: string.Concat(value!.Where(c => !char.IsControl(c))).Trim()), null);
+        if (test == FilterTest.Contains && !field.Kind.IsSeveralChoices) return (new(field, test, Text: string.Concat(value!.Where(c => !char.IsControl(c))).Trim()), null);
         var (from, to) = (field.Kind.Parse(value, locale), test == FilterTest.Between ? field.Kind.Parse(until, locale) : Value.Empty);
         if ((from.Refusal ?? to.Refusal) is { } refusal) return (null, refusal);
         if (test == FilterTest.Between && (from.Value.IsEmpty || to.Value.IsEmpty)) return (null, "Say both ends, or look for what is at least or at most one of them.");
@@ -97,7 +98,9 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         return (new(field, test, from.Value, to.Value), null);
     }
 
-    /// <summary>The filter as it stands in addresses and in the programming interface, the same in every language: <c>weight~between~10~20</c>.</summary>
+    /// <summary>
+    /// The filter as it stands in addresses and in the programming interface, the same in every language: <c>weight~between~10~20</c>.
+    /// </summary>
     public string Write() => string.Join(Mark, new[] { PathOf(Field), Test.ToString().ToLowerInvariant() }.Concat(Test switch
     {
         FilterTest.Empty or FilterTest.Filled => [],
@@ -138,5 +141,5 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
 
     private static Field? FieldOf(RecordType type, string path) => path.Split('.', 2) is [var lines, var code] ? type.LineParts.FirstOrDefault(part => part.Code == lines)?.Find(code) : type.Header.Find(path);
 
-    private string Plain(Value value) => Field.Kind is AnyChoiceKind ? value.Type == ValueForm.Several ? string.Join(';', value.Codes) : value.Text : Field.Kind.Format(value);
+    private string Plain(Value value) => Field.Kind.IsChoice ? value.Type == ValueForm.Several ? string.Join(';', value.Codes) : value.Text : Field.Kind.Format(value);
 }

@@ -30,8 +30,8 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     /// <summary>The ways in which a field makes groups; none for one that does not.</summary>
     public static IReadOnlyList<GroupStep> StepsOf(Field field) =>
         field.Part.IsLines ? []
-        : field.Kind is DateKind ? [GroupStep.Month, GroupStep.Quarter, GroupStep.Year, GroupStep.Value]
-        : field.Kind is LongTextKind or MoneyKind or QuantityKind or SeveralChoicesKind || field.Kind.Holds == ValueForm.Moment || !Filter.TestsOf(field).Contains(FilterTest.Is) ? [] : [GroupStep.Value];
+        : field.Kind.Holds == ValueForm.Date ? [GroupStep.Month, GroupStep.Quarter, GroupStep.Year, GroupStep.Value]
+        : field.Kind.IsLongText || field.Kind.IsAmount || field.Kind.IsSeveralChoices || field.Kind.Holds == ValueForm.Moment || !Filter.TestsOf(field).Contains(FilterTest.Is) ? [] : [GroupStep.Value];
 
     /// <summary>The key as it stands in addresses and in the programming interface: <c>status</c>, <c>order_date:month</c>.</summary>
     public string Write() => Step == GroupStep.Value ? Field.Code : $"{Field.Code}{Mark}{Step.ToString().ToLowerInvariant()}";
@@ -56,7 +56,7 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
         GroupStep.Month => ", by month",
         GroupStep.Quarter => ", by quarter",
         GroupStep.Year => ", by year",
-        _ => Field.Kind is DateKind ? ", by day" : "",
+        _ => Field.Kind.Holds == ValueForm.Date ? ", by day" : "",
     };
 
     /// <summary>A group's value as people read it; of days, the first of the group.</summary>
@@ -73,7 +73,7 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     public Filter FilterFor(Value value) =>
         value.IsEmpty ? new(Field, FilterTest.Empty)
         : Step != GroupStep.Value ? new(Field, FilterTest.Between, value, Value.Of(Last(value.Date)))
-        : Field.Kind is LinkKind ? Filter.Pointing(Field, value.Target) : new(Field, FilterTest.Is, value);
+        : Field.Kind.IsOneLink ? Filter.Pointing(Field, value.Target) : new(Field, FilterTest.Is, value);
 
     // The last day of the month, quarter or year that begins with a day; the calendar ends with 9999.
     private DateOnly Last(DateOnly first) => DateOnly.FromDayNumber(Step switch

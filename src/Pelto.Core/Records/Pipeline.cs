@@ -36,7 +36,9 @@ public static class Pipeline
         return new(key, null, values);
     }
 
-    /// <summary>How many lines one record has at most, of each kind of lines: more than people look through, and as many as are saved in a moment.</summary>
+    /// <summary>
+    /// How many lines one record has at most, of each kind of lines: more than people look through, and as many as are saved in a moment.
+    /// </summary>
     public const int MostLines = 2000;
 
     /// <summary>What is said of more.</summary>
@@ -48,7 +50,9 @@ public static class Pipeline
     /// <param name="changes">What the viewer wants.</param>
     /// <param name="viewer">Who wants it.</param>
     /// <param name="today">The day, for starting values.</param>
-    /// <param name="isDemanded">Says for a required field whether this save must fill it: a form drawn before a release is not held to what it could not show.</param>
+    /// <param name="isDemanded">
+    /// Says for a required field whether this save must fill it: a form drawn before a release is not held to what it could not show.
+    /// </param>
     public static Outcome Run(RecordState current, RecordChanges changes, Viewer viewer, DateOnly today, Func<Field, bool>? isDemanded = null)
     {
         var state = current.Copy();
@@ -72,7 +76,9 @@ public static class Pipeline
         return new(state, [.. messages], merging.Clashes);
     }
 
-    /// <summary>What somebody may do with a record that was read whole; what conditions ask of its live values is worked out for that.</summary>
+    /// <summary>
+    /// What somebody may do with a record that was read whole; what conditions ask of its live values is worked out for that.
+    /// </summary>
     public static RecordAccess AccessTo(RecordState current, Viewer viewer)
     {
         if (viewer.Form is not null || !viewer.StandingAt(current.Type).IsConditional(current.Type)) return RecordAccess.Of(current, viewer);
@@ -84,7 +90,9 @@ public static class Pipeline
     /// <summary>Fills what is filled by itself, each after what it reads.</summary>
     public static void Fill(RecordState state) => new Filling(state).Run(static _ => true);
 
-    /// <summary>Computes what is worked out whenever it is read; what is stored stays as it is, but what would fill it is asked for.</summary>
+    /// <summary>
+    /// Computes what is worked out whenever it is read; what is stored stays as it is, but what would fill it is asked for.
+    /// </summary>
     public static void FillLive(RecordState state)
     {
         var filling = new Filling(state);
@@ -113,7 +121,8 @@ public static class Pipeline
 
     private static IEnumerable<string> Wrongs(Field field, string? line, Value value, Formulas.Frame frame, Func<Field, bool> isDemanded, Told told)
     {
-        // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added formula.
+        // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added
+        // formula.
         if (value.IsError) return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be worked out."];
 
         // What they neither see nor entered came from elsewhere, where it was good: to find fault with it would tell of it.

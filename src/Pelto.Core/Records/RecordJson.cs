@@ -7,7 +7,9 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
 
-/// <summary>Records as JSON: <c>{"id", "values": {code: value}, "lines": {part: [{"id", code: value}]}}</c>, the form of the programming interface.</summary>
+/// <summary>
+/// Records as JSON: <c>{"id", "values": {code: value}, "lines": {part: [{"id", code: value}]}}</c>, the form of the programming interface.
+/// </summary>
 public static class RecordJson
 {
     /// <summary>Names, by JSON pointers, what is to be as it is filled again.</summary>
@@ -34,7 +36,10 @@ public static class RecordJson
         return masked.Count == 0 ? null : masked;
     }
 
-    /// <summary>Where values come from that were filled and may be changed, by JSON pointers to them (RFC 6901); null when there are none that the viewer may read.</summary>
+    /// <summary>
+    /// Where values come from that were filled and may be changed, by JSON pointers to them (RFC 6901); null when there are none that the
+    /// viewer may read.
+    /// </summary>
     public static JsonObject? WriteOrigins(RecordState state, Viewer viewer)
     {
         var origins = new JsonObject();
@@ -87,7 +92,9 @@ public static class RecordJson
         return record;
     }
 
-    /// <summary>Reads a record that was written here, perhaps under another release: what it does not hold comes from <paramref name="orElse"/>.</summary>
+    /// <summary>
+    /// Reads a record that was written here, perhaps under another release: what it does not hold comes from <paramref name="orElse"/>.
+    /// </summary>
     /// <param name="json">The record.</param>
     /// <param name="type">Its type.</param>
     /// <param name="orElse">What is not in it.</param>
@@ -121,7 +128,9 @@ public static class RecordJson
         foreach (var (field, origin) in Origins.Read(kept.GetString(), part)) origins[field] = origin;
     }
 
-    /// <summary>Reads what somebody sent. Unknown codes and wrong shapes become <paramref name="refusals"/>, each with a JSON pointer (RFC 6901).</summary>
+    /// <summary>
+    /// Reads what somebody sent. Unknown codes and wrong shapes become <paramref name="refusals"/>, each with a JSON pointer (RFC 6901).
+    /// </summary>
     public static RecordChanges ReadChanges(JsonElement json, RecordType type, List<(string Pointer, string Sentence)> refusals)
     {
         var changes = new RecordChanges();
@@ -197,8 +206,8 @@ public static class RecordJson
         foreach (var field in part.Fields.Where(field => field.IsStored))
         {
             var isThere = json.TryGetProperty(field.Code, out var sent);
-            values[field.Slot] = field.Kind is SecretKind && isThere && isKept ? sent.ValueKind == JsonValueKind.Object ? Value.Sealed(sent.GetProperty(Kept).GetString()!) : Value.Empty
-                : field.Kind is SecretKind || !isThere ? orElse?[field.Slot] ?? Value.Empty
+            values[field.Slot] = field.Kind.IsSecret && isThere && isKept ? sent.ValueKind == JsonValueKind.Object ? Value.Sealed(sent.GetProperty(Kept).GetString()!) : Value.Empty
+                : field.Kind.IsSecret || !isThere ? orElse?[field.Slot] ?? Value.Empty
                 : field.Kind.FromJson(sent).Value;
         }
     }
@@ -258,7 +267,7 @@ public static class RecordJson
             if (part.Find(property.Name) is { } field)
             {
                 // A mask that comes back says: as it was.
-                if (field.Kind is not SecretKind || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != SecretKind.Mask) values[field] = field.Kind.FromJson(property.Value);
+                if (!field.Kind.IsSecret || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != SecretKind.Mask) values[field] = field.Kind.FromJson(property.Value);
             }
             else if (property.Name != "id" || !part.IsLines) refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));
         }

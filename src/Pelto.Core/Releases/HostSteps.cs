@@ -2,7 +2,9 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Releases;
 
-/// <summary>Gives a table of the sample ERP the columns of a field that its next version brings. With an ERP of one's own, its own set-up does this.</summary>
+/// <summary>
+/// Gives a table of the sample ERP the columns of a field that its next version brings. With an ERP of one's own, its own set-up does this.
+/// </summary>
 public sealed record AddHostColumns(Field Field) : PlanStep
 {
     /// <inheritdoc/>

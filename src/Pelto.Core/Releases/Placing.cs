@@ -12,7 +12,8 @@ public static class Placing
     internal const int MostEver = 1500;
 
     /// <summary>
-    /// The fields with the tables that they are kept in: a live one stays where it is, one that was there before goes where its values still are, a new one
+    /// The fields with the tables that they are kept in: a live one stays where it is, one that was there before goes where its values
+    /// still are, a new one
     /// gets the first in which there is room at each of its places.
     /// </summary>
     /// <param name="site">The site.</param>

@@ -16,7 +16,10 @@ public sealed record PlannedChange(string Element, RecordType RecordType, string
     /// <summary>For a change of placement: the layer that says it. People outside its audience notice nothing.</summary>
     public Layer? Layer { get; init; }
 
-    /// <summary>For a change that is often made of many fields in the same way: what is done, before and behind what they are called, such as “Adds” and “ to sales orders”.</summary>
+    /// <summary>
+    /// For a change that is often made of many fields in the same way: what is done, before and behind what they are called, such as “Adds”
+    /// and “ to sales orders”.
+    /// </summary>
     public (string Does, string Behind, string Label)? Alike { get; init; }
 
     /// <summary>True for a change of guards or grants.</summary>

@@ -6,7 +6,9 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
-/// <summary>One thing to be done to storage. Each says itself in words, does one thing, knows whether it is done, and may be repeated.</summary>
+/// <summary>
+/// One thing to be done to storage. Each says itself in words, does one thing, knows whether it is done, and may be repeated.
+/// </summary>
 public abstract record PlanStep
 {
     /// <summary>What it does, for people.</summary>
@@ -67,7 +69,10 @@ public sealed record DropCheck(Field Field, string Name) : PlanStep
 /// <summary>Puts a rule on a column for all that is written from now on; rows on file are looked at afterwards, without a lock.</summary>
 public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
 {
-    /// <summary>The constraint's name. It holds a digest of the rule, so that a changed rule is another constraint and a repeated step is seen as done.</summary>
+    /// <summary>
+    /// The constraint's name. It holds a digest of the rule, so that a changed rule is another constraint and a repeated step is seen as
+    /// done.
+    /// </summary>
     public string Name { get; } = $"{Field.Columns[0].Name}_{Check.Name}_{Digest(Check.Sql)}";
 
     /// <inheritdoc/>
@@ -122,10 +127,15 @@ public sealed record DropUnique(Field Field, string Name) : PlanStep
     public override bool IsDone(StorageFacts facts) => !facts.UniquesOf(Field).Contains(Name);
 }
 
-/// <summary>Makes a link a true reference for all that is written from now on: it cannot point to nothing. Rows on file are looked at afterwards, without a lock.</summary>
+/// <summary>
+/// Makes a link a true reference for all that is written from now on: it cannot point to nothing. Rows on file are looked at afterwards,
+/// without a lock.
+/// </summary>
 public sealed record AddReference(Field Field) : PlanStep
 {
-    /// <summary>The constraint's name: another one when the link points elsewhere, or something else follows deleting what it points to.</summary>
+    /// <summary>
+    /// The constraint's name: another one when the link points elsewhere, or something else follows deleting what it points to.
+    /// </summary>
     public string Name => $"{Field.Columns[0].Name}_link_{Digest($"{Field.Target!.Header.Table} {(Clears ? "clears" : "stays")}")}";
 
     /// <summary>True when deleting what it points to empties the link, rather than being refused.</summary>
@@ -186,7 +196,10 @@ public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Column
         link.Finds.Where(field => field.IsFoundBy).GroupBy(field => (field.IsAdded, field.Table)).Select(group => new AddFindIndex(link.Target!, [.. group]));
 }
 
-/// <summary>Makes the table in which the database keeps what a field with several links points to, with a foreign key for each; or changes what deleting a target does.</summary>
+/// <summary>
+/// Makes the table in which the database keeps what a field with several links points to, with a foreign key for each; or changes what
+/// deleting a target does.
+/// </summary>
 public sealed record KeepLinks(Field Field) : PlanStep
 {
     private const int LongestName = 63;
@@ -228,7 +241,9 @@ public sealed record ValidateLinks(Field Field, string Name) : PlanStep
 /// <summary>Makes an index for lists that are held to a field or put in its order, built while people go on writing.</summary>
 public sealed record AddListIndex(Field Field) : PlanStep
 {
-    /// <summary>The index's name. It holds a digest of what is indexed, so that another formula, or the same over other columns, is another index.</summary>
+    /// <summary>
+    /// The index's name. It holds a digest of what is indexed, so that another formula, or the same over other columns, is another index.
+    /// </summary>
     public string Name => $"{Field.Columns[0].Name}_list_{Digest($"{Field.Table} {Field.Kind.Name} {Over(Field)}")}";
 
     /// <inheritdoc/>
@@ -286,7 +301,9 @@ public sealed record TrackColumn(Field From, Field To) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.Table(From)?.Tracked.Contains(From.Columns[0].Name) == true;
 }
 
-/// <summary>Turns the values of a field into another kind, from one column to another, a thousand rows at a time while people work.</summary>
+/// <summary>
+/// Turns the values of a field into another kind, from one column to another, a thousand rows at a time while people work.
+/// </summary>
 public sealed record CarryValues(Field From, Field To) : PlanStep
 {
     /// <inheritdoc/>

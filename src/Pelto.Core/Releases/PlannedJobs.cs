@@ -5,7 +5,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
-/// <summary>The work on records that begins once a draft is live, in the order in which it is done. What is said of records on file anywhere is said from this: see <see cref="ValuesOnFile"/>.</summary>
+/// <summary>
+/// The work on records that begins once a draft is live, in the order in which it is done. What is said of records on file anywhere is said
+/// from this: see <see cref="ValuesOnFile"/>.
+/// </summary>
 public static class PlannedJobs
 {
     private static readonly DateOnly AnyDay = new(2000, 1, 1);
@@ -19,7 +22,8 @@ public static class PlannedJobs
         foreach (var field in draft.Site.Fields.SelectMany(definition => definition.Places().Select(definition.IdIn)).Select(draft.FindField).OfType<Field>().Where(field => field.IsStored))
             jobs.AddRange(Of(field, live.FindField(field.Id), live.Site.Find(field.Definition!.Id)));
 
-        // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as well.
+        // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as
+        // well.
         // It follows what is changed on file all at once, too, which no save does.
         var changed = jobs.Select(job => job.Field).ToHashSet(StringComparer.Ordinal);
         bool IsChanged(Field input) => IsNewlyFilled(input, live) || changed.Contains(input.Id) || ValuesOnFile.IsCarried(input, live.FindField(input.Id));

@@ -1,6 +1,8 @@
 namespace Pelto.Core.Releases;
 
-/// <summary>What the definition of a record type means for whoever keeps such records: for its page, and for the plan of a release.</summary>
+/// <summary>
+/// What the definition of a record type means for whoever keeps such records: for its page, and for the plan of a release.
+/// </summary>
 public static class RecordTypeWords
 {
     /// <summary>Its meaning, a sentence for each thing that people should know of.</summary>

@@ -6,7 +6,8 @@ using Pelto.Core.Records;
 namespace Pelto.Core.Releases;
 
 /// <summary>
-/// Says who sees a field and who fills it, from the guards, grants and layers that decide it. It names no grant and nothing that the field reads:
+/// Says who sees a field and who fills it, from the guards, grants and layers that decide it. It names no grant and nothing that the field
+/// reads:
 /// whoever defines a field need not know of either.
 /// </summary>
 public static class SeeingWords

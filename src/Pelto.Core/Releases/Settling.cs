@@ -3,7 +3,10 @@ namespace Pelto.Core.Releases;
 /// <summary>Decides for each field in which column and table it is kept.</summary>
 public static class Settling
 {
-    /// <summary>The same site with each field's column decided: a field that is live and changes to another kind gets a new column, over which its values are carried.</summary>
+    /// <summary>
+    /// The same site with each field's column decided: a field that is live and changes to another kind gets a new column, over which its
+    /// values are carried.
+    /// </summary>
     /// <param name="site">The site.</param>
     /// <param name="live">What is live.</param>
     /// <param name="room">What the tables hold in which they are kept.</param>

@@ -56,7 +56,9 @@ public sealed record TableFacts(
     /// <summary>The rules on a column.</summary>
     internal IEnumerable<CheckFacts> ChecksOn(string column) => byColumn.Value[column];
 
-    /// <summary>How many columns it has had so far, with those that were dropped: each counts for the most that the database keeps.</summary>
+    /// <summary>
+    /// How many columns it has had so far, with those that were dropped: each counts for the most that the database keeps.
+    /// </summary>
     public int Used { get; init; }
 
     /// <summary>A table without anything.</summary>
@@ -71,7 +73,9 @@ public sealed record Conversions(long Converts, long Fails, IReadOnlyList<(long 
 
 /// <summary>What the database holds, as far as a plan has to know.</summary>
 /// <param name="Added">The tables in schema <c>added</c>, by name.</param>
-/// <param name="Records">How many records there are of each type that the draft touches, by its code; an estimate above some ten thousand.</param>
+/// <param name="Records">
+/// How many records there are of each type that the draft touches, by its code; an estimate above some ten thousand.
+/// </param>
 /// <param name="Misfits">How many values a changed rule would refuse, by the id of the field.</param>
 public sealed record StorageFacts(
     IReadOnlyDictionary<string, TableFacts> Added, IReadOnlyDictionary<string, long> Records, IReadOnlyDictionary<string, long> Misfits)
@@ -85,7 +89,10 @@ public sealed record StorageFacts(
     /// <summary>The foreign keys by which tables of links hold what they point to: each table's by its name.</summary>
     public IReadOnlyDictionary<string, ReferenceFacts> LinkTables { get; init; } = new Dictionary<string, ReferenceFacts>();
 
-    /// <summary>The indexes by which links find records by more than number and name, and lists what they are held to, if they can be used: the schema of each by its name.</summary>
+    /// <summary>
+    /// The indexes by which links find records by more than number and name, and lists what they are held to, if they can be used: the
+    /// schema of each by its name.
+    /// </summary>
     public IReadOnlyDictionary<string, string> FindIndexes { get; init; } = new Dictionary<string, string>();
 
     /// <summary>How many values appear more than once in a field that becomes unique, by its id.</summary>
@@ -100,7 +107,9 @@ public sealed record StorageFacts(
     /// <summary>How many records hold a value, for fields that leave, by their id.</summary>
     public IReadOnlyDictionary<string, long> Filled { get; init; } = new Dictionary<string, long>();
 
-    /// <summary>The same without what somebody may not be told of values on file: how many there are, and what would become of them.</summary>
+    /// <summary>
+    /// The same without what somebody may not be told of values on file: how many there are, and what would become of them.
+    /// </summary>
     /// <param name="viewer">For whom.</param>
     /// <param name="draft">The catalogue that is planned.</param>
     /// <param name="live">What is live.</param>
@@ -122,7 +131,10 @@ public sealed record StorageFacts(
 
     internal ColumnFacts? Column(string table, string name) => Added.GetValueOrDefault(table)?.Columns.GetValueOrDefault(name);
 
-    /// <summary>The columns beside a part that were made for a field, by the comment that ties them to it: those of earlier kinds too, and in whichever table.</summary>
+    /// <summary>
+    /// The columns beside a part that were made for a field, by the comment that ties them to it: those of earlier kinds too, and in
+    /// whichever table.
+    /// </summary>
     public IEnumerable<(string Table, IReadOnlyList<string> Columns)> MadeFor(string fieldId, Part part) =>
         Added.Where(table => AddedTables.IsOf(table.Key, part))
             .Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Value.Columns.Where(column => column.Value.FieldId == fieldId).Select(column => column.Key)]))

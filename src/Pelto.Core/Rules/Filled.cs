@@ -1,7 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Rules;
 
@@ -28,7 +27,9 @@ public static class Filled
         /// <summary>The formula that fills it, or those that a query's parameters are.</summary>
         public IEnumerable<Formula> Formulas => it.Formula is { } formula ? [formula] : it.Asking?.Arguments ?? [];
 
-        /// <summary>All that it is filled from, of this record and of others; of a query, what its parameters are worked out from.</summary>
+        /// <summary>
+        /// All that it is filled from, of this record and of others; of a query, what its parameters are worked out from.
+        /// </summary>
         public IEnumerable<Field> Inputs => it.Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches));
 
         /// <summary>
@@ -49,7 +50,7 @@ public static class Filled
         /// True for a number of which lists in groups give the total: not a share, nor what one says of it,
         /// nor what is divided or averaged.
         /// </summary>
-        public bool IsTotalled => !it.Part.IsLines && it.Kind is IntegerKind or DecimalKind or MoneyKind or QuantityKind
+        public bool IsTotalled => !it.Part.IsLines && it.Kind.IsSummable
             && !it.Content.NoTotals && !it.Source.Content.NoTotals && it.Formula?.IsRatio != true;
     }
 

@@ -1,5 +1,4 @@
 using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Rules;
 
@@ -49,8 +48,8 @@ public sealed class PublicForm : Bindable
     public static string? RefusalOf(Field field) => field switch
     {
         { IsTyped: false } => $"{field.Label} is filled by itself; a public form asks for what people type.",
-        { Kind: SecretKind } => $"{field.Label} is a secret; a public form asks for none.",
-        { Kind: FileKind } => $"{field.Label} is a file; a public form takes none, since nobody would have looked at it before it is here.",
+        { Kind.IsSecret: true } => $"{field.Label} is a secret; a public form asks for none.",
+        { Kind.IsFile: true } => $"{field.Label} is a file; a public form takes none, since nobody would have looked at it before it is here.",
         _ when field.Part.RecordType.Document?.Status == field => $"{field.Label} is decided here, not outside.",
         _ => null,
     };

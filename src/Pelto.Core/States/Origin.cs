@@ -10,7 +10,10 @@ namespace Pelto.Core.States;
 /// <param name="From">The record that it was carried from, such as <c>partner/17</c>; null for what was worked out.</param>
 public sealed record Origin(DateTime At, string? By = null, string? From = null)
 {
-    /// <summary>Begins <c>From</c>, before the query's id, where it took longer than a save may wait: the value is that of before, until the query has answered beside.</summary>
+    /// <summary>
+    /// Begins <c>From</c>, before the query's id, where it took longer than a save may wait: the value is that of before, until the query
+    /// has answered beside.
+    /// </summary>
     public const string BesidePrefix = "beside/";
 
     /// <summary>The same for a query that gave no answer then either.</summary>

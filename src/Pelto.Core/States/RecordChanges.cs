@@ -21,7 +21,9 @@ public sealed class RecordChanges
     /// <summary>What somebody outside sent in: of fields that whoever accepts it is not shown it is kept all the same.</summary>
     public RecordChanges? Sent { get; set; }
 
-    /// <summary>All that a new record holds, as if somebody had entered it; without what the person for whom it was read is not shown.</summary>
+    /// <summary>
+    /// All that a new record holds, as if somebody had entered it; without what the person for whom it was read is not shown.
+    /// </summary>
     public static RecordChanges Of(RecordState state)
     {
         var changes = new RecordChanges();
@@ -55,7 +57,10 @@ public sealed class RecordChanges
     /// <summary>Where what was typed over is to be as it is filled again.</summary>
     public HashSet<Spot> FilledAgain { get; } = [];
 
-    /// <summary>The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what was sent counts.</summary>
+    /// <summary>
+    /// The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what
+    /// was sent counts.
+    /// </summary>
     public RecordState? Opened { get; init; }
 
     /// <summary>True when it was sent from the record's screen, which may ask for more than definitions do.</summary>

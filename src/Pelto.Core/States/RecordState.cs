@@ -16,11 +16,16 @@ public sealed record LineState(string Key, long? Id, Value[] Values)
 }
 
 /// <summary>What formulas read beside the record at hand.</summary>
-/// <param name="Reach">Finds a row of another record: the header that a link points to, or a line of the document before; null when it is not there, or not read yet.</param>
+/// <param name="Reach">
+/// Finds a row of another record: the header that a link points to, or a line of the document before; null when it is not there, or not
+/// read yet.
+/// </param>
 /// <param name="Clock">What the clock says.</param>
 public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock)
 {
-    /// <summary>Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet.</summary>
+    /// <summary>
+    /// Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet.
+    /// </summary>
     public Func<Part, Field, long, IReadOnlyList<Value[]>?>? Linking { get; init; }
 
     /// <summary>Asks a query with these parameters; null when it was not answered yet.</summary>
@@ -59,7 +64,10 @@ public sealed class RecordState
     /// <summary>What the person that it was read for may do with it; null for one that was read whole.</summary>
     public IRecordAccess? Access { get; set; }
 
-    /// <summary>Records that its links point to and that the person for whom it is may not read: for that person such a link is masked, and stays as it is.</summary>
+    /// <summary>
+    /// Records that its links point to and that the person for whom it is may not read: for that person such a link is masked, and stays as
+    /// it is.
+    /// </summary>
     public IReadOnlySet<(RecordType Type, long Id)> Closed { get; set; } = NothingClosed;
 
     private static readonly HashSet<(RecordType Type, long Id)> NothingClosed = [];
@@ -76,7 +84,10 @@ public sealed class RecordState
     /// <summary>The lines of a part.</summary>
     public List<LineState> LinesOf(Part part) => Lines[IndexOf(part)];
 
-    /// <summary>The value of a field of the header, or of one of a line on file; empty where the record has no such place, such as a field of lines without a line.</summary>
+    /// <summary>
+    /// The value of a field of the header, or of one of a line on file; empty where the record has no such place, such as a field of lines
+    /// without a line.
+    /// </summary>
     public Value ValueAt(Field field, long? line) => (field.Part.IsLines, line) switch
     {
         (false, null) => Header[field.Slot],
@@ -109,7 +120,10 @@ public sealed class RecordState
         return copy;
     }
 
-    /// <summary>Puts its values into a record of the same type in another catalogue: the same fields may stand at other slots there, and a value may become one of another kind.</summary>
+    /// <summary>
+    /// Puts its values into a record of the same type in another catalogue: the same fields may stand at other slots there, and a value may
+    /// become one of another kind.
+    /// </summary>
     /// <param name="other">That record, with no lines yet.</param>
     public void CopyTo(RecordState other)
     {

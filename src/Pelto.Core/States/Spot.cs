@@ -18,7 +18,10 @@ public readonly record struct Spot(Part Part, string? Line, Field? Field)
 /// <param name="Sentence">What is wrong and what would help.</param>
 public sealed record Message(Spot At, string Sentence)
 {
-    /// <summary>True for what only a save can tell, such as what follows for other records: trying it says nothing of it, neither that it is wrong nor that it is mended.</summary>
+    /// <summary>
+    /// True for what only a save can tell, such as what follows for other records: trying it says nothing of it, neither that it is wrong
+    /// nor that it is mended.
+    /// </summary>
     public bool IsOnlyBySaving { get; init; }
 }
 

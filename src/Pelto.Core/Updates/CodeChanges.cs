@@ -4,7 +4,10 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Updates;
 
-/// <summary>The codes that become others when the host goes to another version: those that it changes itself, and those of added fields that it takes for its own.</summary>
+/// <summary>
+/// The codes that become others when the host goes to another version: those that it changes itself, and those of added fields that it
+/// takes for its own.
+/// </summary>
 internal sealed class CodeChanges
 {
     private const string Suffix = "_own";
@@ -27,7 +30,9 @@ internal sealed class CodeChanges
         }
     }
 
-    /// <summary>True for a built-in field that the other version has not. Its code may name another field there, so what reads it cannot go along.</summary>
+    /// <summary>
+    /// True for a built-in field that the other version has not. Its code may name another field there, so what reads it cannot go along.
+    /// </summary>
     public bool IsGone(Field field) => !field.IsAdded && field.Part.RecordType.Own is null && bare.FindField(field.Id) is null;
 
     /// <summary>The new code of a field; null for one whose code stays.</summary>

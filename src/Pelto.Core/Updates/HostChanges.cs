@@ -51,7 +51,7 @@ internal sealed class HostChanges
         var type = field.Part.RecordType;
         if (!old.TryFindField(field.Id, out var before))
         {
-            if (field.Kind is Values.LinkKind) refusals.Add($"{field.Label} is a new link: the ERP's own set-up has to make it.");
+            if (field.Kind.IsOneLink) refusals.Add($"{field.Label} is a new link: the ERP's own set-up has to make it.");
             Say(type, field.Id, $"{field.Label} is new ({field.KindInWords}){(stands.Section is { } section ? $", in {section.Label} on the page {stands.Page.Label}" : "")}.");
             return;
         }

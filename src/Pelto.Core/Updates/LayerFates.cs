@@ -28,7 +28,10 @@ public enum Fate
 /// <param name="Sentence">The same with its reason; null when there is nothing to say.</param>
 public sealed record LayerFate(Layer Layer, string RecordType, LayerOperation Operation, string Says, Fate Fate, string? Sentence);
 
-/// <summary>Works out what becomes of each operation of each layer, by holding the screens before and after against each other: what people get counts, not what the files say.</summary>
+/// <summary>
+/// Works out what becomes of each operation of each layer, by holding the screens before and after against each other: what people get
+/// counts, not what the files say.
+/// </summary>
 internal sealed class LayerFates(Catalogue now, Catalogue next)
 {
     public IEnumerable<LayerFate> All() =>

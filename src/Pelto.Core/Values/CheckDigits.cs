@@ -32,7 +32,10 @@ public static class CheckDigits
         return (carried + Number(text[^1])) % 36 == 1;
     }
 
-    /// <summary>The check digit of a freight container (ISO 6346:2022, annex A): letters from 10 on without multiples of 11, weights of powers of two, modulo 11, ten counts as nought.</summary>
+    /// <summary>
+    /// The check digit of a freight container (ISO 6346:2022, annex A): letters from 10 on without multiples of 11, weights of powers of
+    /// two, modulo 11, ten counts as nought.
+    /// </summary>
     public static bool Container(string text)
     {
         var sum = text[..10].Select(static (c, i) => (char.IsAsciiDigit(c) ? c - '0' : Letter(c)) << i).Sum();

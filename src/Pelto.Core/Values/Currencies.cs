@@ -1,7 +1,9 @@
 namespace Pelto.Core.Values;
 
 /// <summary>Currencies and how many decimals each has.</summary>
-/// <remarks>ISO 4217:2015, list one of its maintenance agency; from memory, held in a test against a library that carries the list.</remarks>
+/// <remarks>
+/// ISO 4217:2015, list one of its maintenance agency; from memory, held in a test against a library that carries the list.
+/// </remarks>
 public static class Currencies
 {
     private static readonly Dictionary<string, int> Digits = Of();

@@ -3,7 +3,9 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Core.Values;
 
-/// <summary>The few column types that values are kept in. Size and range live in CHECKs, which can be swapped while people work; a type cannot.</summary>
+/// <summary>
+/// The few column types that values are kept in. Size and range live in CHECKs, which can be swapped while people work; a type cannot.
+/// </summary>
 public enum ColumnType
 {
     /// <summary><c>text</c>.</summary>
@@ -50,7 +52,10 @@ public delegate string ColumnNames(string suffix);
 /// <param name="Sql">The condition, over quoted columns.</param>
 public sealed record ColumnCheck(string Name, string Sql);
 
-/// <summary>What values a field takes: how they are read, written, checked, kept, compared and described. One more kind is one more of these and a line in FieldKinds.</summary>
+/// <summary>
+/// What values a field takes: how they are read, written, checked, kept, compared and described. One more kind is one more of these and a
+/// line in FieldKinds.
+/// </summary>
 public abstract record FieldKind
 {
     /// <summary>The kind's name in definitions and in the programming interface.</summary>
@@ -74,6 +79,54 @@ public abstract record FieldKind
     /// <summary>True when values are read down a column, aligned at the right.</summary>
     public bool IsFigure => Holds is ValueForm.Number or ValueForm.Money or ValueForm.Quantity;
 
+    /// <summary>True for what is kept sealed and never shown by itself.</summary>
+    public bool IsSecret => Holds == ValueForm.Secret;
+
+    /// <summary>True for files and pictures.</summary>
+    public bool IsFile => Holds == ValueForm.File;
+
+    /// <summary>True for what is looked at with its own record only: secrets and files.</summary>
+    public bool StaysWithRecord => IsSecret || IsFile;
+
+    /// <summary>The code of the record type that values point to; null for what is no link.</summary>
+    public virtual string? TargetCode => null;
+
+    /// <summary>True for what points to records.</summary>
+    public bool IsLink => IsOneLink || IsSeveralLinks;
+
+    /// <summary>True for what points to one record.</summary>
+    public bool IsOneLink => Holds == ValueForm.Link;
+
+    /// <summary>True for what can point to several.</summary>
+    public bool IsSeveralLinks => Holds == ValueForm.Links;
+
+    /// <summary>True for what is chosen from a list of choices.</summary>
+    public virtual bool IsChoice => false;
+
+    /// <summary>True where one of them is chosen.</summary>
+    public bool IsOneChoice => IsChoice && !IsSeveralChoices;
+
+    /// <summary>True where several can be.</summary>
+    public bool IsSeveralChoices => Holds == ValueForm.Several;
+
+    /// <summary>True for what holds several of something.</summary>
+    public bool IsSeveral => IsSeveralChoices || IsSeveralLinks;
+
+    /// <summary>True for texts of several lines, which stand in a block of their own and are not sorted or found by.</summary>
+    public virtual bool IsLongText => false;
+
+    /// <summary>True for texts with formatting, kept as HTML.</summary>
+    public virtual bool IsFormatted => false;
+
+    /// <summary>True for amounts with a currency or unit.</summary>
+    public bool IsAmount => Holds is ValueForm.Money or ValueForm.Quantity;
+
+    /// <summary>True for figures whose sum says something.</summary>
+    public virtual bool IsSummable => false;
+
+    /// <summary>The property of a definition that says the size of the kind, where values on file that do not fit are told.</summary>
+    public virtual string SizeProperty => "kind";
+
     /// <summary>True when values have an order: lists sort by them and filter for what lies between two.</summary>
     public virtual bool IsOrdered => true;
 
@@ -89,13 +142,21 @@ public abstract record FieldKind
     /// <summary>Writes a value that is not empty, as people read it; <see cref="Parse"/> reads it back in the same locale.</summary>
     protected abstract string Write(Value value, Locale locale);
 
+    /// <summary>Writes a value (neither empty nor failed) as an input holds it; as people read it, unless a kind says otherwise.</summary>
+    protected virtual string WriteInput(Value value, Locale locale) => Write(value, locale);
+
+    /// <summary>The letters of the widest value, where the kind tells; null where values on file have to be looked at.</summary>
+    public virtual int? Letters => null;
+
     /// <summary>Says why a value (not empty) does not belong in this field, or null when it does.</summary>
     public virtual string? Refuse(Value value) => null;
 
     /// <summary>True when a live field of this kind, which no column holds, takes a fitted value of any size.</summary>
     public virtual bool IsBoundlessLive => false;
 
-    /// <summary>Where even those end, either way: what is beyond, with its decimals, fits no number that memory and the database both hold.</summary>
+    /// <summary>
+    /// Where even those end, either way: what is beyond, with its decimals, fits no number that memory and the database both hold.
+    /// </summary>
     public const decimal MostLive = 100_000_000_000_000_000_000m;
 
     /// <summary>No number of this kind is larger than this, either way; null where that is not told.</summary>
@@ -121,13 +182,17 @@ public abstract record FieldKind
     /// <summary>The same in SQL.</summary>
     protected static string RoundedSql(string text, int decimals) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"round({text}, {decimals})");
 
-    /// <summary>Says why a value that fits cannot be entered any more, such as a retired choice, or null. Records that have it keep it.</summary>
+    /// <summary>
+    /// Says why a value that fits cannot be entered any more, such as a retired choice, or null. Records that have it keep it.
+    /// </summary>
     public virtual string? RefuseAnew(Value value) => null;
 
     /// <summary>What the database checks for such columns.</summary>
     public virtual IEnumerable<ColumnCheck> Checks(ColumnNames column) => [];
 
-    /// <summary>What the database sorts and compares by, for a kind that <see cref="IsOrdered"/>; a single value of type <see cref="OrderType"/>.</summary>
+    /// <summary>
+    /// What the database sorts and compares by, for a kind that <see cref="IsOrdered"/>; a single value of type <see cref="OrderType"/>.
+    /// </summary>
     public virtual string OrderSql(ColumnNames column) => column("");
 
     /// <summary>What a value is sorted and compared by.</summary>
@@ -148,7 +213,9 @@ public abstract record FieldKind
     /// <summary>This kind as a JSON Schema, for the OpenAPI document.</summary>
     public abstract JsonObject Schema();
 
-    /// <summary>Reads what a person typed. Blank is empty, whatever the kind; what this kind cannot hold is refused with a sentence.</summary>
+    /// <summary>
+    /// Reads what a person typed. Blank is empty, whatever the kind; what this kind cannot hold is refused with a sentence.
+    /// </summary>
     public Parsed Parse(string? text, Locale? locale = null)
     {
         var trimmed = text?.Trim();
@@ -165,7 +232,16 @@ public abstract record FieldKind
         _ => Write(value, locale ?? Locale.International),
     };
 
-    /// <summary>Turns a value of another kind into one of this, when a field changes its kind. What cannot be turned is refused, and the record gets none.</summary>
+    /// <summary>A value as an input holds it: what <see cref="Parse"/> reads back, without the unit that stands beside it.</summary>
+    /// <param name="value">The value.</param>
+    /// <param name="locale">The conventions of whoever types there.</param>
+    public string Input(Value value, Locale? locale = null) =>
+        value.Type is ValueForm.Empty or ValueForm.Error ? Format(value, locale) : WriteInput(value, locale ?? Locale.International);
+
+    /// <summary>
+    /// Turns a value of another kind into one of this, when a field changes its kind. What cannot be turned is refused, and the record gets
+    /// none.
+    /// </summary>
     public virtual Parsed Convert(Value value, FieldKind from)
     {
         if (value.IsEmpty) return value;

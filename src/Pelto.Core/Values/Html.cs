@@ -4,13 +4,19 @@ using Ganss.Xss;
 
 namespace Pelto.Core.Values;
 
-/// <summary>Formatted text: HTML of which only harmless elements are kept. Cleaning happens when text is read, so that nothing else is ever on file.</summary>
-/// <remarks>The work is done by a well-known sanitizer with a list of what is allowed; the OWASP list of cross-site scripting vectors is its test.</remarks>
+/// <summary>
+/// Formatted text: HTML of which only harmless elements are kept. Cleaning happens when text is read, so that nothing else is ever on file.
+/// </summary>
+/// <remarks>
+/// The work is done by a well-known sanitizer with a list of what is allowed; the OWASP list of cross-site scripting vectors is its test.
+/// </remarks>
 public static class Html
 {
     private static readonly string[] Elements = ["p", "br", "b", "strong", "i", "em", "u", "s", "h3", "h4", "ul", "ol", "li", "blockquote", "a", "code", "pre", "sub", "sup"];
 
-    /// <summary>Keeps headings, paragraphs, lists, emphasis and links to the web or to mail; drops all else, and the content of what is never text.</summary>
+    /// <summary>
+    /// Keeps headings, paragraphs, lists, emphasis and links to the web or to mail; drops all else, and the content of what is never text.
+    /// </summary>
     public static string Clean(string html)
     {
         var sanitizer = new HtmlSanitizer(new HtmlSanitizerOptions

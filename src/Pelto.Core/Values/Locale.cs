@@ -3,17 +3,23 @@ using System.Globalization;
 namespace Pelto.Core.Values;
 
 /// <summary>The language and country conventions in which somebody reads and writes, and the time zone that their clock shows.</summary>
-/// <param name="Culture">Conventions for numbers, dates and times; the invariant culture stands for the international ones (SI and ISO 8601).</param>
+/// <param name="Culture">
+/// Conventions for numbers, dates and times; the invariant culture stands for the international ones (SI and ISO 8601).
+/// </param>
 /// <param name="Zone">The time zone.</param>
 public sealed record Locale(CultureInfo Culture, TimeZoneInfo Zone)
 {
-    /// <summary>ISO dates, numbers as the SI brochure has them, and UTC: how definitions, files and the programming interface write.</summary>
+    /// <summary>
+    /// ISO dates, numbers as the SI brochure has them, and UTC: how definitions, files and the programming interface write.
+    /// </summary>
     public static Locale International { get; } = new(CultureInfo.InvariantCulture, TimeZoneInfo.Utc);
 
     /// <summary>The languages that a person can choose, by their code (BCP 47); the empty one is international.</summary>
     public static IReadOnlyList<string> Languages { get; } = ["", "en-GB", "en-US", "en-IE", "fi-FI", "sv-SE", "sv-FI", "nb-NO", "da-DK", "de-DE", "de-CH", "fr-FR", "nl-NL", "et-EE", "pl-PL", "es-ES", "it-IT"];
 
-    /// <summary>The locale of a person's settings. What is not known falls back to international, so that a setting never keeps anybody out.</summary>
+    /// <summary>
+    /// The locale of a person's settings. What is not known falls back to international, so that a setting never keeps anybody out.
+    /// </summary>
     /// <param name="language">A code of <see cref="Languages"/>.</param>
     /// <param name="zone">An IANA time zone such as Europe/Helsinki.</param>
     public static Locale Of(string? language, string? zone) => new(

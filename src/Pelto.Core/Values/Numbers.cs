@@ -6,7 +6,8 @@ namespace Pelto.Core.Values;
 
 /// <summary>Numbers as people read and type them.</summary>
 /// <remarks>
-/// Internationally, groups of three are set apart by a space and either point or comma may mark the decimals, as the SI brochure (9th edition, 5.4.4)
+/// Internationally, groups of three are set apart by a space and either point or comma may mark the decimals, as the SI brochure (9th
+/// edition, 5.4.4)
 /// and ISO 80000-1 (7.3) have it; so "1 234.5", "1234,5" and "1234.5" are one number, and so is "1,234.5", which nobody reads otherwise.
 /// "1,234" is two: a thousand and more to one half of the world, and one and a bit to the other. It is asked about.
 /// In a language, its own marks count (Unicode CLDR, as the platform carries it), and a mark of groups only where groups end.
@@ -26,7 +27,9 @@ public static partial class Numbers
         return decimal.TryParse(written, NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out number);
     }
 
-    /// <summary>Says of a text that is read as one number here and as another elsewhere which two those are; null for every other text.</summary>
+    /// <summary>
+    /// Says of a text that is read as one number here and as another elsewhere which two those are; null for every other text.
+    /// </summary>
     public static string? TwoWays(string text, Locale? locale = null)
     {
         var written = Plain(text);
@@ -51,7 +54,8 @@ public static partial class Numbers
         return plain.ToString();
     }
 
-    // A point or comma that marks neither decimals nor groups here, and could be either elsewhere; internationally that is the comma, since Pelto itself writes points.
+    // A point or comma that marks neither decimals nor groups here, and could be either elsewhere; internationally that is the comma, since
+    // Pelto itself writes points.
     private static char? Foreign(string written, Locale? locale)
     {
         if (OneMark().Match(written) is not { Success: true } match) return null;

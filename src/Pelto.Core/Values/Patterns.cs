@@ -2,7 +2,10 @@ using System.Text.RegularExpressions;
 
 namespace Pelto.Core.Values;
 
-/// <summary>Patterns that administrators write: regular expressions that a text must fit as a whole, run without backtracking so that none can run for long.</summary>
+/// <summary>
+/// Patterns that administrators write: regular expressions that a text must fit as a whole, run without backtracking so that none can run
+/// for long.
+/// </summary>
 public static partial class Patterns
 {
     /// <summary>Why a pattern cannot be used, or null.</summary>
@@ -32,7 +35,9 @@ public static partial class Patterns
         }
     }
 
-    /// <summary>A simple pattern in words, such as “two capital letters, “-”, four digits”; null for one that is not told so easily.</summary>
+    /// <summary>
+    /// A simple pattern in words, such as “two capital letters, “-”, four digits”; null for one that is not told so easily.
+    /// </summary>
     public static string? InWords(string pattern)
     {
         var said = new List<string>();

@@ -6,7 +6,10 @@ namespace Pelto.Core.Values;
 /// <summary>Days, times of day and moments as people read and type them.</summary>
 public static class Times
 {
-    /// <summary>Reads a day. ISO 8601 always, else the order of the locale (day, month, year internationally) with any mark between; years of two digits are 1950 to 2049.</summary>
+    /// <summary>
+    /// Reads a day. ISO 8601 always, else the order of the locale (day, month, year internationally) with any mark between; years of two
+    /// digits are 1950 to 2049.
+    /// </summary>
     public static bool TryDay(string text, out DateOnly day, Locale? locale = null)
     {
         day = default;
@@ -54,7 +57,9 @@ public static class Times
         ? time.ToString(time.Second == 0 ? "HH:mm" : "HH:mm:ss", CultureInfo.InvariantCulture)
         : time.ToString(time.Second == 0 ? locale.Culture.DateTimeFormat.ShortTimePattern : locale.Culture.DateTimeFormat.LongTimePattern, locale.Culture);
 
-    /// <summary>Reads a moment on the locale's clock: a day, then a time. Null with a sentence when it is none, or when clocks skipped that time.</summary>
+    /// <summary>
+    /// Reads a moment on the locale's clock: a day, then a time. Null with a sentence when it is none, or when clocks skipped that time.
+    /// </summary>
     public static (DateTime? Utc, string? Refusal) Moment(string text, Locale locale)
     {
         if (DateTimeOffset.TryParseExact(text, ["yyyy-MM-dd'T'HH:mm:ssK", "yyyy-MM-dd'T'HH:mm:ss.FFFFFFFK", "yyyy-MM-dd'T'HH:mmK"], CultureInfo.InvariantCulture, DateTimeStyles.None, out var iso) && text.Contains('T', StringComparison.Ordinal) && (text.EndsWith('Z') || text.LastIndexOfAny(['+', '-']) > 9))

@@ -9,7 +9,10 @@ namespace Pelto.Core.Values;
 public sealed record Unit(string Code, string Symbol, string Name, string Dimension, decimal Factor);
 
 /// <summary>Units of measure and their conversion.</summary>
-/// <remarks>Codes: UN/ECE Recommendation 20. Factors: SI brochure, 9th edition, and for inch, pound and gallon their definitions of 1959; from memory, held in a test against a library of units.</remarks>
+/// <remarks>
+/// Codes: UN/ECE Recommendation 20. Factors: SI brochure, 9th edition, and for inch, pound and gallon their definitions of 1959; from
+/// memory, held in a test against a library of units.
+/// </remarks>
 public static class Units
 {
     /// <summary>All units, grouped by dimension.</summary>
@@ -47,7 +50,10 @@ public static class Units
     /// <summary>Each way to write a unit, letter by letter.</summary>
     public static IReadOnlyDictionary<string, Unit> Written { get; } = Ways().DistinctBy(way => way.Text, StringComparer.Ordinal).ToDictionary(way => way.Text, way => way.Unit, StringComparer.Ordinal);
 
-    /// <summary>The same in small letters, for whoever writes in capitals; without what would be read as something else: <c>Mg</c> is a thousand million <c>mg</c>.</summary>
+    /// <summary>
+    /// The same in small letters, for whoever writes in capitals; without what would be read as something else: <c>Mg</c> is a thousand
+    /// million <c>mg</c>.
+    /// </summary>
     public static IReadOnlyDictionary<string, Unit> WrittenSmall { get; } = Ways()
         .Where(way => way.Text[0] is not ('m' or 'M') || (way.Text.Length > 2 && way.Text != way.Unit.Symbol))
         .GroupBy(way => way.Text.ToLowerInvariant(), StringComparer.Ordinal).Where(same => same.Select(way => way.Unit).Distinct().Count() == 1).ToDictionary(same => same.Key, same => same.First().Unit, StringComparer.Ordinal);
@@ -60,7 +66,10 @@ public static class Units
     /// <summary>Finds a unit by its code.</summary>
     public static Unit? Find(string code) => ByCode.GetValueOrDefault(code);
 
-    /// <summary>Finds the unit that somebody wrote: by symbol, name or code, or as it is written every day. Null for none, and for what could be several.</summary>
+    /// <summary>
+    /// Finds the unit that somebody wrote: by symbol, name or code, or as it is written every day. Null for none, and for what could be
+    /// several.
+    /// </summary>
     public static Unit? Read(string text) => Written.GetValueOrDefault(text) ?? WrittenSmall.GetValueOrDefault(text.ToLowerInvariant());
 
     /// <summary>Finds the unit that somebody wrote among some.</summary>

@@ -5,7 +5,9 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.Auditing;
 
 /// <summary>What is looked for in the audit; what is empty is not asked for.</summary>
-/// <param name="Words">Stands in what happened, in what it was or became, in the name of who did it, or is the whole of its subject.</param>
+/// <param name="Words">
+/// Stands in what happened, in what it was or became, in the name of who did it, or is the whole of its subject.
+/// </param>
 /// <param name="Kind">One of <see cref="AuditKinds"/>.</param>
 /// <param name="Person">Who did it.</param>
 /// <param name="Since">The first moment.</param>
@@ -48,7 +50,10 @@ public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditT
         await foreach (var row in Filtered(context, search).OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel)) yield return (row.ToEntry(), row.Hash);
     }
 
-    /// <summary>Goes through all entries: whether each follows the one before, says what it said when it was written, and carries the seal of this installation.</summary>
+    /// <summary>
+    /// Goes through all entries: whether each follows the one before, says what it said when it was written, and carries the seal of this
+    /// installation.
+    /// </summary>
     public async Task<AuditCheck> CheckAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);

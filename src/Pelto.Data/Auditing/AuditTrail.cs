@@ -11,7 +11,8 @@ namespace Pelto.Data.Auditing;
 
 /// <summary>Puts on record what happens, in the transaction in which it happens: both are kept, or neither.</summary>
 /// <remarks>
-/// Entries only grow: the application's role may add and read them, and a trigger refuses changes to everybody. Each is tied to the one before by a digest,
+/// Entries only grow: the application's role may add and read them, and a trigger refuses changes to everybody. Each is tied to the one
+/// before by a digest,
 /// and sealed under a key outside the database, so that whoever may change everything in the database still cannot make a chain that holds.
 /// </remarks>
 public sealed class AuditTrail(Secrets secrets, TimeProvider clock)
@@ -21,7 +22,10 @@ public sealed class AuditTrail(Secrets secrets, TimeProvider clock)
     /// <summary>Who did it when Pelto itself did.</summary>
     public static Viewer Pelto { get; } = new(Guid.Empty, "Pelto", []);
 
-    /// <summary>Puts notes on record. Entries stand in one order, so those of two transactions follow each other: to be called last before a transaction is committed.</summary>
+    /// <summary>
+    /// Puts notes on record. Entries stand in one order, so those of two transactions follow each other: to be called last before a
+    /// transaction is committed.
+    /// </summary>
     /// <param name="transaction">The transaction in which it happens, which reads what others committed meanwhile.</param>
     /// <param name="viewer">Who did it, and from where.</param>
     /// <param name="notes">What happened; nothing is done when there are none.</param>

@@ -1,9 +1,14 @@
 namespace Pelto.Data.Database;
 
-/// <summary>Which functions of the database queries may call. All others are refused when a query is looked at, and taken from the role that queries run as.</summary>
+/// <summary>
+/// Which functions of the database queries may call. All others are refused when a query is looked at, and taken from the role that queries
+/// run as.
+/// </summary>
 /// <remarks>
-/// A function that PostgreSQL declares immutable gives the same for the same arguments for ever, so it reads no table and tells nothing of the database (PostgreSQL 15, section 38.7).
-/// Of those that are only stable, some read tables by a name in a text (<c>table_to_xml</c>), and some tell what is defined (<c>pg_get_viewdef</c>); so each of them that may be called is named here.
+/// A function that PostgreSQL declares immutable gives the same for the same arguments for ever, so it reads no table and tells nothing of
+/// the database (PostgreSQL 15, section 38.7).
+/// Of those that are only stable, some read tables by a name in a text (<c>table_to_xml</c>), and some tell what is defined
+/// (<c>pg_get_viewdef</c>); so each of them that may be called is named here.
 /// </remarks>
 internal static class QueryFunctions
 {
@@ -21,7 +26,10 @@ internal static class QueryFunctions
     // Names of things of the database are looked up by casts to these.
     private const string Registers = "'regclass', 'regproc', 'regprocedure', 'regoper', 'regoperator', 'regtype', 'regrole', 'regnamespace', 'regconfig', 'regdictionary', 'regcollation'";
 
-    /// <summary>What holds, in SQL, for a function <c>p</c> of <c>pg_proc</c> that queries may call: those of Pelto's formulas; of the database itself what is immutable, an operator, a cast of values, or named; of extensions what is immutable.</summary>
+    /// <summary>
+    /// What holds, in SQL, for a function <c>p</c> of <c>pg_proc</c> that queries may call: those of Pelto's formulas; of the database
+    /// itself what is immutable, an operator, a cast of values, or named; of extensions what is immutable.
+    /// </summary>
     public static string Allowed { get; } = $"""
         (p.pronamespace = to_regnamespace('{Core.Formulas.Functions.Schema}')
          OR (p.pronamespace = 'pg_catalog'::regnamespace AND (p.provolatile = 'i' OR (p.provolatile = 's' AND (p.proname IN ({string.Join(", ", Stable.Select(name => $"'{name}'"))})

@@ -18,7 +18,9 @@ internal static class Sql
     /// <summary>The schema of the tables in which the database keeps what several links point to.</summary>
     public const string Linked = "linked";
 
-    /// <summary>The column, in every table of what is added, that says where values come from that were filled and may be changed.</summary>
+    /// <summary>
+    /// The column, in every table of what is added, that says where values come from that were filled and may be changed.
+    /// </summary>
     public const string Origins = "origins";
 
     /// <summary>The schema in which the rows of a record type stand, beside which what is added stands.</summary>

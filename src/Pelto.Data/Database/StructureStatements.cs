@@ -16,7 +16,8 @@ internal static partial class StructureStatements
     // What a node that died was at ends soon: whoever takes over begins it anew.
     private const string EndsWithItsNode = "SET client_connection_check_interval = '500ms'";
 
-    // Looked after before that, so that of two who wait for each other it is we who step back, and so that the database's own upkeep of a table
+    // Looked after before that, so that of two who wait for each other it is we who step back, and so that the database's own upkeep of a
+    // table
     // makes way: it does so only for whoever has waited as long as this. A role that may not set it waits for the upkeep to end.
     private const string MakeWay =
         "DO $$ BEGIN PERFORM set_config('deadlock_timeout', '100ms', false); EXCEPTION WHEN insufficient_privilege THEN NULL; END $$";

@@ -6,8 +6,14 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Definitions;
 
-/// <summary>The database role that the application works as: it reads and writes rows, and neither makes nor changes tables. Of the audit it may add and read entries; releases it only reads.</summary>
-/// <remarks>It signs in for itself, so nothing that reaches the database through a page can become the owner. Where the server lets Pelto make no role, the application works as the owner, and says so when it starts.</remarks>
+/// <summary>
+/// The database role that the application works as: it reads and writes rows, and neither makes nor changes tables. Of the audit it may add
+/// and read entries; releases it only reads.
+/// </summary>
+/// <remarks>
+/// It signs in for itself, so nothing that reaches the database through a page can become the owner. Where the server lets Pelto make no
+/// role, the application works as the owner, and says so when it starts.
+/// </remarks>
 /// <param name="connection">The connection string of the owner.</param>
 /// <param name="secrets">Derives its password, which is kept nowhere.</param>
 /// <param name="log">Takes why there is no such role.</param>
@@ -22,7 +28,8 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     /// <summary>What its connections are called in the database.</summary>
     internal const string Named = "Pelto";
 
-    // What it calls in the database, of what has effects, that is taken from everybody else: see QueryRole. What has none is given to it as a whole.
+    // What it calls in the database, of what has effects, that is taken from everybody else: see QueryRole. What has none is given to it as
+    // a whole.
     private static readonly string[] Functions =
     [
         "nextval(regclass)", "setval(regclass, bigint)", "pg_notify(text, text)", "clock_timestamp()", "gen_random_uuid()", "random()", "set_config(text, text, boolean)", "pg_relation_size(regclass)", "pg_relation_size(regclass, text)",

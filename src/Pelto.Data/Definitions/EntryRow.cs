@@ -13,7 +13,9 @@ public enum EntryState
     Refused,
 }
 
-/// <summary>What somebody outside sent in through a public form, with where it came from. It is no record before somebody accepts it.</summary>
+/// <summary>
+/// What somebody outside sent in through a public form, with where it came from. It is no record before somebody accepts it.
+/// </summary>
 public sealed class EntryRow
 {
     /// <summary>Its id.</summary>

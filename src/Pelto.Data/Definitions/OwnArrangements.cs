@@ -7,7 +7,9 @@ using Pelto.Core.Layouts;
 
 namespace Pelto.Data.Definitions;
 
-/// <summary>What people arranged for themselves: kept by person and record type, at once and without a release, since nobody else notices.</summary>
+/// <summary>
+/// What people arranged for themselves: kept by person and record type, at once and without a release, since nobody else notices.
+/// </summary>
 public sealed class OwnArrangements(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
     /// <summary>More than anybody says of one screen; the newest are kept.</summary>
@@ -27,7 +29,10 @@ public sealed class OwnArrangements(IDbContextFactory<PeltoContext> contexts, Ti
     /// <summary>A layer that says nothing yet.</summary>
     public static Layer Nothing(Guid person) => LayerOf(new() { PersonId = person, Operations = "[]" });
 
-    /// <summary>Keeps what a person says of a record type's screen and lists, in place of what they said before. What people may not say for themselves is left out; nothing left is the standard again.</summary>
+    /// <summary>
+    /// Keeps what a person says of a record type's screen and lists, in place of what they said before. What people may not say for
+    /// themselves is left out; nothing left is the standard again.
+    /// </summary>
     public async Task SaveAsync(Viewer viewer, RecordType type, IEnumerable<LayerOperation> operations, CancellationToken cancel = default)
     {
         var said = operations.Where(OwnArrangement.Allows).TakeLast(MostOperations).ToList();

@@ -4,7 +4,10 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Definitions;
 
-/// <summary>The database as the role that owns it, which makes and changes tables: for installing and publishing. All else goes as <see cref="ApplicationRole"/>.</summary>
+/// <summary>
+/// The database as the role that owns it, which makes and changes tables: for installing and publishing. All else goes as
+/// <see cref="ApplicationRole"/>.
+/// </summary>
 /// <param name="connection">The connection string that the installation was given.</param>
 /// <param name="contexts">Makes contexts of the application.</param>
 public sealed class OwnerDatabase(string connection, IDbContextFactory<PeltoContext> contexts) : IAsyncDisposable
@@ -18,7 +21,10 @@ public sealed class OwnerDatabase(string connection, IDbContextFactory<PeltoCont
     /// <summary>Its connections.</summary>
     public NpgsqlDataSource Source { get; } = NpgsqlDataSource.Create(ConnectionSettings.Of(connection, Named, MostConnections));
 
-    /// <summary>Our own tables, as their owner. The context is one of the application over another connection: with options of its own, all that EF Core works out of the model would be worked out twice at each start.</summary>
+    /// <summary>
+    /// Our own tables, as their owner. The context is one of the application over another connection: with options of its own, all that EF
+    /// Core works out of the model would be worked out twice at each start.
+    /// </summary>
     public PeltoContext NewContext()
     {
         var context = contexts.CreateDbContext();

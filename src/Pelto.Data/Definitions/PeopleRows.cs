@@ -11,7 +11,9 @@ public sealed class Person : IdentityUser<Guid>
     /// <summary>Where the person stands on the sign-in page of the demo data.</summary>
     public int Position { get; set; }
 
-    /// <summary>The language and country whose conventions the person reads and writes by, such as fi-FI; empty for the international ones.</summary>
+    /// <summary>
+    /// The language and country whose conventions the person reads and writes by, such as fi-FI; empty for the international ones.
+    /// </summary>
     public string Language { get; set; } = "";
 
     /// <summary>The person's time zone, by its IANA name; empty for UTC.</summary>

@@ -34,7 +34,9 @@ public sealed class Presences(IDbContextFactory<PeltoContext> contexts, TimeProv
         await context.Presences.Where(row => row.Id == page || row.SeenAt < longAgo).ExecuteDeleteAsync();
     }
 
-    /// <summary>All who are at work, as somebody may know it: what they are on is called by its name only for whoever reads all records of its type.</summary>
+    /// <summary>
+    /// All who are at work, as somebody may know it: what they are on is called by its name only for whoever reads all records of its type.
+    /// </summary>
     public async Task<IReadOnlyList<AtWork>> NowAsync(Viewer viewer, Catalogue live, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);

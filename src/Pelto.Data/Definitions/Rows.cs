@@ -99,7 +99,9 @@ public sealed class PublishingRow
     /// <summary>The release that it became.</summary>
     public int? Release { get; set; }
 
-    /// <summary>How storage stood before its first step (<see cref="Storage.Structure"/>), for as long as its steps may have to be taken back.</summary>
+    /// <summary>
+    /// How storage stood before its first step (<see cref="Storage.Structure"/>), for as long as its steps may have to be taken back.
+    /// </summary>
     public string? StorageBefore { get; set; }
 }
 

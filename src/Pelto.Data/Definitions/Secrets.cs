@@ -3,7 +3,10 @@ using System.Text;
 
 namespace Pelto.Data.Definitions;
 
-/// <summary>Encrypts secrets with AES-256-GCM (NIST SP 800-38D), under a key that is in a file and not in the database: a copy of the database alone tells none.</summary>
+/// <summary>
+/// Encrypts secrets with AES-256-GCM (NIST SP 800-38D), under a key that is in a file and not in the database: a copy of the database alone
+/// tells none.
+/// </summary>
 public sealed class Secrets
 {
     private const string Prefix = "1:";

@@ -5,7 +5,9 @@ using Pelto.Core.Values;
 
 namespace Pelto.Data.Definitions;
 
-/// <summary>Reads people as viewers: with their roles, and with the rights that they have by role, by company, by name or as everybody.</summary>
+/// <summary>
+/// Reads people as viewers: with their roles, and with the rights that they have by role, by company, by name or as everybody.
+/// </summary>
 internal static class ViewerRows
 {
     /// <summary>With the code of a company behind it: the setting that holds the time zone of its people who have chosen none.</summary>

@@ -5,7 +5,10 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Expressions;
 
-/// <summary>The live fields that a query reads of one of its rows, each worked out once beside it: their values then have names like columns, and conditions, order and other live fields use those.</summary>
+/// <summary>
+/// The live fields that a query reads of one of its rows, each worked out once beside it: their values then have names like columns, and
+/// conditions, order and other live fields use those.
+/// </summary>
 /// <param name="row">What the row is called.</param>
 internal sealed class LiveJoins(string row)
 {
@@ -41,7 +44,8 @@ internal sealed class LiveJoins(string row)
         if (given.Fails is { } fails) columns.Add($"{fails} AS {Fails}");
         if (given.Lacks is { } lacks) columns.Add($"{lacks} AS {Lacks}");
 
-        // The database takes such a join apart again and writes the formula wherever its name stands, which lets it use an index. Where live fields read live fields that would grow without end, so there it is told not to.
+        // The database takes such a join apart again and writes the formula wherever its name stands, which lets it use an index. Where
+        // live fields read live fields that would grow without end, so there it is told not to.
         joins.Add($" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}{(field.Formula!.Reads.Any(static read => read.IsLive) ? " OFFSET 0" : "")}) AS {alias}");
         string Column(int at) => $"{alias}.{Database.Sql.Name(field.Columns[at].Name)}";
         var text = field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer ? $"({Column(0)})::numeric" : Column(0);

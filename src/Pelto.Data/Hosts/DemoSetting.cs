@@ -9,7 +9,10 @@ namespace Pelto.Data.Hosts;
 /// <summary>Whether people are picked on the sign-in page, as demo data begins, or sign in by password.</summary>
 public sealed class DemoSetting(IDbContextFactory<PeltoContext> contexts, AuditTrail audit)
 {
-    /// <summary>Changes it. While people were picked anybody could be anybody: so once they are not any more, only who turned that off keeps password, session and second factor, and all tokens and invitations end.</summary>
+    /// <summary>
+    /// Changes it. While people were picked anybody could be anybody: so once they are not any more, only who turned that off keeps
+    /// password, session and second factor, and all tokens and invitations end.
+    /// </summary>
     public async Task SetAsync(bool isDemo, Viewer by, CancellationToken cancel = default)
     {
         Allowing.MustBeSure(by);

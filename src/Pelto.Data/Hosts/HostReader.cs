@@ -12,7 +12,10 @@ public sealed class HostException(string message) : Exception(message);
 /// <summary>A person of the sample company who signs in.</summary>
 public sealed record SamplePerson(string SignIn, string Name, IReadOnlyList<string> Roles, string Language = "", string Zone = "", string Company = "");
 
-/// <summary>Reads a host description from its folder: <c>host.json</c>, <c>record-types/</c>, and the sample data beside them. An update holds only what it changes; the rest is read from the folder of the version that it follows.</summary>
+/// <summary>
+/// Reads a host description from its folder: <c>host.json</c>, <c>record-types/</c>, and the sample data beside them. An update holds only
+/// what it changes; the rest is read from the folder of the version that it follows.
+/// </summary>
 /// <param name="folder">The folder of one version, such as <c>hosts/rigging/4.2</c>.</param>
 public sealed class HostReader(string folder)
 {
@@ -27,7 +30,10 @@ public sealed class HostReader(string folder)
     /// <summary>The folder in which the other versions of the host stand.</summary>
     public string Family => Path.GetFullPath(Path.Combine(folder, ".."));
 
-    /// <summary>Reads and checks the description. Throws <see cref="HostException"/> when a file is missing or does not keep to its schema, or when the whole makes no sense.</summary>
+    /// <summary>
+    /// Reads and checks the description. Throws <see cref="HostException"/> when a file is missing or does not keep to its schema, or when
+    /// the whole makes no sense.
+    /// </summary>
     public HostDescription Read()
     {
         var host = Parse<HostFile>(HostFileName, "host.schema.json", Merged());

@@ -7,7 +7,10 @@ namespace Pelto.Data.Hosts;
 /// <param name="Sentence">Why.</param>
 public sealed record UnusableVersion(string Version, string Sentence);
 
-/// <summary>The versions of the host that there are: the one that databases are installed with, and all that stand in the folders beside it. Read once.</summary>
+/// <summary>
+/// The versions of the host that there are: the one that databases are installed with, and all that stand in the folders beside it. Read
+/// once.
+/// </summary>
 public sealed class HostVersions
 {
     private readonly Dictionary<string, HostDescription> byVersion = new(StringComparer.Ordinal);
@@ -49,7 +52,9 @@ public sealed class HostVersions
     /// <summary>Finds a version.</summary>
     public HostDescription? Find(string version) => byVersion.GetValueOrDefault(version);
 
-    /// <summary>The version that a definition is for. One that is not there is answered with the installed one, whose catalogue then says so.</summary>
+    /// <summary>
+    /// The version that a definition is for. One that is not there is answered with the installed one, whose catalogue then says so.
+    /// </summary>
     public HostDescription Of(SiteDefinition site) => site.Host is { } version && byVersion.TryGetValue(version, out var host) ? host : Installed;
 
     private static Version Ordered(string version) => Version.Parse(version.Contains('.', StringComparison.Ordinal) ? version : version + ".0");

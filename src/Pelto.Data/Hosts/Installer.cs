@@ -16,7 +16,9 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Data.Hosts;
 
-/// <summary>Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.</summary>
+/// <summary>
+/// Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.
+/// </summary>
 public sealed class Installer(
     OwnerDatabase database, ApplicationRole application, AuditTrail audit, HostReader reader, HostVersions hosts, QueryRole queries, ILookupNormalizer normalizer, TimeProvider clock)
 {
@@ -65,7 +67,8 @@ public sealed class Installer(
             await KeepZonesAsync(guard, cancel);
             await MakeReadableAsync(context, guard, cancel);
 
-            // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not exists" waits for everybody who writes.
+            // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not
+            // exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes)
                 if (await IsAsync(guard, $"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL", cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
         }

@@ -9,7 +9,10 @@ using Pelto.Data.Records;
 
 namespace Pelto.Data.Hosts;
 
-/// <summary>Loads the sample data of a host: one CSV file (RFC 4180) for each table, links by the target's identifier. What formulas fill is computed here as everywhere.</summary>
+/// <summary>
+/// Loads the sample data of a host: one CSV file (RFC 4180) for each table, links by the target's identifier. What formulas fill is
+/// computed here as everywhere.
+/// </summary>
 internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlConnection connection)
 {
     private readonly Dictionary<(string Type, string Identifier), long> ids = [];

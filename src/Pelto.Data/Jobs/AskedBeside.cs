@@ -9,8 +9,14 @@ using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;
 
-/// <summary>Asks the queries that a save did not wait for, one record after the other, and stores what they give. Until then the field says that it is asked beside; where there is no answer, it says that.</summary>
-/// <remarks>What is forgotten with this node stays marked at the field, and is asked with the next save, or by whoever presses the key that fills it.</remarks>
+/// <summary>
+/// Asks the queries that a save did not wait for, one record after the other, and stores what they give. Until then the field says that it
+/// is asked beside; where there is no answer, it says that.
+/// </summary>
+/// <remarks>
+/// What is forgotten with this node stays marked at the field, and is asked with the next save, or by whoever presses the key that fills
+/// it.
+/// </remarks>
 public sealed class AskedBeside(NpgsqlDataSource source, AwaitedAnswers awaited, QueryFills fills, Catalogues catalogues, AuditTrail audit, TimeProvider clock)
 {
     private const int Attempts = 3;

@@ -38,7 +38,8 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
         return inserted with { Reached = -inserted.Reached - 1 };
     }
 
-    // Blocks one after another are read several times as fast as rows by an index. What is written meanwhile lies behind the end, and is looked for once the rest is done.
+    // Blocks one after another are read several times as fast as rows by an index. What is written meanwhile lies behind the end, and is
+    // looked for once the rest is done.
     private async Task<Batch> UpdateAsync(NpgsqlTransaction transaction, long block, CancellationToken cancel)
     {
         if (block == 0 || span == 0) await MeasureAsync(transaction, cancel);

@@ -27,7 +27,7 @@ internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
             batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
         }
 
-        var before = field.Kind is SecretKind ? GuardedChanges.SecretText : batch.Befores is { } befores ? Listed(batch.Ids.Zip(befores)) : job.From;
+        var before = field.Kind.IsSecret ? GuardedChanges.SecretText : batch.Befores is { } befores ? Listed(batch.Ids.Zip(befores)) : job.From;
         await WriteAsync(transaction, $"{job.Says.TrimEnd('.')} ({Numbers.Format(batch.Ids.Length)} rows)", before, await ReadAsync(transaction, batch.Ids, cancel), cancel);
     }
 

@@ -14,7 +14,10 @@ using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;
 
-/// <summary>Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so that a job can be stopped, undone, or cut off at any moment.</summary>
+/// <summary>
+/// Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so
+/// that a job can be stopped, undone, or cut off at any moment.
+/// </summary>
 public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryFills queries, AuditTrail audit, TimeProvider clock, ILogger<JobRunner> log)
 {
     private const long RunnerLock = 7_301_004;
@@ -54,7 +57,10 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         await context.SaveChangesAsync(cancel);
     }
 
-    /// <summary>Once a day, on whichever node comes first: begins to fill again what the clock has made old. Earlier nights are not kept for undoing.</summary>
+    /// <summary>
+    /// Once a day, on whichever node comes first: begins to fill again what the clock has made old. Earlier nights are not kept for
+    /// undoing.
+    /// </summary>
     public async Task RefillNightlyAsync(CancellationToken cancel = default)
     {
         var today = DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
@@ -95,7 +101,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         await using var guard = await source.OpenConnectionAsync(cancel);
 
-        // Called off while it is taken, it would be held by a connection that has gone back to the others, until somebody takes that up again.
+        // Called off while it is taken, it would be held by a connection that has gone back to the others, until somebody takes that up
+        // again.
         await using (var command = new NpgsqlCommand($"SELECT pg_try_advisory_lock({RunnerLock})", guard))
             if (await command.ExecuteScalarAsync(CancellationToken.None) is not true) return;
         try
@@ -199,7 +206,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         await EndAsync(job, JobState.Done, "", cancel);
     }
 
-    // Saves that were under way during the last batches count once they have ended, as all do within moments; what goes on for longer is no save.
+    // Saves that were under way during the last batches count once they have ended, as all do within moments; what goes on for longer is no
+    // save.
     private static async Task EndedAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         await using var begun = new NpgsqlCommand("SELECT pg_snapshot_xmax(pg_current_snapshot())::text", connection);

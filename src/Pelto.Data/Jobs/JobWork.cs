@@ -45,7 +45,9 @@ internal abstract class JobWork(Field field)
         $"kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT {job}, "
         + $"(SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = {job}), array_agg(id), {befores} FROM {done} HAVING count(*) > 0)";
 
-    /// <summary>A part of a statement that gives the rows of a query their row in the first table, where they have none: for behind WITH.</summary>
+    /// <summary>
+    /// A part of a statement that gives the rows of a query their row in the first table, where they have none: for behind WITH.
+    /// </summary>
     /// <param name="ids">Selects ids.</param>
     protected string Founded(string ids) => IsFurther ? $"founded AS (INSERT INTO {FirstTable} (id) {ids} ON CONFLICT (id) DO NOTHING), " : "";
 
@@ -82,7 +84,7 @@ internal abstract class JobWork(Field field)
 /// <summary>Gives rows that hold one choice another.</summary>
 internal sealed class MergeWork(Field field, string from, string to) : JobWork(field)
 {
-    private bool IsSeveral => Field.Kind is SeveralChoicesKind;
+    private bool IsSeveral => Field.Kind.IsSeveralChoices;
 
     private string Holds => IsSeveral ? $"{First} @> ARRAY[$1]" : $"{First} = $1";
 

@@ -9,7 +9,9 @@ using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;
 
-/// <summary>Asks the query of a field again for the records on file, one after the other, and stores what it gives where something else is stored.</summary>
+/// <summary>
+/// Asks the query of a field again for the records on file, one after the other, and stores what it gives where something else is stored.
+/// </summary>
 /// <param name="field">The field.</param>
 /// <param name="fills">Asks.</param>
 /// <param name="now">When.</param>

@@ -6,7 +6,10 @@ using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;
 
-/// <summary>Stores anew what a formula gives, where something else is stored: worked out in the database, a batch at a time, which puts down there as well what it needs to be undone.</summary>
+/// <summary>
+/// Stores anew what a formula gives, where something else is stored: worked out in the database, a batch at a time, which puts down there
+/// as well what it needs to be undone.
+/// </summary>
 /// <param name="field">The kept field.</param>
 /// <param name="job">The job.</param>
 /// <param name="clock">What the clock says.</param>
@@ -29,7 +32,8 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
-    // Records are not held, which would cost as much as the work itself: where somebody saved one meanwhile, the row beside it is another one by then and is passed over; and a save whose row this changed is run again.
+    // Records are not held, which would cost as much as the work itself: where somebody saved one meanwhile, the row beside it is another
+    // one by then and is passed over; and a save whose row this changed is run again.
     // Lines are: a save changes several of them, in an order of its own.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {

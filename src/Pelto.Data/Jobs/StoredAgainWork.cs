@@ -5,7 +5,10 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Jobs;
 
-/// <summary>Work that stores other values where something fills a field; what was stored before is kept, and comes back where what the job stored still stands.</summary>
+/// <summary>
+/// Work that stores other values where something fills a field; what was stored before is kept, and comes back where what the job stored
+/// still stands.
+/// </summary>
 internal abstract class StoredAgainWork(Field field) : JobWork(field)
 {
     /// <summary>Stands between numbers and days that are put together.</summary>

@@ -7,14 +7,21 @@ using Pelto.Core.Queries;
 
 namespace Pelto.Data.Queries;
 
-/// <summary>What the database itself put down of a query, once it has read it as a view: which tables, which columns, which functions. The text of the query is not asked.</summary>
+/// <summary>
+/// What the database itself put down of a query, once it has read it as a view: which tables, which columns, which functions. The text of
+/// the query is not asked.
+/// </summary>
 /// <remarks>
-/// Columns stand in <c>pg_depend</c>. What is built into the database stands nowhere there, nor do whole rows; so tables, functions and whole rows are taken from the tree of the view (<c>pg_rewrite.ev_action</c>),
+/// Columns stand in <c>pg_depend</c>. What is built into the database stands nowhere there, nor do whole rows; so tables, functions and
+/// whole rows are taken from the tree of the view (<c>pg_rewrite.ev_action</c>),
 /// in which text that somebody wrote has its blanks escaped and so is never taken for one of its marks.
 /// </remarks>
 internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
 {
-    /// <summary>The ids of all fields that the view <c>pelto_inspected</c> reads; where it reads rows whole, their parts as <see cref="QueryDefinition.WholeRows"/> has it. What may not be read goes to <paramref name="problems"/>.</summary>
+    /// <summary>
+    /// The ids of all fields that the view <c>pelto_inspected</c> reads; where it reads rows whole, their parts as
+    /// <see cref="QueryDefinition.WholeRows"/> has it. What may not be read goes to <paramref name="problems"/>.
+    /// </summary>
     public async Task<IReadOnlyList<string>> ReadsAsync(Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel)
     {
         var tree = await TreeAsync(cancel);

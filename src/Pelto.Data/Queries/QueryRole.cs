@@ -6,9 +6,13 @@ using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Queries;
 
-/// <summary>The database role that queries run as, and its connections: it reads the views of schema <c>readable</c>, and nothing else.</summary>
+/// <summary>
+/// The database role that queries run as, and its connections: it reads the views of schema <c>readable</c>, and nothing else.
+/// </summary>
 /// <remarks>
-/// It signs in for itself, so no query can become another role. Its transactions are read-only. All functions but those of <see cref="QueryFunctions"/>, such as those that sleep, lock, notify, change settings or read tables by a name in a text, are taken from everybody but Pelto's own roles,
+/// It signs in for itself, so no query can become another role. Its transactions are read-only. All functions but those of
+/// <see cref="QueryFunctions"/>, such as those that sleep, lock, notify, change settings or read tables by a name in a text, are taken from
+/// everybody but Pelto's own roles,
 /// in this database: that it cannot call them is the database's doing.
 /// </remarks>
 /// <param name="connection">The connection string of the database.</param>
@@ -74,7 +78,8 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         if (source is not null) await source.DisposeAsync();
     }
 
-    // What is open to all roles still is taken from all but the owner, and given back to the application by ApplicationRole. Where Pelto does not own the server the functions stay;
+    // What is open to all roles still is taken from all but the owner, and given back to the application by ApplicationRole. Where Pelto
+    // does not own the server the functions stay;
     // the read-only transaction, the limit of time and what the database puts down of each query are left.
     private async Task TakeFunctionsAsync(NpgsqlConnection owner, CancellationToken cancel)
     {

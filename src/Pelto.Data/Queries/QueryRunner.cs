@@ -19,7 +19,9 @@ namespace Pelto.Data.Queries;
 /// <param name="Failure">Why it gave nothing, as a sentence.</param>
 public sealed record QueryTrial(IReadOnlyList<string> Columns, IReadOnlyList<IReadOnlyList<string>> Rows, bool IsMore, double Took, double? Cost, string? Failure = null);
 
-/// <summary>Asks queries, as their own role, in read-only transactions that end by themselves; and finds out what a query gives and reads.</summary>
+/// <summary>
+/// Asks queries, as their own role, in read-only transactions that end by themselves; and finds out what a query gives and reads.
+/// </summary>
 public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
 {
     /// <summary>How long a query may run.</summary>
@@ -83,12 +85,17 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         return new(columns, [.. rows.Take(MostShown)], rows.Count > MostShown, watch.Elapsed.TotalMilliseconds, cost, failure);
     }
 
-    /// <summary>A query with what it gives and what it reads, and its SQL where it was put together on the page, found out by the database from its text alone; nothing of it is run. What the database refuses goes to <paramref name="problems"/>.</summary>
+    /// <summary>
+    /// A query with what it gives and what it reads, and its SQL where it was put together on the page, found out by the database from its
+    /// text alone; nothing of it is run. What the database refuses goes to <paramref name="problems"/>.
+    /// </summary>
     /// <param name="query">The query.</param>
     /// <param name="catalogue">The live catalogue, whose views it reads.</param>
     /// <param name="problems">Takes what is wrong.</param>
     /// <param name="cancel">Stops it.</param>
-    /// <param name="isShown">Which fields may be named to whoever wrote it, where it asks for a column that is not there; none when not given.</param>
+    /// <param name="isShown">
+    /// Which fields may be named to whoever wrote it, where it asks for a column that is not there; none when not given.
+    /// </param>
     public async Task<QueryDefinition> InspectAsync(
         QueryDefinition query, Catalogue catalogue, List<QueryProblem> problems, CancellationToken cancel, Func<Field, bool>? isShown = null)
     {
@@ -101,7 +108,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         try
         {
-            // A view is read by the database and written down with all that it depends on; it is gone with the transaction. Each parameter becomes an empty value of its type.
+            // A view is read by the database and written down with all that it depends on; it is gone with the transaction. Each parameter
+            // becomes an empty value of its type.
             await ExecuteAsync(transaction, $"SET LOCAL search_path = {ReadableViews.Schema}; SET LOCAL statement_timeout = '2s'; SET LOCAL lock_timeout = '2s'", cancel);
             var typed = text.Names.Select((name, at) => (Mark: string.Create(CultureInfo.InvariantCulture, $"${at + 1}"), Sql: $"NULL::{TypeOf(query, name).SqlType()}")).Reverse().Aggregate(text.Sql, (sql, parameter) => sql.Replace(parameter.Mark, parameter.Sql, StringComparison.Ordinal));
             await MakeViewAsync(transaction, typed, cancel);
@@ -120,7 +128,10 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
     }
 
-    /// <summary>The kinds of the parameters of a query that was put together, as far as they follow from what each is compared with; none for one that is written as SQL.</summary>
+    /// <summary>
+    /// The kinds of the parameters of a query that was put together, as far as they follow from what each is compared with; none for one
+    /// that is written as SQL.
+    /// </summary>
     public static IReadOnlyDictionary<string, string> KindsTold(QueryDefinition query, Catalogue catalogue) =>
         query.Built is null ? new Dictionary<string, string>() : QueryWriter.Write(query with { Parameters = [] }, catalogue, []).Parameters.ToDictionary(parameter => parameter.Name, parameter => parameter.Kind);
 
@@ -197,7 +208,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
     }
 
-    // The text goes to the database as one statement, whatever stands in it: what a command would take apart at semicolons, a batch does not.
+    // The text goes to the database as one statement, whatever stands in it: what a command would take apart at semicolons, a batch does
+    // not.
     private static NpgsqlBatch Alone(NpgsqlBatch batch, string sql)
     {
         batch.BatchCommands.Add(new NpgsqlBatchCommand(sql));

@@ -7,7 +7,10 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 
-/// <summary>Writes the SQL of queries that were put together on the page, over the views that queries read. From there on they are like those that somebody wrote.</summary>
+/// <summary>
+/// Writes the SQL of queries that were put together on the page, over the views that queries read. From there on they are like those that
+/// somebody wrote.
+/// </summary>
 internal sealed partial class QueryWriter
 {
     private const int MostValues = 12;
@@ -28,10 +31,15 @@ internal sealed partial class QueryWriter
         names = new(header, part.IsLines ? row : null) { Clock = Core.Formulas.Clock.Of(TimeProvider.System) };
     }
 
-    /// <summary>A query with its SQL and its parameters, from what it was put together from. Where that makes no sense the SQL is empty and <paramref name="problems"/> say why.</summary>
+    /// <summary>
+    /// A query with its SQL and its parameters, from what it was put together from. Where that makes no sense the SQL is empty and
+    /// <paramref name="problems"/> say why.
+    /// </summary>
     /// <param name="query">The query; its parameters may have kinds, the others get those that what they meet tells.</param>
     /// <param name="catalogue">The live catalogue, whose views it reads.</param>
-    /// <param name="problems">Takes what is wrong, with the property <c>recordType</c>, <c>where</c>, <c>values</c> or <c>order</c>.</param>
+    /// <param name="problems">
+    /// Takes what is wrong, with the property <c>recordType</c>, <c>where</c>, <c>values</c> or <c>order</c>.
+    /// </param>
     public static QueryDefinition Write(QueryDefinition query, Catalogue catalogue, List<QueryProblem> problems)
     {
         var built = query.Built!;

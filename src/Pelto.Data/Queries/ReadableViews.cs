@@ -10,14 +10,21 @@ using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Queries;
 
-/// <summary>The views that queries read (<see cref="QueryViews"/>), with columns named by the codes of fields, built in, added and live alike.</summary>
-/// <remarks>Secrets and files stand in none of them, nor does what the clock changes. Who may see what comes of a query follows from the columns that it reads.</remarks>
+/// <summary>
+/// The views that queries read (<see cref="QueryViews"/>), with columns named by the codes of fields, built in, added and live alike.
+/// </summary>
+/// <remarks>
+/// Secrets and files stand in none of them, nor does what the clock changes. Who may see what comes of a query follows from the columns
+/// that it reads.
+/// </remarks>
 internal static partial class ReadableViews
 {
     /// <summary>The schema of the views.</summary>
     public const string Schema = "readable";
 
-    /// <summary>A sentence, after a blank, for a query that names a column which stands in another view of a part; nothing where it names none.</summary>
+    /// <summary>
+    /// A sentence, after a blank, for a query that names a column which stands in another view of a part; nothing where it names none.
+    /// </summary>
     public static string Elsewhere(string sql, Catalogue catalogue, Func<Field, bool> isShown)
     {
         var words = Word().Matches(sql).Select(word => word.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -31,7 +38,10 @@ internal static partial class ReadableViews
     /// <summary>The columns of a field in its view; none for what stands in no view.</summary>
     public static IEnumerable<string> ColumnsOf(Field field) => QueryBinder.IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
 
-    /// <summary>What a field's column is called in its view, without suffixes: for a built-in one the name that the host's table has, which stays when an update gives it another code; it can be read by the codes of all versions as well.</summary>
+    /// <summary>
+    /// What a field's column is called in its view, without suffixes: for a built-in one the name that the host's table has, which stays
+    /// when an update gives it another code; it can be read by the codes of all versions as well.
+    /// </summary>
     public static string NameOf(Field field) => NamesOf(field)[0];
 
     private static IReadOnlyList<string> NamesOf(Field field) => field.Content is FieldDescription description

@@ -6,7 +6,9 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 
-/// <summary>Names what the formulas of a query that was put together read: the views of schema <c>readable</c>, which hold live fields as columns.</summary>
+/// <summary>
+/// Names what the formulas of a query that was put together read: the views of schema <c>readable</c>, which hold live fields as columns.
+/// </summary>
 /// <param name="header">The row of the record, or of the header that a line belongs to.</param>
 /// <param name="line">For a query over lines: the line's row.</param>
 internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames

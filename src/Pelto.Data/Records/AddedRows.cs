@@ -8,9 +8,12 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>Writes what is added to the rows of one record: only columns that changed, all rows in one round trip, each guarded by its version.</summary>
+/// <summary>
+/// Writes what is added to the rows of one record: only columns that changed, all rows in one round trip, each guarded by its version.
+/// </summary>
 /// <remarks>
-/// By SQL of our own: with EF Core every release needed a model of its own, which took half of the time from Publish to live on a busy machine
+/// By SQL of our own: with EF Core every release needed a model of its own, which took half of the time from Publish to live on a busy
+/// machine
 /// (<c>docs/benchmarks.md</c>). What goes wrong is told as EF Core tells it, so that a save knows one way.
 /// </remarks>
 internal sealed class AddedRows
@@ -35,7 +38,8 @@ internal sealed class AddedRows
         var changed = part.KeptFields.Where(field => field.Table == table).SelectMany(field => field.Columns).Concat(isFirst ? [OriginsColumn] : [])
             .Where(column => !Equals(row.GetValueOrDefault(column.Name), before?.GetValueOrDefault(column.Name))).ToList();
 
-        // Where a value comes from stands in the first table. The row of the value itself is written along, so that a job that read it before passes it over.
+        // Where a value comes from stands in the first table. The row of the value itself is written along, so that a job that read it
+        // before passes it over.
         var isTold = !isFirst && !Equals(row.GetValueOrDefault(Sql.Origins), before?.GetValueOrDefault(Sql.Origins)) && part.KeptFields.Any(field => field.Table == table && field.IsChangeable);
         if (changed.Count == 0 && (isThere || !isFirst) && !isTold) return;
         var command = new NpgsqlBatchCommand();

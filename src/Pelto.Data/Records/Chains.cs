@@ -24,7 +24,10 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
     private const int Deepest = 8;
     private const int MostOfOneType = 20;
 
-    /// <summary>The chain that a document stands in, the first first; nothing for a record that stands alone, and nothing that the viewer may not see.</summary>
+    /// <summary>
+    /// The chain that a document stands in, the first first; nothing for a record that stands alone, and nothing that the viewer may not
+    /// see.
+    /// </summary>
     public async Task<IReadOnlyList<ChainStep>> ReadAsync(RecordState state, Viewer viewer, CancellationToken cancel = default)
     {
         if (state.Type.Document is null || state.Id is not { } id) return [];

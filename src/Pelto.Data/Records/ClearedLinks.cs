@@ -13,7 +13,9 @@ namespace Pelto.Data.Records;
 /// <param name="Notes">What goes on record of guarded links.</param>
 internal sealed record Cleared(JsonObject Kept, IReadOnlyList<AuditNote> Notes);
 
-/// <summary>Links that become empty when what they point to is deleted: put down with the deleted record, so that bringing it back brings them back.</summary>
+/// <summary>
+/// Links that become empty when what they point to is deleted: put down with the deleted record, so that bringing it back brings them back.
+/// </summary>
 internal sealed class ClearedLinks(NpgsqlTransaction transaction)
 {
     /// <summary>The property of a kept record under which they stand: ids of rows by the id of the field.</summary>
@@ -28,11 +30,11 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
             // Of several links, all are put down, so that this one finds its place among them again.
             var column = field.ColumnNames("a.")("");
             await using var command = new NpgsqlCommand(
-                field.Kind is LinksKind ? $"SELECT a.id, {column} FROM {Table(field)} a JOIN {Sql.LinkTable(field)} l ON l.owner = a.id WHERE l.target = $1 FOR UPDATE OF a" : $"SELECT a.id FROM {Table(field)} a WHERE {column} = $1 FOR UPDATE", transaction.Connection, transaction);
+                field.Kind.IsSeveralLinks ? $"SELECT a.id, {column} FROM {Table(field)} a JOIN {Sql.LinkTable(field)} l ON l.owner = a.id WHERE l.target = $1 FOR UPDATE OF a" : $"SELECT a.id FROM {Table(field)} a WHERE {column} = $1 FOR UPDATE", transaction.Connection, transaction);
             command.Parameters.Add(new() { Value = id });
             var rows = new JsonArray();
             await using var reader = await command.ExecuteReaderAsync(cancel);
-            while (await reader.ReadAsync(cancel)) rows.Add(field.Kind is LinksKind ? new JsonArray(reader.GetInt64(0), new JsonArray([.. reader.GetFieldValue<long[]>(1).Select(target => JsonValue.Create(target))])) : reader.GetInt64(0));
+            while (await reader.ReadAsync(cancel)) rows.Add(field.Kind.IsSeveralLinks ? new JsonArray(reader.GetInt64(0), new JsonArray([.. reader.GetFieldValue<long[]>(1).Select(target => JsonValue.Create(target))])) : reader.GetInt64(0));
             if (rows.Count == 0) continue;
             cleared[field.Id] = rows;
             if (GuardedChanges.FieldsOf(field.Part.RecordType).Contains(field)) notes.Add(new(AuditKinds.Value, field.Id, $"Emptied {field.Label} where it pointed to a record that was deleted") { Before = rows.ToJsonString(), RecordType = field.Part.RecordType.Code });
@@ -49,9 +51,9 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
         if (!kept.TryGetProperty(Property, out var cleared)) return notes;
         foreach (var entry in cleared.EnumerateObject())
         {
-            if (catalogue.FindField(entry.Name) is not { Kind: LinkKind or LinksKind } field) continue;
+            if (catalogue.FindField(entry.Name) is not { Kind.IsLink: true } field) continue;
             if (GuardedChanges.FieldsOf(field.Part.RecordType).Contains(field)) notes.Add(new(AuditKinds.Value, field.Id, $"Filled {field.Label} again where it had pointed to a record that was brought back") { After = entry.Value.GetRawText(), RecordType = field.Part.RecordType.Code });
-            if (field.Kind is LinksKind)
+            if (field.Kind.IsSeveralLinks)
             {
                 foreach (var row in entry.Value.EnumerateArray()) await PutBackAmongAsync(field, row[0].GetInt64(), [.. row[1].EnumerateArray().Select(target => target.GetInt64())], id, cancel);
                 continue;

@@ -10,15 +10,22 @@ namespace Pelto.Data.Records;
 /// <summary>Writes a record that was read in the same transaction.</summary>
 internal delegate Task<RecordState> WriteRecord(RecordRows rows, RecordState state);
 
-/// <summary>What saving or deleting a document does to others, in the same transaction: the document before is followed up, and stock moves.</summary>
+/// <summary>
+/// What saving or deleting a document does to others, in the same transaction: the document before is followed up, and stock moves.
+/// </summary>
 /// <param name="transaction">The save's.</param>
 /// <param name="write">Writes a document before.</param>
-/// <param name="targets">Says which of the documents before and behind the one who saves may read: others are not named, nor what is open of them.</param>
+/// <param name="targets">
+/// Says which of the documents before and behind the one who saves may read: others are not named, nor what is open of them.
+/// </param>
 internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord write, Targets targets)
 {
     private readonly List<Message> messages = [];
 
-    /// <summary>Carries them out. What comes back keeps the document from being saved; its lines are named by their place in <paramref name="after"/>.</summary>
+    /// <summary>
+    /// Carries them out. What comes back keeps the document from being saved; its lines are named by their place in
+    /// <paramref name="after"/>.
+    /// </summary>
     /// <param name="type">The type.</param>
     /// <param name="before">The record as it was; null for a new one.</param>
     /// <param name="after">The record as it is now; null for one that is gone.</param>
@@ -36,7 +43,10 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         return messages;
     }
 
-    /// <summary>What would keep the document from being saved, were it right otherwise: so that all that is wrong is told at once. Nothing is written.</summary>
+    /// <summary>
+    /// What would keep the document from being saved, were it right otherwise: so that all that is wrong is told at once. Nothing is
+    /// written.
+    /// </summary>
     /// <param name="before">The record as it is on file; null for a new one.</param>
     /// <param name="wanted">The record as it was sent.</param>
     /// <param name="cancel">Stops it.</param>

@@ -15,7 +15,10 @@ namespace Pelto.Data.Records;
 /// <param name="Agent">What the sender's browser calls itself.</param>
 public sealed record Sender(IPAddress? Address, string Agent)
 {
-    /// <summary>What one sender keeps of the address: all of IPv4, the first 64 bits of IPv6 (RFC 4291, 2.5.4: what follows tells the machines of one network apart).</summary>
+    /// <summary>
+    /// What one sender keeps of the address: all of IPv4, the first 64 bits of IPv6 (RFC 4291, 2.5.4: what follows tells the machines of
+    /// one network apart).
+    /// </summary>
     public string Network
     {
         get
@@ -39,7 +42,9 @@ public sealed record Entry(EntryRow Row, RecordState Begun, IReadOnlyList<Field>
 /// <param name="Refusal">Why it was not taken, whatever it says.</param>
 public sealed record Submission(string? Reference, Outcome? Outcome = null, string? Refusal = null);
 
-/// <summary>What people outside send in through public forms. It waits here, outside of all records, until somebody accepts or refuses it.</summary>
+/// <summary>
+/// What people outside send in through public forms. It waits here, outside of all records, until somebody accepts or refuses it.
+/// </summary>
 public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProvider clock)
 {
     /// <summary>How many one sender can send within an hour.</summary>
@@ -121,7 +126,10 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return (await ReadAsync(type, "id = $2", id, viewer, cancel)).FirstOrDefault();
     }
 
-    /// <summary>The entry that a record came from, for those who may see the record; the sender's address only for those who decide on entries. Null when it was made here.</summary>
+    /// <summary>
+    /// The entry that a record came from, for those who may see the record; the sender's address only for those who decide on entries. Null
+    /// when it was made here.
+    /// </summary>
     public async Task<EntryRow?> OriginAsync(RecordState record, Viewer viewer, CancellationToken cancel = default)
     {
         if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type)) return null;
@@ -135,7 +143,9 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return row;
     }
 
-    /// <summary>Refuses an entry that waits; false when somebody decided before. Entries that were refused a month ago go for good.</summary>
+    /// <summary>
+    /// Refuses an entry that waits; false when somebody decided before. Entries that were refused a month ago go for good.
+    /// </summary>
     public async Task<bool> RefuseAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
     {
         MustDecide(type, viewer);

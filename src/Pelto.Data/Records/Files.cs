@@ -19,7 +19,10 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     /// <summary>How many bytes one person may bring in a day.</summary>
     public static long MostInADay { get; set; } = 2L * 1024 * 1024 * 1024;
 
-    /// <summary>Takes a file in, for a field that the person may write. Pictures are told by their content, whatever their name says. Gives the file, or why it is not taken.</summary>
+    /// <summary>
+    /// Takes a file in, for a field that the person may write. Pictures are told by their content, whatever their name says. Gives the
+    /// file, or why it is not taken.
+    /// </summary>
     /// <param name="name">Its name.</param>
     /// <param name="content">What it holds.</param>
     /// <param name="field">The field that it is for.</param>
@@ -27,7 +30,7 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     /// <param name="cancel">Stops it.</param>
     public async Task<(KeptFile? File, string? Refusal)> BringAsync(string name, byte[] content, Field? field, Viewer viewer, CancellationToken cancel = default)
     {
-        if (field?.Kind is not FileKind || viewer.LevelAt(field) < AccessLevel.Write) return (null, "Say for which field it is: one that takes files, and that you may change.");
+        if (field?.Kind.IsFile != true || viewer.LevelAt(field) < AccessLevel.Write) return (null, "Say for which field it is: one that takes files, and that you may change.");
         await using (var command = source.CreateCommand("SELECT coalesce(sum(octet_length(content)) FILTER (WHERE NOT kept), 0)::bigint, coalesce(sum(octet_length(content)), 0)::bigint FROM pelto.file WHERE uploaded_by = $1 AND uploaded_at > $2"))
         {
             command.Parameters.Add(new() { Value = viewer.Id });

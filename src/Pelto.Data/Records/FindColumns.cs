@@ -7,7 +7,9 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>What stands beside number and name where one chooses, as far as the viewer may see it, and how records are found by it.</summary>
+/// <summary>
+/// What stands beside number and name where one chooses, as far as the viewer may see it, and how records are found by it.
+/// </summary>
 internal sealed class FindColumns
 {
     private readonly RecordType type;
@@ -25,7 +27,7 @@ internal sealed class FindColumns
         var found = link is null || Shown.Count < link.Finds.Count ? [] : Shown.Where(field => field.IsFoundBy).ToList();
         host = [.. found.Where(field => !field.IsAdded)];
         added = [.. found.Where(field => field.IsAdded).GroupBy(field => field.Table, (_, group) => group.ToList())];
-        choices = [.. Shown.Where(field => field.Kind is ChoiceKind)];
+        choices = [.. Shown.Where(field => field.Kind.IsOneChoice)];
     }
 
     /// <summary>What stands beside number and name.</summary>
@@ -55,7 +57,10 @@ internal sealed class FindColumns
         return said;
     }
 
-    /// <summary>The ways in which a record holds all words: each word in the host's columns, or in those of a table that were added. Each way is served by an index for each side.</summary>
+    /// <summary>
+    /// The ways in which a record holds all words: each word in the host's columns, or in those of a table that were added. Each way is
+    /// served by an index for each side.
+    /// </summary>
     /// <param name="words">What was typed.</param>
     /// <param name="like">Makes a parameter that a text which holds a word is like.</param>
     /// <param name="codes">Makes a parameter of codes.</param>
@@ -82,7 +87,8 @@ internal sealed class FindColumns
         return ways.Select(way => way + rest);
     }
 
-    // That one of them is filled follows from the rest; only by it the database knows that a record without a row there does not count, and begins at the index.
+    // That one of them is filled follows from the rest; only by it the database knows that a record without a row there does not count, and
+    // begins at the index.
     private static string Beside(List<Field> columns, string pattern) =>
         $"({AddedText(columns, "a.")} LIKE {pattern} AND ({string.Join(" OR ", columns.Select(field => $"{field.ColumnNames("a.")("")} IS NOT NULL"))}))";
 
@@ -96,7 +102,7 @@ internal sealed class FindColumns
     public static string TextOf(AddFindIndex step) => step.Columns[0].IsAdded ? AddedText(step.Columns, "") : HostText(step.Target, step.Columns, "");
 
     /// <summary>True when a record's name is a text of its own.</summary>
-    public static bool HasName(RecordType type) => type.Name.Kind is not LinkKind && type.Name != type.Identifier;
+    public static bool HasName(RecordType type) => !type.Name.Kind.IsOneLink && type.Name != type.Identifier;
 
     /// <summary>Number, name and more columns of the host's own table.</summary>
     public static string HostText(RecordType type, IEnumerable<Field> more, string of)

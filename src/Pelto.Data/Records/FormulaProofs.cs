@@ -34,14 +34,18 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     private const int ShownOfRefill = 12;
     private const string Limit = "SET LOCAL statement_timeout = '2s'";
 
-    /// <summary>Looks at the newest rows. Null when the database cannot tell yet: it takes too long, or reads what is only in the draft.</summary>
+    /// <summary>
+    /// Looks at the newest rows. Null when the database cannot tell yet: it takes too long, or reads what is only in the draft.
+    /// </summary>
     /// <param name="field">The field as the draft has it, with its formula.</param>
     /// <param name="live">The same field as it is live; null for a new one.</param>
     /// <param name="viewer">For whom; whoever may not see the field gets nothing.</param>
     /// <param name="cancel">Stops it.</param>
     public Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, CancellationToken cancel) => OfAsync(field, live, viewer, static (_, _) => "", Shown, cancel);
 
-    /// <summary>What filling a stored field again would do: to the rows that a refill may touch, with what is stored and what it would be.</summary>
+    /// <summary>
+    /// What filling a stored field again would do: to the rows that a refill may touch, with what is stored and what it would be.
+    /// </summary>
     public Task<FormulaProof?> OfRefillAsync(Field field, Viewer viewer, CancellationToken cancel) =>
         OfAsync(field, field, viewer, static (rows, command) => string.Join(" AND ", rows.Refillable(command)) is { Length: > 0 } where ? $" WHERE {where}" : "", ShownOfRefill, cancel);
 
@@ -92,7 +96,10 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         }
     }
 
-    /// <summary>On how many of the newest rows a condition holds, and how many were looked at. Null when the database cannot tell yet: it takes too long, or the condition reads what is only in the draft.</summary>
+    /// <summary>
+    /// On how many of the newest rows a condition holds, and how many were looked at. Null when the database cannot tell yet: it takes too
+    /// long, or the condition reads what is only in the draft.
+    /// </summary>
     /// <param name="condition">A formula that gives yes or no.</param>
     /// <param name="part">The part whose rows it is about.</param>
     /// <param name="viewer">For whom; whoever may not see all that it reads gets nothing.</param>
@@ -118,7 +125,10 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         }
     }
 
-    /// <summary>How many stored values are not what their formula gives now; one statement. Null when that takes too long to tell at once, and for whoever may not see them.</summary>
+    /// <summary>
+    /// How many stored values are not what their formula gives now; one statement. Null when that takes too long to tell at once, and for
+    /// whoever may not see them.
+    /// </summary>
     public async Task<long?> CountStaleAsync(Field field, Viewer viewer, CancellationToken cancel)
     {
         if (viewer.SureAt(field) < AccessLevel.Read) return null;

@@ -6,7 +6,10 @@ using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 
-/// <summary>The rows over which the formula of a field is worked out in the database: <c>h</c> the records, <c>l</c> their lines for a field of lines; <c>a</c> and <c>la</c> what is added beside each.</summary>
+/// <summary>
+/// The rows over which the formula of a field is worked out in the database: <c>h</c> the records, <c>l</c> their lines for a field of
+/// lines; <c>a</c> and <c>la</c> what is added beside each.
+/// </summary>
 internal sealed class FormulaRows
 {
     private readonly Part part;
@@ -72,7 +75,9 @@ internal sealed class FormulaRows
         return withKept && IsOneOfSeveral ? $"{rows} LEFT JOIN {Sql.Of(fills!)} {Kept} ON {Kept}.id = {Row}.id" : rows;
     }
 
-    /// <summary>Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.</summary>
+    /// <summary>
+    /// Conditions for the rows that a refill may touch: nobody typed over what was filled, and no document before goes before the formula.
+    /// </summary>
     /// <param name="command">Takes the parameters.</param>
     public IEnumerable<string> Refillable(NpgsqlCommand command)
     {

@@ -5,7 +5,10 @@ using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 
-/// <summary>In the SQL of a list, the fields at which the record decides. What a row is found, put in order, grouped or totalled by is empty there already where it is withheld; what is only shown is taken out when the row is read.</summary>
+/// <summary>
+/// In the SQL of a list, the fields at which the record decides. What a row is found, put in order, grouped or totalled by is empty there
+/// already where it is withheld; what is only shown is taken out when the row is read.
+/// </summary>
 /// <param name="standing">Where the person stands.</param>
 /// <param name="names">How what conditions read is named.</param>
 internal sealed class GuardedColumns(Standing standing, FormulaNames names)
@@ -40,7 +43,10 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     /// <summary>A condition that holds for the lines of which a field may be read; empty for all.</summary>
     public string AndLine(Field field, FormulaNames line) => standing.Of(field).Read is { IsSure: false } read ? $" AND {read.ToSql(line)}" : "";
 
-    /// <summary>Asks for the level of a field in each row; gives where the answers stand among <see cref="Answers"/>, and null for what is the same in every row.</summary>
+    /// <summary>
+    /// Asks for the level of a field in each row; gives where the answers stand among <see cref="Answers"/>, and null for what is the same
+    /// in every row.
+    /// </summary>
     public RowLevel? LevelOf(Field field)
     {
         var of = standing.Of(field);

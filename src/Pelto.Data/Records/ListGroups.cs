@@ -10,7 +10,9 @@ namespace Pelto.Data.Records;
 /// <param name="Values">What its records have in common, key by key.</param>
 /// <param name="Labels">What links among them point to, as text; null for all else.</param>
 /// <param name="Count">How many records it has.</param>
-/// <param name="Totals">The totals of its records: money where it has a currency, empty where none has a value, an error where amounts do not add.</param>
+/// <param name="Totals">
+/// The totals of its records: money where it has a currency, empty where none has a value, an error where amounts do not add.
+/// </param>
 public sealed record ListGroup(IReadOnlyList<Value> Values, IReadOnlyList<string?> Labels, long Count, IReadOnlyList<Value> Totals);
 
 /// <summary>A list in groups.</summary>
@@ -27,7 +29,10 @@ public sealed record ListGroups(IReadOnlyList<GroupKey> Keys, IReadOnlyList<Fiel
     /// <summary>The most groups that are given.</summary>
     public const int Most = 200;
 
-    /// <summary>Those of some fields of which this person can be told the total of a group. Of an amount that is seen through a link the currency stands elsewhere: it has none.</summary>
+    /// <summary>
+    /// Those of some fields of which this person can be told the total of a group. Of an amount that is seen through a link the currency
+    /// stands elsewhere: it has none.
+    /// </summary>
     public static IReadOnlyList<Field> Totals(IEnumerable<Field> fields, Viewer viewer) =>
         [.. fields.Where(field => !field.Part.IsLines && field.IsTotalled && viewer.LevelAt(field) >= AccessLevel.Read && !(field.IsSeen && field.Source.CurrencyIn is not null) && (field.CurrencyIn is not { } currency || viewer.ReadsWhereRead(currency)))];
 }
@@ -48,7 +53,7 @@ internal static class GroupSql
         foreach (var key in keys)
         {
             selected.Add(KeySql(key, column));
-            selected.Add(key.Field.Kind is LinkKind && label(key.Field) is { } text ? $"min({text})" : "NULL::text");
+            selected.Add(key.Field.Kind.IsOneLink && label(key.Field) is { } text ? $"min({text})" : "NULL::text");
         }
 
         foreach (var field in totalled) selected.AddRange(Total(field, column));
@@ -59,7 +64,7 @@ internal static class GroupSql
     public static string Behind(IReadOnlyList<GroupKey> keys, Func<Field, string, string> column)
     {
         var all = string.Join(", ", keys.Select(key => KeySql(key, column)));
-        var order = keys[0].Field.Kind is DateKind ? string.Join(", ", keys.Select(key => $"{KeySql(key, column)} DESC NULLS LAST")) : $"count(*) DESC, {string.Join(", ", keys.Select(key => $"{KeySql(key, column)} NULLS LAST"))}";
+        var order = keys[0].Field.Kind.Holds == ValueForm.Date ? string.Join(", ", keys.Select(key => $"{KeySql(key, column)} DESC NULLS LAST")) : $"count(*) DESC, {string.Join(", ", keys.Select(key => $"{KeySql(key, column)} NULLS LAST"))}";
         return Invariant($" GROUP BY GROUPING SETS (({all}), ()) ORDER BY 1 DESC, {order} LIMIT {ListGroups.Most + 2}");
     }
 
@@ -93,8 +98,8 @@ internal static class GroupSql
         {
             var (sum, unit, isMixed) = (reader.IsDBNull(at) ? (decimal?)null : reader.GetDecimal(at), reader.IsDBNull(at + 1) ? null : reader.GetString(at + 1), reader.GetBoolean(at + 2));
             at += 3;
-            totals.Add(isMixed ? Value.Failed(field.Kind is QuantityKind ? "Several units." : "Several currencies.") : sum is not { } number ? Value.Empty
-                : field.Kind is MoneyKind || field.CurrencyIn is not null ? Value.Money(number, unit!) : field.Kind is QuantityKind ? Value.Quantity(number, unit!) : Value.Of(number));
+            totals.Add(isMixed ? Value.Failed(field.Kind.Holds == ValueForm.Quantity ? "Several units." : "Several currencies.") : sum is not { } number ? Value.Empty
+                : field.Kind.Holds == ValueForm.Money || field.CurrencyIn is not null ? Value.Money(number, unit!) : field.Kind.Holds == ValueForm.Quantity ? Value.Quantity(number, unit!) : Value.Of(number));
         }
 
         return (isAll, new(values, labels, count, totals));

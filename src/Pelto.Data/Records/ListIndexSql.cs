@@ -6,7 +6,10 @@ using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
 
-/// <summary>What an index for lists is made over. It must be what <see cref="ListSql"/> writes, to the letter, or the database does not know it again.</summary>
+/// <summary>
+/// What an index for lists is made over. It must be what <see cref="ListSql"/> writes, to the letter, or the database does not know it
+/// again.
+/// </summary>
 internal static class ListIndexSql
 {
     /// <summary>The table that holds what the field is worked out from, or the field itself.</summary>
@@ -19,7 +22,7 @@ internal static class ListIndexSql
     public static string Over(Field field)
     {
         var value = field.IsLive ? Live(field) : Sql.Name(field.Columns[0].Name);
-        return field.Kind is AnyChoiceKind ? value : field.Kind.Holds == ValueForm.Text ? $"lower({value})" : field.Kind.OrderSql(_ => value);
+        return field.Kind.IsChoice ? value : field.Kind.Holds == ValueForm.Text ? $"lower({value})" : field.Kind.OrderSql(_ => value);
     }
 
     private static bool IsOfAdded(Field field) => !field.IsLive || field.Formula!.Reads.Any(static read => read.IsAdded);

@@ -43,7 +43,8 @@ internal sealed class ListSql
         offer = new(query.Offer, query.Type, Parameter);
         Begin();
 
-        // The page is found first, with nothing joined but what it is found and put in order by; what is shown of its rows is fetched for these alone.
+        // The page is found first, with nothing joined but what it is found and put in order by; what is shown of its rows is fetched for
+        // these alone.
         var where = Where();
         var page = $"{where}{OrderBy()} LIMIT {Parameter(ColumnType.Integer, (long)take)}";
         var found = $"SELECT h.id{From()}{page}";
@@ -130,7 +131,7 @@ internal sealed class ListSql
         {
             var parameter = Like(word);
             conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(viewer.MayFind)
-                .Select(field => $" OR {(field.Kind is LinkKind ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
+                .Select(field => $" OR {(field.Kind.IsOneLink ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
         }
 
         if (viewer.StandingAt(query.Type).Of(query.Type).Read is { IsSure: false } read) conditions.Add(read.ToSql(names));
@@ -159,7 +160,7 @@ internal sealed class ListSql
         {
             FilterTest.Empty => $"{column} IS NULL",
             FilterTest.Filled => $"{column} IS NOT NULL",
-            FilterTest.Contains when field.Kind is SeveralChoicesKind => $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
+            FilterTest.Contains when field.Kind.IsSeveralChoices => $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
             FilterTest.Contains when field.Kind is ChoiceKind choice => $"{column} = ANY({Parameter(ColumnType.TextArray, choice.Reading(filter.Text).Select(one => one.Code).ToArray())})",
             FilterTest.Contains => $"{Text(field)} ILIKE {Like(filter.Text)}",
             FilterTest.Is => Equal(field, filter.Value),
@@ -171,17 +172,13 @@ internal sealed class ListSql
     }
 
     // What people read of a value that is looked for: a target's label, a file's name, the text itself.
-    private string Text(Field field) => field.Kind switch
-    {
-        LinkKind or LinksKind => LinkLabel(field),
-        FileKind => field.Source.ColumnNames(Prefix(field))("_name"),
-        _ => Column(field),
-    };
+    private string Text(Field field) =>
+        field.Kind.IsLink ? LinkLabel(field) : field.Kind.IsFile ? field.Source.ColumnNames(Prefix(field))("_name") : Column(field);
 
     private string Equal(Field field, Value value) =>
-        field.Kind is LinksKind ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
-        : field.Kind.Holds == ValueForm.Text && field.Kind is not AnyChoiceKind ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
-        : field.Kind is QuantityKind ? Ordered(field, "=", value)
+        field.Kind.IsSeveralLinks ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
+        : field.Kind.Holds == ValueForm.Text && !field.Kind.IsChoice ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
+        : field.Kind.Holds == ValueForm.Quantity ? Ordered(field, "=", value)
         : string.Join(" AND ", field.Source.Columns.Select((column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"));
 
     private string Ordered(Field field, string comparison, Value value)
@@ -204,7 +201,7 @@ internal sealed class ListSql
                 continue;
             }
 
-            var parameter = Parameter(key.Field.Kind is LinkKind ? ColumnType.Text : key.Field.Kind.OrderType, value);
+            var parameter = Parameter(key.Field.Kind.IsOneLink ? ColumnType.Text : key.Field.Kind.OrderType, value);
             var beyond = $"{column} {(key.Descending ? "<" : ">")} {parameter}";
             past = $"({beyond}{(IsNeverEmpty(key.Field) ? "" : $" OR {column} IS NULL")} OR ({column} = {parameter} AND {past}))";
         }
@@ -242,11 +239,11 @@ internal sealed class ListSql
 
     private string Column(Field field) => field.Source.ColumnNames(Prefix(field))("");
 
-    private string SortColumn(Field field) => field.Kind is LinkKind ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
+    private string SortColumn(Field field) => field.Kind.IsOneLink ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
     // Where it depends on the target whether it may be read, it is asked for each.
     private string ShownLabel(Field field) => viewer.MayFind(field) ? LinkLabel(field)
-        : field.Kind is LinksKind ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock), isWhole: true)
+        : field.Kind.IsSeveralLinks ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock), isWhole: true)
         : $"(SELECT coalesce(t.{RecordLists.NameColumn(field.Target!)}, '') FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
     private string LinkLabel(Field field) => guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);
@@ -254,6 +251,6 @@ internal sealed class ListSql
     private string Several(Field field, string and, bool isWhole = false) =>
         $"(SELECT {(isWhole ? $"CASE WHEN count(*) = cardinality({field.Source.ColumnNames(PlainPrefix(field))("")}) THEN " : "")}string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o){(isWhole ? " END" : "")} FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id{and})";
 
-    private string Label(Field field) => field.Kind is LinksKind ? Several(field, "")
+    private string Label(Field field) => field.Kind.IsSeveralLinks ? Several(field, "")
         : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

@@ -20,7 +20,10 @@ public sealed record Offer(Field Field, RecordState Record, LineState? Line, IRe
     /// <summary>All that was released to people outside, whatever it goes with.</summary>
     public static Offer Released(Viewer viewer, Field link) => new(link, new(link.Part.RecordType), null, [.. new[] { viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
 
-    /// <summary>True when this viewer may have it: where they may know what its condition reads; outside, only with what was released among its conditions.</summary>
+    /// <summary>
+    /// True when this viewer may have it: where they may know what its condition reads; outside, only with what was released among its
+    /// conditions.
+    /// </summary>
     public bool IsFor(Viewer viewer) => viewer.MayChoose(Field) && viewer.MayBeOffered(Field) && (viewer.Form?.ReleasedBy(Field) is not { } released || Narrowings.Contains(released));
 
     /// <summary>The first field that must be filled before anything is offered, or null.</summary>

@@ -6,7 +6,10 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>What only the database can tell of a record that is to be saved: whether targets and files are there, and values unique. Told together and at the fields; constraints hold in any case.</summary>
+/// <summary>
+/// What only the database can tell of a record that is to be saved: whether targets and files are there, and values unique. Told together
+/// and at the fields; constraints hold in any case.
+/// </summary>
 /// <param name="transaction">The save's.</param>
 /// <param name="current">The record as it is on file: what did not change was good already.</param>
 /// <param name="wanted">The record as it is to be.</param>
@@ -15,7 +18,7 @@ namespace Pelto.Data.Records;
 internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState current, RecordState wanted, Viewer viewer, bool isSaving)
 {
     /// <summary>True when there is something of a record type that only the database can tell.</summary>
-    public static bool AreNeeded(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind is FileKind);
+    public static bool AreNeeded(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind.IsFile);
 
     private readonly List<Message> messages = [];
 

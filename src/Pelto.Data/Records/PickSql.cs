@@ -9,10 +9,14 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>The SQL that finds what a link can point to by what somebody typed: parts of words, with or without accents, best first.</summary>
+/// <summary>
+/// The SQL that finds what a link can point to by what somebody typed: parts of words, with or without accents, best first.
+/// </summary>
 /// <remarks>
-/// Each way in which a record can fit is looked for on its own, by an index and for a few rows only, so that a million candidates cost hardly more than a hundred.
-/// Words of two letters are looked for where words begin, since an index of three letters finds nothing shorter anywhere else; single letters only at the very beginning.
+/// Each way in which a record can fit is looked for on its own, by an index and for a few rows only, so that a million candidates cost
+/// hardly more than a hundred.
+/// Words of two letters are looked for where words begin, since an index of three letters finds nothing shorter anywhere else; single
+/// letters only at the very beginning.
 /// </remarks>
 internal static class PickSql
 {

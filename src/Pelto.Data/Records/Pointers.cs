@@ -1,7 +1,6 @@
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
@@ -44,7 +43,7 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
     // The records whose header, or one of whose lines, points to $1.
     private static string Records(Field field)
     {
-        if (field.Kind is LinksKind)
+        if (field.Kind.IsSeveralLinks)
             return field.Part.IsLines ? $"SELECT DISTINCT h.parent FROM {Sql.LinkTable(field)} l JOIN {Sql.Base(field.Part)} h ON h.id = l.owner WHERE l.target = $1" : $"SELECT l.owner FROM {Sql.LinkTable(field)} l WHERE l.target = $1";
         var table = Sql.Of(field);
         var column = field.ColumnNames("p.")("");

@@ -53,7 +53,9 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
         return new(examples.Count + failing, records.Count <= Shown && !isStopped, examples.Count(example => !example.Draft.IsEmpty), failing, examples.Count(example => example.Now != example.Draft), examples.Count(example => example.Draft.IsEmpty && !example.Now.IsEmpty), examples);
     }
 
-    /// <summary>What the query gives for a record, or for each of its lines; without what somebody typed over and what is confirmed.</summary>
+    /// <summary>
+    /// What the query gives for a record, or for each of its lines; without what somebody typed over and what is confirmed.
+    /// </summary>
     /// <param name="transaction">Where the record is read.</param>
     /// <param name="field">The field.</param>
     /// <param name="record">The record.</param>

@@ -10,8 +10,14 @@ using Pelto.Data.Queries;
 
 namespace Pelto.Data.Records;
 
-/// <summary>Reads what fills reach through links and in documents before: the record is worked out, what was missing is read all at once, and it is worked out again, as often as the longest way has steps.</summary>
-/// <remarks>The pipeline itself does no reading. What a formula reaches is read for the formula, whoever asks: who may see its result is decided where that is given.</remarks>
+/// <summary>
+/// Reads what fills reach through links and in documents before: the record is worked out, what was missing is read all at once, and it is
+/// worked out again, as often as the longest way has steps.
+/// </summary>
+/// <remarks>
+/// The pipeline itself does no reading. What a formula reaches is read for the formula, whoever asks: who may see its result is decided
+/// where that is given.
+/// </remarks>
 /// <param name="connection">Where.</param>
 /// <param name="transaction">The save's, or null.</param>
 /// <param name="clock">What the clock says.</param>
@@ -38,7 +44,10 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     /// <summary>True when the record is being saved.</summary>
     public bool IsSaving { get; init; }
 
-    /// <summary>How long all queries together may take, where somebody waits for a save; as long as each may run when not said. What is not answered by then is asked beside.</summary>
+    /// <summary>
+    /// How long all queries together may take, where somebody waits for a save; as long as each may run when not said. What is not answered
+    /// by then is asked beside.
+    /// </summary>
     public TimeSpan? Patience { get; init; }
 
     private TimeSpan waited;

@@ -60,13 +60,19 @@ public sealed record Target(long Id, string Identifier, string Name)
     public string Text => Name.Length == 0 || Name == Identifier ? Identifier : Identifier.Length == 0 ? Name : $"{Name} ({Identifier})";
 }
 
-/// <summary>Lists, look-ups and labels, as SQL of our own. Pages are found by key, never by counting rows off, so that the thousandth costs what the first does.</summary>
+/// <summary>
+/// Lists, look-ups and labels, as SQL of our own. Pages are found by key, never by counting rows off, so that the thousandth costs what the
+/// first does.
+/// </summary>
 public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
 {
     /// <summary>The most rows that a page has.</summary>
     public const int LargestPage = 500;
 
-    /// <summary>Reads a sort order such as <c>-order_date,number</c>; unknown fields, fields that are not the viewer's to read and an empty text give a sentence.</summary>
+    /// <summary>
+    /// Reads a sort order such as <c>-order_date,number</c>; unknown fields, fields that are not the viewer's to read and an empty text
+    /// give a sentence.
+    /// </summary>
     public static string? TryOrder(RecordType type, string? text, Viewer viewer, out IReadOnlyList<SortKey> order)
     {
         var keys = new List<SortKey>();
@@ -158,7 +164,10 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
-    /// <summary>Targets whose number or name begins with the text, or that hold all its words or parts of words, with or without accents; best first.</summary>
+    /// <summary>
+    /// Targets whose number or name begins with the text, or that hold all its words or parts of words, with or without accents; best
+    /// first.
+    /// </summary>
     /// <param name="type">What is looked for.</param>
     /// <param name="text">What somebody typed; with nothing typed, what this person chose before comes first.</param>
     /// <param name="viewer">For whom.</param>
@@ -227,7 +236,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     internal static string Escaped(string word) => word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
 
     // A type that is named by a link (an order by its customer) is shown by its identifier alone.
-    internal static string NameColumn(RecordType type) => Sql.Column(type.Name.Kind is LinkKind ? type.Identifier : type.Name);
+    internal static string NameColumn(RecordType type) => Sql.Column(type.Name.Kind.IsOneLink ? type.Identifier : type.Name);
 
     private static string Names(RecordType type, string of = "") => $"coalesce({of}{Sql.Column(type.Identifier)}, ''), coalesce({of}{NameColumn(type)}, '')";
 

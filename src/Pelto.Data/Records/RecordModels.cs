@@ -10,12 +10,18 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>A context over the host's tables of one record type, or those of a user-defined one; its entities are dictionaries from column to value.</summary>
+/// <summary>
+/// A context over the host's tables of one record type, or those of a user-defined one; its entities are dictionaries from column to value.
+/// </summary>
 public sealed class RecordContext(DbContextOptions options) : DbContext(options);
 
-/// <summary>The EF Core models through which the host's rows of records are written, built from the catalogue: one for each record type, on its first save.</summary>
+/// <summary>
+/// The EF Core models through which the host's rows of records are written, built from the catalogue: one for each record type, on its
+/// first save.
+/// </summary>
 /// <remarks>
-/// They last, since a release changes no table of the host; what it adds is written by <see cref="AddedRows"/>. Models are handed over with <c>UseModel</c>.
+/// They last, since a release changes no table of the host; what it adds is written by <see cref="AddedRows"/>. Models are handed over with
+/// <c>UseModel</c>.
 /// EF's cache of compiled queries is our own and small, so that what belongs to old models is pushed out, and the models with it.
 /// </remarks>
 public sealed class RecordModels : IDisposable

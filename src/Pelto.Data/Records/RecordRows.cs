@@ -24,8 +24,10 @@ internal enum Hold
 /// <summary>The rows of one record, and the record that they make.</summary>
 /// <remarks>
 /// A record is a host row, the row beside it, and for each part with lines the same again for every line.
-/// They are read by SQL of our own, all in one round trip. A save hands the host's rows to EF Core, which finds what changed and guards the rows'
-/// versions; what is added is written by <see cref="AddedRows"/>, since its columns change with each release and EF Core's models with them.
+/// They are read by SQL of our own, all in one round trip. A save hands the host's rows to EF Core, which finds what changed and guards the
+/// rows'
+/// versions; what is added is written by <see cref="AddedRows"/>, since its columns change with each release and EF Core's models with
+/// them.
 /// </remarks>
 internal sealed class RecordRows
 {
@@ -77,7 +79,9 @@ internal sealed class RecordRows
         return rows.host[type.Header].Count == 0 ? null : rows;
     }
 
-    /// <summary>True when a record is what it was, which it stays until the transaction ends; false as well while somebody saves it.</summary>
+    /// <summary>
+    /// True when a record is what it was, which it stays until the transaction ends; false as well while somebody saves it.
+    /// </summary>
     /// <param name="transaction">Where.</param>
     /// <param name="type">Its type.</param>
     /// <param name="id">Its id.</param>
@@ -109,7 +113,10 @@ internal sealed class RecordRows
         return state;
     }
 
-    /// <summary>Makes the rows say what the record says; new lines get the ids given for them. Gives what of the added rows is to be written, after the host's.</summary>
+    /// <summary>
+    /// Makes the rows say what the record says; new lines get the ids given for them. Gives what of the added rows is to be written, after
+    /// the host's.
+    /// </summary>
     /// <param name="state">The record.</param>
     /// <param name="id">Its id.</param>
     /// <param name="idOf">The ids of new lines.</param>
@@ -266,7 +273,8 @@ internal sealed class RecordRows
         return field.Kind.FromColumns(kept);
     }
 
-    // PostgreSQL gives each version of a row the number of the transaction that wrote it; together they tell whether anything of the record changed.
+    // PostgreSQL gives each version of a row the number of the transaction that wrote it; together they tell whether anything of the record
+    // changed.
     private string Version()
     {
         using var bytes = new MemoryStream();

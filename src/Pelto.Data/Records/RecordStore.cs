@@ -81,7 +81,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return (state, access);
     }
 
-    /// <summary>A record whole, for explaining how grants decide at it and for nothing else; null when there is none, or when whoever asks may not read it, or does not set up.</summary>
+    /// <summary>
+    /// A record whole, for explaining how grants decide at it and for nothing else; null when there is none, or when whoever asks may not
+    /// read it, or does not set up.
+    /// </summary>
     /// <param name="type">Its type, of the catalogue whose grants are explained.</param>
     /// <param name="live">The same type as it is live.</param>
     /// <param name="id">Its id.</param>
@@ -117,7 +120,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return Pipeline.Fresh(type, Today);
     }
 
-    /// <summary>The document that follows another, as its maker sees it before saving; and why nothing can be made. Both null when the one before is not there for them.</summary>
+    /// <summary>
+    /// The document that follows another, as its maker sees it before saving; and why nothing can be made. Both null when the one before is
+    /// not there for them.
+    /// </summary>
     public async Task<(RecordState? Begun, string? Refusal)> FollowAsync(Follow follow, long id, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(follow.Source, viewer);
@@ -128,7 +134,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return (await SeenAsync(NextDocument.Make(follow, source, Clock), viewer, cancel, isCopied: true), null);
     }
 
-    /// <summary>Takes out of what was entered links to records that this person may not read: for whoever puts it into a record without saving.</summary>
+    /// <summary>
+    /// Takes out of what was entered links to records that this person may not read: for whoever puts it into a record without saving.
+    /// </summary>
     public async Task SiftAsync(RecordChanges changes, Viewer viewer, CancellationToken cancel = default)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
@@ -206,7 +214,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return outcome;
     }
 
-    /// <summary>What a field's query offers to choose from, for a record as it stands in a form; and why there is nothing, where something went wrong.</summary>
+    /// <summary>
+    /// What a field's query offers to choose from, for a record as it stands in a form; and why there is nothing, where something went
+    /// wrong.
+    /// </summary>
     public async Task<(IReadOnlyList<Value> Offered, string? Failure)> OfferedAsync(Field field, RecordState state, LineState? line, Viewer viewer, CancellationToken cancel = default)
     {
         if (field.Asking is not { When: QueryWhen.Offer } asking || viewer.LevelAt(field) < AccessLevel.Write) return ([], null);
@@ -244,7 +255,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
     }
 
-    /// <summary>Deletes a record with its lines, and keeps a copy for <see cref="RestoreAsync"/>. A record that others point to stays, and the refusal says so.</summary>
+    /// <summary>
+    /// Deletes a record with its lines, and keeps a copy for <see cref="RestoreAsync"/>. A record that others point to stays, and the
+    /// refusal says so.
+    /// </summary>
     public async Task<Deletion> DeleteAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, string? ifVersion = null, CancellationToken cancel = default)
     {
         MustDelete(type, viewer);
@@ -281,7 +295,10 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
     }
 
-    /// <summary>Brings a record back that the viewer deleted, with its id, number and lines, and with the links to it that became empty. Null when that is not possible any more.</summary>
+    /// <summary>
+    /// Brings a record back that the viewer deleted, with its id, number and lines, and with the links to it that became empty. Null when
+    /// that is not possible any more.
+    /// </summary>
     public async Task<long?> RestoreAsync(Catalogue catalogue, RecordType type, Guid undo, Viewer viewer, CancellationToken cancel = default)
     {
         MustDelete(type, viewer);
@@ -392,7 +409,9 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     private Consequences Consequences(NpgsqlTransaction transaction, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) =>
         new(transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel), new Targets(transaction.Connection!, transaction, viewer, Clock));
 
-    /// <summary>What lies below zero now of what a document moved out, for whoever reads what is on hand; none where stock may not go below zero.</summary>
+    /// <summary>
+    /// What lies below zero now of what a document moved out, for whoever reads what is on hand; none where stock may not go below zero.
+    /// </summary>
     public async Task<IReadOnlyList<(long Item, decimal OnHand)>> BelowZeroAsync(RecordState document, Viewer viewer, CancellationToken cancel = default)
     {
         if (document.Type.StockMoves is not { IsOut: true } moves || !viewer.ReadsWhereRead(moves.OnHand)) return [];
@@ -450,7 +469,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     // From here on no value holds a secret in the open.
     private void Seal(RecordState state)
     {
-        foreach (var field in state.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Kind is SecretKind))
+        foreach (var field in state.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Kind.IsSecret))
         {
             foreach (var values in field.Part.IsLines ? state.LinesOf(field.Part).Select(line => line.Values) : [state.Header])
                 if (values[field.Slot] is { Type: ValueForm.Text } entered) values[field.Slot] = Value.Sealed(secrets.Seal(entered.Text, field.Id));

@@ -3,7 +3,6 @@ using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
@@ -20,7 +19,7 @@ internal static class SaveRefusals
             new(new(field.Part, null, field), OutsideChecks.Taken(field)),
         PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field =>
             new(new(field.Part, null, field), $"{field.Label} points to a record that is not there."),
-        PostgresErrorCodes.ForeignKeyViolation when error.SchemaName == Sql.Linked && type.Parts.SelectMany(part => part.KeptFields).FirstOrDefault(field => field.Kind is LinksKind && new KeepLinks(field).Table == error.TableName) is { } several =>
+        PostgresErrorCodes.ForeignKeyViolation when error.SchemaName == Sql.Linked && type.Parts.SelectMany(part => part.KeptFields).FirstOrDefault(field => field.Kind.IsSeveralLinks && new KeepLinks(field).Table == error.TableName) is { } several =>
             new(new(several.Part, null, several), $"{several.Label} points to a record that is not there."),
         PostgresErrorCodes.ForeignKeyViolation when type.Next.FirstOrDefault(follow => follow.Lines is { } lines && error.ConstraintName == $"{lines.To.Table}_{lines.Reference.Code}_fkey") is { Lines: { } followed, Next: var next } =>
             new(new(followed.From, null, null), $"{next.Plural} follow a line that was removed ({followed.From.Label}): it stays."),
@@ -41,7 +40,8 @@ internal static class SaveRefusals
     };
 
     /// <summary>What holds a record.</summary>
-    // What the viewer may see of it by count and field, and otherwise a word for the rest. A retired field holds on as well, since it can come back.
+    // What the viewer may see of it by count and field, and otherwise a word for the rest. A retired field holds on as well, since it can
+    // come back.
     public static string WhatPoints(Catalogue catalogue, IReadOnlyList<Pointing> pointing, PostgresException error, Viewer viewer)
     {
         var holding = pointing.Where(one => !one.Field.Content.ClearsWithTarget).ToList();

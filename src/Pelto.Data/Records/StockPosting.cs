@@ -6,12 +6,17 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>Moves stock by what a document says now and did not say before: a move on record for each difference, and what lies in the warehouse and in the lot goes along.</summary>
+/// <summary>
+/// Moves stock by what a document says now and did not say before: a move on record for each difference, and what lies in the warehouse and
+/// in the lot goes along.
+/// </summary>
 internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves moves)
 {
     private readonly record struct Place(long Item, long Warehouse, long? Lot);
 
-    /// <summary>Posts the difference. Items are held in the order of their ids, so that two documents never wait for each other in a circle.</summary>
+    /// <summary>
+    /// Posts the difference. Items are held in the order of their ids, so that two documents never wait for each other in a circle.
+    /// </summary>
     /// <param name="before">The document as it was; null for a new one.</param>
     /// <param name="after">The document as it is now; null for one that is gone.</param>
     /// <param name="viewer">Who saves; they are told how much is there only where they may read it.</param>

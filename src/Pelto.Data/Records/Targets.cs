@@ -7,14 +7,19 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 
-/// <summary>A record that somebody may not read is not there for them, also as the target of a link: what is entered is looked up with the person who enters it, before anything is filled from it, and what stands there is masked.</summary>
+/// <summary>
+/// A record that somebody may not read is not there for them, also as the target of a link: what is entered is looked up with the person
+/// who enters it, before anything is filled from it, and what stands there is masked.
+/// </summary>
 /// <param name="connection">Where.</param>
 /// <param name="transaction">The save's, or null.</param>
 /// <param name="viewer">For whom.</param>
 /// <param name="clock">What the clock says.</param>
 internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? transaction, Viewer viewer, Clock clock)
 {
-    /// <summary>Refuses, among what was entered, links to what this person may not read, in the words for what is not there at all.</summary>
+    /// <summary>
+    /// Refuses, among what was entered, links to what this person may not read, in the words for what is not there at all.
+    /// </summary>
     public async Task SiftAsync(RecordChanges changes, CancellationToken cancel)
     {
         if (viewer.Form is not null) return;

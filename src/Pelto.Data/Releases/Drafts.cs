@@ -13,14 +13,19 @@ namespace Pelto.Data.Releases;
 /// <param name="Release">The release that was live when it was read.</param>
 public sealed record Draft(long Version, SiteDefinition Site, int Release)
 {
-    /// <summary>Tells it from every other state of the draft, also from one without changes under another release: what goes live by itself changes both.</summary>
+    /// <summary>
+    /// Tells it from every other state of the draft, also from one without changes under another release: what goes live by itself changes
+    /// both.
+    /// </summary>
     public string Tag => $"{Release}.{Version}";
 }
 
 /// <summary>The draft was changed by somebody else in the meantime.</summary>
 public sealed class DraftChangedException() : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
 
-/// <summary>The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.</summary>
+/// <summary>
+/// The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.
+/// </summary>
 public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, Storage.FactsReader facts, TimeProvider clock)
 {
     // Any number that no other lock of the application uses.
@@ -66,7 +71,9 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     }
 
     /// <summary>Changes the draft.</summary>
-    /// <param name="change">Gives the new definition from the one that stands; called under a lock, so that two administrators never overwrite each other.</param>
+    /// <param name="change">
+    /// Gives the new definition from the one that stands; called under a lock, so that two administrators never overwrite each other.
+    /// </param>
     /// <param name="what">What the change is, for the history.</param>
     /// <param name="viewer">Who changes it.</param>
     /// <param name="ifTag">Only when the draft is still as <see cref="Draft.Tag"/> says.</param>
@@ -124,7 +131,9 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         context.Publishings.Where(row => row.State == PublishingState.Preparing && row.DraftVersion >= from)
             .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, "Stopped before anything went live: the draft was taken back."), cancel);
 
-    /// <summary>Puts a change that is live already into the draft and all its earlier states, so that neither publishing nor undoing loses it.</summary>
+    /// <summary>
+    /// Puts a change that is live already into the draft and all its earlier states, so that neither publishing nor undoing loses it.
+    /// </summary>
     public async Task RebaseAsync(Func<SiteDefinition, SiteDefinition> change, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -141,7 +150,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     private static async Task<long> NextVersionAsync(PeltoContext context, CancellationToken cancel) =>
         (await context.Database.SqlQuery<long>($"SELECT nextval('pelto.draft_version') AS \"Value\"").ToListAsync(cancel))[0];
 
-    // A node hears of a release a little later than the database does: what is drafted on top of an earlier one would take the newer one back.
+    // A node hears of a release a little later than the database does: what is drafted on top of an earlier one would take the newer one
+    // back.
     private async Task<Draft> NowAsync(PeltoContext context, CancellationToken cancel)
     {
         var newest = await NewestAsync(context, cancel);

@@ -19,7 +19,10 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
         return await context.Settings.AnyAsync(setting => setting.Name == TwoPeopleSetting && setting.Value == "yes", cancel);
     }
 
-    /// <summary>Lets publishing take two people from now on; or one, once two administrators have said so. Gives what is still missing, as a sentence, or null.</summary>
+    /// <summary>
+    /// Lets publishing take two people from now on; or one, once two administrators have said so. Gives what is still missing, as a
+    /// sentence, or null.
+    /// </summary>
     public async Task<string?> SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
     {
         if (!WorkRights.All(viewer)) throw new AccessRefusedException("Only administrators say how many people publishing takes.");

@@ -49,7 +49,9 @@ public sealed class Publisher(
     private static readonly TimeSpan Outage = TimeSpan.FromSeconds(30);
     private long said;
 
-    /// <summary>What publishing the draft would do: the changes that somebody is shown, and what they may be told of what is on file.</summary>
+    /// <summary>
+    /// What publishing the draft would do: the changes that somebody is shown, and what they may be told of what is on file.
+    /// </summary>
     public async Task<(Draft Draft, Catalogue Catalogue, Plan Plan)> PlanAsync(Viewer viewer, CancellationToken cancel = default)
     {
         var draft = await drafts.ReadAsync(cancel);
@@ -72,14 +74,19 @@ public sealed class Publisher(
         return [.. steps.SelectMany(sql.For)];
     }
 
-    /// <summary>Asks a second person to publish the draft, which is checked as if it were published. Throws <see cref="PublishRefusedException"/> when it could not be.</summary>
+    /// <summary>
+    /// Asks a second person to publish the draft, which is checked as if it were published. Throws <see cref="PublishRefusedException"/>
+    /// when it could not be.
+    /// </summary>
     public async Task ProposeAsync(string? comment, Viewer viewer, long? ifVersion = null, CancellationToken cancel = default)
     {
         var (_, version) = await CheckAsync(comment, viewer, ifVersion, cancel);
         await proposals.PutDownAsync(version, comment!.Trim(), viewer, cancel);
     }
 
-    /// <summary>Checks the draft and puts down that it is to go live. Throws <see cref="PublishRefusedException"/> when it may not.</summary>
+    /// <summary>
+    /// Checks the draft and puts down that it is to go live. Throws <see cref="PublishRefusedException"/> when it may not.
+    /// </summary>
     /// <param name="comment">Why; required, unless somebody else asked for it and said why.</param>
     /// <param name="viewer">Who publishes.</param>
     /// <param name="ifVersion">The version of the draft that was looked at; another one is refused.</param>
@@ -122,7 +129,10 @@ public sealed class Publisher(
         return (settled, draft.Version);
     }
 
-    /// <summary>Puts down that a small change of what is live goes live by itself, beside the draft: a choice that somebody added while entering a record.</summary>
+    /// <summary>
+    /// Puts down that a small change of what is live goes live by itself, beside the draft: a choice that somebody added while entering a
+    /// record.
+    /// </summary>
     public async Task<Guid> StartSmallAsync(SiteDefinition site, string comment, Viewer viewer, CancellationToken cancel = default)
     {
         if (!SiteDefinition.Same(site.Roles, catalogues.Live.Site.Roles))
@@ -168,7 +178,8 @@ public sealed class Publisher(
             {
                 if (await TryRunAsync(id, cancel) is { } row) return row;
 
-                // By asking again rather than in a queue of the database: a statement that waits there holds what it sees, and an index that is built beside it waits for that.
+                // By asking again rather than in a queue of the database: a statement that waits there holds what it sees, and an index
+                // that is built beside it waits for that.
                 if (await FindAsync(id, cancel) is { } waiting && !IsOpen(waiting)) return waiting;
                 await SayWaitingAsync(id, cancel);
                 began = clock.GetTimestamp();
@@ -210,7 +221,10 @@ public sealed class Publisher(
         }
     }
 
-    /// <summary>Carries through what is put down, and what a node that died left unfinished, also in taking back: whoever comes first. What another node is at is left to it.</summary>
+    /// <summary>
+    /// Carries through what is put down, and what a node that died left unfinished, also in taking back: whoever comes first. What another
+    /// node is at is left to it.
+    /// </summary>
     public async Task ResumeAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -294,7 +308,8 @@ public sealed class Publisher(
             await SettleOrEndAsync(context, other, steps, cancel);
         }
 
-        // While people keep the machine busy each question to the database takes its time: what need not wait for one another is asked at once.
+        // While people keep the machine busy each question to the database takes its time: what need not wait for one another is asked at
+        // once.
         await Task.WhenAll(taking.BackOthersAsync(row.Id, saying => SayAsync(context, row, saying, cancel), cancel), catalogues.CatchUpAsync(cancel));
         var live = catalogues.Live;
         if (live.Release != row.Base) throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");

@@ -68,7 +68,8 @@ public sealed class PublishingWatch(OwnerDatabase database, IDbContextFactory<Pe
             }
             catch (Exception error) when (error is not OperationCanceledException)
             {
-                // Whatever goes wrong with looking, stopping has to work the next time; a database that is gone is noticed by whoever works.
+                // Whatever goes wrong with looking, stopping has to work the next time; a database that is gone is noticed by whoever
+                // works.
                 log.LogWarning(error, "A publishing could not be looked after for a moment");
             }
         }

@@ -14,7 +14,8 @@ namespace Pelto.Data.Releases;
 /// <summary>Takes back what a publishing did to storage that did not go live: no column, index or rule of it stays behind.</summary>
 /// <remarks>
 /// Before its first step, a publishing notes how storage stands (<see cref="Structure"/>). The note goes with the switch, or once all is
-/// taken back: whoever finds one has something to take back, whichever node began it. All this is called by whoever holds the lock of publishing.
+/// taken back: whoever finds one has something to take back, whichever node began it. All this is called by whoever holds the lock of
+/// publishing.
 /// </remarks>
 public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryRole queries, ILogger<TakingBack> log)
 {
@@ -36,7 +37,10 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
             .ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, noted), cancel);
     }
 
-    /// <summary>Takes back what others had begun that nobody is at, before somebody else's work is done on top of it. What is still to go live begins anew.</summary>
+    /// <summary>
+    /// Takes back what others had begun that nobody is at, before somebody else's work is done on top of it. What is still to go live
+    /// begins anew.
+    /// </summary>
     public async Task BackOthersAsync(Guid id, Func<string, Task> say, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -49,7 +53,10 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
 
     /// <summary>Takes back what a publishing began; does nothing where there is nothing to take back.</summary>
     /// <param name="id">Of the publishing.</param>
-    /// <param name="longest">How long to wait for people at work, for each statement; what cannot be had stays noted, for later. Null for as long as any step waits.</param>
+    /// <param name="longest">
+    /// How long to wait for people at work, for each statement; what cannot be had stays noted, for later. Null for as long as any step
+    /// waits.
+    /// </param>
     /// <param name="cancel">Stops it.</param>
     public async Task BackAsync(Guid id, TimeSpan? longest, CancellationToken cancel)
     {
@@ -72,8 +79,13 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
         await context.Publishings.Where(row => row.Id == id).ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, (string?)null), cancel);
     }
 
-    /// <summary>Waits until nothing is at work any more that a node had begun which died over it: it would be done after all was taken back. The database ends it by itself.</summary>
-    /// <remarks>Called before anything of a publishing that somebody else began; whoever holds its lock is the only one that changes storage.</remarks>
+    /// <summary>
+    /// Waits until nothing is at work any more that a node had begun which died over it: it would be done after all was taken back. The
+    /// database ends it by itself.
+    /// </summary>
+    /// <remarks>
+    /// Called before anything of a publishing that somebody else began; whoever holds its lock is the only one that changes storage.
+    /// </remarks>
     public async Task WaitForTheDeadAsync(CancellationToken cancel)
     {
         for (var began = Stopwatch.GetTimestamp(); Stopwatch.GetElapsedTime(began) < Dying; await Task.Delay(Again, cancel))

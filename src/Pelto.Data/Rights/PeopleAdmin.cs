@@ -27,7 +27,10 @@ public sealed record PersonInput
     public bool Disabled { get; init; }
 }
 
-/// <summary>Changes people, who has which role, and who may do which work. Every change is held to what its maker may give, keeps an administrator, and is on record.</summary>
+/// <summary>
+/// Changes people, who has which role, and who may do which work. Every change is held to what its maker may give, keeps an administrator,
+/// and is on record.
+/// </summary>
 public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, ILookupNormalizer normalizer)
 {
     private const long WriterLock = 7_301_006;

@@ -16,7 +16,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     private const string TotpPlace = "second factor of ";
     private const int RecoveryCodes = 10;
 
-    // 125 bits, so that whoever has the digests cannot try them all (OWASP ASVS 4.0.3, 2.6.2: 112), in base32 (RFC 4648), which has no letters that look like digits.
+    // 125 bits, so that whoever has the digests cannot try them all (OWASP ASVS 4.0.3, 2.6.2: 112), in base32 (RFC 4648), which has no
+    // letters that look like digits.
     private const string RecoveryLetters = "abcdefghijklmnopqrstuvwxyz234567";
     private const int RecoveryLength = 25;
     private static readonly TimeSpan InvitationLasts = TimeSpan.FromDays(3);
@@ -27,7 +28,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     // What is compared when there is nobody of a name, so that it takes as long.
     private static readonly Lazy<string> NobodysHash = new(static () => Hasher.HashPassword(new(), Convert.ToHexString(RandomNumberGenerator.GetBytes(16))));
 
-    /// <summary>The person of whom name and password are right, and whether a code is asked for as well; null for any other, after the same time.</summary>
+    /// <summary>
+    /// The person of whom name and password are right, and whether a code is asked for as well; null for any other, after the same time.
+    /// </summary>
     public async Task<(Guid Id, bool NeedsCode)?> CheckAsync(string name, string password, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -37,7 +40,10 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         return isRight && person is not null ? (person.Id, person.TotpKey is not null) : null;
     }
 
-    /// <summary>True when a code is the one of now of this person's second factor, or one of the codes for when that is lost, which is used up by it.</summary>
+    /// <summary>
+    /// True when a code is the one of now of this person's second factor, or one of the codes for when that is lost, which is used up by
+    /// it.
+    /// </summary>
     public async Task<bool> CheckCodeAsync(Guid id, string code, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -54,7 +60,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         return true;
     }
 
-    /// <summary>True when somebody who is signed in shows again who they are: by the code where they have a second factor, else by the password.</summary>
+    /// <summary>
+    /// True when somebody who is signed in shows again who they are: by the code where they have a second factor, else by the password.
+    /// </summary>
     public async Task<bool> ConfirmAsync(Viewer viewer, string shown, CancellationToken cancel = default)
     {
         if (await HasCodeAsync(viewer.Id, cancel)) return await CheckCodeAsync(viewer.Id, shown, cancel);
@@ -104,7 +112,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         await audit.WriteAsync(context, viewer, [new(AuditKinds.People, viewer.Id.ToString(), what)], cancel);
     }
 
-    /// <summary>Makes a word by which a person may choose a password, once, within three days; earlier ones are worth nothing any more.</summary>
+    /// <summary>
+    /// Makes a word by which a person may choose a password, once, within three days; earlier ones are worth nothing any more.
+    /// </summary>
     public async Task<string> InviteAsync(Viewer person, Viewer by, CancellationToken cancel = default)
     {
         Allowing.MustBeSure(by);
@@ -127,7 +137,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         return await context.Invitations.AsNoTracking().FirstOrDefaultAsync(row => row.Digest == digest && row.EndsAt > now, cancel) is { } found ? await people.ViewerAsync(found.PersonId, cancel) : null;
     }
 
-    /// <summary>Sets the password of whom a word invited, and takes a second factor from them that they have lost; null, or why not.</summary>
+    /// <summary>
+    /// Sets the password of whom a word invited, and takes a second factor from them that they have lost; null, or why not.
+    /// </summary>
     public async Task<string?> AcceptAsync(string word, string password, string from, CancellationToken cancel = default)
     {
         if (await InvitedAsync(word, cancel) is not { } viewer) return "This address was used already, or is too old. Ask for a new one.";
@@ -141,7 +153,10 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         return null;
     }
 
-    /// <summary>Gives a person the second factor whose code they typed; the codes for when it is lost, told once, or null when the code is not right.</summary>
+    /// <summary>
+    /// Gives a person the second factor whose code they typed; the codes for when it is lost, told once, or null when the code is not
+    /// right.
+    /// </summary>
     public async Task<IReadOnlyList<string>?> StartCodeAsync(Viewer viewer, byte[] key, string code, Guid? session, CancellationToken cancel = default)
     {
         Allowing.MustBeSure(viewer);
@@ -172,7 +187,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         await transaction.CommitAsync(cancel);
     }
 
-    /// <summary>Puts on record that somebody tried to sign in as a person, and could not; of names that are nobody's nothing is written.</summary>
+    /// <summary>
+    /// Puts on record that somebody tried to sign in as a person, and could not; of names that are nobody's nothing is written.
+    /// </summary>
     public async Task NoteFailureAsync(string name, string from, CancellationToken cancel = default)
     {
         var wanted = SignInNames.Normal(name);
@@ -183,7 +200,10 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         await transaction.CommitAsync(cancel);
     }
 
-    /// <summary>What the mark of a browser has to hold to count as known to a person: it is another once the password is, or all sessions were ended. Null for nobody.</summary>
+    /// <summary>
+    /// What the mark of a browser has to hold to count as known to a person: it is another once the password is, or all sessions were
+    /// ended. Null for nobody.
+    /// </summary>
     public async Task<string?> StampAsync(string name, CancellationToken cancel = default)
     {
         var wanted = SignInNames.Normal(name);

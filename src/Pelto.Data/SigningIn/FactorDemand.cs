@@ -6,7 +6,10 @@ using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
-/// <summary>Of whom a second factor is demanded: whoever has none goes nowhere but to where it is set up. Of administrators, where nobody said otherwise; on demo data, in which people are picked, of nobody.</summary>
+/// <summary>
+/// Of whom a second factor is demanded: whoever has none goes nowhere but to where it is set up. Of administrators, where nobody said
+/// otherwise; on demo data, in which people are picked, of nobody.
+/// </summary>
 public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, AuditTrail audit)
 {
     /// <summary>The setting that holds it.</summary>

@@ -2,7 +2,9 @@ using System.Text;
 
 namespace Pelto.Data.SigningIn;
 
-/// <summary>What a password must be, after NIST SP 800-63B: long, nothing else about its composition, and none that is common or to be expected.</summary>
+/// <summary>
+/// What a password must be, after NIST SP 800-63B: long, nothing else about its composition, and none that is common or to be expected.
+/// </summary>
 public static class PasswordRules
 {
     /// <summary>The fewest characters of a password that stands alone.</summary>

@@ -2,7 +2,9 @@ using OtpNet;
 
 namespace Pelto.Data.SigningIn;
 
-/// <summary>Codes that change with time (TOTP, RFC 6238): SHA-1, six digits, steps of 30 seconds, as all applications for it do by default.</summary>
+/// <summary>
+/// Codes that change with time (TOTP, RFC 6238): SHA-1, six digits, steps of 30 seconds, as all applications for it do by default.
+/// </summary>
 public static class SecondFactor
 {
     private const int KeyLength = 20;
@@ -16,7 +18,10 @@ public static class SecondFactor
     /// <summary>The address that an application on a phone reads from a picture.</summary>
     public static string Address(byte[] key, string signIn) => new OtpUri(OtpType.Totp, key, signIn, "Pelto").ToString();
 
-    /// <summary>The step of which a code is, when it is the code of now, or of the step before or after, for clocks that differ; null when it is none, or was used already.</summary>
+    /// <summary>
+    /// The step of which a code is, when it is the code of now, or of the step before or after, for clocks that differ; null when it is
+    /// none, or was used already.
+    /// </summary>
     /// <param name="key">The key.</param>
     /// <param name="code">As typed.</param>
     /// <param name="now">The time.</param>

@@ -7,7 +7,10 @@ using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
-/// <summary>Who is signed in, in which browser. Looked up with each request, so that ending a session, or taking a role, counts at once on every node.</summary>
+/// <summary>
+/// Who is signed in, in which browser. Looked up with each request, so that ending a session, or taking a role, counts at once on every
+/// node.
+/// </summary>
 public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source, AuditTrail audit, TimeProvider clock)
 {
     /// <summary>How long a session lasts in which nothing is done (NIST SP 800-63B-4, level 2: at most an hour).</summary>
@@ -37,7 +40,10 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
         return session.Id;
     }
 
-    /// <summary>The person whose session this is, when they last showed who they are, and whether a second factor is demanded that they have not; null when it has ended.</summary>
+    /// <summary>
+    /// The person whose session this is, when they last showed who they are, and whether a second factor is demanded that they have not;
+    /// null when it has ended.
+    /// </summary>
     /// <param name="id">Its id.</param>
     /// <param name="isUse">True when somebody does something, rather than that a page listens.</param>
     /// <param name="cancel">Stops it.</param>

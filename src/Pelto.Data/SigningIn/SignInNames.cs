@@ -2,8 +2,13 @@ using System.Text;
 
 namespace Pelto.Data.SigningIn;
 
-/// <summary>Names to sign in by, as they are compared: once, here, so that a name that is looked up and one whose tries are counted are never two.</summary>
-/// <remarks>After PRECIS, profile UsernameCaseMapped (RFC 8265, 3.3.1 and 3.3.2): wide and narrow letters become ordinary ones, capitals become small, and the text is composed (NFC).</remarks>
+/// <summary>
+/// Names to sign in by, as they are compared: once, here, so that a name that is looked up and one whose tries are counted are never two.
+/// </summary>
+/// <remarks>
+/// After PRECIS, profile UsernameCaseMapped (RFC 8265, 3.3.1 and 3.3.2): wide and narrow letters become ordinary ones, capitals become
+/// small, and the text is composed (NFC).
+/// </remarks>
 public static class SignInNames
 {
     private const int Most = 120;

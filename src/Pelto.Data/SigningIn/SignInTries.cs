@@ -7,8 +7,10 @@ namespace Pelto.Data.SigningIn;
 
 /// <summary>Slows down who guesses, and nobody else.</summary>
 /// <remarks>
-/// Tries count for a name and a sender together, whether or not there is somebody of that name. A sender is a network; a browser in which that person has signed in before is one of its own.
-/// So whoever tries from elsewhere locks themselves out, and not the person. From many networks at once, all together are slowed down for that name, and the person's own browsers still are not.
+/// Tries count for a name and a sender together, whether or not there is somebody of that name. A sender is a network; a browser in which
+/// that person has signed in before is one of its own.
+/// So whoever tries from elsewhere locks themselves out, and not the person. From many networks at once, all together are slowed down for
+/// that name, and the person's own browsers still are not.
 /// </remarks>
 public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
@@ -24,7 +26,10 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
     /// <summary>For how long tries count.</summary>
     public static TimeSpan Counts { get; } = TimeSpan.FromMinutes(15);
 
-    /// <summary>Counts a try before it is looked at, so that many at once do not pass by the count; or says how long this sender still has to wait before trying this name, and counts nothing.</summary>
+    /// <summary>
+    /// Counts a try before it is looked at, so that many at once do not pass by the count; or says how long this sender still has to wait
+    /// before trying this name, and counts nothing.
+    /// </summary>
     /// <param name="name">The name, as typed.</param>
     /// <param name="sender">The network, or the mark of a browser in which this person signed in before.</param>
     /// <param name="isKnown">True for such a browser.</param>

@@ -9,7 +9,9 @@ using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
-/// <summary>Bearer tokens for the programming interface (RFC 6750): each of one person, limited in what it may, ending by itself, and revocable.</summary>
+/// <summary>
+/// Bearer tokens for the programming interface (RFC 6750): each of one person, limited in what it may, ending by itself, and revocable.
+/// </summary>
 public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source, AuditTrail audit, TimeProvider clock)
 {
     private const string Prefix = "pelto_";
@@ -40,7 +42,10 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         return token;
     }
 
-    /// <summary>Whose token this is, with what it is limited to, and what it is called; null when it is none, or has ended. One look-up, since every call of the programming interface begins with it.</summary>
+    /// <summary>
+    /// Whose token this is, with what it is limited to, and what it is called; null when it is none, or has ended. One look-up, since every
+    /// call of the programming interface begins with it.
+    /// </summary>
     public async Task<(Viewer Viewer, string Name)?> FindAsync(string token, CancellationToken cancel = default)
     {
         if (DigestOf(token) is not { } digest) return null;

@@ -30,7 +30,10 @@ internal static class BaseTables
         return sql.ToString();
     }
 
-    /// <summary>The SQL that gives a table a field's columns, if it has none yet. Rows on file get the starting value of a field that is needed; none is looked through.</summary>
+    /// <summary>
+    /// The SQL that gives a table a field's columns, if it has none yet. Rows on file get the starting value of a field that is needed;
+    /// none is looked through.
+    /// </summary>
     public static IEnumerable<string> ColumnsOf(Field field)
     {
         var start = field.StartsWith(DateOnly.FromDateTime(DateTime.Today));
@@ -77,7 +80,7 @@ internal static class BaseTables
     private static void AppendLinkAndNumber(StringBuilder sql, Field field)
     {
         var table = Sql.Base(field.Part);
-        if (field.Kind is LinkKind)
+        if (field.Kind.IsOneLink)
         {
             sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
                 .Append(" FOREIGN KEY (").Append(Sql.Column(field)).Append(") REFERENCES ").Append(Sql.Base(field.Target!.Header)).AppendLine(";");

@@ -10,7 +10,8 @@ namespace Pelto.Data.Storage;
 /// <summary>Carries the values of a field from the column of one kind to that of another, while people work.</summary>
 /// <remarks>
 /// Each value is turned by the new kind's own rule (<see cref="FieldKind.Convert"/>), so that what the preview says is what happens.
-/// A value that stands in the new column already and turns back into the old one stays: that is how taking a change of kind back loses nothing.
+/// A value that stands in the new column already and turns back into the old one stays: that is how taking a change of kind back loses
+/// nothing.
 /// What people change meanwhile is written down by a trigger and carried after.
 /// </remarks>
 public sealed class Carrying(OwnerDatabase database)
@@ -84,7 +85,8 @@ public sealed class Carrying(OwnerDatabase database)
         }
     }
 
-    // No batch waits until it is on the disk: what a crash loses of them is carried again, and the switch, which comes after, waits for all.
+    // No batch waits until it is on the disk: what a crash loses of them is carried again, and the switch, which comes after, waits for
+    // all.
     private async Task<NpgsqlConnection> OpenAsync(CancellationToken cancel)
     {
         var connection = await source.OpenConnectionAsync(cancel);

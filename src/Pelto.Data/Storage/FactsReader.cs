@@ -15,7 +15,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     /// <summary>The comment that ties a column to the field that it was made for.</summary>
     public static string CommentFor(Field field) => CommentPrefix + field.Id;
 
-    /// <summary>All facts for going from one catalogue to another: tables and rules, counts of records, and values that changed rules would refuse.</summary>
+    /// <summary>
+    /// All facts for going from one catalogue to another: tables and rules, counts of records, and values that changed rules would refuse.
+    /// </summary>
     public async Task<StorageFacts> ReadAsync(Catalogue live, Catalogue draft, CancellationToken cancel = default)
     {
         var facts = await ReadStorageAsync(draft, cancel);
@@ -26,7 +28,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         return facts with { Records = records };
     }
 
-    /// <summary>The facts that decide what has to be done and whether it can be: without counts of records, which only people read.</summary>
+    /// <summary>
+    /// The facts that decide what has to be done and whether it can be: without counts of records, which only people read.
+    /// </summary>
     public async Task<StorageFacts> ReadStorageAsync(Catalogue draft, CancellationToken cancel = default)
     {
         var facts = await ReadTablesAsync(cancel);
@@ -70,13 +74,16 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         return facts with { Conversions = conversions, Merged = merged, Filled = filled };
     }
 
-    // Of values, only whoever reads all of them is told anything: how many there are, how long they are, and whether one fits would each tell what they are.
+    // Of values, only whoever reads all of them is told anything: how many there are, how long they are, and whether one fits would each
+    // tell what they are.
     private bool IsTold(Viewer viewer, Field field) => viewer.ReadsAll(field, catalogues.Live);
 
     /// <summary>What a change of kind would make of the values on file; null for whoever may not read them.</summary>
     public async Task<Conversions?> PreviewAsync(Field from, Field to, Viewer viewer, int? most = null, CancellationToken cancel = default) => IsTold(viewer, from) ? await carrying.PreviewAsync(from, to, most, cancel) : null;
 
-    /// <summary>Values on file that a field's rules would refuse: how many, and some with their records. None for whoever may not read them.</summary>
+    /// <summary>
+    /// Values on file that a field's rules would refuse: how many, and some with their records. None for whoever may not read them.
+    /// </summary>
     public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         const int Most = 20;
@@ -134,7 +141,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
     {
         var column = field.ColumnNames()("");
-        await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind is SeveralChoicesKind ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
+        await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind.IsSeveralChoices ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
         command.Parameters.Add(new() { Value = code });
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
@@ -146,7 +153,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         foreach (var field in fields.Where(field => IsTold(viewer, field)))
         {
             var column = field.ColumnNames()("");
-            await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind is SeveralChoicesKind ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
+            await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind.IsSeveralChoices ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
             await using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel)) counts[reader.GetString(0)] = counts.GetValueOrDefault(reader.GetString(0)) + reader.GetInt64(1);
         }
@@ -158,7 +165,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     public async Task<long?> CountFilledAsync(Field field, Viewer viewer, CancellationToken cancel = default) =>
         (await CountFilledAsync([field], viewer, cancel)).TryGetValue(field, out var filled) ? filled : null;
 
-    /// <summary>How many rows hold a value of each of these fields, over those that the viewer may read; each table is gone through once.</summary>
+    /// <summary>
+    /// How many rows hold a value of each of these fields, over those that the viewer may read; each table is gone through once.
+    /// </summary>
     public async Task<IReadOnlyDictionary<Field, long>> CountFilledAsync(IEnumerable<Field> fields, Viewer viewer, CancellationToken cancel = default)
     {
         var counts = new Dictionary<Field, long>();
@@ -173,14 +182,17 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         return counts;
     }
 
-    /// <summary>The letters of the longest value on file, among the first hundred thousand rows; null where that says nothing of how wide it is. Of a link, those of what it shows.</summary>
+    /// <summary>
+    /// The letters of the longest value on file, among the first hundred thousand rows; null where that says nothing of how wide it is. Of
+    /// a link, those of what it shows.
+    /// </summary>
     public async Task<int?> LongestAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         var held = field.Source;
         if (!IsTold(viewer, field) || !IsTold(viewer, held)) return null;
-        if (held is { Kind: LinkKind, Target: { } target })
+        if (held is { Kind.IsOneLink: true, Target: { } target })
             return await LongestAsync(target.Name, viewer, cancel) is { } name ? name + (await LongestAsync(target.Identifier, viewer, cancel) ?? 0) + 3 : null;
-        if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind is LongTextKind or FormattedTextKind or SecretKind or AnyChoiceKind) return null;
+        if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind.IsLongText || held.Kind.IsChoice) return null;
         var column = held.ColumnNames()("");
         return (int)await ScalarAsync($"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked", cancel);
     }
@@ -288,7 +300,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         }
     }
 
-    /// <summary>How many records a type has: exact for small tables, PostgreSQL's estimate for large ones, so that nobody waits for a count.</summary>
+    /// <summary>
+    /// How many records a type has: exact for small tables, PostgreSQL's estimate for large ones, so that nobody waits for a count.
+    /// </summary>
     public Task<long> CountAsync(RecordType type, CancellationToken cancel = default) => CountRowsAsync(type.Header, cancel);
 
     /// <summary>The same for many types that are live, in one round trip.</summary>

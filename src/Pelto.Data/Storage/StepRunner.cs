@@ -7,7 +7,9 @@ namespace Pelto.Data.Storage;
 /// <summary>Carries plan steps out, one by one, on a database that people are working on.</summary>
 public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, Carrying carrying, DataSaver saver)
 {
-    /// <summary>Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.</summary>
+    /// <summary>
+    /// Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.
+    /// </summary>
     /// <param name="steps">In order.</param>
     /// <param name="known">How the database stands.</param>
     /// <param name="say">Told what is being done; throws to stop.</param>

@@ -46,7 +46,8 @@ public sealed class StepSql(PeltoContext context)
         _ => throw new InvalidOperationException($"A step of type {step.GetType().Name} has no SQL."),
     };
 
-    // The column holds what people read and write, in order; from it, the database itself keeps the table, whose foreign keys hold what is pointed to.
+    // The column holds what people read and write, in order; from it, the database itself keeps the table, whose foreign keys hold what is
+    // pointed to.
     // Whoever saves locks what is pointed to first; in the other order both would wait for each other.
     private static List<MigrationOperation> LinkTable(KeepLinks keep)
     {
@@ -70,7 +71,8 @@ public sealed class StepSql(PeltoContext context)
         ];
     }
 
-    // The row beside a host row carries its key, and goes when that goes; a row of a further table hangs on the first one's in the same way.
+    // The row beside a host row carries its key, and goes when that goes; a row of a further table hangs on the first one's in the same
+    // way.
     private static CreateTableOperation Table(Part part, string name)
     {
         var isFirst = name == part.Table;

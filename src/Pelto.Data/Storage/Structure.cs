@@ -4,7 +4,10 @@ using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 
-/// <summary>What stands in the schemas that releases change: tables, columns, rules, indexes, triggers and sequences, each with what the database says of it.</summary>
+/// <summary>
+/// What stands in the schemas that releases change: tables, columns, rules, indexes, triggers and sequences, each with what the database
+/// says of it.
+/// </summary>
 /// <remarks>
 /// A publishing writes it down before its first step. What takes it back is worked out from what is there then, whatever the steps were:
 /// a step that is thought of later is taken back as well.
@@ -14,7 +17,9 @@ namespace Pelto.Data.Storage;
 public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
 {
     /// <summary>One thing of a table, or a table, sequence or schema itself.</summary>
-    /// <param name="Kind">What it is: <c>schema</c>, <c>table</c>, <c>column</c>, <c>rule</c>, <c>index</c>, <c>trigger</c> or <c>sequence</c>.</param>
+    /// <param name="Kind">
+    /// What it is: <c>schema</c>, <c>table</c>, <c>column</c>, <c>rule</c>, <c>index</c>, <c>trigger</c> or <c>sequence</c>.
+    /// </param>
     /// <param name="Schema">The schema that it is or stands in.</param>
     /// <param name="Table">Its table; of a sequence, the sequence.</param>
     /// <param name="Name">Its name; empty for schemas, tables and sequences.</param>
@@ -47,7 +52,10 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
     /// <summary>Reads what stands there now.</summary>
     /// <param name="source">Where.</param>
     /// <param name="ofHost">True to read the tables of the host as well, which only an update of it changes.</param>
-    /// <param name="lasting">The rules on what is added that no publishing takes off, each as its table and its name. What they say is not asked: of a table of hundreds of columns that takes the database a millisecond for each.</param>
+    /// <param name="lasting">
+    /// The rules on what is added that no publishing takes off, each as its table and its name. What they say is not asked: of a table of
+    /// hundreds of columns that takes the database a millisecond for each.
+    /// </param>
     /// <param name="cancel">Stops it.</param>
     public static async Task<Structure> ReadAsync(NpgsqlDataSource source, bool ofHost, IEnumerable<string> lasting, CancellationToken cancel = default)
     {
@@ -75,7 +83,9 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
     /// <summary>From what was kept.</summary>
     public static Structure FromJson(string json) => JsonSerializer.Deserialize<Structure>(json)!;
 
-    /// <summary>The statements that make <paramref name="now"/> this again, in order; each can be repeated, and is a transaction of its own.</summary>
+    /// <summary>
+    /// The statements that make <paramref name="now"/> this again, in order; each can be repeated, and is a transaction of its own.
+    /// </summary>
     public IEnumerable<string> From(Structure now)
     {
         var before = Parts.ToLookup(part => (part.Schema, part.Table));

@@ -5,7 +5,10 @@ using System.Text.RegularExpressions;
 
 namespace Pelto.Web.Api;
 
-/// <summary>Bodies of the programming interface: JSON in which each name stands once (RFC 8259, section 4), so that nobody reads another of two than is checked.</summary>
+/// <summary>
+/// Bodies of the programming interface: JSON in which each name stands once (RFC 8259, section 4), so that nobody reads another of two than
+/// is checked.
+/// </summary>
 internal static partial class Bodies
 {
     private static readonly JsonDocumentOptions Strict = new() { AllowDuplicateProperties = false };
@@ -25,7 +28,9 @@ internal static partial class Bodies
         _ => [],
     };
 
-    /// <summary>The pointer to where a document could not be read, from the path in the exception's own notation: <c>$.fields[0].length</c>.</summary>
+    /// <summary>
+    /// The pointer to where a document could not be read, from the path in the exception's own notation: <c>$.fields[0].length</c>.
+    /// </summary>
     public static string PointerOf(string path) => IndexInPath().Replace(path.TrimStart('$').Replace('.', '/'), "/$1");
 
     private static string Escaped(string name) => name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal);

@@ -2,7 +2,10 @@ using Microsoft.AspNetCore.Http.Metadata;
 
 namespace Pelto.Web.Api;
 
-/// <summary>Refuses what stands behind the question mark of an address and is no parameter there: a filter whose name is misspelled would give all that it was to leave out.</summary>
+/// <summary>
+/// Refuses what stands behind the question mark of an address and is no parameter there: a filter whose name is misspelled would give all
+/// that it was to leave out.
+/// </summary>
 internal sealed class KnownParameters : IEndpointFilter
 {
     /// <inheritdoc/>

@@ -5,7 +5,10 @@ using Pelto.Data.Records;
 
 namespace Pelto.Web.Api;
 
-/// <summary>The OpenAPI 3.1 document, made from the catalogue: added fields are in it as soon as they are live, and each reader finds what they may use.</summary>
+/// <summary>
+/// The OpenAPI 3.1 document, made from the catalogue: added fields are in it as soon as they are live, and each reader finds what they may
+/// use.
+/// </summary>
 internal static class OpenApi
 {
     public static JsonObject Of(Catalogue catalogue, Viewer viewer)

@@ -100,7 +100,7 @@ internal static class RecordsInterface
     private static async Task<IResult> RevealAsync(string type, long id, string field, long? line, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
-        if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || asked.Kind is not SecretKind) return Problems.NotFound($"There is no secret “{field}”.");
+        if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || !asked.Kind.IsSecret) return Problems.NotFound($"There is no secret “{field}”.");
         context.Response.Headers.CacheControl = "no-store";
         return await store.RevealAsync(found, id, asked, line, request.Viewer, cancel) is { } text ? Results.Json(new { text }) : Problems.NotFound("There is nothing to show.");
     }

@@ -8,7 +8,10 @@ using Pelto.Web.Pages;
 
 namespace Pelto.Web.Components;
 
-/// <summary>The audit as a file, oldest first: CSV (RFC 4180), or JSON (RFC 8259) after <c>audit.schema.json</c>. What this person may not read is masked, and such an entry carries no digest, since that would not fit.</summary>
+/// <summary>
+/// The audit as a file, oldest first: CSV (RFC 4180), or JSON (RFC 8259) after <c>audit.schema.json</c>. What this person may not read is
+/// masked, and such an entry carries no digest, since that would not fit.
+/// </summary>
 internal static class AuditExport
 {
     private static readonly string[] Headings = ["number", "at", "person", "by", "from", "kind", "subject", "what", "before", "after", "recordType", "record", "line", "hash"];

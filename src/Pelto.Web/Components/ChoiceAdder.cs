@@ -5,7 +5,10 @@ using Pelto.Data;
 
 namespace Pelto.Web.Components;
 
-/// <summary>Adds a choice while somebody enters a record, where the administrator allows it: a small release of its own, so that it is on record, live for everybody, and in the draft too.</summary>
+/// <summary>
+/// Adds a choice while somebody enters a record, where the administrator allows it: a small release of its own, so that it is on record,
+/// live for everybody, and in the draft too.
+/// </summary>
 public sealed class ChoiceAdder(SmallReleases releases)
 {
     /// <summary>Adds it, or gives the one that is there already. A sentence says why it cannot be.</summary>

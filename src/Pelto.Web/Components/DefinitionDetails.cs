@@ -16,7 +16,10 @@ public sealed record PropertyChange(string Property, string Before, string After
     public const string Nothing = "nothing";
 }
 
-/// <summary>A change of a definition, property by property, in words: what it names is called by its label, as it is now, where whoever reads knows of it.</summary>
+/// <summary>
+/// A change of a definition, property by property, in words: what it names is called by its label, as it is now, where whoever reads knows
+/// of it.
+/// </summary>
 /// <param name="catalogue">What there is.</param>
 /// <param name="views">What of it whoever reads is shown.</param>
 internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)

@@ -75,7 +75,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         if (field.Target is { } target) said.Add(field.Content.ClearsWithTarget ? $"When one of the {target.Plural.ToLowerInvariant()} is deleted, the field becomes empty where it pointed there." : $"One of the {target.Plural.ToLowerInvariant()} cannot be deleted as long as a record points to it.");
         if (field.Narrowing is { } narrowing) said.Add($"It offers only what keeps to {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. Programs are held to it as well.");
         if (field.Finds.Count > 0) said.Add($"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does without.");
-        if (field.Kind is SecretKind) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
+        if (field.Kind.IsSecret) said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
         return said;
     }
 
@@ -168,7 +168,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         return new(ValueProfile.Of(values, pasted is null ? null : locale), misfits, pasted is null ? "on file" : "pasted");
     }
 
-    /// <summary>The different texts on file, one more than a list of choices holds at most, those that stand most often first; none for whoever may not read them.</summary>
+    /// <summary>
+    /// The different texts on file, one more than a list of choices holds at most, those that stand most often first; none for whoever may
+    /// not read them.
+    /// </summary>
     public Task<IReadOnlyList<string>> DifferentTextsAsync(Field live, Viewer viewer, CancellationToken cancel) => facts.DifferentTextsAsync(live, ChoiceRules.MostChoices + 1, viewer, cancel);
 
     /// <summary>The field's kinds before the live one whose columns are still there, newest first.</summary>
@@ -220,7 +223,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         return without with { Removed = [.. without.Removed.Where(known => known.Id.Split('@')[0] != field.Id), .. removed.Where(one => one.Columns.Count > 0)] };
     }
 
-    /// <summary>All that uses a field, as far as whoever asks is shown it: rules and formulas that read it, places that stand after it, record types that share it.</summary>
+    /// <summary>
+    /// All that uses a field, as far as whoever asks is shown it: rules and formulas that read it, places that stand after it, record types
+    /// that share it.
+    /// </summary>
     public static IReadOnlyList<string> UsesOf(Catalogue catalogue, FieldDefinition definition, SiteViews views) =>
         UsesOf(catalogue, definition.Places().Select(definition.IdIn).ToHashSet(), views);
 

@@ -54,11 +54,13 @@ public sealed class FieldView
     /// <summary>The value as people read it.</summary>
     public string Read => Field.Kind.Format(Value, Locale);
 
-    /// <summary>What stands there as people read it, where there is no input: links by what they point to, formatted text without its format.</summary>
+    /// <summary>
+    /// What stands there as people read it, where there is no input: links by what they point to, formatted text without its format.
+    /// </summary>
     public string InWords => Masked is { } masked ? masked
-        : Field.Kind is LinksKind ? string.Join("; ", Targets.Select(target => IsInLine && target.Identifier.Length > 0 ? target.Identifier : target.Text))
-        : Field.Kind is FormattedTextKind && !Value.IsEmpty ? Html.ToText(Value.Text)
-        : Field.Kind is FileKind && Value.Type == ValueForm.File ? Value.FileName
+        : Field.Kind.IsSeveralLinks ? string.Join("; ", Targets.Select(target => IsInLine && target.Identifier.Length > 0 ? target.Identifier : target.Text))
+        : Field.Kind.IsFormatted && !Value.IsEmpty ? Html.ToText(Value.Text)
+        : Field.Kind.IsFile && Value.Type == ValueForm.File ? Value.FileName
         : LinkText.Length > 0 ? LinkText : Read;
 
     /// <summary>Where a file or picture of this field is read.</summary>
@@ -98,15 +100,7 @@ public sealed class FieldView
     public required string TheirText { get; init; }
 
     /// <summary>The same as the input holds it.</summary>
-    public string TheirValue => Clash is not { Theirs.IsEmpty: false } clash ? "" : Field.Kind switch
-    {
-        ChoiceKind => clash.Theirs.Text,
-        SeveralChoicesKind => string.Join(';', clash.Theirs.Codes),
-        YesNoKind => clash.Theirs.Yes ? "yes" : "no",
-        MoneyKind => MoneyKind.WriteAmount(clash.Theirs, Locale),
-        QuantityKind kind => kind.WriteAmount(clash.Theirs, Locale),
-        var kind => kind.Format(clash.Theirs, Locale),
-    };
+    public string TheirValue => Clash is not { Theirs.IsEmpty: false } clash ? "" : Field.Kind.Input(clash.Theirs, Locale);
 
     /// <summary>Its currency or unit.</summary>
     public string TheirUnit => Clash is { Theirs.Type: ValueForm.Money or ValueForm.Quantity } clash ? clash.Theirs.Unit : "";
@@ -153,5 +147,5 @@ public sealed class FieldView
     };
 
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
-    public string DescribedBy => string.Join(' ', new[] { Field.Kind is MomentKind && !IsInLine ? Id + "-zone" : null, Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null));
+    public string DescribedBy => string.Join(' ', new[] { Field.Kind.Holds == ValueForm.Moment && !IsInLine ? Id + "-zone" : null, Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null));
 }

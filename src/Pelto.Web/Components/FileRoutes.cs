@@ -7,7 +7,9 @@ using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
-/// <summary>Bringing files and reading them. A file is read by way of the record that it belongs to, so that access to the record decides.</summary>
+/// <summary>
+/// Bringing files and reading them. A file is read by way of the record that it belongs to, so that access to the record decides.
+/// </summary>
 internal static class FileRoutes
 {
     public static void MapFiles(this WebApplication app)

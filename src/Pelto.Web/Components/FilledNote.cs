@@ -7,7 +7,9 @@ using Pelto.Core.Values;
 
 namespace Pelto.Web.Components;
 
-/// <summary>What a record says of a value that was filled and may be changed: where it came from, who typed over it, what it would be now.</summary>
+/// <summary>
+/// What a record says of a value that was filled and may be changed: where it came from, who typed over it, what it would be now.
+/// </summary>
 /// <param name="Text">The sentences; empty when there is nothing to say.</param>
 /// <param name="MayFill">True when it would be something else now, and can be filled again.</param>
 /// <param name="IsOff">True when it is not what fills it.</param>
@@ -27,7 +29,7 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
         // What it would be is told to those only who may see what it is read from.
         var mayKnow = (field.Formula is not { } formula || form.Viewer.MayKnow(formula)) && field.CarriedFrom.All(carried => form.Viewer.SureAt(carried.From) >= AccessLevel.Read);
         var given = known is { } told && mayKnow ? told : value;
-        var would = given.IsError ? given.Reason : given.IsEmpty ? "" : field.Kind is LinkKind or LinksKind ? "another" : field.Kind.Format(given, form.Viewer.Locale);
+        var would = given.IsError ? given.Reason : given.IsEmpty ? "" : field.Kind.IsLink ? "another" : field.Kind.Format(given, form.Viewer.Locale);
         var differs = !given.IsError && value != given;
         if (origin is { IsTyped: true })
             return new($"Typed over by {origin.By}{On(form, origin)}.{(differs && would.Length > 0 ? $" Otherwise {would}." : given.IsError ? $" {would}" : "")}", field.IsChangeable && (field.Asking is not null || !given.IsError), true);

@@ -69,7 +69,7 @@ public sealed class FilterInput
 
     /// <summary>True when what is typed is the name or the number of a record that a link points to.</summary>
     [BindNever]
-    public bool IsOfTarget => Field.Kind is LinkKind or LinksKind && Chosen is FilterTest.Is or FilterTest.Not && !string.IsNullOrWhiteSpace(Value);
+    public bool IsOfTarget => Field.Kind.IsLink && Chosen is FilterTest.Is or FilterTest.Not && !string.IsNullOrWhiteSpace(Value);
 
     /// <summary>The filter, or null with a <see cref="Refusal"/>.</summary>
     /// <param name="target">What a link points to, where <see cref="IsOfTarget"/>.</param>

@@ -37,7 +37,9 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     /// <summary>Says that it is to be filled again.</summary>
     public const string ByFilling = "again";
 
-    /// <summary>Stands before the name of an input whose field a condition has taken off the screen: what was typed there is not saved.</summary>
+    /// <summary>
+    /// Stands before the name of an input whose field a condition has taken off the screen: what was typed there is not saved.
+    /// </summary>
     public const string KeptPrefix = "kept~";
 
     /// <summary>Stands before the code in the name of a scratch field's input.</summary>
@@ -172,10 +174,10 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         var name = spot.ToString();
         if (!form.TryGetValue(name, out var posted)) return null;
         var field = spot.Field!;
-        var text = field.Kind is SeveralChoicesKind or LinksKind ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
+        var text = field.Kind.IsSeveral ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
         texts[name] = text;
-        if (field.Kind is LinksKind) return await ReadSeveralAsync(form, field, name, text, texts);
-        if (field.Kind is SecretKind)
+        if (field.Kind.IsSeveralLinks) return await ReadSeveralAsync(form, field, name, text, texts);
+        if (field.Kind.IsSecret)
         {
             // An empty input says: as it was. What was typed is not given back.
             texts.Remove(name);
@@ -194,7 +196,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         var written = beside.ToString().Trim();
         texts[name + LinkText] = written;
         if (written.Length == 0) return Value.Empty;
-        return text.Length > 0 ? field.Kind.Parse(text) : field.Kind is LinkKind ? await finder.FindAsync(field, written) : field.Kind.Parse(written);
+        return text.Length > 0 ? field.Kind.Parse(text) : field.Kind.IsOneLink ? await finder.FindAsync(field, written) : field.Kind.Parse(written);
     }
 
     // Who knows one more's number types it and goes on, without waiting for the list.

@@ -7,7 +7,10 @@ namespace Pelto.Web.Components;
 /// <summary>A record on file as a draft would hold it.</summary>
 public static class InDraft
 {
-    /// <summary>Fills in what stands in other records: what is seen through links, and what live formulas read there. What the draft alone has is in no table yet; then it goes without.</summary>
+    /// <summary>
+    /// Fills in what stands in other records: what is seen through links, and what live formulas read there. What the draft alone has is in
+    /// no table yet; then it goes without.
+    /// </summary>
     /// <param name="store">Reads it.</param>
     /// <param name="shown">The record in the draft.</param>
     /// <param name="viewer">For whom.</param>

@@ -5,7 +5,10 @@ using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
-/// <summary>What the address of a list says, read for one person; and in words what of it could not be read, so that nobody takes more than was asked for to be all of it.</summary>
+/// <summary>
+/// What the address of a list says, read for one person; and in words what of it could not be read, so that nobody takes more than was
+/// asked for to be all of it.
+/// </summary>
 /// <param name="Order">The order, where one is said that can be kept to.</param>
 /// <param name="Filters">What rows are held to.</param>
 /// <param name="Keys">What it is grouped by.</param>

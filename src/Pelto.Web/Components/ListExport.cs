@@ -4,12 +4,14 @@ using CsvHelper;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Values;
 using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
-/// <summary>A list as a file of comma-separated values (RFC 4180): the rows and the columns that this person sees, in the same order, masked where the list is masked.</summary>
+/// <summary>
+/// A list as a file of comma-separated values (RFC 4180): the rows and the columns that this person sees, in the same order, masked where
+/// the list is masked.
+/// </summary>
 internal static class ListExport
 {
     public static void MapExport(this WebApplication app) => app.MapGet("/records/{type}/export.csv", WriteAsync).RequireAuthorization();
@@ -54,7 +56,7 @@ internal static class ListExport
         var view = FieldView.InRow(row, field, viewer);
         var value = row.Values[field.Slot];
         return view.Masked is { } masked ? masked
-            : field.Kind is LinkKind or LinksKind ? view.LinkText
+            : field.Kind.IsLink ? view.LinkText
             : field.Kind.Format(value);
     }
 }

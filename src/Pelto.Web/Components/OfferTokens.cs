@@ -9,7 +9,9 @@ using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
-/// <summary>Carries a link that is being filled from a form to the list from which one chooses: sealed, so that nobody widens what is offered.</summary>
+/// <summary>
+/// Carries a link that is being filled from a form to the list from which one chooses: sealed, so that nobody widens what is offered.
+/// </summary>
 public sealed class OfferTokens(IDataProtectionProvider protection)
 {
     private readonly IDataProtector protector = protection.CreateProtector("offer");

@@ -15,7 +15,9 @@ public sealed class PartSettings
     /// <summary>Columns of twelve; null as it is without this layer.</summary>
     public int? Width { get; set; }
 
-    /// <summary>When it is shown: empty as without this layer, or <c>always</c>, <c>never</c>, <c>adding</c>, <c>changing</c>, <c>where</c>.</summary>
+    /// <summary>
+    /// When it is shown: empty as without this layer, or <c>always</c>, <c>never</c>, <c>adding</c>, <c>changing</c>, <c>where</c>.
+    /// </summary>
     public string Shown { get; set => field = value ?? ""; } = "";
 
     /// <summary>For <c>where</c>: the condition.</summary>
@@ -36,7 +38,9 @@ public sealed class PartSettings
     /// <summary>Empty as one reads, or <c>skip</c>, or the id of the place that Tab comes from.</summary>
     public string Tab { get; set => field = value ?? ""; } = "";
 
-    /// <summary>For a column of a list: empty as without this layer, or <c>up</c> or <c>down</c> when its rows begin in the order of it.</summary>
+    /// <summary>
+    /// For a column of a list: empty as without this layer, or <c>up</c> or <c>down</c> when its rows begin in the order of it.
+    /// </summary>
     public string Sort { get; set => field = value ?? ""; } = "";
 
     /// <summary>For a section: empty as without this layer, or <c>on</c> or <c>off</c>.</summary>

@@ -17,14 +17,18 @@ internal static partial class PastedTable
         return rows;
     }
 
-    /// <summary>The line on which a quotation mark begins a cell and none ends it, so that all that follows would be one cell; null when there is none.</summary>
+    /// <summary>
+    /// The line on which a quotation mark begins a cell and none ends it, so that all that follows would be one cell; null when there is
+    /// none.
+    /// </summary>
     public static int? Unclosed(string text)
     {
         var opened = Quoted().Replace(text, quoted => new string('x', quoted.Length - quoted.Value.Count(c => c == '\n')) + new string('\n', quoted.Value.Count(c => c == '\n')));
         return Opening().Match(opened) is { Success: true } mark ? opened[..(mark.Index + mark.Length)].Count(c => c == '\n') + 1 : null;
     }
 
-    // Spreadsheets copy with tabs; files mostly come with semicolons or commas. A comma counts only where each line has one, since labels hold commas too.
+    // Spreadsheets copy with tabs; files mostly come with semicolons or commas. A comma counts only where each line has one, since labels
+    // hold commas too.
     private static string DelimiterIn(string text)
     {
         // What stands in quotes parts nothing.

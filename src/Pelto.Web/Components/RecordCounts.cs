@@ -6,7 +6,10 @@ using Pelto.Data.Storage;
 
 namespace Pelto.Web.Components;
 
-/// <summary>How many records there are of each type, for the rail: of those that somebody may read. Looked up now and then, since a rail that is some seconds old misleads nobody.</summary>
+/// <summary>
+/// How many records there are of each type, for the rail: of those that somebody may read. Looked up now and then, since a rail that is
+/// some seconds old misleads nobody.
+/// </summary>
 public sealed class RecordCounts(FactsReader facts, RecordLists lists, TimeProvider clock)
 {
     /// <summary>For how long a count is good.</summary>

@@ -63,13 +63,16 @@ public sealed class RecordForm
     public bool IsPreview { get; init; }
 
     /// <summary>What people call the fields of which what was typed would be lost on saving.</summary>
-    public IEnumerable<string> LostOnSaving => KeptFields.Where(off => Kept.GetValueOrDefault(new Spot(off.Part, null, off).ToString()) is { } text && text != Typed(off, OnFile.Header[off.Slot])).Select(off => off.TextIn(Viewer.Locale).Label);
+    public IEnumerable<string> LostOnSaving => KeptFields.Where(off => Kept.GetValueOrDefault(new Spot(off.Part, null, off).ToString()) is { } text && text != off.Kind.Input(OnFile.Header[off.Slot], Viewer.Locale)).Select(off => off.TextIn(Viewer.Locale).Label);
 
     /// <summary>The web address that a button opens; empty where its formula gives none that is one.</summary>
     public string AddressOf(LayoutExtra button) =>
         Type.Screens.FormulaOf(button.Made) is { } formula && Viewer.MayKnow(formula) && formula.Evaluate(State.FrameAt(null)) is { Type: ValueForm.Text } value && Uri.TryCreate(value.Text, UriKind.Absolute, out var address) && address.Scheme is "http" or "https" ? address.ToString() : "";
 
-    /// <summary>What stands in a scratch field: as typed, or worked out; an error where it cannot be, and empty where the person may not know what it reads.</summary>
+    /// <summary>
+    /// What stands in a scratch field: as typed, or worked out; an error where it cannot be, and empty where the person may not know what
+    /// it reads.
+    /// </summary>
     public (string Text, bool IsFailed, string? Refusal) ScratchOf(NewPart made)
     {
         var kind = ScratchFields.KindOf(made);
@@ -118,7 +121,10 @@ public sealed class RecordForm
 
     private Resolved? screen;
 
-    /// <summary>What somebody typed in fields that a condition has taken off the screen meanwhile, by the input's name: it is not saved, and comes back with them.</summary>
+    /// <summary>
+    /// What somebody typed in fields that a condition has taken off the screen meanwhile, by the input's name: it is not saved, and comes
+    /// back with them.
+    /// </summary>
     public IReadOnlyDictionary<string, string> Kept { get; init; } = new Dictionary<string, string>();
 
     /// <summary>The fields of which that is so.</summary>
@@ -146,7 +152,7 @@ public sealed class RecordForm
         if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
         var shown = Layout.Sections.Where(section => section.Holds(part)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
         var values = line?.Values ?? State.Header;
-        foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && field.Kind is not SecretKind && Viewer.LevelAt(field) == AccessLevel.Write)) yield return At(new(field, 1), line);
+        foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write)) yield return At(new(field, 1), line);
     }
 
     /// <summary>One field at its place, ready to be drawn.</summary>
@@ -170,20 +176,20 @@ public sealed class RecordForm
             Locale = Viewer.Locale,
             Record = State.Id,
             LineId = line?.Id,
-            Text = Texts.TryGetValue(spot, out var typed) ? typed : Typed(field, value),
+            Text = Texts.TryGetValue(spot, out var typed) ? typed : field.Kind.Input(value, Viewer.Locale),
             Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
-            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind is ChoiceKind ? field.Kind.Format(value, Viewer.Locale) : TextOf(target, line),
+            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind.IsOneChoice ? field.Kind.Format(value, Viewer.Locale) : TextOf(target, line),
             Target = target,
-            Targets = field.Kind is LinksKind ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", "not yours to see"))] : [],
+            Targets = field.Kind.IsSeveralLinks ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", "not yours to see"))] : [],
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = IsWritable && level == AccessLevel.Write && (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
             Masked = level == AccessLevel.Masked ? Masks.With(State.Access?.EndingAt(field, line?.Key)) : null,
-            IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && field.Kind is LinksKind or SeveralChoicesKind or FormattedTextKind or FileKind or SecretKind),
+            IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && (field.Kind.IsSeveral || field.Kind.IsFormatted || field.Kind.StaysWithRecord)),
             Messages = [.. Messages[name]],
             Clash = clash,
             IsOnlyBySaving = OnlyBySaving.Contains(name),
-            TheirText = clash is null ? "" : field.Kind is LinksKind ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind is LinkKind ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
+            TheirText = clash is null ? "" : field.Kind.IsSeveralLinks ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind.IsOneLink ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
             IsDraft = field.Id == DraftField,
             IsInLine = line is not null,
             IsShown = IsShown(field, line),
@@ -193,7 +199,10 @@ public sealed class RecordForm
         };
     }
 
-    /// <summary>True when a column of lines stands there: where a condition decides, for as long as it holds on a line, or would on a new one where there are none.</summary>
+    /// <summary>
+    /// True when a column of lines stands there: where a condition decides, for as long as it holds on a line, or would on a new one where
+    /// there are none.
+    /// </summary>
     /// <param name="column">The column.</param>
     /// <param name="blank">A new line.</param>
     public bool ShowsColumn(Field column, LineState blank)
@@ -221,16 +230,6 @@ public sealed class RecordForm
     private bool IsShown(Field field, LineState? line) =>
         field.Rules.ShownWhen is null || new Spot(field.Part, line?.Key, field).ToString() is var name && (Messages[name].Any() || Clashes.ContainsKey(name)) || Viewer.IsShown(field, State.FrameAt(line));
 
-    private string Typed(Field field, Value value) => value.Type switch
-    {
-        ValueForm.Money => MoneyKind.WriteAmount(value, Viewer.Locale),
-        ValueForm.Quantity => ((QuantityKind)field.Kind).WriteAmount(value, Viewer.Locale),
-        ValueForm.Text when field.Kind is AnyChoiceKind => value.Text,
-        ValueForm.Several => string.Join(';', value.Codes),
-        ValueForm.Links => field.Kind.Format(value),
-        _ => field.Kind.Format(value, Viewer.Locale),
-    };
-
     // A line is narrow, and the target's name mostly stands beside it already: there, links show what identifies the target.
     private static string TextOf(Target? target, LineState? line) => (line is null ? target?.Text : target?.Identifier) ?? "";
 
@@ -243,10 +242,16 @@ public sealed class RecordForm
     // So many inputs of lines are drawn at once that the page opens quickly, and more than anybody sees without scrolling.
     private const int MostInputs = 450;
 
-    /// <summary>The lines whose inputs were not drawn in the form that was sent, each as its part and key; null for a form that is drawn for the first time.</summary>
+    /// <summary>
+    /// The lines whose inputs were not drawn in the form that was sent, each as its part and key; null for a form that is drawn for the
+    /// first time.
+    /// </summary>
     public IReadOnlySet<string>? Asleep { get; init; }
 
-    /// <summary>True for a line of which only what it says is drawn, until somebody comes near it: one far down in a long document, with which nothing is wrong.</summary>
+    /// <summary>
+    /// True for a line of which only what it says is drawn, until somebody comes near it: one far down in a long document, with which
+    /// nothing is wrong.
+    /// </summary>
     /// <param name="section">The section in which it stands.</param>
     /// <param name="line">The line.</param>
     /// <param name="at">How many stand above it.</param>
@@ -262,7 +267,7 @@ public sealed class RecordForm
 
     /// <summary>What a line that is not on file yet holds while its inputs are not drawn.</summary>
     public IEnumerable<FieldView> Carried(Part part, LineState line) => !IsWritable || line.Id is not null ? [] :
-        part.Fields.Where(field => field.IsTyped && !line.Values[field.Slot].IsEmpty && field.Kind is not SecretKind && Viewer.LevelAt(field) == AccessLevel.Write).Select(field => At(new(field, 1), line));
+        part.Fields.Where(field => field.IsTyped && !line.Values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write).Select(field => At(new(field, 1), line));
 
     /// <summary>True where people fold sections: on records, not outside nor in previews.</summary>
     public bool MayFold => Viewer.Form is null && !IsPreview;
@@ -319,7 +324,9 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <param name="current">The record as it is on file, or a new one.</param>
     /// <param name="outcome">What the pipeline made of it.</param>
     /// <param name="posted">The form that was sent.</param>
-    /// <param name="isJudged">True to show all that is wrong; false when the person has not asked to save, who is told of what they typed only.</param>
+    /// <param name="isJudged">
+    /// True to show all that is wrong; false when the person has not asked to save, who is told of what they typed only.
+    /// </param>
     /// <param name="note">What keeps it from being taken, whatever it says.</param>
     /// <param name="off">Fields that a condition has taken off the screen while they were typed in.</param>
     public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null, IReadOnlyList<Field>? off = null)
@@ -339,7 +346,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             OnFile = current,
             Opened = RecordJson.Write(current, request.Viewer),
             Viewer = request.Viewer,
-            Targets = await TargetsAsync([outcome.State, current], Entered(posted).Where(entered => entered.Spot.Field!.Kind is LinksKind).Select(entered => (entered.Spot.Field!, entered.Spot.Field!.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value))),
+            Targets = await TargetsAsync([outcome.State, current], Entered(posted).Where(entered => entered.Spot.Field!.Kind.IsSeveralLinks).Select(entered => (entered.Spot.Field!, entered.Spot.Field!.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value))),
             Pointing = await PointingAsync(current),
 
             Texts = Unread(posted).Concat(Flags(posted)).ToDictionary(),
@@ -349,7 +356,10 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         };
     }
 
-    /// <summary>What is said at the fields: all of it once somebody asked to save, and before that only of what was typed, since "is needed" under an empty input would be nagging.</summary>
+    /// <summary>
+    /// What is said at the fields: all of it once somebody asked to save, and before that only of what was typed, since "is needed" under
+    /// an empty input would be nagging.
+    /// </summary>
     /// <param name="outcome">What the pipeline made of it.</param>
     /// <param name="posted">The form that was sent.</param>
     /// <param name="isJudged">True when somebody asked to save.</param>

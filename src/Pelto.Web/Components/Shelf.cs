@@ -2,7 +2,6 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
-using Pelto.Core.Values;
 
 namespace Pelto.Web.Components;
 
@@ -65,7 +64,7 @@ public static class Shelf
         var columns = shown.Layout.Places.Select(place => place.Field).ToHashSet();
         return
         [
-            .. list.Type.Header.Fields.Where(field => !columns.Contains(field) && field.Kind is not SecretKind && viewer.LevelAt(field) >= AccessLevel.Read)
+            .. list.Type.Header.Fields.Where(field => !columns.Contains(field) && !field.Kind.IsSecret && viewer.LevelAt(field) >= AccessLevel.Read)
                 .Select(field => new ShelfItem(list.IdOf(field), field.TextIn(viewer.Locale).Heading, field.Code, shown.Hidden.ContainsKey(list.IdOf(field)) ? "hidden here" : field.IsSeen ? "seen" : field.IsComputed ? "computed" : field.IsAdded ? "added" : "built in", "column", false, null, field.IsAdded)),
             .. Seen(list.Type, viewer).Take(MostSeen).Select(seen => seen with { Id = (list.By is null ? ListOf.Prefix : list.Id) + seen.Id, Kind = "column", Note = null, IsMade = true }),
         ];
@@ -83,8 +82,8 @@ public static class Shelf
 
     private static IEnumerable<ShelfItem> Seen(RecordType type, Viewer viewer) =>
         from link in type.Header.Fields
-        where link is { Kind: LinkKind, IsSeen: false, Target: not null } && viewer.MayRead(link.Target)
+        where link is { Kind.IsOneLink: true, IsSeen: false, Target: not null } && viewer.MayRead(link.Target)
         from field in link.Target!.Header.Fields
-        where field is { IsStored: true, IsSeen: false, Kind: not (SecretKind or FileKind or LinksKind) } && field != link.Target!.Identifier && viewer.LevelAt(field) >= AccessLevel.Read && type.Header.SeenFields.All(seen => !seen.Path.SequenceEqual([link, field]))
+        where field is { IsStored: true, IsSeen: false, Kind: { StaysWithRecord: false, IsSeveralLinks: false } } && field != link.Target!.Identifier && viewer.LevelAt(field) >= AccessLevel.Read && type.Header.SeenFields.All(seen => !seen.Path.SequenceEqual([link, field]))
         select new ShelfItem($"{link.Code}.{field.Code}", field.TextIn(viewer.Locale).Label, $"{link.Code}.{field.Code}", $"through {link.TextIn(viewer.Locale).Label}", "seen", false, "It is seen through a link: it is shown, not typed.", field.IsAdded) { Width = field.Kind.Width };
 }

@@ -5,7 +5,10 @@ using Pelto.Data.Releases;
 
 namespace Pelto.Web.Components;
 
-/// <summary>Takes a small change live by itself, beside the draft: it is a release of its own, so that it is on record, live for everybody, and in the draft too.</summary>
+/// <summary>
+/// Takes a small change live by itself, beside the draft: it is a release of its own, so that it is on record, live for everybody, and in
+/// the draft too.
+/// </summary>
 public sealed class SmallReleases(Publisher publisher, Drafts drafts, Catalogues catalogues)
 {
     // Two people may do so at the same moment: then one of them begins again on top of the other's release.

@@ -11,7 +11,10 @@ public sealed class StockNotes(RecordStore store, RecordLists lists)
     private const int MostNamed = 3;
 
     /// <summary>One sentence, or null when nothing does, or whoever saved may not know.</summary>
-    /// <remarks>The document is saved by then: where the database goes away meanwhile there is no remark, rather than an answer that sounds as if it was not.</remarks>
+    /// <remarks>
+    /// The document is saved by then: where the database goes away meanwhile there is no remark, rather than an answer that sounds as if it
+    /// was not.
+    /// </remarks>
     public async Task<string?> OfAsync(RecordState saved, Viewer viewer, CancellationToken cancel = default)
     {
         try

@@ -5,7 +5,9 @@ using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
-/// <summary>Finds what a link points to by what somebody typed: who knows the number types it and goes on, without waiting for the list.</summary>
+/// <summary>
+/// Finds what a link points to by what somebody typed: who knows the number types it and goes on, without waiting for the list.
+/// </summary>
 public sealed class TargetFinder(RecordLists lists, CurrentRequest request)
 {
     /// <summary>The record that is meant, or why it is not clear which.</summary>

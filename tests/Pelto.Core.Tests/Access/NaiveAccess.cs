@@ -5,7 +5,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Tests.Access;
 
-/// <summary>The rule of access a second time, as plainly as it can be said: every grant is looked at for every question, nothing is prepared and nothing is kept. For tests only.</summary>
+/// <summary>
+/// The rule of access a second time, as plainly as it can be said: every grant is looked at for every question, nothing is prepared and
+/// nothing is kept. For tests only.
+/// </summary>
 internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Viewer viewer, RecordState state)
 {
     public AccessLevel LevelAt(Field field, LineState? line)

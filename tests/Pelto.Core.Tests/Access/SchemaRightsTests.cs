@@ -7,7 +7,10 @@ using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 
-/// <summary>Every property of the site definition takes a right: the JSON Schema is walked, each property that it knows is changed, there and back, as every kind of person with part of the work.</summary>
+/// <summary>
+/// Every property of the site definition takes a right: the JSON Schema is walked, each property that it knows is changed, there and back,
+/// as every kind of person with part of the work.
+/// </summary>
 public sealed class SchemaRightsTests
 {
     private const string There = "order shelf";

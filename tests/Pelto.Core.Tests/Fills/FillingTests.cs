@@ -7,7 +7,9 @@ using Xunit;
 
 namespace Pelto.Core.Tests.Fills;
 
-/// <summary>Fields that something fills and people may change: when they are filled, what is kept, and what the record tells of it.</summary>
+/// <summary>
+/// Fields that something fills and people may change: when they are filled, what is kept, and what the record tells of it.
+/// </summary>
 public sealed class FillingTests
 {
     private static readonly Clock Now = Clock.At(new(2026, 11, 25, 9, 0, 0, DateTimeKind.Utc));

@@ -44,12 +44,14 @@ public sealed class HandbookTests
     [InlineData(0, "0.500"), InlineData(30, "0.577"), InlineData(45, "0.707"), InlineData(60, "1.000")]
     public void Leg_tension(int angle, string share) => Assert.Equal(share, Run($"TEXT(1 / 2 / COS(RADIANS({angle})); \"0.000\")"));
 
-    // The factors of two legs are twice the cosine, rounded down to what is safe to remember: 2 cos 45 = 1.41, 2 cos 60 = 1.00; of four, three of which are reckoned with: 3 cos 45 = 2.12, 3 cos 60 = 1.50.
+    // The factors of two legs are twice the cosine, rounded down to what is safe to remember: 2 cos 45 = 1.41, 2 cos 60 = 1.00; of four,
+    // three of which are reckoned with: 3 cos 45 = 2.12, 3 cos 60 = 1.50.
     [Theory(DisplayName = "The handbook's mode factors are what trigonometry allows, cut to one decimal")]
     [InlineData(2, 45, "1.4"), InlineData(2, 60, "1"), InlineData(3, 45, "2.1"), InlineData(3, 60, "1.5")]
     public void Factors_follow(int legs, int angle, string factor) => Assert.Equal(factor, Run($"ROUNDDOWN({legs} * COS(RADIANS({angle})) + 0.0000001; 1) & \"\""));
 
-    // Working load limit = breaking load / design factor; a chain sling of grade 8 has 4, a textile sling 7 (EN 818-4, EN 1492, from memory).
+    // Working load limit = breaking load / design factor; a chain sling of grade 8 has 4, a textile sling 7 (EN 818-4, EN 1492, from
+    // memory).
     [Theory(DisplayName = "Working load limit from breaking load and design factor, in tonnes (EN 818-4 and EN 1492-1, from memory)")]
     [InlineData("10 mm chain, grade 8", 126, 4, "3.2"), InlineData("8 mm chain, grade 8", 80.4, 4, "2"), InlineData("2 t webbing sling", 137.3, 7, "2")]
     public void Working_load(string what, double breaking, int factor, string limit) =>

@@ -41,7 +41,8 @@ public sealed class ArrangingTests
         Assert.Equal(["hide ", "put order.customer", "resize "], layer.Operations.Select(operation => $"{operation.Op} {operation.After}"));
         Assert.Equal(5, layer.Operations[^1].Width);
 
-        // What was made is moved, widened and called something else where it was made, so that it is still known when something stands in it.
+        // What was made is moved, widened and called something else where it was made, so that it is still known when something stands in
+        // it.
         var made = layer.With(new() { Op = "put", Part = "p-1", Screen = "order", Label = "New", After = "order.main", New = new() { What = "section" } })
             .With(new() { Op = "put", Part = "order.note", After = "p-1" })
             .With(new() { Op = "relabel", Part = "p-1", Label = "Rigging" });

@@ -6,7 +6,10 @@ using Xunit;
 
 namespace Pelto.Core.Tests.Outside;
 
-/// <summary>Functions against two libraries that others made: formulajs, call by call, and hyperformula, formula by formula. Where they differ from us, the reason is beside the function; each was decided by the text of OpenFormula.</summary>
+/// <summary>
+/// Functions against two libraries that others made: formulajs, call by call, and hyperformula, formula by formula. Where they differ from
+/// us, the reason is beside the function; each was decided by the text of OpenFormula.
+/// </summary>
 public sealed class FormulaReferenceTests
 {
     private const int CallsOfEach = 160;
@@ -17,7 +20,8 @@ public sealed class FormulaReferenceTests
 
     private static readonly DateOnly[] Days = [new(2024, 2, 29), new(2023, 2, 28), new(2024, 1, 31), new(2023, 12, 31), new(2024, 8, 30), new(2000, 1, 1), new(1999, 12, 31), new(2020, 2, 29), new(2026, 11, 25), new(1960, 6, 30), new(2100, 3, 1)];
 
-    // Arguments by letter: n number, s small whole number, p positive number, t text, f short text to find, d day, b yes or no, u unit of DATEDIF, e basis, w type of week.
+    // Arguments by letter: n number, s small whole number, p positive number, t text, f short text to find, d day, b yes or no, u unit of
+    // DATEDIF, e basis, w type of week.
     private static readonly (string Name, string Takes)[] Functions =
     [
         ("ABS", "n"), ("SIGN", "n"), ("INT", "n"), ("EVEN", "n"), ("ODD", "n"), ("ROUND", "ns"), ("ROUNDUP", "ns"), ("ROUNDDOWN", "ns"), ("TRUNC", "ns"), ("CEILING", "np"), ("FLOOR", "np"), ("MROUND", "pp"),

@@ -8,7 +8,10 @@ using Xunit;
 
 namespace Pelto.Core.Tests.Updates;
 
-/// <summary>The host's version 2.0, worked by hand: the section Head is renamed with another id, note becomes remark and moves to the front page, vat is taken away, window is new after placed, and discount of lines becomes rebate.</summary>
+/// <summary>
+/// The host's version 2.0, worked by hand: the section Head is renamed with another id, note becomes remark and moves to the front page,
+/// vat is taken away, window is new after placed, and discount of lines becomes rebate.
+/// </summary>
 public sealed class HostUpdateTests
 {
     private static readonly HostDescription Next = (Sample.Host with { Version = "2.0", Follows = "1.0", RecordTypes = [Sample.Host.RecordTypes[0], Orders()] }).Following(Sample.Host);

@@ -51,6 +51,8 @@ public sealed class LocaleTests
                     var (value, locale) = (pair.Item1, Locales[pair.Item2]);
                     var back = kind.Parse(kind.Format(value, locale), locale);
                     Assert.True(back == new Parsed(value), $"{kind.Name} in {locale.Culture.Name} {locale.Zone.Id}: {value} was written “{kind.Format(value, locale)}” and read as {back}");
+                    var typed = $"{kind.Input(value, locale)}{(kind.IsAmount ? " " + value.Unit : "")}";
+                    Assert.True(kind.Parse(typed, locale) == new Parsed(value), $"{kind.Name} in {locale.Culture.Name}: an input holds “{typed}” for {value}");
                     using var json = JsonDocument.Parse(kind.ToJson(value)!.ToJsonString());
                     Assert.Equal(new Parsed(value), kind.FromJson(json.RootElement));
                     Assert.Equal(value, kind.FromColumns([.. kind.Columns.Select((_, i) => kind.ToColumn(value, i))]));

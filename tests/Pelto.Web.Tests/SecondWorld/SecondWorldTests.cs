@@ -9,8 +9,14 @@ using Xunit;
 
 namespace Pelto.Web.Tests.SecondWorld;
 
-/// <summary>Two installations that differ only in what somebody may not know must answer that person alike, whatever is asked and in whichever order (noninterference, after Goguen and Meseguer 1982; from memory).</summary>
-/// <remarks>A sequence that is told apart is printed with its seed; <c>PELTO_SEED</c>, <c>PELTO_SEQUENCES</c> and <c>PELTO_ASKER</c> ask it again, ask many more, or as one person.</remarks>
+/// <summary>
+/// Two installations that differ only in what somebody may not know must answer that person alike, whatever is asked and in whichever order
+/// (noninterference, after Goguen and Meseguer 1982; from memory).
+/// </summary>
+/// <remarks>
+/// A sequence that is told apart is printed with its seed; <c>PELTO_SEED</c>, <c>PELTO_SEQUENCES</c> and <c>PELTO_ASKER</c> ask it again,
+/// ask many more, or as one person.
+/// </remarks>
 public sealed class SecondWorldTests
 {
     private const int Sequences = 1_500;

@@ -4,7 +4,10 @@ using System.Text.RegularExpressions;
 
 namespace Pelto.Web.Tests.SecondWorld;
 
-/// <summary>Makes up what somebody asks, one thing after another: by the endpoint list, by the handlers of pages, and by what whoever wants to know a guarded value would try.</summary>
+/// <summary>
+/// Makes up what somebody asks, one thing after another: by the endpoint list, by the handlers of pages, and by what whoever wants to know
+/// a guarded value would try.
+/// </summary>
 public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string> addresses, IReadOnlyList<string> handlers)
 {
     private static readonly string[] Types = ["partner", "item", "sales_order", "delivery", "claim"];

@@ -25,7 +25,10 @@ public sealed record Asker(string Name, string Role, params string[] Works)
     public bool IsStranger => At is not null || Works.All(work => work is Core.Access.Works.ArrangeOwn or Core.Access.Works.People);
 }
 
-/// <summary>Two installations with the same definitions, people and records. They differ only in values that nobody of <see cref="People"/> may know.</summary>
+/// <summary>
+/// Two installations with the same definitions, people and records. They differ only in values that nobody of <see cref="People"/> may
+/// know.
+/// </summary>
 public sealed class Worlds : IAsyncDisposable
 {
     /// <summary>Somebody who is not signed in, and knows of a public form.</summary>
@@ -45,7 +48,8 @@ public sealed class Worlds : IAsyncDisposable
         Outside, new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" }, new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
     ];
 
-    // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld whole; and conditions that ask of all that.
+    // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld
+    // whole; and conditions that ask of all that.
     private static readonly string[] Fields =
     [
         """{"id":"f-inner","recordType":"partner","code":"inner_note","label":"Inner note","kind":"text","length":40}""",
@@ -108,7 +112,8 @@ public sealed class Worlds : IAsyncDisposable
 
     private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"},{"on":"f-hush","comment":"Hush"},{"on":"f-hushing"},{"on":"f-line"}]""";
 
-    // Withheld: partners of Norway, and items whose number ends with 7. Masked for one role; by the record, where it never holds, for another.
+    // Withheld: partners of Norway, and items whose number ends with 7. Masked for one role; by the record, where it never holds, for
+    // another.
     private const string Grants = """
         [{"id":"g-1","to":["role:accounting"],"on":["partner.credit_limit","f-inner"],"level":"masked"},
          {"id":"g-2","to":["role:purchasing"],"on":["partner.credit_limit","f-inner"],"level":"read","when":"AND(country = \"SE\"; number = \"none\")"},

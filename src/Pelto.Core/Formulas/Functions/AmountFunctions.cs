@@ -4,7 +4,10 @@ using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Money and quantities: what they are made of, and reckoning with them. Amounts of different currencies, or of units that measure different things, do not add.</summary>
+/// <summary>
+/// Money and quantities: what they are made of, and reckoning with them. Amounts of different currencies, or of units that measure
+/// different things, do not add.
+/// </summary>
 internal static class AmountFunctions
 {
     public static IReadOnlyList<Function> All { get; } =
@@ -59,7 +62,9 @@ internal static class AmountFunctions
     private static string Named(string unit) => Units.Find(unit)?.Symbol ?? unit;
 
     /// <summary>An amount from a number and the code of a currency or unit.</summary>
-    /// <remarks>What is read of the second is a code, or null for what is none. SQL says apart what the code is, and whether it is none.</remarks>
+    /// <remarks>
+    /// What is read of the second is a code, or null for what is none. SQL says apart what the code is, and whether it is none.
+    /// </remarks>
     private sealed class Made(string name, ValueForm result, string summary, string example, string of, string refusal, Func<string, string?> read, Func<string, string> readSql, Func<string, string> isNoneSql) : Function
     {
         public override string Name => name;

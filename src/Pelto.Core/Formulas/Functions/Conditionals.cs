@@ -3,7 +3,10 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Formulas;
 
 /// <summary>SUMIF and its kin: aggregates over the rows that fit. OpenFormula 6.16 and 6.18.</summary>
-/// <remarks>A criterion is a value, which rows must equal, or a comparison as a text: <c>"&gt;=10"</c>, or <c>"&gt;" &amp; limit</c>. Each is turned into an aggregate over IF, so that there is nothing to keep in step.</remarks>
+/// <remarks>
+/// A criterion is a value, which rows must equal, or a comparison as a text: <c>"&gt;=10"</c>, or <c>"&gt;" &amp; limit</c>. Each is turned
+/// into an aggregate over IF, so that there is nothing to keep in step.
+/// </remarks>
 internal sealed class Conditionals : Function
 {
     private static readonly string[] Comparisons = ["<=", ">=", "<>", "<", ">", "="];

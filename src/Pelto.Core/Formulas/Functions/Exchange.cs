@@ -4,7 +4,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>An amount of money in another currency, at the rates of a day. All rates are held against one currency, so that between two others the way leads through that (as Council Regulation (EC) 1103/97, article 4, has it for the euro; from memory), without rounding on the way.</summary>
+/// <summary>
+/// An amount of money in another currency, at the rates of a day. All rates are held against one currency, so that between two others the
+/// way leads through that (as Council Regulation (EC) 1103/97, article 4, has it for the euro; from memory), without rounding on the way.
+/// </summary>
 /// <param name="rates">The rates, which become part of the formula when it is bound; null where there are none.</param>
 internal sealed class Exchange(RateTable? rates) : Function
 {

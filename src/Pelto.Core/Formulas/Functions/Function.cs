@@ -51,7 +51,10 @@ public sealed record Parameter(string Name, ValueForm? Type = null)
     public bool ReadsEmpty { get; init; }
 }
 
-/// <summary>A function of the formula language: signature, documentation, what it does in memory, and the same in SQL. One more is one more of these and a line in <see cref="Functions"/>.</summary>
+/// <summary>
+/// A function of the formula language: signature, documentation, what it does in memory, and the same in SQL. One more is one more of these
+/// and a line in <see cref="Functions"/>.
+/// </summary>
 public abstract class Function
 {
     /// <summary>As people write it, in any case.</summary>
@@ -75,7 +78,9 @@ public abstract class Function
     /// <summary>As it is written, such as <c>ROUND(number; [digits])</c>.</summary>
     public string Signature => $"{Name}({string.Join("; ", Parameters.Select(parameter => parameter.IsOptional ? $"[{parameter.Name}]" : parameter.IsRepeated && parameter == Parameters[^1] ? parameter.Name + "; …" : parameter.Name))})";
 
-    /// <summary>A function of the database that <see cref="Emit"/> uses, as a statement that makes it or replaces it; null when it uses none.</summary>
+    /// <summary>
+    /// A function of the database that <see cref="Emit"/> uses, as a statement that makes it or replaces it; null when it uses none.
+    /// </summary>
     internal virtual string? Helper => null;
 
     /// <summary>The type of the result, once those of the arguments are known.</summary>
@@ -84,7 +89,9 @@ public abstract class Function
     /// <summary>The type that an argument of any type has here; most functions give what they are given.</summary>
     internal virtual ValueForm TypeAt(int at, IReadOnlyList<Bound> arguments, ValueForm result) => result;
 
-    /// <summary>Why these arguments cannot stand here though each is of a type that may, with the one that is at fault; null when they can.</summary>
+    /// <summary>
+    /// Why these arguments cannot stand here though each is of a type that may, with the one that is at fault; null when they can.
+    /// </summary>
     internal virtual (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => null;
 
     /// <summary>Turns evaluated arguments into an evaluator of the call.</summary>

@@ -3,7 +3,10 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>The holidays of a company's country, for functions that count working days. It gives many days, so it stands only where such a function takes them.</summary>
+/// <summary>
+/// The holidays of a company's country, for functions that count working days. It gives many days, so it stands only where such a function
+/// takes them.
+/// </summary>
 /// <param name="companies">The companies, whose days become part of the formula when it is bound.</param>
 internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) : Function
 {

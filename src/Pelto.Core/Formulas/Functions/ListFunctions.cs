@@ -4,7 +4,10 @@ using static Pelto.Core.Formulas.Declare;
 namespace Pelto.Core.Formulas;
 
 /// <summary>Over lines, and over single values beside them. OpenFormula 6.16 and 6.18. Empty values count as nothing.</summary>
-/// <remarks>Those with a condition (SUMIF, COUNTIFS …) are turned into these by <see cref="Conditionals"/>: a row that does not fit gives an empty value.</remarks>
+/// <remarks>
+/// Those with a condition (SUMIF, COUNTIFS …) are turned into these by <see cref="Conditionals"/>: a row that does not fit gives an empty
+/// value.
+/// </remarks>
 internal static class ListFunctions
 {
     public static IReadOnlyList<Function> All { get; } =

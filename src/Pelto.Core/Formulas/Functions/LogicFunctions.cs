@@ -3,7 +3,9 @@ using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Conditions, and what to do where a value is missing or an error. OpenFormula 6.13 and 6.15. An empty condition counts as no.</summary>
+/// <summary>
+/// Conditions, and what to do where a value is missing or an error. OpenFormula 6.13 and 6.15. An empty condition counts as no.
+/// </summary>
 internal static class LogicFunctions
 {
     public static IReadOnlyList<Function> All { get; } =

@@ -4,7 +4,10 @@ using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Reckoning (OpenFormula 6.16) and rounding (6.17). Whatever needs a root, a logarithm or an angle is reckoned in double precision and given with 15 digits.</summary>
+/// <summary>
+/// Reckoning (OpenFormula 6.16) and rounding (6.17). Whatever needs a root, a logarithm or an angle is reckoned in double precision and
+/// given with 15 digits.
+/// </summary>
 internal static class NumberFunctions
 {
     // As many digits as make the double that is nearest to pi.

@@ -5,7 +5,10 @@ using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Numbers out of texts. OpenFormula 6.13.34 and 6.20.24 (section numbers from memory). A formula gives everybody the same: what two conventions read differently is no number until somebody says which marks it is written with.</summary>
+/// <summary>
+/// Numbers out of texts. OpenFormula 6.13.34 and 6.20.24 (section numbers from memory). A formula gives everybody the same: what two
+/// conventions read differently is no number until somebody says which marks it is written with.
+/// </summary>
 internal static partial class NumberTexts
 {
     private const string Unmarked = "[+-]?([0-9]{1,28}(\\.[0-9]{0,28})?|\\.[0-9]{1,28})([eE][+-]?[0-9]{1,2})?%?";

@@ -7,7 +7,10 @@ namespace Pelto.Core.Formulas;
 /// <summary>Works a value out from arguments of which none is an error, and none empty unless the function reads empty ones.</summary>
 internal delegate Value Body(ReadOnlySpan<Value> given);
 
-/// <summary>A function that works a value out from values. The first argument that is an error is the result, and an empty one makes the result empty, except where the parameter reads empty values.</summary>
+/// <summary>
+/// A function that works a value out from values. The first argument that is an error is the result, and an empty one makes the result
+/// empty, except where the parameter reads empty values.
+/// </summary>
 internal sealed class Plain(string name, FunctionGroup group, ValueForm result, string summary, string example, IReadOnlyList<Parameter> parameters, Body body, string sql) : Function
 {
     private const int MostArguments = 6;

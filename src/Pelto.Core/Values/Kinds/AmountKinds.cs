@@ -10,6 +10,15 @@ namespace Pelto.Core.Values;
 public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : FieldKind
 {
     /// <inheritdoc/>
+    protected override string WriteInput(Value value, Locale locale) => WriteAmount(value, locale);
+
+    /// <inheritdoc/>
+    public override bool IsSummable => true;
+
+    /// <inheritdoc/>
+    public override string SizeProperty => "currencies";
+
+    /// <inheritdoc/>
     public override string Name => "money";
 
     /// <inheritdoc/>
@@ -46,7 +55,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     protected override string Write(Value value, Locale locale) => $"{WriteAmount(value, locale)}\u00a0{value.Unit}";
 
     /// <summary>The amount alone, with the decimals of its currency.</summary>
-    public static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
+    private static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => value.Type == ValueForm.Money ? Rounded(value, Currencies.DecimalsOf(value.Unit)) : value;
@@ -130,6 +139,15 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
 public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> Allowed) : FieldKind
 {
     /// <inheritdoc/>
+    protected override string WriteInput(Value value, Locale locale) => WriteAmount(value, locale);
+
+    /// <inheritdoc/>
+    public override bool IsSummable => true;
+
+    /// <inheritdoc/>
+    public override string SizeProperty => "units";
+
+    /// <inheritdoc/>
     public override string Name => "quantity";
 
     /// <inheritdoc/>
@@ -156,7 +174,7 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     protected override string Write(Value value, Locale locale) => $"{WriteAmount(value, locale)}\u00a0{Units.Find(value.Unit)?.Symbol ?? value.Unit}";
 
     /// <summary>The amount alone.</summary>
-    public string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), 0, locale);
+    private static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), 0, locale);
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, Decimals);

@@ -53,6 +53,12 @@ public sealed record Choice(string Code, string Label)
 public abstract record AnyChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd) : FieldKind
 {
     /// <inheritdoc/>
+    public override bool IsChoice => true;
+
+    /// <inheritdoc/>
+    public override string SizeProperty => "choices";
+
+    /// <inheritdoc/>
     public override int Width => Choices.Count > 0 && Choices.Max(choice => choice.Label.Length) > 16 ? 3 : 2;
 
     /// <inheritdoc/>
@@ -77,10 +83,14 @@ public abstract record AnyChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd)
     /// <summary>The label of a code, as it was defined or as people of a language read it; the code itself when it is unknown.</summary>
     public string LabelOf(string code, Locale? locale = null) => Find(code)?.LabelIn(locale ?? Locale.International) ?? code;
 
-    /// <summary>The choice that somebody named. A code comes before a label, since a label may read like another choice's code; a merged choice stands for the one that took its place.</summary>
+    /// <summary>
+    /// The choice that somebody named. A code comes before a label, since a label may read like another choice's code; a merged choice
+    /// stands for the one that took its place.
+    /// </summary>
     protected Choice? Named(string text, Locale locale)
     {
-        // What one of them is called in this language comes before what another one was called when it was defined, and what is offered before what is not any more.
+        // What one of them is called in this language comes before what another one was called when it was defined, and what is offered
+        // before what is not any more.
         var found = Find(text) ?? Choices.Where(choice => choice.IsCalled(text, locale))
             .OrderBy(choice => choice.MergedInto is not null).ThenBy(choice => choice.Retired).ThenBy(choice => !string.Equals(choice.LabelIn(locale), text, StringComparison.OrdinalIgnoreCase)).FirstOrDefault();
         for (var hops = 0; found?.MergedInto is { } next && hops < Choices.Count; hops++) found = Find(next);
@@ -111,6 +121,12 @@ public abstract record AnyChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd)
 /// <param name="MayAdd">True when people may add a choice while they enter a record.</param>
 public sealed record ChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd = false) : AnyChoiceKind(Choices, MayAdd)
 {
+    /// <inheritdoc/>
+    public override int? Letters => Choices.Count == 0 ? 0 : Choices.Max(one => one.Labels.Max(label => label.Length));
+
+    /// <inheritdoc/>
+    protected override string WriteInput(Value value, Locale locale) => value.Text;
+
     /// <inheritdoc/>
     public override string Name => "choice";
 
@@ -181,6 +197,9 @@ public sealed record ChoiceKind(IReadOnlyList<Choice> Choices, bool MayAdd = fal
 /// <param name="MayAdd">True when people may add a choice while they enter a record.</param>
 public sealed record SeveralChoicesKind(IReadOnlyList<Choice> Choices, bool MayAdd = false) : AnyChoiceKind(Choices, MayAdd)
 {
+    /// <inheritdoc/>
+    protected override string WriteInput(Value value, Locale locale) => string.Join(';', value.Codes);
+
     /// <inheritdoc/>
     public override string Name => "choices";
 

@@ -3,7 +3,9 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Core.Values;
 
-/// <summary>A file that is kept inside, with its name. The value is a reference: what the file holds is kept once, beside the records.</summary>
+/// <summary>
+/// A file that is kept inside, with its name. The value is a reference: what the file holds is kept once, beside the records.
+/// </summary>
 public record FileKind : FieldKind
 {
     /// <summary>The largest file that is taken, in bytes.</summary>
@@ -81,7 +83,9 @@ public sealed record ImageKind : FileKind
     /// <inheritdoc/>
     public override string Label => "Image";
 
-    /// <summary>The media type of a picture that browsers show and that cannot hold script, told by its first bytes; null for anything else.</summary>
+    /// <summary>
+    /// The media type of a picture that browsers show and that cannot hold script, told by its first bytes; null for anything else.
+    /// </summary>
     public static string? TypeOf(ReadOnlySpan<byte> content) =>
         (content.Length > 8 && content[0] == 0x89 && content[1..8].SequenceEqual("PNG\r\n\x1a\n"u8)) ? "image/png"
         : content.Length > 3 && content[0] == 0xff && content[1] == 0xd8 && content[2] == 0xff ? "image/jpeg"

@@ -6,9 +6,14 @@ namespace Pelto.Core.Values;
 
 /// <summary>A reference to a record of another type; a foreign key in the database.</summary>
 /// <param name="Target">The code of the record type that it points to.</param>
-/// <param name="Clears">True when deleting the target leaves the link empty; false when the target stays as long as a link points to it.</param>
+/// <param name="Clears">
+/// True when deleting the target leaves the link empty; false when the target stays as long as a link points to it.
+/// </param>
 public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string? TargetCode => Target;
+
     /// <inheritdoc/>
     public override string Name => "link";
 

@@ -4,11 +4,17 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Core.Values;
 
-/// <summary>References to several records of another type, in the order in which they were chosen. The database keeps a table of them beside the field, with a foreign key for each.</summary>
+/// <summary>
+/// References to several records of another type, in the order in which they were chosen. The database keeps a table of them beside the
+/// field, with a foreign key for each.
+/// </summary>
 /// <param name="Target">The code of the record type that they point to.</param>
 /// <param name="Clears">True when deleting a target takes it away here; false when it stays as long as a link points to it.</param>
 public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string? TargetCode => Target;
+
     /// <summary>The most records that one field points to.</summary>
     public const int Most = 200;
 

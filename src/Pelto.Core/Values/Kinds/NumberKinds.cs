@@ -7,6 +7,9 @@ namespace Pelto.Core.Values;
 /// <summary>Whole numbers, such as a count of copies, of up to 15 digits so that every JSON reader keeps them exact.</summary>
 public sealed record IntegerKind : FieldKind
 {
+    /// <inheritdoc/>
+    public override bool IsSummable => true;
+
     private const decimal Largest = 999_999_999_999_999;
 
     /// <inheritdoc/>
@@ -65,6 +68,12 @@ public sealed record IntegerKind : FieldKind
 /// <param name="Decimals">Digits after the point.</param>
 public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 {
+    /// <inheritdoc/>
+    public override bool IsSummable => true;
+
+    /// <inheritdoc/>
+    public override string SizeProperty => "digits";
+
     /// <summary>The most digits that a definition may ask for; decimal arithmetic stays exact below it.</summary>
     public const int MostDigits = 18;
 
@@ -128,10 +137,15 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     }
 }
 
-/// <summary>A share in hundredths. What is kept is the share itself: 12.5 % is 0.125, so that formulas multiply by it as it is (OpenFormula 5.7).</summary>
+/// <summary>
+/// A share in hundredths. What is kept is the share itself: 12.5 % is 0.125, so that formulas multiply by it as it is (OpenFormula 5.7).
+/// </summary>
 /// <param name="Decimals">Digits after the point of the percentage as people read it.</param>
 public sealed record PercentKind(int Decimals) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string SizeProperty => "digits";
+
     private const int Digits = 9;
 
     /// <inheritdoc/>

@@ -4,10 +4,16 @@ using System.Text.Json.Nodes;
 namespace Pelto.Core.Values;
 
 /// <summary>A secret, such as a door code: encrypted on file, shown only when somebody asks, and each showing is on record.</summary>
-/// <remarks>What is entered is a text until the store seals it; what is on file never leaves sealed form in a value, so no page, list, export or log can show it by mistake.</remarks>
+/// <remarks>
+/// What is entered is a text until the store seals it; what is on file never leaves sealed form in a value, so no page, list, export or log
+/// can show it by mistake.
+/// </remarks>
 /// <param name="Length">The longest that it may be.</param>
 public sealed record SecretKind(int Length) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string SizeProperty => "length";
+
     /// <summary>Stands for a secret wherever values are shown; sent back, it means: as it was.</summary>
     public const string Mask = "••••••••";
 

@@ -4,9 +4,14 @@ using System.Text.Json.Nodes;
 
 namespace Pelto.Core.Values;
 
-/// <summary>What the kinds that hold text share: a greatest length, counted in characters as PostgreSQL counts them (code points).</summary>
+/// <summary>
+/// What the kinds that hold text share: a greatest length, counted in characters as PostgreSQL counts them (code points).
+/// </summary>
 public abstract record AnyTextKind(int Length) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string SizeProperty => "length";
+
     /// <inheritdoc/>
     public override ValueForm Holds => ValueForm.Text;
 
@@ -95,6 +100,9 @@ public sealed record TextKind(int Length) : AnyTextKind(Length)
 /// <param name="Length">The longest that it may be.</param>
 public sealed record LongTextKind(int Length) : AnyTextKind(Length)
 {
+    /// <inheritdoc/>
+    public override bool IsLongText => true;
+
     /// <summary>The most that a length can be set to.</summary>
     public const int LongestLength = 100_000;
 
@@ -125,6 +133,12 @@ public sealed record LongTextKind(int Length) : AnyTextKind(Length)
 /// <param name="Length">The longest that the HTML may be.</param>
 public sealed record FormattedTextKind(int Length) : AnyTextKind(Length)
 {
+    /// <inheritdoc/>
+    public override bool IsLongText => true;
+
+    /// <inheritdoc/>
+    public override bool IsFormatted => true;
+
     /// <inheritdoc/>
     public override string Name => "formatted_text";
 

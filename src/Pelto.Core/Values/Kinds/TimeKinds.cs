@@ -8,6 +8,9 @@ namespace Pelto.Core.Values;
 public sealed record DateKind : FieldKind
 {
     /// <inheritdoc/>
+    public override int? Letters => 10;
+
+    /// <inheritdoc/>
     public override string Name => "date";
 
     /// <inheritdoc/>
@@ -43,6 +46,9 @@ public sealed record DateKind : FieldKind
 public sealed record TimeKind : FieldKind
 {
     /// <inheritdoc/>
+    public override int? Letters => 8;
+
+    /// <inheritdoc/>
     public override string Name => "time";
 
     /// <inheritdoc/>
@@ -77,6 +83,9 @@ public sealed record TimeKind : FieldKind
 /// <summary>A moment, to the second: kept in UTC, read and typed on the person's own clock.</summary>
 public sealed record MomentKind : FieldKind
 {
+    /// <inheritdoc/>
+    public override int? Letters => 16;
+
     /// <inheritdoc/>
     public override string Name => "date_time";
 

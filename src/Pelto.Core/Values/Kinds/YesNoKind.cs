@@ -7,6 +7,12 @@ namespace Pelto.Core.Values;
 public sealed record YesNoKind : FieldKind
 {
     /// <inheritdoc/>
+    public override int? Letters => 3;
+
+    /// <inheritdoc/>
+    protected override string WriteInput(Value value, Locale locale) => value.Yes ? "yes" : "no";
+
+    /// <inheritdoc/>
     public override string Name => "yes_no";
 
     /// <inheritdoc/>

@@ -11,7 +11,9 @@ using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 
-/// <summary>Why a person has the access that they have at a field of a record: the level, the sentence, and every guard and grant that took part.</summary>
+/// <summary>
+/// Why a person has the access that they have at a field of a record: the level, the sentence, and every guard and grant that took part.
+/// </summary>
 public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, People people, RecordStore store, RecordLists lists) : PageModel
 {
     /// <summary>The record type.</summary>

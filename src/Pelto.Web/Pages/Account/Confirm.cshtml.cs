@@ -3,7 +3,9 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace Pelto.Web.Pages.Account;
 
-/// <summary>Asks somebody who is signed in to show again who they are, where what they want has no form of its own; then it is done as before.</summary>
+/// <summary>
+/// Asks somebody who is signed in to show again who they are, where what they want has no form of its own; then it is done as before.
+/// </summary>
 public sealed class ConfirmModel(Confirming confirming) : PageModel
 {
     /// <summary>Where to go afterwards.</summary>

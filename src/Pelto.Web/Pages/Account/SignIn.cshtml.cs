@@ -8,7 +8,9 @@ using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Pages.Account;
 
-/// <summary>Signing in: by picking a person on demo data; by name and password elsewhere, and a code where the person has a second factor.</summary>
+/// <summary>
+/// Signing in: by picking a person on demo data; by name and password elsewhere, and a code where the person has a second factor.
+/// </summary>
 public sealed class SignInModel(People people, Credentials credentials, SignInTries tries, Sessions sessions, IDataProtectionProvider protection) : PageModel
 {
     private const string KnownCookie = "pelto_known";

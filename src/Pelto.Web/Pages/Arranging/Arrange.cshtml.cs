@@ -6,6 +6,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;
+using Pelto.Core.Values;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
@@ -75,7 +76,9 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>The list that is being arranged; null for the screen.</summary>
     public ListOf? List { get; private set; }
 
-    /// <summary>What is being arranged, as addresses say it: empty for the screen, <c>list</c>, or <c>in:</c> and the id of a link.</summary>
+    /// <summary>
+    /// What is being arranged, as addresses say it: empty for the screen, <c>list</c>, or <c>in:</c> and the id of a link.
+    /// </summary>
     public string Of { get; private set; } = "";
 
     /// <summary>All that can be arranged of the record type: its screen, its list, and the lists of what points to its records.</summary>
@@ -323,7 +326,9 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     /// <summary>The layer that is arranged, of those that there are.</summary>
     protected virtual Layer? Choose(string? layer, Layer everyone) => layer is null or "site" ? everyone : site.FindLayer(layer);
 
-    /// <summary>The layers that make what is shown: for one person all that hold for them, for others those of everyone and this one.</summary>
+    /// <summary>
+    /// The layers that make what is shown: for one person all that hold for them, for others those of everyone and this one.
+    /// </summary>
     protected virtual async Task<IReadOnlyList<Layer>> LaidAsync() =>
         Layer.For is { Kind: AudienceKind.User } one && (await people.AllAsync()).FirstOrDefault(person => person.SignIn == one.Code) is { } person && await people.ViewerAsync(person.Id) is { } their
             ? Type.Screens.LayersOf(their) : [.. Type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone || layer.Id == Layer.Id)];
@@ -406,7 +411,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         if (!MayDefine) Shelf = [.. Shelf.Where(item => item.Kind != "seen" && !item.IsMade)];
         if (IsOwn) Shelf = List is not null ? [.. Shelf.Where(item => !item.IsMade)] : [.. Shelf.Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Layer.Operations.Any(operation => operation.Op == LayerOperation.Hide && operation.Part == item.Id))];
         if (Place is { Width: > 0, Field: { Part.IsLines: false } field } && (Widths.LettersOf(field) ?? (request.Catalogue.FindField(field.Id) is { } known ? await facts.LongestAsync(known, request.Viewer) : null)) is { } letters)
-            Widest = (letters, Widths.Needed(letters, field.Kind is Core.Values.LinkKind or Core.Values.ChoiceKind or Core.Values.YesNoKind));
+            Widest = (letters, Widths.Needed(letters, field.Kind.IsOneLink || field.Kind.IsOneChoice || field.Kind.Holds == ValueForm.YesNo));
         return true;
     }
 

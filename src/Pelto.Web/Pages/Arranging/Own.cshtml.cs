@@ -32,7 +32,9 @@ public sealed class OwnArrangeModel(CurrentRequest request, Drafts drafts, Catal
     /// <summary>Where one comes from: the list, or the record.</summary>
     public string Back => List is { By: null } || RecordId.Length == 0 ? $"/records/{Type.Code}" : $"/records/{Type.Code}/{RecordId}";
 
-    /// <summary>Carries out one operation from the list or the record itself, or goes back to the standard; gives what was there before, to undo it.</summary>
+    /// <summary>
+    /// Carries out one operation from the list or the record itself, or goes back to the standard; gives what was there before, to undo it.
+    /// </summary>
     public async Task<IActionResult> OnPostSayAsync(string type, [FromForm] string? operation, [FromForm] string? operations)
     {
         if (Current.Find(type) is not { } found) return NotFound();

@@ -146,7 +146,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string LinkWithout(GroupKey key) => Link(Order, null, keys: Keys.Where(other => other != key));
 
     /// <summary>What the records of a group have in common, key by key, as people read it.</summary>
-    public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty" : key.Field.Kind is LinkKind ? of.Second ?? "not yours to see" : key.Format(of.First, Locale));
+    public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty" : key.Field.Kind.IsOneLink ? of.Second ?? "not yours to see" : key.Format(of.First, Locale));
 
     /// <summary>A total as people read it.</summary>
     public string Total(Field field, Value total) => total.IsError ? total.Reason : total.IsEmpty ? "" : total.Type == ValueForm.Money && field.Kind is not MoneyKind ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}" : field.Kind.Format(total, Locale);
@@ -175,7 +175,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string LinkForMore => Link(Order, Page.Next);
 
     /// <summary>A row as the record that a link would point to.</summary>
-    public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row.Values[Type.Identifier.Slot]), Type.Name.Kind is LinkKind ? "" : Type.Name.Kind.Format(row.Values[Type.Name.Slot]));
+    public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row.Values[Type.Identifier.Slot]), Type.Name.Kind.IsOneLink ? "" : Type.Name.Kind.Format(row.Values[Type.Name.Slot]));
 
     /// <summary>A value as it stands in a row.</summary>
     public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, request.Viewer);

@@ -164,13 +164,9 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
     }
 
     // As the input holds it, and as people read it where there is none: a screen may have it locked.
-    private static string Kept(FieldView view) => view.Field.Kind is not (LinkKind or AnyChoiceKind or YesNoKind) ? view.Text : view.Value.Type switch
-    {
-        ValueForm.Link => view.Value.Target.ToString(CultureInfo.InvariantCulture),
-        ValueForm.YesNo => view.Value.Yes ? "yes" : "no",
-        ValueForm.Text => view.Value.Text,
-        _ => view.Text,
-    };
+    private static string Kept(FieldView view) =>
+        view.Value.Type is ValueForm.Link or ValueForm.YesNo || (view.Value.Type == ValueForm.Text && view.Field.Kind.IsChoice)
+            ? view.Field.Kind.Input(view.Value) : view.Text;
 
     /// <summary>Saves. Answers with where to go, or with the form and what is wrong.</summary>
     public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)
@@ -212,7 +208,7 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
         {
             found = (await lists.PickAsync(target, text ?? "", request.Viewer, offer: offer, cancel: cancel)).Select(LookUps.Shown),
             offer = tokens.Write(offer),
-            with = string.Concat(demands.Select(demand => $"&with={Uri.EscapeDataString($"{demand.Field.Code}~{(demand.Field.Kind is AnyChoiceKind ? demand.Value.Text : demand.Field.Kind.Format(demand.Value))}")}")),
+            with = string.Concat(demands.Select(demand => $"&with={Uri.EscapeDataString($"{demand.Field.Code}~{(demand.Field.Kind.IsChoice ? demand.Value.Text : demand.Field.Kind.Format(demand.Value))}")}")),
         });
     }
 
@@ -249,7 +245,7 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
     /// <summary>Shows a secret, once, and puts down that it was shown.</summary>
     public async Task<IActionResult> OnPostRevealAsync(string type, string id, string field, long? line, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found || !TryId(id, out var known) || !found.TryFindField(field, out var secret) || secret.Kind is not SecretKind) return NotFound();
+        if (request.Find(type) is not { } found || !TryId(id, out var known) || !found.TryFindField(field, out var secret) || !secret.Kind.IsSecret) return NotFound();
         Response.Headers.CacheControl = "no-store";
         return new JsonResult(new { text = await store.RevealAsync(found, known, secret, line, request.Viewer, cancel) ?? "It cannot be read: the key that it was kept under is not here." });
     }
@@ -257,7 +253,7 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
     /// <summary>Adds a choice that somebody needs while entering a record; it is live at once.</summary>
     public async Task<IActionResult> OnPostAddChoiceAsync(string type, string field, string label)
     {
-        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind) return NotFound();
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || !asked.Kind.IsChoice) return NotFound();
         var (choice, refusal) = await adder.AddAsync(asked, label, request.Viewer);
         return choice is null ? new JsonResult(new { refusal }) : new JsonResult(new { code = choice.Code, label = choice.LabelIn(request.Locale) });
     }

@@ -51,10 +51,15 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
     /// <summary>The conventions of the person who looks.</summary>
     public Pelto.Core.Values.Locale Locale => request.Locale;
 
-    /// <summary>What layers say that has lost what it was anchored to: nothing that keeps anybody from publishing, but it needs a look.</summary>
+    /// <summary>
+    /// What layers say that has lost what it was anchored to: nothing that keeps anybody from publishing, but it needs a look.
+    /// </summary>
     public IReadOnlyList<(RecordType Type, LayerClash Clash)> Clashes { get; private set; } = [];
 
-    /// <summary>What somebody could learn, or could not do, by the guards and grants of the draft and not by those that are live: nothing that keeps anybody from publishing, but it needs a look.</summary>
+    /// <summary>
+    /// What somebody could learn, or could not do, by the guards and grants of the draft and not by those that are live: nothing that keeps
+    /// anybody from publishing, but it needs a look.
+    /// </summary>
     public IReadOnlyList<AccessGap> Gaps { get; private set; } = [];
 
     /// <summary>What was done just now.</summary>

@@ -116,7 +116,9 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     /// <summary>True for a field of lines.</summary>
     public bool IsLines => PartOf(Input.Part) is { IsLines: true };
 
-    /// <summary>Conditions that come to mind for what a link offers: both sides point to the same record, and open documents only.</summary>
+    /// <summary>
+    /// Conditions that come to mind for what a link offers: both sides point to the same record, and open documents only.
+    /// </summary>
     public IEnumerable<string> SuggestedOffers
     {
         get
@@ -135,7 +137,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
 
     /// <summary>What can be seen through one link of the part.</summary>
     public IEnumerable<(string Path, string Label)> PathChoices => PartOf(Input.Part)?.Fields.Where(link => link is { Target: not null, IsSeen: false })
-        .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && far.Kind is not (FileKind or SecretKind) && request.Views.Sees(far)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];
+        .SelectMany(link => link.Target!.Header.Fields.Where(far => !far.IsSeen && !far.Kind.StaysWithRecord && request.Views.Sees(far)).Select(far => ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}"))) ?? [];
 
     /// <summary>The first thing that is wrong in the formula, at its place.</summary>
     public FormulaProblem? FormulaProblem { get; private set; }

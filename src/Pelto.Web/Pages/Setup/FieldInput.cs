@@ -270,7 +270,10 @@ public sealed class FieldInput
         Width = Text(placement?.Width),
     };
 
-    /// <summary>The definition that the inputs make, over what the draft has of the field already. What cannot be read goes to <paramref name="problems"/>.</summary>
+    /// <summary>
+    /// The definition that the inputs make, over what the draft has of the field already. What cannot be read goes to
+    /// <paramref name="problems"/>.
+    /// </summary>
     /// <param name="known">The field as the draft has it, or an empty one with its id.</param>
     /// <param name="taken">Codes that other fields of the part have.</param>
     /// <param name="problems">Takes what is wrong.</param>
@@ -370,7 +373,8 @@ public sealed class FieldInput
         return texts.Count == 0 ? null : texts;
     }
 
-    // What else is known of a choice, such as its colour, stays with its code; a choice that is retired or merged is not in the input, and stays too.
+    // What else is known of a choice, such as its colour, stays with its code; a choice that is retired or merged is not in the input, and
+    // stays too.
     private List<Choice> ReadChoices(string id, IReadOnlyList<Choice> known, List<Problem> problems)
     {
         var choices = new List<Choice>();

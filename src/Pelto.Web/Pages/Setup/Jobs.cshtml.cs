@@ -19,7 +19,9 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
 
-    /// <summary>True when the one who looks may know how many records a job changed, and what it met: they read all values of its field.</summary>
+    /// <summary>
+    /// True when the one who looks may know how many records a job changed, and what it met: they read all values of its field.
+    /// </summary>
     public bool IsTold(JobRow job) => request.Viewer.IsAdministrator || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
 
     /// <summary>How many records or lines a job changed, in words.</summary>

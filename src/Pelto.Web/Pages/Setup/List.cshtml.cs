@@ -103,7 +103,9 @@ public sealed class ChoiceListInput
     }
 }
 
-/// <summary>One choice list: its choices, their order and colours, pasting, retiring and merging. Also for the choices that belong to one field.</summary>
+/// <summary>
+/// One choice list: its choices, their order and colours, pasting, retiring and merging. Also for the choices that belong to one field.
+/// </summary>
 public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FactsReader facts, FieldEffects effects) : PageModel
 {
     private SiteDefinition site = SiteDefinition.Nothing;
@@ -263,7 +265,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     private async Task CountAsync()
     {
         var fields = request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields)
-            .Where(field => field.Kind is AnyChoiceKind && (field.Definition!.ChoiceList == listId || (OfField is not null && field.Definition.Id == listId))).ToList();
+            .Where(field => field.Kind.IsChoice && (field.Definition!.ChoiceList == listId || (OfField is not null && field.Definition.Id == listId))).ToList();
         Counts = await facts.CountChoicesAsync(fields, request.Viewer);
         if (!IsNew) History = await effects.HistoryAsync(listId, request.Views);
     }

@@ -97,7 +97,9 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         return Partial("Setup/_QueryLooked", this);
     }
 
-    /// <summary>The names that can stand where somebody is typing in a formula: of the rows that are read, or of the record that it is tried on.</summary>
+    /// <summary>
+    /// The names that can stand where somebody is typing in a formula: of the rows that are read, or of the record that it is tried on.
+    /// </summary>
     public async Task<IActionResult> OnPostNamesAsync(string id, [FromForm] QueryInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
     {
         await LoadAsync(id);

@@ -38,7 +38,9 @@ public sealed class QueryInput
     /// <summary>Its text.</summary>
     public string Sql { get; set => field = value ?? ""; } = "";
 
-    /// <summary>The kinds of its parameters, by name; those of parameters that were taken out of the text meanwhile are remembered.</summary>
+    /// <summary>
+    /// The kinds of its parameters, by name; those of parameters that were taken out of the text meanwhile are remembered.
+    /// </summary>
     public Dictionary<string, string?> Kinds { get; set; } = [];
 
     /// <summary>Where it finds nothing.</summary>

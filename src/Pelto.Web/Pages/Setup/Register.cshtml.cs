@@ -27,7 +27,9 @@ public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string
 /// <summary>A record type in the register.</summary>
 public sealed record RegisterType(RecordType Type, IReadOnlyList<RegisterEntry> Entries, ReleaseMark? Changed);
 
-/// <summary>Every record type with what was added to it, when it last changed, and how much it is used. Retired fields are in it too.</summary>
+/// <summary>
+/// Every record type with what was added to it, when it last changed, and how much it is used. Retired fields are in it too.
+/// </summary>
 public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history, FactsReader facts) : PageModel
 {
     /// <summary>The record types.</summary>

@@ -7,7 +7,9 @@ using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 
-/// <summary>The versions of the ERP: what going to another one would do to all that was added and arranged, before anybody does it.</summary>
+/// <summary>
+/// The versions of the ERP: what going to another one would do to all that was added and arranged, before anybody does it.
+/// </summary>
 public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, HostVersions hosts, Drafts drafts) : PageModel
 {
     /// <summary>The version that is live.</summary>
