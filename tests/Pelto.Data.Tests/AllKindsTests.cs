@@ -26,6 +26,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         (Site.Field("k_date", "date"), ["2026-11-25", "1999-12-31", "2030-01-01"]),
         (Site.Field("k_time", "time"), ["14:30", "00:00:01", "23:59"]),
         (Site.Field("k_moment", "date_time"), ["2026-11-25 14:30", "2026-03-29 00:59:59", "2030-01-01 00:00"]),
+        (Site.Field("k_duration", "duration"), ["1 h 20 min", "-45 s", "PT36H"]),
         (Site.Field("k_yes", "yes_no"), ["yes", "no", "yes"]),
         (Site.Field("k_choice", "choice") with { Choices = Colours }, ["green", "red", "blue"]),
         (Site.Field("k_choices", "choices") with { Choices = Colours }, ["red;green", "blue", "green"]),

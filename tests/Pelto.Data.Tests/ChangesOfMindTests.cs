@@ -80,8 +80,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     public async Task Previews_tell_the_truth()
     {
         FieldDefinition Kind(string kind) => Site.Field("many", kind, type: "partner") with { Choices = kind is "choice" or "choices" ? [new("a12", "12"), new("b", "2026-11-25"), new("c", "yes")] : null };
-        string[] kinds = ["text", "integer", "decimal", "money", "percent", "quantity", "date", "date_time", "time", "yes_no", "choice", "choices", "long_text", "formatted_text", "email", "web_address", "phone", "identifier"];
-        string[] samples = ["12", "12.50", "2026-11-25", "14:30", "yes", "12 EUR", "7 kg", "hello", "a@example.org", "https://example.org", "+358412345678", "9521234567882", "2026-11-25 14:30", "1"];
+        string[] kinds = ["text", "integer", "decimal", "money", "percent", "quantity", "date", "date_time", "time", "duration", "yes_no", "choice", "choices", "long_text", "formatted_text", "email", "web_address", "phone", "identifier"];
+        string[] samples = ["12", "12.50", "2026-11-25", "14:30", "1 h 20 min", "yes", "12 EUR", "7 kg", "hello", "a@example.org", "https://example.org", "+358412345678", "9521234567882", "2026-11-25 14:30", "1"];
         foreach (var from in kinds)
         {
             var old = site.Catalogues.Build(SiteDefinition.Nothing.With(Kind(from))).FindField("f-many")!;

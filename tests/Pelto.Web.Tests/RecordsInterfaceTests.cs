@@ -167,6 +167,7 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
             ["quantity"] = JsonNode.Parse("""{"amount": 3, "unit": "TNE"}"""),
             ["time"] = "14:30:00",
             ["date_time"] = "2026-11-25T12:30:00Z",
+            ["duration"] = "PT1H20M",
             ["choices"] = new JsonArray("a", "b"),
             ["web_address"] = "https://example.org/x",
             ["email"] = "a@example.org",
@@ -198,6 +199,7 @@ public sealed class RecordsInterfaceTests(App app) : IClassFixture<App>
 
         var described = (await api.GetJsonAsync("openapi.json"))["components"]!["schemas"]!["partner"]!["properties"]!["values"]!["properties"]!;
         Assert.Equal("date-time", described["i_date_time"]!["format"]!.GetValue<string>());
+        Assert.Equal("duration", described["i_duration"]!["format"]!.GetValue<string>());
         Assert.Equal(["KGM", "TNE"], described["i_quantity"]!["properties"]!["unit"]!["enum"]!.AsArray().Select(unit => unit!.GetValue<string>()));
         var found = await api.GetJsonAsync("records/partner?filter=i_quantity~between~2900 kg~3.1 t&filter=i_email~contains~EXAMPLE");
         Assert.Equal(50, found["records"]!.AsArray().Single()!["id"]!.GetValue<long>());

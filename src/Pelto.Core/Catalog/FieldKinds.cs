@@ -25,6 +25,7 @@ public static class FieldKinds
         (new DateKind(), static (_, _) => new DateKind()),
         (new TimeKind(), static (_, _) => new TimeKind()),
         (new MomentKind(), static (_, _) => new MomentKind()),
+        (new DurationKind(), static (_, _) => new DurationKind()),
         (new YesNoKind(), static (_, _) => new YesNoKind()),
         (new ChoiceKind([]), static (content, refuse) => new ChoiceKind(ChoiceRules.Checked(content.Choices, refuse), content.MayAdd) { IsByLabel = content.ChoicesByLabel }),
         (new SeveralChoicesKind([]), static (content, refuse) => new SeveralChoicesKind(ChoiceRules.Checked(content.Choices, refuse), content.MayAdd) { IsByLabel = content.ChoicesByLabel }),
@@ -43,6 +44,10 @@ public static class FieldKinds
 
     /// <summary>The kinds that an administrator can choose, in the order in which they are offered.</summary>
     public static IReadOnlyList<FieldKind> Definable { get; } = [.. Kinds.Select(kind => kind.Sample)];
+
+    /// <summary>The names of the kinds of which something is so, with a blank between them.</summary>
+    /// <param name="which">What is so.</param>
+    public static string Names(Func<FieldKind, bool> which) => string.Join(' ', Definable.Where(which).Select(kind => kind.Name));
 
     /// <summary>
     /// Makes the kind that a definition asks for; what is wrong goes to <paramref name="refuse"/> with the property's name, and null comes

@@ -11,7 +11,7 @@ public static class Indexing
     {
         if (field.IsSeen) return "It is seen through a link: an index is kept where it is filled in.";
         if (field.Kind.IsLink) return "Links have an index anyway.";
-        if (!field.Kind.IsOrdered || field.Kind.Columns.Count != 1 || field.Kind.Holds is ValueForm.Several or ValueForm.Secret or ValueForm.File || field.Kind.IsLongText) return $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no index.";
+        if (!field.Kind.HasIndex) return $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no index.";
         if (!field.IsLive) return null;
         if (field.Part.IsLines) return "Of live fields, only those of the record itself can have an index.";
         if (field.Formula is not { } formula) return "Its formula does not work yet.";

@@ -145,6 +145,19 @@ public abstract record FieldKind
     /// <summary>Writes a value (neither empty nor failed) as an input holds it; as people read it, unless a kind says otherwise.</summary>
     protected virtual string WriteInput(Value value, Locale locale) => Write(value, locale);
 
+    /// <summary>The keys that a small screen offers for it (the attribute <c>inputmode</c> of HTML); null for all.</summary>
+    public virtual string? InputMode => null;
+
+    /// <summary>What an empty input shows as an example; null for nothing.</summary>
+    /// <param name="locale">The conventions of whoever types there.</param>
+    public virtual string? Hint(Locale locale) => null;
+
+    /// <summary>True when the database can keep an index of it for lists, beside the one that links have anyway.</summary>
+    public bool HasIndex => IsOrdered && Columns.Count == 1 && !IsLink && !IsSeveral && !StaysWithRecord && !IsLongText;
+
+    /// <summary>True for what a least and a greatest are offered for.</summary>
+    public bool HasBounds => IsOrdered && !IsChoice && Holds is not (ValueForm.Text or ValueForm.YesNo or ValueForm.Link);
+
     /// <summary>The letters of the widest value, where the kind tells; null where values on file have to be looked at.</summary>
     public virtual int? Letters => null;
 

@@ -32,6 +32,7 @@ public sealed class LocaleTests
         (new DateKind(), Gen.Int[0, 3_652_058].Select(day => Value.Of(DateOnly.FromDayNumber(day)))),
         (new TimeKind(), Gen.Int[0, 86_399].Select(second => Value.Of(new TimeOnly(second * TimeSpan.TicksPerSecond)))),
         (new MomentKind(), Gen.Long[new DateTime(1980, 1, 1).Ticks / 10_000_000, new DateTime(2060, 1, 1).Ticks / 10_000_000].Select(second => Value.Of(new DateTime(second * 10_000_000, DateTimeKind.Utc)))),
+        (new DurationKind(), Gen.Long[-9_999_999_999, 9_999_999_999].Select(seconds => Value.Of((decimal)seconds))),
         (new YesNoKind(), Gen.Bool.Select(Value.Of)),
         (new ChoiceKind(Colours), Gen.Int[0, 2].Select(i => Value.Of(Colours[i].Code))),
         (new SeveralChoicesKind(Colours), Gen.Int[1, 7].Select(set => Value.Of(Colours.Where((_, i) => (set & (1 << i)) != 0).Select(choice => choice.Code)))),

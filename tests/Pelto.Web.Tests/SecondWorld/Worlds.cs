@@ -85,7 +85,7 @@ public sealed class Worlds : IAsyncDisposable
     [
         ("long_text", "", "one", "another"), ("formatted_text", "", "<p>One</p>", "<p>Other <b>one</b></p>"), ("integer", "", "7", "7000"), ("money", ",\"currencies\":[\"EUR\",\"NOK\"]", "10.50 EUR", "9 NOK"),
         ("percent", "", "12.5 %", "-3 %"), ("quantity", ",\"units\":[\"KGM\",\"TNE\"]", "900 kg", "1 t"), ("date", "", "2026-11-25", "1999-12-31"), ("time", "", "14:30", "23:59"),
-        ("date_time", "", "2026-11-25 14:30", "2030-01-01 00:00"), ("yes_no", "", "yes", "no"), ("choice", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "blue"),
+        ("date_time", "", "2026-11-25 14:30", "2030-01-01 00:00"), ("duration", "", "1 h", "20 min"), ("yes_no", "", "yes", "no"), ("choice", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "blue"),
         ("choices", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "red;blue"), ("web_address", "", "https://example.org/a", "https://example.net"),
         ("email", "", "a@example.org", "another@example.com"), ("phone", "", "+358 41 2345678", "+47 22 12 34 56"), ("identifier", ",\"scheme\":\"iban\"", "FI21 1234 5600 0007 85", "NO93 8601 1117 947"),
         ("secret", "", "sesame", "open"), ("link", ",\"target\":\"employee\"", "1", "2"), ("links", ",\"target\":\"item\"", "[1]", "[1, 2]"), ("file", "", "small", "rather larger"),

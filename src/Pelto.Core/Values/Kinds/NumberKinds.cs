@@ -8,6 +8,9 @@ namespace Pelto.Core.Values;
 public sealed record IntegerKind : FieldKind
 {
     /// <inheritdoc/>
+    public override string? InputMode => "numeric";
+
+    /// <inheritdoc/>
     public override bool IsSummable => true;
 
     private const decimal Largest = 999_999_999_999_999;
@@ -68,6 +71,9 @@ public sealed record IntegerKind : FieldKind
 /// <param name="Decimals">Digits after the point.</param>
 public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string? InputMode => "decimal";
+
     /// <inheritdoc/>
     public override bool IsSummable => true;
 
@@ -143,6 +149,9 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 /// <param name="Decimals">Digits after the point of the percentage as people read it.</param>
 public sealed record PercentKind(int Decimals) : FieldKind
 {
+    /// <inheritdoc/>
+    public override string? InputMode => "decimal";
+
     /// <inheritdoc/>
     public override string SizeProperty => "digits";
 

@@ -8,6 +8,9 @@ namespace Pelto.Core.Values;
 /// <remarks>Numbering plans change often: they come from libphonenumber.</remarks>
 public sealed record PhoneKind(string Country) : AnyTextKind(16)
 {
+    /// <inheritdoc/>
+    public override string? InputMode => "tel";
+
     private static readonly PhoneNumberUtil Plans = PhoneNumberUtil.GetInstance();
 
     /// <summary>The countries whose plans are known.</summary>

@@ -176,6 +176,12 @@ public sealed record FormattedTextKind(int Length) : AnyTextKind(Length)
 public sealed record WebAddressKind() : AnyTextKind(2000)
 {
     /// <inheritdoc/>
+    public override string? InputMode => "url";
+
+    /// <inheritdoc/>
+    public override string? Hint(Locale locale) => "https://";
+
+    /// <inheritdoc/>
     public override string Name => "web_address";
 
     /// <inheritdoc/>
@@ -200,6 +206,9 @@ public sealed record WebAddressKind() : AnyTextKind(2000)
 /// <summary>An address for mail: a local part and a domain (RFC 5321).</summary>
 public sealed record EmailKind() : AnyTextKind(254)
 {
+    /// <inheritdoc/>
+    public override string? InputMode => "email";
+
     /// <inheritdoc/>
     public override string Name => "email";
 

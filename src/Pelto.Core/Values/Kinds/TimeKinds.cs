@@ -8,6 +8,9 @@ namespace Pelto.Core.Values;
 public sealed record DateKind : FieldKind
 {
     /// <inheritdoc/>
+    public override string? Hint(Locale locale) => locale.DayHint;
+
+    /// <inheritdoc/>
     public override int? Letters => 10;
 
     /// <inheritdoc/>
@@ -46,6 +49,9 @@ public sealed record DateKind : FieldKind
 public sealed record TimeKind : FieldKind
 {
     /// <inheritdoc/>
+    public override string? Hint(Locale locale) => Times.Format(new TimeOnly(14, 30), locale);
+
+    /// <inheritdoc/>
     public override int? Letters => 8;
 
     /// <inheritdoc/>
@@ -83,6 +89,9 @@ public sealed record TimeKind : FieldKind
 /// <summary>A moment, to the second: kept in UTC, read and typed on the person's own clock.</summary>
 public sealed record MomentKind : FieldKind
 {
+    /// <inheritdoc/>
+    public override string? Hint(Locale locale) => $"{locale.DayHint} time";
+
     /// <inheritdoc/>
     public override int? Letters => 16;
 

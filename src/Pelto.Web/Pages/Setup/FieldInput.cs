@@ -338,7 +338,7 @@ public sealed class FieldInput
             PatternMessage = isTyped ? OrNull(PatternMessage) : null,
             Unique = isTyped && Unique,
             Indexed = !isSeen && !isLink && Indexed,
-            NoTotals = Kind is "integer" or "decimal" or "money" or "quantity" && NoTotals,
+            NoTotals = NoTotals && FieldKinds.Definable.Any(kind => kind.Name == Kind && kind.IsSummable),
             Check = isTyped ? OrNull(Check) : null,
             CheckMessage = isTyped ? OrNull(CheckMessage) : null,
         };
