@@ -119,7 +119,8 @@ internal static class DefinitionsBench
         await StepAsync(server, "starting value for all", plain, async () =>
         {
             await ChangeAsync(administrator, "f-begun", field => (field["startingValue"], field["fillExisting"]) = ("begun", true));
-            while ((string)(await server.ScalarAsync("SELECT state FROM pelto.job WHERE field = 'f-begun'"))! == "Running") await Task.Delay(100);
+            while ((string)(await server.ScalarAsync("SELECT state FROM pelto.job WHERE field = 'f-begun'"))! == "Running")
+                await Task.Delay(100);
             return (long)(await server.ScalarAsync("SELECT changed FROM pelto.job WHERE field = 'f-begun'"))!;
         });
         Console.WriteLine($"\nTurned: {await server.ScalarAsync("SELECT count(note__2) FROM added.sales_order"):N0}. Filled: {await server.ScalarAsync("SELECT count(begun) FROM added.sales_order"):N0}.");

@@ -8,7 +8,7 @@ const longest = 140;
 const most = 400;
 
 // How many lines are longer still, by what they end with. A new one takes that an old one goes; the numbers only get smaller.
-const longLines = { cs: 5262, cshtml: 629, css: 142, js: 68, mjs: 245 };
+const longLines = { cs: 4820, cshtml: 629, css: 142, js: 68, mjs: 245 };
 
 // How many files outside of Values/Kinds name a kind by its class, instead of asking it. It only gets smaller.
 const namingKinds = 36;
@@ -25,7 +25,7 @@ const longFiles = {
   'tests/Pelto.Data.Tests/QueryTests.cs': 'what a query may not reach, way by way',
 };
 
-const files = execFileSync('git', ['ls-files', 'src', 'tests', 'bench'], { cwd: root, encoding: 'utf8' }).split('\n')
+const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'src', 'tests', 'bench'], { cwd: root, encoding: 'utf8' }).split('\n')
   .filter(file => /\.(cs|cshtml|css|js|mjs)$/.test(file) && !/\/Migrations\/|\/lib\/|\.min\./.test(file));
 const read = file => readFileSync(join(root, file), 'utf8');
 

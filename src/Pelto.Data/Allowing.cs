@@ -41,6 +41,7 @@ internal static class Allowing
     public static void MustWrite(RecordType type, Viewer viewer)
     {
         MustRead(type, viewer);
-        if (!viewer.MayChange(type)) throw new AccessRefusedException($"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
+        if (!viewer.MayChange(type))
+            throw new AccessRefusedException($"You may read {type.Plural.ToLowerInvariant()}, but not change them.");
     }
 }

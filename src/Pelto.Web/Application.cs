@@ -80,7 +80,8 @@ public static class Application
             pages.Conventions.AuthorizeFolder("/");
             foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Welcome", "/Account/Refused", "/Account/Missing", "/Outside/Form" }) pages.Conventions.AllowAnonymousToPage(open);
             pages.Conventions.AuthorizeFolder("/Setup", Policies.SetUp);
-            foreach (var page in new[] { "Field", "List", "Type", "Types", "Lists", "Set", "Form" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Define);
+            foreach (var page in new[] { "Field", "List", "Type", "Types", "Lists", "Set", "Form" })
+                pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Define);
             foreach (var page in new[] { "Query", "Queries" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Query);
             pages.Conventions.AuthorizePage("/Setup/Pointing", Policies.Arrange);
             foreach (var page in new[] { "Update", "Removed" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Administer);

@@ -67,7 +67,8 @@ internal static class SenderLimits
         var (http, response) = (context.HttpContext, context.HttpContext.Response);
         response.StatusCode = StatusCodes.Status429TooManyRequests;
         response.Headers.RetryAfter = (http.Request.Path.StartsWithSegments(Interface.Root) ? 1 : 30).ToString(CultureInfo.InvariantCulture);
-        if (http.Request.Path.StartsWithSegments(Interface.Root)) await Problems.Of(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
+        if (http.Request.Path.StartsWithSegments(Interface.Root))
+            await Problems.Of(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
         else await Failures.WriteAsync(http, "From where you are, this was asked for very often just now. Please wait half a minute; what you typed is still on your page.", cancel);
     }
 

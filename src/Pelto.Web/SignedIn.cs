@@ -49,7 +49,8 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     {
         var path = context.Request.Path;
         if (Of(context)?.LacksFactor != true || path.StartsWithSegments("/account/security") || path.StartsWithSegments("/account/sign-out") || path.StartsWithSegments("/account/confirm")) await next(context);
-        else if (HttpMethods.IsGet(context.Request.Method) && !path.StartsWithSegments("/live")) context.Response.Redirect("/account/security");
+        else if (HttpMethods.IsGet(context.Request.Method) && !path.StartsWithSegments("/live"))
+            context.Response.Redirect("/account/security");
         else throw new AccessRefusedException("A second factor is demanded of you: set it up first, under Signing in.");
     }
 

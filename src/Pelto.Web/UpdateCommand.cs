@@ -21,7 +21,8 @@ internal static class UpdateCommand
         var live = catalogues.Live;
         if (string.IsNullOrEmpty(version))
         {
-            foreach (var host in hosts.All) Console.WriteLine($"{host.Label} {host.Version}{(host.Version == live.Host.Version ? ", live" : "")}");
+            foreach (var host in hosts.All)
+                Console.WriteLine($"{host.Label} {host.Version}{(host.Version == live.Host.Version ? ", live" : "")}");
             foreach (var unusable in hosts.Unusable) Console.WriteLine($"{unusable.Version} cannot be used: {unusable.Sentence}");
             return 0;
         }
@@ -43,7 +44,8 @@ internal static class UpdateCommand
     private static async Task<int> GoAsync(IServiceProvider services, HostUpdate update)
     {
         var (drafts, publisher) = (services.GetRequiredService<Drafts>(), services.GetRequiredService<Publisher>());
-        if (await services.GetRequiredService<People>().ViewerAsync(Viewer.Administrator) is not { } viewer) return Refuse("There is no administrator in whose name it could be done.");
+        if (await services.GetRequiredService<People>().ViewerAsync(Viewer.Administrator) is not { } viewer)
+            return Refuse("There is no administrator in whose name it could be done.");
         if (await drafts.CountAsync() is > 0 and var count) return Refuse($"The draft holds {count} {(count == 1 ? "change" : "changes")} that would go live with it. Publish or discard {(count == 1 ? "it" : "them")} first, or update on the page ERP version.");
         var draft = await drafts.ChangeAsync(_ => update.Site, $"{update.To.Label} {update.To.Version}", viewer);
         try

@@ -48,7 +48,8 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         for (var i = 0; i < 3; i++)
         {
             var changes = new RecordChanges();
-            foreach (var (definition, values) in Kinds) changes.Header[type.Header.Find(definition.Code)!] = type.Header.Find(definition.Code)!.Kind.Parse(values[i]);
+            foreach (var (definition, values) in Kinds)
+                changes.Header[type.Header.Find(definition.Code)!] = type.Header.Find(definition.Code)!.Kind.Parse(values[i]);
             var saving = await site.Store.SaveAsync(type, first + i, changes, Site.Desk);
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => $"{message.At}: {message.Sentence}")));
         }

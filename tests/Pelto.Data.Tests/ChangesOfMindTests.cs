@@ -215,7 +215,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     [Fact(DisplayName = "All jobs that run or wait are stopped together by whoever may stop each, and by nobody else")]
     public async Task Jobs_are_stopped_together()
     {
-        foreach (var code in new[] { "one", "two" }) await site.PublishAsync(Site.Field(code, type: "warehouse") with { StartingValue = "3", FillExisting = true });
+        foreach (var code in new[] { "one", "two" })
+            await site.PublishAsync(Site.Field(code, type: "warehouse") with { StartingValue = "3", FillExisting = true });
         Assert.Equal(0, await Jobs.StopAllAsync(Site.Desk));
         Assert.Equal(2, await Jobs.StopAllAsync(Site.Administrator));
         await Jobs.RunOpenAsync();

@@ -51,7 +51,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         foreach (var row in rows.Take(20))
         {
             var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
-            foreach (var code in new[] { "headroom", "heaviest", "share" }) Assert.Equal(row.Values[type.Header.Find(code)!.Slot], Of(record, code));
+            foreach (var code in new[] { "headroom", "heaviest", "share" })
+                Assert.Equal(row.Values[type.Header.Find(code)!.Slot], Of(record, code));
             var (customer, gross) = (record.Header[type.Header.Find("customer")!.Slot].Target, Of(record, "gross_total").Number);
             Assert.Equal((decimal)(await site.ScalarAsync($"SELECT credit_limit FROM erp.partner WHERE id = {customer}"))! - gross, Of(record, "headroom").Number);
         }
@@ -102,7 +103,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         foreach (var row in rows.Take(10))
         {
             var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
-            foreach (var code in new[] { "step_0", "step_30", "step_59", "of_customer" }) Assert.Equal(record.Header[type.Header.Find(code)!.Slot], row.Values[type.Header.Find(code)!.Slot]);
+            foreach (var code in new[] { "step_0", "step_30", "step_59", "of_customer" })
+                Assert.Equal(record.Header[type.Header.Find(code)!.Slot], row.Values[type.Header.Find(code)!.Slot]);
             Assert.Equal(1, row.Values[type.Header.Find("of_customer")!.Slot].Number);
         }
     }
@@ -166,7 +168,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var rows = (await site.Lists.ReadAsync(new(type, keys, 500), Site.Desk)).Rows;
         var first = rows.First(row => !row.Values[type.Header.Find("turnover")!.Slot].IsEmpty);
         var record = (await site.Store.FindAsync(type, first.Id, Site.Desk))!;
-        foreach (var code in new[] { "turnover", "still_open", "newest" }) Assert.Equal(first.Values[type.Header.Find(code)!.Slot], record.Header[type.Header.Find(code)!.Slot]);
+        foreach (var code in new[] { "turnover", "still_open", "newest" })
+            Assert.Equal(first.Values[type.Header.Find(code)!.Slot], record.Header[type.Header.Find(code)!.Slot]);
         Assert.Equal(await site.ScalarAsync($"SELECT sum(gross_total) || '|' || count(*) FILTER (WHERE status = 'open') FROM erp.sales_order WHERE customer = {first.Id}"), $"{record.Header[type.Header.Find("turnover")!.Slot].Number}|{record.Header[type.Header.Find("still_open")!.Slot].Number}");
         Assert.Equal(await site.ScalarAsync("SELECT max(sum) FROM (SELECT sum(gross_total) FROM erp.sales_order GROUP BY customer) s"), record.Header[type.Header.Find("turnover")!.Slot].Number);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.item i LEFT JOIN added.item a ON a.id = i.id LEFT JOIN (SELECT item, round(sum(quantity * price), 2) AS s FROM erp.sales_order_lines GROUP BY item) l ON l.item = i.id WHERE coalesce(a.sold, 0) <> coalesce(l.s, 0)"));

@@ -41,7 +41,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
 
     // What each plain function gives, found by binding it to simple arguments.
     private static readonly ILookup<ValueForm, Function> ByResult = Core.Formulas.Functions.ByName.Values
-        .Where(function => function.Name is not ("HOLIDAYS" or "IF" or "IFS" or "SWITCH" or "IFERROR" or "IFNA" or "MIN" or "MAX" or "FIRST" or "LAST" or "TEXT" or "CHOICELABEL" or "HASCHOICE" or "NOW" or "SUM" or "AMOUNT" or "MONEY" or "QUANTITY")
+        .Where(function => function.Name is not ("HOLIDAYS" or "IF" or "IFS" or "SWITCH" or "CHOOSE" or "IFERROR" or "IFNA" or "MIN" or "MAX" or "FIRST" or "LAST" or "TEXT" or "CHOICELABEL" or "HASCHOICE" or "NOW" or "SUM" or "AMOUNT" or "MONEY" or "QUANTITY")
             && function.Group != FunctionGroup.Lists)
         .ToLookup(function => function.Name switch { "LEN" or "FIND" or "SEARCH" or "VALUE" or "UNICODE" => ValueForm.Number, _ => ResultOf(function) });
 
@@ -89,6 +89,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
         more.Add(Gen.Select(Next(type), Next(type), One("IFERROR", "IFNA"), (a, b, name) => $"{name}({a}; {b})"));
         more.Add(Gen.Select(Next(ValueForm.YesNo), Next(type), Next(ValueForm.YesNo), Next(type), (a, b, c, d) => $"IFS({a}; {b}; {c}; {d})"));
         more.Add(Gen.Select(Next(ValueForm.Number), Next(type), Next(type), Gen.Bool, (a, b, c, all) => $"SWITCH({a}; 1; {b}; 0.5; {c}{(all ? $"; {b}" : "")})"));
+        more.Add(Gen.Select(Next(ValueForm.Number), Small, Gen.Bool, Next(type), Next(type), (a, b, any, c, d) => $"CHOOSE({(any ? a : b)}; {c}; {d})"));
         switch (type)
         {
             case ValueForm.Number:
@@ -102,10 +103,11 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 more.Add(Gen.Select(Next(ValueForm.Quantity), Next(ValueForm.Quantity), (a, b) => $"({a} / {b})"));
                 if (!inList)
                 {
-                    more.Add(Gen.Select(One("SUM", "COUNT", "COUNTA", "AVERAGE", "MIN", "MAX", "FIRST", "LAST"), Of(type, 1, inList: true), (name, list) => $"{name}({list})"));
-                    more.Add(Gen.Select(One("SUM", "COUNT", "COUNTA", "AVERAGE", "MIN", "MAX"), Of(type, 2, inList: true), Next(type), (name, list, one) => $"{name}({list}; {one})"));
+                    more.Add(Gen.Select(One("SUM", "COUNT", "COUNTA", "AVERAGE", "MIN", "MAX", "FIRST", "LAST", "MEDIAN", "STDEV", "SUMPRODUCT"), Of(type, 1, inList: true), (name, list) => $"{name}({list})"));
+                    more.Add(Gen.Select(One("SUM", "COUNT", "COUNTA", "AVERAGE", "MIN", "MAX", "MEDIAN", "STDEV"), Of(type, 2, inList: true), Next(type), (name, list, one) => $"{name}({list}; {one})"));
                     more.Add(Gen.Select(One("SUMIF(lines.quantity; \">1\"; {0})", "AVERAGEIF(lines.unit; \"pcs\"; {0})", "SUMIFS({0}; lines.quantity; \">=2\"; lines.discount; \"\")", "MAXIFS({0}; lines.price; \">\" & 50)", "MINIFS({0}; lines.quantity; \"<>1\")"), Of(type, 2, inList: true), (form, list) => form.Replace("{0}", list)));
                     more.Add(One("SUM(delivery.order.parcels * net_total)", "AVERAGE(delivery.order.parcels)", "COUNT(delivery.order.delivered_on)", "COUNTIF(delivery.order.status; \"open\")", "LAST(delivery.order.parcels; delivery.order.delivered_on)", "FIRST(delivery.order.parcels)", "MAX(delivery.order.parcels; lines.quantity)", "SUMIF(delivery.order.parcels; \">1\"; 10 / (delivery.order.parcels - 2))", "COUNTA(delivery.order.customer.name)"));
+                    more.Add(One("SUMPRODUCT(lines.quantity; lines.price)", "SUMPRODUCT(lines.quantity; lines.discount; lines.price / 7)", "SUMPRODUCT(delivery.order.parcels)"));
                     more.Add(One("NETWORKDAYS(order_date; wanted_by; HOLIDAYS(company))", "NETWORKDAYS(DATE(2025; 12; 20); order_date; HOLIDAYS(reference); HOLIDAYS(\"NO\"))", "DAY(WORKDAY(order_date; 9; HOLIDAYS(company & \"\")))"));
                     more.Add(One("COUNTIF(lines.quantity; \">2\")", "COUNTIF(lines.discount; \"\")", "COUNTIFS(lines.quantity; 1; lines.unit; \"pcs\")", "COUNTA(lines.description)", "FIRST(lines.price; lines.quantity)", "LAST(lines.quantity; lines.price)", "AMOUNT(SUM(MONEY(lines.amount; currency)))", "AMOUNT(SUM(QUANTITY(lines.quantity; \"MTR\"); QUANTITY(1; \"INH\")))"));
                 }
@@ -117,6 +119,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 more.Add(Gen.Select(Next(ValueForm.Date), One("yyyy-mm-dd", "d.m.yyyy", "dd/mm/yy", "yyyy", "d", "d mmmm yyyy", "dddd, d mmm yy", "ddd"), (a, format) => $"TEXT({a}; \"{format}\")"));
                 more.Add(One("TEXT(NOW(); \"hh:mm\")", "TEXT(NOW(); \"d.m.yyyy\")"));
                 if (!inList) more.Add(One("TEXTJOIN(\", \"; TRUE(); delivery.order.number)", "TEXTJOIN(\"/\"; FALSE(); delivery.order.customer.name & delivery.order.shipping_note)"));
+                if (!inList) more.Add(Gen.Select(Of(type, 2, inList: true), Gen.Bool, (list, skips) => $"CONCAT({list}; {(skips ? "reference" : "\"-\"")})"));
                 if (!inList) more.Add(Gen.Select(Of(type, 2, inList: true), Gen.Bool, (list, skips) => $"TEXTJOIN(\", \"; {(skips ? "TRUE()" : "FALSE()")}; {list}; \"end\")"));
                 break;
             case ValueForm.Date:

@@ -112,7 +112,8 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
         try
         {
             var rigging = Path.Combine(family, "rigging");
-            foreach (var file in Directory.EnumerateFiles(Path.Combine(Pelto.Tests.TemplateDatabase.HostFolder, "..", ".."), "*.json")) File.Copy(file, Path.Combine(family, Path.GetFileName(file)));
+            foreach (var file in Directory.EnumerateFiles(Path.Combine(Pelto.Tests.TemplateDatabase.HostFolder, "..", ".."), "*.json"))
+                File.Copy(file, Path.Combine(family, Path.GetFileName(file)));
             foreach (var file in Directory.EnumerateFiles(Pelto.Tests.TemplateDatabase.HostFolder, "*", SearchOption.AllDirectories))
             {
                 var copy = Path.Combine(rigging, "4.2", Path.GetRelativePath(Pelto.Tests.TemplateDatabase.HostFolder, file));

@@ -74,7 +74,8 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
         try
         {
             var version = Directory.CreateDirectory(Path.Combine(folder, "broken", "1.0")).FullName;
-            foreach (var schema in Directory.GetFiles(Path.Combine(TemplateDatabase.HostFolder, "..", ".."), "*.schema.json")) File.Copy(schema, Path.Combine(folder, Path.GetFileName(schema)));
+            foreach (var schema in Directory.GetFiles(Path.Combine(TemplateDatabase.HostFolder, "..", ".."), "*.schema.json"))
+                File.Copy(schema, Path.Combine(folder, Path.GetFileName(schema)));
             File.WriteAllText(Path.Combine(version, "host.json"), """{"code": "Broken!", "label": "x", "version": "1.0", "roles": [{"code": "a", "label": "A"}], "recordTypes": ["boat"]}""");
             Assert.Contains("/code", Assert.Throws<HostException>(() => new HostReader(version).Read()).Message, StringComparison.Ordinal);
         }

@@ -21,7 +21,8 @@ public sealed partial class NarrowSite : Site
             var (table, column) = (match.Groups["table"].Value, match.Groups["column"].Value);
             if (await TablesAsync(table, $"EXISTS (SELECT FROM pg_attribute WHERE attrelid = c.oid AND attname = '{column}')") is not [var holds] || holds == table) continue;
             var host = await ValueAsync($"SELECT coalesce(to_regclass('erp.{table}'), to_regclass('own.{table}'))::text");
-            foreach (var one in new[] { table, holds }) begin += $"INSERT INTO added.\"{one}\" (id) SELECT id FROM {host} ON CONFLICT (id) DO NOTHING; ";
+            foreach (var one in new[] { table, holds })
+                begin += $"INSERT INTO added.\"{one}\" (id) SELECT id FROM {host} ON CONFLICT (id) DO NOTHING; ";
             sql = sql.Replace(match.Value, match.Value.Replace($"added.{table}", $"added.\"{holds}\"", StringComparison.Ordinal), StringComparison.Ordinal);
         }
 

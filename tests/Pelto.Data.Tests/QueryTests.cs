@@ -320,7 +320,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         await using (var connection = await site.Source.OpenConnectionAsync())
         await using (var transaction = await connection.BeginTransactionAsync())
         {
-            if (sql.Contains(';', StringComparison.Ordinal)) await Assert.ThrowsAsync<PostgresException>(() => QueryRunner.MakeViewAsync(transaction, sql, default));
+            if (sql.Contains(';', StringComparison.Ordinal))
+                await Assert.ThrowsAsync<PostgresException>(() => QueryRunner.MakeViewAsync(transaction, sql, default));
         }
 
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pg_namespace WHERE nspname = 'readable'"));

@@ -63,7 +63,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.All((await site.Lists.PickAsync(type, "p-01", Site.Desk)), target => Assert.StartsWith("P-01", target.Identifier, StringComparison.Ordinal));
         var first = await site.Lists.PickAsync(type, "se", Site.Desk);
         Assert.StartsWith("Se", first[0].Name, StringComparison.Ordinal);
-        foreach (var typed in new[] { "%", "_", "\\", "'", "zzz 100%", "\0" }) Assert.DoesNotContain(await site.Lists.PickAsync(type, typed + "qq", Site.Desk), _ => true);
+        foreach (var typed in new[] { "%", "_", "\\", "'", "zzz 100%", "\0" })
+            Assert.DoesNotContain(await site.Lists.PickAsync(type, typed + "qq", Site.Desk), _ => true);
     }
 
     [Fact(DisplayName = "Letters that are the same but for accent and case in ICU's root collation are the same to whoever looks for them (Latin-1 Supplement and Latin Extended-A)")]

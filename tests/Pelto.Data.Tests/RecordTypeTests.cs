@@ -177,7 +177,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             else Assert.True(Says("No number is left out"));
             var second = Says("No number is left out") ? 5 : 6;
             Assert.Equal(Numbered(second, year), (await SaveAsync(code, null, site.Changes(code, Of("two")))).Title);
-            if (Says("Each company counts for itself")) Assert.Equal(Numbered(4, year, "NO"), (await SaveAsync(code, null, site.Changes(code, Of("other", "no")))).Title);
+            if (Says("Each company counts for itself"))
+                Assert.Equal(Numbered(4, year, "NO"), (await SaveAsync(code, null, site.Changes(code, Of("other", "no")))).Title);
 
             // In the year that follows.
             var then = await nextYear.GetRequiredService<RecordStore>().SaveAsync(nextYear.GetRequiredService<Catalogues>().Live.Find(code)!, null, Elsewhere(nextYear, code, Of("then")), Site.Desk);
@@ -204,7 +205,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     private static RecordChanges Elsewhere(ServiceProvider node, string code, params (string Code, Value Value)[] entered)
     {
         var changes = new RecordChanges();
-        foreach (var (field, value) in entered) changes.Header[node.GetRequiredService<Catalogues>().Live.Find(code)!.Header.Find(field)!] = value;
+        foreach (var (field, value) in entered)
+            changes.Header[node.GetRequiredService<Catalogues>().Live.Find(code)!.Header.Find(field)!] = value;
         return changes;
     }
 

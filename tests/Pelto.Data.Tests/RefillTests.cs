@@ -145,7 +145,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         await Jobs.RunOpenAsync();
         var proofs = site.Services.GetRequiredService<FormulaProofs>();
-        foreach (var field in fields) Assert.Equal(0, await proofs.CountStaleAsync(site.Catalogues.Live.FindField(field.Id)!, Site.Administrator, default));
+        foreach (var field in fields)
+            Assert.Equal(0, await proofs.CountStaleAsync(site.Catalogues.Live.FindField(field.Id)!, Site.Administrator, default));
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer JOIN added.sales_order a ON a.id = o.id WHERE a.link_11 IS DISTINCT FROM p.credit_limit * 2 + 9 + 12"));
     }
 

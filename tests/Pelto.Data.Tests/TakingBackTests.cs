@@ -199,7 +199,8 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         for (var look = 0; look < 400; look++)
         {
-            if ((await site.Publisher.FindAsync(id))!.Saying is var saying && saying.StartsWith(begins, StringComparison.Ordinal)) return saying;
+            if ((await site.Publisher.FindAsync(id))!.Saying is var saying && saying.StartsWith(begins, StringComparison.Ordinal))
+                return saying;
             await Task.Delay(25);
         }
 

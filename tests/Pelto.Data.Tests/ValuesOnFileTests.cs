@@ -48,7 +48,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
             var given = await GivenAsync();
             void Is(string phrase, Func<long, long?> wanted)
             {
-                if (said.Contains(phrase, StringComparison.Ordinal)) Assert.True(after.All(row => row.Value == wanted(row.Key)), $"{from} to {to}: {said}");
+                if (said.Contains(phrase, StringComparison.Ordinal))
+                    Assert.True(after.All(row => row.Value == wanted(row.Key)), $"{from} to {to}: {said}");
             }
 
             // Each thing that can be said, and what is true of every row then.
@@ -61,7 +62,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
             Is("Nothing is stored", id => before[id]);
 
             // And nothing happens of which nothing is said.
-            if (!before.SequenceEqual(after)) Assert.True(said.Contains("in the background", StringComparison.OrdinalIgnoreCase), $"{from} to {to}: {said}");
+            if (!before.SequenceEqual(after))
+                Assert.True(said.Contains("in the background", StringComparison.OrdinalIgnoreCase), $"{from} to {to}: {said}");
             if (isNew && site.Catalogues.Live.FindField(plain.Id) is not null) Assert.Contains(" on file", said, StringComparison.Ordinal);
         }
     }

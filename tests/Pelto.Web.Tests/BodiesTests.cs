@@ -51,7 +51,8 @@ public sealed class BodiesTests(App app) : IClassFixture<App>
                 if (!path.StartsWith("/api/", StringComparison.Ordinal)) continue;
                 asked++;
                 using var request = new HttpRequestMessage(new(method), new Uri(api.BaseAddress!, path + "?fitler=total~from~1"));
-                if (method is not ("GET" or "DELETE")) request.Content = new StringContent("{}", Encoding.UTF8, new MediaTypeHeaderValue("application/json"));
+                if (method is not ("GET" or "DELETE"))
+                    request.Content = new StringContent("{}", Encoding.UTF8, new MediaTypeHeaderValue("application/json"));
                 var answer = await (await api.SendAsync(request)).JsonAsync(HttpStatusCode.BadRequest);
                 Assert.StartsWith("There is no parameter “fitler” here.", answer["detail"]!.GetValue<string>(), StringComparison.Ordinal);
             }
@@ -102,6 +103,7 @@ public sealed class BodiesTests(App app) : IClassFixture<App>
         if (node["type"] is { } type && (type is JsonArray several ? several.Select(one => one!.GetValue<string>()) : [type.GetValue<string>()]).Any(one => one is "integer" or "number")) places.Add((pointer, document));
         if (node["items"] is { } items) Find(schema, items, pointer + "/0", inner => document($"[{inner}]"), places);
         foreach (var (name, property) in node["properties"]?.AsObject() ?? [])
-            if (pointer.Count(c => c == '/') < 8) Find(schema, property!, $"{pointer}/{name}", inner => document($$"""{"{{name}}":{{inner}}}"""), places);
+            if (pointer.Count(c => c == '/') < 8)
+                Find(schema, property!, $"{pointer}/{name}", inner => document($$"""{"{{name}}":{{inner}}}"""), places);
     }
 }

@@ -59,7 +59,8 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
 
         // Whoever works on Pelto itself sees no more for that.
         var viewer = (await app.Services.GetRequiredService<People>().ViewerAsync("administrator"))!;
-        foreach (var work in Works.InDraft) Assert.Null(await app.Services.GetRequiredService<PeopleAdmin>().GiveAsync("role:order_desk", WorkRight.To(work), viewer));
+        foreach (var work in Works.InDraft)
+            Assert.Null(await app.Services.GetRequiredService<PeopleAdmin>().GiveAsync("role:order_desk", WorkRight.To(work), viewer));
 
         // Guarded once the values stand there; masked for one role, by record for another, a whole country withheld.
         draft = await administrator.GetJsonAsync("setup/draft");
@@ -240,10 +241,12 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
             }
 
             if (Regex.IsMatch(path, @"^/records/\w+/\d+$")) foreach (var ask in new[] { "handler=Card", "handler=Pointing&field=sales_order.customer", "saved=true" }) yield return $"{path}?{ask}";
-            if (path.StartsWith("/pick", StringComparison.Ordinal) || path.StartsWith("/find", StringComparison.Ordinal)) foreach (var text in new[] { "mark", "P-0", "" }) yield return $"{path}?text={text}";
+            if (path.StartsWith("/pick", StringComparison.Ordinal) || path.StartsWith("/find", StringComparison.Ordinal))
+                foreach (var text in new[] { "mark", "P-0", "" }) yield return $"{path}?text={text}";
             if (path.StartsWith("/origins", StringComparison.Ordinal)) yield return $"{path}?record=5";
             if (path.StartsWith("/account/arrange", StringComparison.Ordinal)) foreach (var ask in new[] { "type=partner&record=5", "type=partner&of=list", "type=sales_order&record=300" }) yield return $"{path}?{ask}";
-            if (path.StartsWith("/setup", StringComparison.Ordinal)) yield return $"{path}?type=partner&record=5&person=henna.aro&field=partner.note";
+            if (path.StartsWith("/setup", StringComparison.Ordinal))
+                yield return $"{path}?type=partner&record=5&person=henna.aro&field=partner.note";
         }
     }
 

@@ -39,7 +39,8 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
             using var limit = new CancellationTokenSource(TimeSpan.FromSeconds(20));
             var answer = await client.SendAsync(make(), HttpCompletionOption.ResponseHeadersRead, limit.Token);
             for (; (int)answer.StatusCode == 429; answer = await client.SendAsync(make(), HttpCompletionOption.ResponseHeadersRead, limit.Token)) await Task.Delay(100, limit.Token);
-            if (answer.Content.Headers.ContentType?.MediaType != "text/event-stream" && (int)answer.StatusCode >= 500) crashes.Add($"{(int)answer.StatusCode} at {what}");
+            if (answer.Content.Headers.ContentType?.MediaType != "text/event-stream" && (int)answer.StatusCode >= 500)
+                crashes.Add($"{(int)answer.StatusCode} at {what}");
             answer.Dispose();
             asked++;
         }
@@ -54,7 +55,8 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
                 var isProgram = path.StartsWith("/api/", StringComparison.Ordinal);
                 var client = isProgram ? program : browser;
                 foreach (var address in Texts.SelectMany(text => Addresses(path, text, takes)).Distinct())
-                    if (method == "GET") await AskAsync(client, () => new(HttpMethod.Get, new Uri(client.BaseAddress!, address)), $"GET {address}");
+                    if (method == "GET")
+                        await AskAsync(client, () => new(HttpMethod.Get, new Uri(client.BaseAddress!, address)), $"GET {address}");
                 if (method is "POST" or "PUT" or "PATCH" && isProgram)
                     foreach (var body in Bodies) await AskAsync(program, () => new(new(method), new Uri(client.BaseAddress!, Filled(path))) { Content = new StringContent(body, Encoding.UTF8, new MediaTypeHeaderValue("application/json")) }, $"{method} {Filled(path)} with {body}");
             }
@@ -100,7 +102,8 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
     private static IEnumerable<string> Addresses(string route, string text, string takes)
     {
         // No server takes NUL in a path.
-        if (!text.Contains("%00", StringComparison.Ordinal)) yield return Regex.Replace(route, @"\{(\w+)[^}]*\}", text.Replace("%2F", "", StringComparison.Ordinal));
+        if (!text.Contains("%00", StringComparison.Ordinal))
+            yield return Regex.Replace(route, @"\{(\w+)[^}]*\}", text.Replace("%2F", "", StringComparison.Ordinal));
         if (route.StartsWith("/api/", StringComparison.Ordinal))
         {
             // What is no parameter of it is refused before it is looked at.

@@ -193,12 +193,15 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
                 if (was.Html != now.Html && !isTold) wrong.Add($"{name}, {person}: told nothing, and {(differ.Count > 0 ? string.Join(", ", differ) : "the rest")} changed.");
                 var told = FieldCount().Match(said) is { Success: true } match ? match.Groups[1].Value is "One" ? 1 : int.Parse(match.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture) : 0;
                 if (isTold && was.Html == now.Html && !IsFelt(name)) wrong.Add($"{name}, {person}: told “{said}”, and nothing changed.");
-                if (isTold && told < differ.Count && !said.Contains("arrangement", StringComparison.Ordinal)) wrong.Add($"{name}, {person}: told “{said}” of {string.Join(", ", differ)}.");
-                if (isTold && told > Math.Max(differ.Count, 1)) wrong.Add($"{name}, {person}: told “{said}” of {string.Join(", ", differ)}.");
+                if (isTold && told < differ.Count && !said.Contains("arrangement", StringComparison.Ordinal))
+                    wrong.Add($"{name}, {person}: told “{said}” of {string.Join(", ", differ)}.");
+                if (isTold && told > Math.Max(differ.Count, 1))
+                    wrong.Add($"{name}, {person}: told “{said}” of {string.Join(", ", differ)}.");
             }
 
             // A record type is not left out, but retired.
-            foreach (var type in changed["recordTypes"]!.AsArray().Skip(site["recordTypes"]!.AsArray().Count)) site["recordTypes"]!.AsArray().Add(With(type!.DeepClone().AsObject(), ("retired", true)));
+            foreach (var type in changed["recordTypes"]!.AsArray().Skip(site["recordTypes"]!.AsArray().Count))
+                site["recordTypes"]!.AsArray().Add(With(type!.DeepClone().AsObject(), ("retired", true)));
             await GoLiveAsync(program, site);
             before = await SeenAsync(screens);
         }
@@ -285,7 +288,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             var page = await browser.PageAsync("/records/sales_order/300");
             var form = page.QuerySelector("#record")!;
             var release = int.Parse(form.QuerySelector("[name=release]")!.GetAttribute("value")!, System.Globalization.CultureInfo.InvariantCulture);
-            foreach (var gone in form.QuerySelectorAll("[name=release], [name=opened], [name=__RequestVerificationToken]").ToList()) gone.Remove();
+            foreach (var gone in form.QuerySelectorAll("[name=release], [name=opened], [name=__RequestVerificationToken]").ToList())
+                gone.Remove();
             form.RemoveAttribute("data-screen");
             var fields = form.QuerySelectorAll("[data-field]").ToDictionary(part => part.GetAttribute("data-field")!, part => part.OuterHtml);
 
@@ -294,7 +298,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             {
                 var columns = heads.QuerySelectorAll("th").Select(head => head.GetAttribute("data-field")).ToList();
                 foreach (var row in heads.ParentElement!.QuerySelectorAll("tr[data-line]"))
-                    foreach (var (cell, field) in row.QuerySelectorAll("td").Zip(columns)) if (field is not null) fields[field] += cell.OuterHtml;
+                    foreach (var (cell, field) in row.QuerySelectorAll("td").Zip(columns))
+                        if (field is not null) fields[field] += cell.OuterHtml;
             }
 
             seen[person] = new(release, form.OuterHtml, fields);

@@ -50,18 +50,21 @@ public sealed class PartOfTheWorkTests(App app) : IClassFixture<App>
             Assert.Equal(HttpStatusCode.OK, (await (await app.BrowserAsync("Henna Aro")).GetAsync($"/setup/{page}")).StatusCode);
         }
 
-        foreach (var path in new[] { "setup/definition", "setup/draft", "setup/plan" }) Assert.DoesNotContain("hush", (await part.GetJsonAsync(path)).ToJsonString(), StringComparison.OrdinalIgnoreCase);
+        foreach (var path in new[] { "setup/definition", "setup/draft", "setup/plan" })
+            Assert.DoesNotContain("hush", (await part.GetJsonAsync(path)).ToJsonString(), StringComparison.OrdinalIgnoreCase);
         var mine = await part.GetJsonAsync("setup/draft");
         await (await part.PutAsJsonAsync("setup/draft", mine)).JsonAsync();
         (mine["fields"] as JsonArray ?? (JsonArray)(mine["fields"] = new JsonArray())).Add(JsonNode.Parse("""{"id": "f-berth", "recordType": "partner", "code": "berth", "label": "Berth", "kind": "text", "length": 20}"""));
         await (await part.PutAsJsonAsync("setup/draft", mine)).JsonAsync();
         var whole = await all.GetJsonAsync("setup/draft");
-        foreach (var kept in new[] { "f-hush", "f-hush2", "f-berth", "l-hush", "q-hush", "Hush thrice" }) Assert.Contains($"\"{kept}\"", whole.ToJsonString(), StringComparison.Ordinal);
+        foreach (var kept in new[] { "f-hush", "f-hush2", "f-berth", "l-hush", "q-hush", "Hush thrice" })
+            Assert.Contains($"\"{kept}\"", whole.ToJsonString(), StringComparison.Ordinal);
         var plan = await part.GetJsonAsync("setup/plan");
         Assert.True(plan["holdsMore"]!.GetValue<bool>());
         Assert.Equal(["partner"], plan["changes"]!.AsArray().Select(change => change!["recordType"]!.GetValue<string>()).Distinct());
         Assert.Equal(HttpStatusCode.Forbidden, (await part.PostAsJsonAsync("setup/publish", new { comment = "Mine and theirs" })).StatusCode);
-        foreach (var right in (await admin.RightsAsync()).Where(row => row.Audience == "user:vieno.kallioaho")) await admin.TakeAsync(right.Id, henna);
+        foreach (var right in (await admin.RightsAsync()).Where(row => row.Audience == "user:vieno.kallioaho"))
+            await admin.TakeAsync(right.Id, henna);
         await (await all.PutAsJsonAsync("setup/draft", await all.GetJsonAsync("setup/definition"))).JsonAsync();
     }
 }

@@ -234,7 +234,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
             Assert.StartsWith("default-src 'self'", Header("Content-Security-Policy"), StringComparison.Ordinal);
             Assert.DoesNotContain("unsafe", Header("Content-Security-Policy"), StringComparison.Ordinal);
             Assert.Equal(("nosniff", "same-origin", "same-origin"), (Header("X-Content-Type-Options"), Header("Cross-Origin-Opener-Policy"), Header("Referrer-Policy")));
-            if (address.StartsWith("/setup", StringComparison.Ordinal)) Assert.Contains("no-store", Header("Cache-Control"), StringComparison.Ordinal);
+            if (address.StartsWith("/setup", StringComparison.Ordinal))
+                Assert.Contains("no-store", Header("Cache-Control"), StringComparison.Ordinal);
         }
 
         var signIn = await app.CreateClient(new() { HandleCookies = false }).GetAsync("/account/sign-in");

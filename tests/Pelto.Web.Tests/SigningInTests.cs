@@ -190,7 +190,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         Assert.Contains("Begin again", (await PostAsync(henna, "Start", ("ticket", ticket), ("code", new Totp(key).ComputeTotp()))).Body!.TextContent, StringComparison.Ordinal);
         var other = await SignedInAsync("eero.lahdenmaa");
         Assert.Contains("Begin again", (await PostAsync(other, "Start", ("ticket", ticket), ("code", new Totp(key).ComputeTotp()))).Body!.TextContent, StringComparison.Ordinal);
-        foreach (var name in new[] { "eero.lahdenmaa", "henna.purjeranta" }) Assert.False(await Get<Credentials>().HasCodeAsync((await Get<People>().ViewerAsync(name))!.Id));
+        foreach (var name in new[] { "eero.lahdenmaa", "henna.purjeranta" })
+            Assert.False(await Get<Credentials>().HasCodeAsync((await Get<People>().ViewerAsync(name))!.Id));
 
         // In the browser that it is for, it asks again where that is long ago.
         await ExecuteAsync("UPDATE pelto.session SET confirmed_at = now() - interval '16 minutes'");

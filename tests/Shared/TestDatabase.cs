@@ -50,7 +50,8 @@ public sealed class TemplateDatabase : IAsyncLifetime
     public static async Task DropAsync(string copy)
     {
         await RunAsync($"DROP DATABASE IF EXISTS {copy} WITH (FORCE)");
-        foreach (var role in new[] { Data.Queries.QueryRole.NameFor(copy), Data.Definitions.ApplicationRole.NameFor(copy) }) await RunAsync($"DROP ROLE IF EXISTS {role}");
+        foreach (var role in new[] { Data.Queries.QueryRole.NameFor(copy), Data.Definitions.ApplicationRole.NameFor(copy) })
+            await RunAsync($"DROP ROLE IF EXISTS {role}");
     }
 
     private static string ConnectionTo(string database) => new NpgsqlConnectionStringBuilder(Server) { Database = database }.ConnectionString;

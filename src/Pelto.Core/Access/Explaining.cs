@@ -49,14 +49,18 @@ public static class AccessExplaining
         var onType = standing.Of(type);
         var guardOfType = type.Guarding.GuardOf(type);
         Say(guardOfType is not null && !viewer.IsAdministrator ? new($"{type.Plural} are guarded: they start with nothing", true, guardOfType.On, guardOfType.Comment) : new(Starts(viewer, standing, type, catalogue.Host), true), decides: true);
-        foreach (var grant in type.Guarding.On(type).Where(standing.IsOf)) Say(Reason(grant, frame, catalogue), decides: grant.Grant.Does == Grant.Give ? onType.Read.IsPossible : true);
+        foreach (var grant in type.Guarding.On(type).Where(standing.IsOf))
+            Say(Reason(grant, frame, catalogue), decides: grant.Grant.Does == Grant.Give ? onType.Read.IsPossible : true);
         if (!onType.Read.IsPossible || (frame is not null && !onType.Read.Holds(frame))) return Done(AccessLevel.None, because);
 
         // Then the field itself.
-        if (type.Guarding.GuardOf(field) is { } guard && !viewer.IsAdministrator) Say(new($"{field.Label} is guarded: it starts with nothing", true, guard.On, guard.Comment), decides: true);
+        if (type.Guarding.GuardOf(field) is { } guard && !viewer.IsAdministrator)
+            Say(new($"{field.Label} is guarded: it starts with nothing", true, guard.On, guard.Comment), decides: true);
         var mine = type.Guarding.On(field).Where(standing.IsOf).ToList();
-        foreach (var grant in mine.Where(grant => grant.Grant.Does != Grant.Withhold).OrderBy(grant => grant.Level)) Say(Reason(grant, frame, catalogue), decides: true);
-        foreach (var grant in mine.Where(grant => grant.Grant.Does == Grant.Withhold)) Say(Reason(grant, frame, catalogue), decides: grant.Level <= level);
+        foreach (var grant in mine.Where(grant => grant.Grant.Does != Grant.Withhold).OrderBy(grant => grant.Level))
+            Say(Reason(grant, frame, catalogue), decides: true);
+        foreach (var grant in mine.Where(grant => grant.Grant.Does == Grant.Withhold))
+            Say(Reason(grant, frame, catalogue), decides: grant.Level <= level);
 
         // Then what it is worked out from.
         var isOpened = mine.Exists(grant => grant.Grant.Does == Grant.Open && (grant.When is null || (frame is not null && Holds(grant.When, frame) == true)));
@@ -72,7 +76,8 @@ public static class AccessExplaining
 
         // Whoever may write it may still find it locked where they work.
         if (level != AccessLevel.Write) locks = [];
-        foreach (var layer in locks) reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may write it all the same", true));
+        foreach (var layer in locks)
+            reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may write it all the same", true));
         return Done(level, because, locks.Count > 0 ? $"; on the screen it is locked" : "");
 
         AccessExplanation Done(AccessLevel given, AccessReason? reason, string but = "") => new(given, $"{viewer.Name} {Does(given, frame is null && of.IsConditional, GrantWords.Named(field))}{(reason is null ? "" : $", because {Lower(reason.Sentence)}")}{but}.", reasons);

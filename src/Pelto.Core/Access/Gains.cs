@@ -20,7 +20,8 @@ public static class Gains
         if (WorkRights.All(giver)) return null;
         if (after.IsAdministrator && before?.IsAdministrator != true) return $"{after.Name} would be an administrator, which you are not.";
         foreach (var right in after.Rights.Where(right => before?.Rights.Any(had => had.Includes(right)) != true))
-            if (!giver.Rights.Any(mine => mine.Includes(right))) return $"{after.Name} could {Works.InWords(right.Work)} beyond what you may yourself.";
+            if (!giver.Rights.Any(mine => mine.Includes(right)))
+                return $"{after.Name} could {Works.InWords(right.Work)} beyond what you may yourself.";
         foreach (var type in catalogue.RecordTypes)
         {
             if (Rights(after, type).Zip(Rights(before, type), Rights(giver, type)).FirstOrDefault(right => right.First.Of.IsPossible && !right.Second.Of.IsPossible && !right.Third.Of.IsSure).First.Right is { } more) return $"{after.Name} could {more} {type.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";

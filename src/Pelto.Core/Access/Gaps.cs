@@ -61,7 +61,8 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         var bound = catalogue.RecordTypes.SelectMany(type => catalogue.Guarding.On(type).Select(one => (Field: (Field?)null, Bound: one, Type: type))).Concat(Fields.SelectMany(field => catalogue.Guarding.On(field).Select(one => (Field: (Field?)field, Bound: one, Type: field.Part.RecordType))));
         foreach (var (field, one, type) in bound.Where(one => one.Bound.Grant == grant && one.Bound.When is not null))
             foreach (var input in one.When!.Reads.Concat(one.When.Reaches).Where(catalogue.Guarding.Restrains).Distinct())
-                if (people.Any(person => person.StandingAt(type).IsOf(one) && person.SureAt(input) < AccessLevel.Read)) yield return (field, input);
+                if (people.Any(person => person.StandingAt(type).IsOf(one) && person.SureAt(input) < AccessLevel.Read))
+                    yield return (field, input);
     }
 
     private static IEnumerable<Field> Behind(Field field, HashSet<Field> known) => (field.IsSeen ? field.Path : field.GuardedBy).Concat(field.Narrowing is { } narrowing ? narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches) : []).Where(known.Add).ToList().SelectMany(input => Behind(input, known).Prepend(input));

@@ -14,7 +14,8 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
     public void Bind()
     {
         foreach (var guard in site.Guards) Bind(guard);
-        foreach (var twice in site.Guards.GroupBy(guard => guard.On, StringComparer.Ordinal).Where(group => group.Count() > 1)) Refuse(twice.Key, "guards", $"{twice.Key} is guarded twice.");
+        foreach (var twice in site.Guards.GroupBy(guard => guard.On, StringComparer.Ordinal).Where(group => group.Count() > 1))
+            Refuse(twice.Key, "guards", $"{twice.Key} is guarded twice.");
         foreach (var grant in site.Grants) Bind(grant);
     }
 
@@ -45,10 +46,12 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
     {
         var to = grant.To.Select(text => (text, audience: Audience.TryParse(text, out var audience) ? audience : null)).ToList();
         if (to.Count == 0) Refuse(grant.Id, "to", "Say to whom, or from whom.");
-        foreach (var (text, audience) in to.Where(one => one.audience is null || !IsKnown(one.audience))) Refuse(grant.Id, "to", $"There is nobody called {audience?.InWords(host) ?? text} here.");
+        foreach (var (text, audience) in to.Where(one => one.audience is null || !IsKnown(one.audience)))
+            Refuse(grant.Id, "to", $"There is nobody called {audience?.InWords(host) ?? text} here.");
         if (grant.Does is not (Grant.Give or Grant.Withhold or Grant.Open)) Refuse(grant.Id, "does", "A grant gives, withholds or opens.");
         if (grant.On.Count == 0) Refuse(grant.Id, "on", "Say which fields, or which record types.");
-        if (grant.Does == Grant.Open && string.IsNullOrWhiteSpace(grant.Comment)) Refuse(grant.Id, "comment", "Say why it is opened: whoever sees it may learn what it is worked out from.");
+        if (grant.Does == Grant.Open && string.IsNullOrWhiteSpace(grant.Comment))
+            Refuse(grant.Id, "comment", "Say why it is opened: whoever sees it may learn what it is worked out from.");
         var audiences = to.Select(one => one.audience).OfType<Audience>().ToList();
         if (grant.IsOnTypes) BindOnTypes(grant, audiences);
         else BindOnFields(grant, audiences);
@@ -58,7 +61,8 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
     {
         if (grant.Does == Grant.Open) Refuse(grant.Id, "does", "Only fields are opened.");
         if (grant.May is not { Count: > 0 }) Refuse(grant.Id, "may", "Say which rights: read, create, change or delete.");
-        foreach (var right in grant.May?.Where(right => !Grant.Rights.Contains(right)) ?? []) Refuse(grant.Id, "may", $"There is no right “{right}”: read, create, change and delete are there.");
+        foreach (var right in grant.May?.Where(right => !Grant.Rights.Contains(right)) ?? [])
+            Refuse(grant.Id, "may", $"There is no right “{right}”: read, create, change and delete are there.");
         if (grant.Level is not null) Refuse(grant.Id, "level", "Record types have rights; levels are for fields.");
         foreach (var on in grant.On)
         {
@@ -68,7 +72,8 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
                 continue;
             }
 
-            if (TryCondition(grant, type.Header, out var condition)) guarding.Add(type, new BoundGrant(grant, to, AccessLevel.None, condition));
+            if (TryCondition(grant, type.Header, out var condition))
+                guarding.Add(type, new BoundGrant(grant, to, AccessLevel.None, condition));
         }
     }
 
@@ -81,17 +86,21 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
             return;
         }
 
-        if (grant.Does != Grant.Withhold && level == AccessLevel.None) Refuse(grant.Id, "level", "Nothing is given by none: choose masked, read or write, or withhold it.");
-        if (grant.Does == Grant.Withhold && level == AccessLevel.Write) Refuse(grant.Id, "level", "Nothing is withheld by write: choose none, masked or read.");
+        if (grant.Does != Grant.Withhold && level == AccessLevel.None)
+            Refuse(grant.Id, "level", "Nothing is given by none: choose masked, read or write, or withhold it.");
+        if (grant.Does == Grant.Withhold && level == AccessLevel.Write)
+            Refuse(grant.Id, "level", "Nothing is withheld by write: choose none, masked or read.");
         foreach (var on in grant.On)
         {
             var found = FieldsAt(on);
             if (found.Count == 0 && !IsResting(on)) Refuse(grant.Id, "on", $"There is no field {on} here.");
             foreach (var field in found)
             {
-                if (grant.Does == Grant.Withhold && level < AccessLevel.Read && NameRefusal(field) is { } refusal) Refuse(grant.Id, "on", refusal);
+                if (grant.Does == Grant.Withhold && level < AccessLevel.Read && NameRefusal(field) is { } refusal)
+                    Refuse(grant.Id, "on", refusal);
                 else if (grant.Does == Grant.Open && field is { GuardedBy.Count: 0, IsSeen: false, Narrowing: null, Rules: { Check: null, RequiredWhen: null } }) Refuse(grant.Id, "on", $"{field.Label} is worked out from nothing, and no rule of it asks anything, so there is nothing to open.");
-                else if (TryCondition(grant, field.Part, out var condition)) guarding.Add(field, new BoundGrant(grant, to, level, condition));
+                else if (TryCondition(grant, field.Part, out var condition))
+                    guarding.Add(field, new BoundGrant(grant, to, level, condition));
             }
         }
     }
@@ -103,7 +112,8 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
         var found = new List<FormulaProblem>();
         condition = Formula.Bind(grant.When, part, found, parameters: Asked);
         foreach (var problem in found) Refuse(grant.Id, "when", $"At character {problem.At.From + 1}: {problem.Message}");
-        if (condition is not null && condition.Type != ValueForm.YesNo) Refuse(grant.Id, "when", "A condition gives yes or no, such as status = \"open\".");
+        if (condition is not null && condition.Type != ValueForm.YesNo)
+            Refuse(grant.Id, "when", "A condition gives yes or no, such as status = \"open\".");
         return condition?.Type == ValueForm.YesNo;
     }
 
@@ -129,6 +139,7 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
 
     private void Refuse(string id, string property, string sentence)
     {
-        if (!problems.Exists(problem => problem.Element == id && problem.Property == property && problem.Sentence == sentence)) problems.Add(new(id, property, sentence));
+        if (!problems.Exists(problem => problem.Element == id && problem.Property == property && problem.Sentence == sentence))
+            problems.Add(new(id, property, sentence));
     }
 }

@@ -8,7 +8,8 @@ public static class GrantWords
     /// <summary>What a grant is about, such as “Credit limit of partners”.</summary>
     public static string Named(Catalogue catalogue, string on)
     {
-        if (on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal)) return catalogue.Find(on[Grant.TypePrefix.Length..])?.Plural.ToLowerInvariant() ?? on[Grant.TypePrefix.Length..];
+        if (on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal))
+            return catalogue.Find(on[Grant.TypePrefix.Length..])?.Plural.ToLowerInvariant() ?? on[Grant.TypePrefix.Length..];
         if (catalogue.FindField(on) is { } field) return Named(field);
         return catalogue.Site.Find(on)?.Label ?? on;
     }

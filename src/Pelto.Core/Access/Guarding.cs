@@ -82,7 +82,8 @@ public sealed class Guarding
         foreach (var (type, guard) in guardedTypes) without.Add(type, guard);
         foreach (var (field, guard) in guardedFields) without.Add(field, guard);
         foreach (var (type, grants) in types) foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(type, bound);
-        foreach (var (field, grants) in fields) foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(field, bound);
+        foreach (var (field, grants) in fields)
+            foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(field, bound);
         return without;
     }
 

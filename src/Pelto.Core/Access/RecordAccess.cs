@@ -52,7 +52,8 @@ public sealed class RecordAccess : IRecordAccess
         {
             var at = standing.Of(field);
             if (!field.Part.IsLines) access.decided[(field, null)] = Level(at, frame, isNew);
-            else foreach (var line in state.LinesOf(field.Part)) access.decided[(field, line.Key)] = Level(at, frame with { Line = line.Values }, isNew);
+            else foreach (var line in state.LinesOf(field.Part))
+                access.decided[(field, line.Key)] = Level(at, frame with { Line = line.Values }, isNew);
         }
 
         access.Close(state);

@@ -109,7 +109,8 @@ public sealed class Standing
         Decision Of(string right) => GrantsOf(type, right) is var (gives, takes) ? Decided(Starts(type, right), gives, takes) : Decision.Never;
         if (viewer.Limits is { } limits)
         {
-            if (limits.Types.Count > 0 && !limits.Types.Contains(type.Code)) return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
+            if (limits.Types.Count > 0 && !limits.Types.Contains(type.Code))
+                return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
             if (!limits.Writes) return new(Of("read"), Decision.Never, Decision.Never, Decision.Never);
         }
 
@@ -135,7 +136,8 @@ public sealed class Standing
             read = read.And(Inherited(inputRead, isHere).Or(opened));
         }
 
-        if (field.IsSeen && field.Path.SkipLast(1).Any(link => link.Target is { } target && !Of(target).Read.IsSure)) read = read.And(opened);
+        if (field.IsSeen && field.Path.SkipLast(1).Any(link => link.Target is { } target && !Of(target).Read.IsSure))
+            read = read.And(opened);
         var itself = (seen, read);
         (seen, read) = (Of(type).Read.And(seen), Of(type).Read.And(read));
         var isTyped = viewer.Limits?.Writes != false && field.IsTyped && !type.Description.KeptUp && (field.Target is null || Of(field.Target).Read.IsPossible);

@@ -31,7 +31,8 @@ internal sealed class CatalogueBuilder
 
     public Catalogue Build(int release)
     {
-        if (site.Host is { } version && version != host.Version) problems.Add(new("host", "host", $"There is no {host.Label} {version} here."));
+        if (site.Host is { } version && version != host.Version)
+            problems.Add(new("host", "host", $"There is no {host.Label} {version} here."));
         CheckIds();
         CheckLists();
         layers.Check();
@@ -73,7 +74,8 @@ internal sealed class CatalogueBuilder
 
     private void CheckIds(string many, IReadOnlyList<ISiteElement> all)
     {
-        if (all.Any(element => string.IsNullOrWhiteSpace(element.ElementId))) problems.Add(new("", "id", $"Each of the {many} needs a lasting id."));
+        if (all.Any(element => string.IsNullOrWhiteSpace(element.ElementId)))
+            problems.Add(new("", "id", $"Each of the {many} needs a lasting id."));
         foreach (var twice in all.GroupBy(element => element.ElementId, StringComparer.Ordinal).Where(group => group.Key.Length > 0 && group.Count() > 1))
             problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two {many}."));
     }
@@ -82,7 +84,8 @@ internal sealed class CatalogueBuilder
     {
         foreach (var list in site.ChoiceLists)
         {
-            if (string.IsNullOrWhiteSpace(list.Label) || list.Label.Length > 80) problems.Add(new(list.Id, "label", "Give the list a label of at most 80 characters."));
+            if (string.IsNullOrWhiteSpace(list.Label) || list.Label.Length > 80)
+                problems.Add(new(list.Id, "label", "Give the list a label of at most 80 characters."));
             ChoiceRules.Checked(list.Choices, (property, sentence) => problems.Add(new(list.Id, property, sentence)));
         }
 
@@ -96,7 +99,8 @@ internal sealed class CatalogueBuilder
         type.Header = new Part { Code = Part.HeaderCode, Label = description.Label, Plural = description.Plural, RecordType = type };
         type.LineParts = [.. description.Lines.Select(lines => new Part { Code = lines.Code, Label = lines.Label, Plural = lines.Plural, RecordType = type })];
         AddBuiltIn(type.Header, description.Fields, description.Code);
-        foreach (var (part, lines) in type.LineParts.Zip(description.Lines)) AddBuiltIn(part, lines.Fields, $"{description.Code}.{part.Code}");
+        foreach (var (part, lines) in type.LineParts.Zip(description.Lines))
+            AddBuiltIn(part, lines.Fields, $"{description.Code}.{part.Code}");
         return type;
     }
 
@@ -133,7 +137,7 @@ internal sealed class CatalogueBuilder
         if (definition.Places().All(IsRetired)) return;
         var before = problems.Count;
         var content = site.Resolve(definition);
-        CheckTexts(definition);
+        FieldTexts.Check(definition, (property, sentence) => Refuse(definition, property, sentence));
         if (content.Kind == FieldKinds.Seen)
         {
             AddSeen(definition, types, before);
@@ -142,23 +146,28 @@ internal sealed class CatalogueBuilder
 
         var kind = FieldKinds.Make(content, (property, sentence) => Refuse(definition, property, sentence));
         if (kind?.TargetCode is { } target) CheckLink(definition, target, types);
-        if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null) Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
+        if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null)
+            Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
         if (kind is not null) CheckStart(definition, kind);
-        if (definition is { Query: not null, Locked: true } && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))) Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
+        if (definition is { Query: not null, Locked: true } && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)))
+            Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
         if (kind is not null && definition.Formula is { Length: > 0 }) CheckFilled(definition, kind);
         var parts = new List<(Part Part, string Id)>();
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
             if (FindPart(definition, place, types) is not { } part) continue;
-            if (parts.Exists(other => other.Part == part)) Refuse(definition, "alsoOn", $"It stands twice on {part.Plural.ToLowerInvariant()}.");
+            if (parts.Exists(other => other.Part == part))
+                Refuse(definition, "alsoOn", $"It stands twice on {part.Plural.ToLowerInvariant()}.");
             CheckCode(definition, part, kind, types);
             parts.Add((part, definition.IdIn(place)));
         }
 
         if (definition.CarriedAlong)
         {
-            if (kind is { StaysWithRecord: true }) Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
-            else if (definition is { Formula.Length: > 0, Fills: FillMode.Always }) Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
+            if (kind is { StaysWithRecord: true })
+                Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+            else if (definition is { Formula.Length: > 0, Fills: FillMode.Always })
+                Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
             else if (!parts.Exists(to => parts.Exists(from => Follows(from.Part, to.Part)))) Refuse(definition, "carriedAlong", "It stands on no two documents of which one is made from the other: let it stand on the next one too.");
         }
 
@@ -182,27 +191,35 @@ internal sealed class CatalogueBuilder
             return;
         }
 
-        if (kind.Holds is ValueForm.Secret or ValueForm.File) Refuse(definition, "formula", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
-        if (definition.Live) Refuse(definition, "live", "What people may change, or what stays as it was when it was chosen, is kept with its record.");
-        if (definition.Locked && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))) Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
+        if (kind.Holds is ValueForm.Secret or ValueForm.File)
+            Refuse(definition, "formula", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+        if (definition.Live)
+            Refuse(definition, "live", "What people may change, or what stays as it was when it was chosen, is kept with its record.");
+        if (definition.Locked && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)))
+            Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
     }
 
     // Nobody types what a formula fills.
     private void CheckComputed(FieldDefinition definition, FieldKind kind)
     {
-        if (kind.Holds is ValueForm.Secret or ValueForm.File or ValueForm.Several or ValueForm.Link or ValueForm.Links) Refuse(definition, "formula", $"A formula gives no value of the kind {kind.Label.ToLowerInvariant()}.");
-        if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)) Refuse(definition, "required", "A formula fills it: nobody could type what is demanded.");
+        if (kind.Holds is ValueForm.Secret or ValueForm.File or ValueForm.Several or ValueForm.Link or ValueForm.Links)
+            Refuse(definition, "formula", $"A formula gives no value of the kind {kind.Label.ToLowerInvariant()}.");
+        if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))
+            Refuse(definition, "required", "A formula fills it: nobody could type what is demanded.");
         if (definition.Unique) Refuse(definition, "unique", "A formula fills it: two records may come to the same value.");
-        if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "A formula fills it, from the start.");
+        if (!string.IsNullOrWhiteSpace(definition.StartingValue))
+            Refuse(definition, "startingValue", "A formula fills it, from the start.");
         if (!string.IsNullOrWhiteSpace(definition.Check) || !string.IsNullOrWhiteSpace(definition.Pattern) || !string.IsNullOrWhiteSpace(definition.Least) || !string.IsNullOrWhiteSpace(definition.Greatest)) Refuse(definition, "check", "A formula fills it: nobody could mend what a rule refuses. Put the rule on a field that it is worked out from.");
     }
 
     // The kind is that of what is seen, so the path is followed before the field is made; in each place on its own.
     private void AddSeen(FieldDefinition definition, List<RecordType> types, int before)
     {
-        if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)) Refuse(definition, "required", "It is seen, not filled in: what it shows cannot be demanded here.");
+        if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))
+            Refuse(definition, "required", "It is seen, not filled in: what it shows cannot be demanded here.");
         if (definition.Unique) Refuse(definition, "unique", "It is seen, not filled in: it cannot be unique here.");
-        if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "It is seen, not filled in: it has no starting value.");
+        if (!string.IsNullOrWhiteSpace(definition.StartingValue))
+            Refuse(definition, "startingValue", "It is seen, not filled in: it has no starting value.");
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
             if (FindPart(definition, place, types) is not { } part) continue;
@@ -258,8 +275,10 @@ internal sealed class CatalogueBuilder
 
     private void CheckLink(FieldDefinition definition, string target, List<RecordType> types)
     {
-        if (target.Length > 0 && types.TrueForAll(type => type.Code != target)) Refuse(definition, "target", $"There is no record type “{target}” to point to.");
-        if (!string.IsNullOrWhiteSpace(definition.StartingValue)) Refuse(definition, "startingValue", "A link begins empty: which record fits is seen only at the record.");
+        if (target.Length > 0 && types.TrueForAll(type => type.Code != target))
+            Refuse(definition, "target", $"There is no record type “{target}” to point to.");
+        if (!string.IsNullOrWhiteSpace(definition.StartingValue))
+            Refuse(definition, "startingValue", "A link begins empty: which record fits is seen only at the record.");
         if (definition.ClearsWithTarget && definition.Required) Refuse(definition, "clearsWithTarget", "It is needed, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty.");
     }
 
@@ -284,26 +303,6 @@ internal sealed class CatalogueBuilder
         var part = type.FindPart(place.Part);
         if (part is null) Refuse(definition, "part", $"{type.Label} has no part “{place.Part}”. It has: {string.Join(", ", type.Parts.Select(candidate => candidate.Code))}.");
         return part;
-    }
-
-    private void CheckTexts(FieldDefinition definition)
-    {
-        if (string.IsNullOrWhiteSpace(definition.Label)) Refuse(definition, "label", "Give it a label, as people will read it.");
-        else if (definition.Label.Length > 80) Refuse(definition, "label", "A label has at most 80 characters.");
-        foreach (var (property, text) in new[] { ("label", definition.Label), ("heading", definition.Heading), ("help", definition.Help) })
-            if (text?.Any(char.IsControl) == true) Refuse(definition, property, "A line break or another control character cannot stand here.");
-        if (definition.Heading?.Length > 40) Refuse(definition, "heading", "A column heading has at most 40 characters.");
-        if (definition.Help?.Length > 500) Refuse(definition, "help", "A help text has at most 500 characters.");
-
-        foreach (var (language, text) in definition.Texts ?? new Dictionary<string, LocalText>())
-        {
-            if (language.Length != 2 || !language.All(char.IsAsciiLetterLower)) Refuse(definition, "texts", $"“{language}” is no language of two letters (ISO 639-1), such as fi.");
-            if (text.Label?.Length > 80 || text.Heading?.Length > 40 || text.Help?.Length > 500) Refuse(definition, "texts", $"A text in {language} is too long: labels have 80 characters at most, headings 40, help texts 500.");
-        }
-
-        if (definition.Code.Length == 0) Refuse(definition, "code", "Give it a code.");
-        else if (!Codes.IsCode(definition.Code)) Refuse(definition, "code", $"“{definition.Code}” cannot be a code: {Codes.Rule}");
-        else if (Codes.IsReserved(definition.Code)) Refuse(definition, "code", $"Every table has a column {definition.Code} of its own; choose another code.");
     }
 
     private void CheckCode(FieldDefinition definition, Part part, FieldKind? kind, List<RecordType> types)

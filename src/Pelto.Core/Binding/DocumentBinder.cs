@@ -8,7 +8,8 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
 {
     public void Bind()
     {
-        foreach (var type in types.Where(type => type.Description.Document is not null)) type.Document = DocumentOf(type, type.Description.Document!);
+        foreach (var type in types.Where(type => type.Description.Document is not null))
+            type.Document = DocumentOf(type, type.Description.Document!);
         foreach (var type in types)
         {
             type.Follows = [.. type.Description.Follows.Select(follow => FollowOf(type, follow)).OfType<Follow>()];
@@ -35,7 +36,8 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
             return null;
         }
 
-        if (type.Document is null || source.Document is null) Refuse(type, $"{type.Label} and {source.Label} follow each other, so both need a status.");
+        if (type.Document is null || source.Document is null)
+            Refuse(type, $"{type.Label} and {source.Label} follow each other, so both need a status.");
         var (to, from) = (type.Header, source.Header);
         FollowLines? lines = null;
         if (description.Lines is { } described)
@@ -49,14 +51,16 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
             (to, from) = (toLines, fromLines);
             if (Find(to, described.Reference) is { } reference)
             {
-                if (reference.Kind is not IntegerKind) Refuse(type, $"{described.Reference} must be an integer: it holds the id of a line.");
+                if (reference.Kind is not IntegerKind)
+                    Refuse(type, $"{described.Reference} must be an integer: it holds the id of a line.");
                 reference.LineOf = from;
                 lines = new(from, to, reference, Pairs(to, from, described.Copies));
             }
         }
 
         var link = Find(type.Header, description.Link);
-        if (link is not null && link.Target != source) Refuse(type, $"{description.Link} does not point to {source.Plural.ToLowerInvariant()}.");
+        if (link is not null && link.Target != source)
+            Refuse(type, $"{description.Link} does not point to {source.Plural.ToLowerInvariant()}.");
         var copies = Pairs(type.Header, source.Header, description.Copies);
         var sets = description.Sets.Select(pair => (Field: Find(type.Header, pair.Key), pair.Value)).Where(pair => pair.Field is not null).Select(pair => (pair.Field!, pair.Field!.Kind.Parse(pair.Value).Value)).ToList();
         var (measure, upTo, sum) = (Find(to, description.Measure.Field), Find(from, description.Measure.UpTo), Find(from, description.Measure.Sum));

@@ -34,7 +34,8 @@ internal sealed class PublicFormBinder(List<Problem> problems)
             }
 
             if (PublicForm.RefusalOf(field) is { } refusal) Refuse(type, "fields", refusal);
-            else if (!asked.TryAdd(field, ReleasedBy(type, field, chosen))) Refuse(type, "fields", $"{field.Label} stands twice on the public form.");
+            else if (!asked.TryAdd(field, ReleasedBy(type, field, chosen)))
+                Refuse(type, "fields", $"{field.Label} stands twice on the public form.");
         }
 
         if (form.Fields.Count == 0) Refuse(type, "fields", "Choose at least one field that the public form asks for.");
@@ -47,8 +48,10 @@ internal sealed class PublicFormBinder(List<Problem> problems)
         if (form.Address.Length is < ShortestAddress or > 60 || !form.Address.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '-'))
             Refuse(type, "address", $"The address of a public form has {ShortestAddress} to 60 letters a to z, digits and hyphens, so that nobody guesses it.");
         if (string.IsNullOrWhiteSpace(form.Title)) Refuse(type, "title", "Give the public form a heading, as people outside will read it.");
-        else if (form.Title.Length > 80 || form.Title.Any(char.IsControl)) Refuse(type, "title", "A heading has at most 80 characters, on one line.");
-        if (form.Text?.Length > 2000 || form.Thanks?.Length > 2000) Refuse(type, "text", "A text on the public form has at most 2,000 characters.");
+        else if (form.Title.Length > 80 || form.Title.Any(char.IsControl))
+            Refuse(type, "title", "A heading has at most 80 characters, on one line.");
+        if (form.Text?.Length > 2000 || form.Thanks?.Length > 2000)
+            Refuse(type, "text", "A text on the public form has at most 2,000 characters.");
     }
 
     private static Field? Find(RecordType type, string code)
@@ -61,7 +64,8 @@ internal sealed class PublicFormBinder(List<Problem> problems)
     {
         if (field.Target is not { } target)
         {
-            if (!string.IsNullOrWhiteSpace(chosen.Released)) Refuse(type, "released", $"{field.Label} is no link, so there is nothing to release.");
+            if (!string.IsNullOrWhiteSpace(chosen.Released))
+                Refuse(type, "released", $"{field.Label} is no link, so there is nothing to release.");
             return null;
         }
 
@@ -74,7 +78,8 @@ internal sealed class PublicFormBinder(List<Problem> problems)
         var found = new List<FormulaProblem>();
         var condition = Formula.Bind(chosen.Released, target.Header, found, field.Part);
         foreach (var problem in found) Refuse(type, "released", $"{field.Label}, at character {problem.At.From + 1}: {problem.Message}");
-        if (condition is not null && condition.Type != ValueForm.YesNo) Refuse(type, "released", $"{field.Label}: a condition gives yes or no, such as {Example(target)}.");
+        if (condition is not null && condition.Type != ValueForm.YesNo)
+            Refuse(type, "released", $"{field.Label}: a condition gives yes or no, such as {Example(target)}.");
         return condition?.Type == ValueForm.YesNo ? new(condition, null) : null;
     }
 
@@ -93,7 +98,8 @@ internal sealed class PublicFormBinder(List<Problem> problems)
         foreach (var part in type.Parts)
         {
             var places = fields.Where(field => field.Part == part).Select(field => new LayoutPlace(field, part.IsLines ? field.Kind.Width : Math.Max(field.Kind.Width, 6))).ToList();
-            if (places.Count > 0) sections.Add(new($"form.{part.Code}", part.IsLines ? part.Plural : form.Title, part.IsLines ? part : null, places));
+            if (places.Count > 0)
+                sections.Add(new($"form.{part.Code}", part.IsLines ? part.Plural : form.Title, part.IsLines ? part : null, places));
         }
 
         return new([new("form", form.Title, sections)]);

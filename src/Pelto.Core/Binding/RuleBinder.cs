@@ -14,10 +14,12 @@ internal sealed class RuleBinder(List<Problem> problems)
         var content = field.Content;
         if (!string.IsNullOrWhiteSpace(content.Offers)) BindOffers(field);
         if (content.Finds is { Count: > 0 }) BindFinds(field, content.Finds);
-        if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, ShownWhen: null, Check: null, Unique: false }) return;
+        if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, ShownWhen: null, Check: null, Unique: false })
+            return;
         var id = field.Definition?.Id ?? field.Id;
         var (least, greatest) = (Bound(field, id, "least", content.Least), Bound(field, id, "greatest", content.Greatest));
-        if (FieldRules.IsBeyond(field.Kind, least, greatest, 1)) Refuse(id, "greatest", "The greatest is less than the least: nothing would be taken.");
+        if (FieldRules.IsBeyond(field.Kind, least, greatest, 1))
+            Refuse(id, "greatest", "The greatest is less than the least: nothing would be taken.");
         var rules = new FieldRules
         {
             Least = least,
@@ -29,11 +31,14 @@ internal sealed class RuleBinder(List<Problem> problems)
             Check = Condition(field, id, "check", content.Check),
             CheckMessage = content.CheckMessage,
         };
-        if (content.Unique && !field.Kind.IsCompared) Refuse(id, "unique", $"Values of the kind {field.Kind.Label.ToLowerInvariant()} cannot be told apart; it cannot be unique.");
+        if (content.Unique && !field.Kind.IsCompared)
+            Refuse(id, "unique", $"Values of the kind {field.Kind.Label.ToLowerInvariant()} cannot be told apart; it cannot be unique.");
         if (field.StartsWith(new DateOnly(2000, 1, 1)) is { IsEmpty: false } start)
         {
-            if (content.Unique) Refuse(id, "startingValue", "A starting value would be the same in every new record, and this field is unique.");
-            if (FieldRules.IsBeyond(field.Kind, start, least, -1) || FieldRules.IsBeyond(field.Kind, start, greatest, 1)) Refuse(id, "startingValue", "Its own rules refuse this starting value: it is not between the least and the greatest.");
+            if (content.Unique)
+                Refuse(id, "startingValue", "A starting value would be the same in every new record, and this field is unique.");
+            if (FieldRules.IsBeyond(field.Kind, start, least, -1) || FieldRules.IsBeyond(field.Kind, start, greatest, 1))
+                Refuse(id, "startingValue", "Its own rules refuse this starting value: it is not between the least and the greatest.");
         }
 
         field.Rules = rules;
@@ -112,12 +117,14 @@ internal sealed class RuleBinder(List<Problem> problems)
         var found = new List<FormulaProblem>();
         var formula = Formula.Bind(text, field.Part, found);
         foreach (var problem in found) Refuse(id, property, $"At character {problem.At.From + 1}: {problem.Message}");
-        if (formula is not null && formula.Type != ValueForm.YesNo) Refuse(id, property, "A condition gives yes or no, such as quantity > 10.");
+        if (formula is not null && formula.Type != ValueForm.YesNo)
+            Refuse(id, property, "A condition gives yes or no, such as quantity > 10.");
         return formula?.Type == ValueForm.YesNo ? formula : null;
     }
 
     private void Refuse(string id, string property, string sentence)
     {
-        if (!problems.Exists(problem => problem.Element == id && problem.Property == property && problem.Sentence == sentence)) problems.Add(new(id, property, sentence));
+        if (!problems.Exists(problem => problem.Element == id && problem.Property == property && problem.Sentence == sentence))
+            problems.Add(new(id, property, sentence));
     }
 }

@@ -98,7 +98,8 @@ public static class ChoiceReading
         if (rows.Count == 0) return (-1, 0, -1, 0);
         var heading = rows[0].Select(cell => cell.Trim().ToLowerInvariant()).ToList();
         var (code, label) = (heading.FindIndex(CodeHeadings.Contains), heading.FindIndex(LabelHeadings.Contains));
-        if (label >= 0 && (code >= 0 || rows[0].Count == 1 || heading.Contains("colour") || heading.Exists(cell => cell.Length == 2))) return (code, label, heading.IndexOf("colour"), 1);
+        if (label >= 0 && (code >= 0 || rows[0].Count == 1 || heading.Contains("colour") || heading.Exists(cell => cell.Length == 2)))
+            return (code, label, heading.IndexOf("colour"), 1);
         var wide = rows.Where(row => row.Count > 1 && row[1].Trim().Length > 0).ToList();
         if (wide.Count * 2 < rows.Count) return (-1, 0, -1, 0);
 

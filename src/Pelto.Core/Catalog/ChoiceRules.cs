@@ -20,16 +20,20 @@ public static class ChoiceRules
         foreach (var choice in choices)
         {
             if (string.IsNullOrWhiteSpace(choice.Label)) refuse("choices", $"The choice {choice.Code} needs a label.");
-            else if (choice.Label.Length > MostLetters || choice.Label.Any(char.IsControl)) refuse("choices", $"The label of {choice.Code} has more than {MostLetters} characters or a line break.");
+            else if (choice.Label.Length > MostLetters || choice.Label.Any(char.IsControl))
+                refuse("choices", $"The label of {choice.Code} has more than {MostLetters} characters or a line break.");
             else if (!Codes.IsChoiceCode(choice.Code)) refuse("choices", $"“{choice.Code}” cannot be the code of a choice: it begins with a letter and goes on with letters, digits and underscores, 40 at most.");
-            if (choice.Colour is { } colour && !Choice.Colours.Contains(colour)) refuse("choices", $"There is no colour “{colour}”. There are: {string.Join(", ", Choice.Colours)}.");
+            if (choice.Colour is { } colour && !Choice.Colours.Contains(colour))
+                refuse("choices", $"There is no colour “{colour}”. There are: {string.Join(", ", Choice.Colours)}.");
             if (choice.MergedInto is { } other && (other == choice.Code || choices.All(candidate => candidate.Code != other || candidate.MergedInto is not null)))
                 refuse("choices", $"{choice.Label} cannot be merged into “{other}”: it is not in the list, or is merged itself.");
         }
 
-        foreach (var language in choices.SelectMany(choice => choice.Texts?.Keys ?? []).Distinct(StringComparer.Ordinal)) CheckLanguage(language, choices, refuse);
+        foreach (var language in choices.SelectMany(choice => choice.Texts?.Keys ?? []).Distinct(StringComparer.Ordinal))
+            CheckLanguage(language, choices, refuse);
         if (Twice(choices.Select(choice => choice.Code)) is { } code) refuse("choices", $"The code {code} stands for two choices.");
-        else if (Twice(choices.Where(choice => choice.IsOffered).Select(choice => choice.Label.Trim())) is { } label) refuse("choices", $"“{label}” is there twice.");
+        else if (Twice(choices.Where(choice => choice.IsOffered).Select(choice => choice.Label.Trim())) is { } label)
+            refuse("choices", $"“{label}” is there twice.");
         return choices;
     }
 

@@ -63,35 +63,40 @@ public static class FieldKinds
     private static int Length(FieldContent content, Action<string, string> refuse, int usual, int longest)
     {
         var length = content.Length ?? usual;
-        if (length < 1 || length > longest) refuse("length", $"A text is 1 to {longest.ToString(CultureInfo.InvariantCulture)} characters long.");
+        if (length < 1 || length > longest)
+            refuse("length", $"A text is 1 to {longest.ToString(CultureInfo.InvariantCulture)} characters long.");
         return Math.Clamp(length, 1, longest);
     }
 
     private static int Decimals(FieldContent content, Action<string, string> refuse, int usual, int most)
     {
         var decimals = content.Decimals ?? usual;
-        if (decimals < 0 || decimals > most) refuse("decimals", $"There can be 0 to {most.ToString(CultureInfo.InvariantCulture)} digits after the point.");
+        if (decimals < 0 || decimals > most)
+            refuse("decimals", $"There can be 0 to {most.ToString(CultureInfo.InvariantCulture)} digits after the point.");
         return Math.Clamp(decimals, 0, most);
     }
 
     private static FieldKind Sized(FieldContent content, Action<string, string> refuse, Func<int, int, FieldKind> make)
     {
         var (digits, decimals) = (Digits(content, refuse, 10), content.Decimals ?? 2);
-        if (decimals < 0 || decimals > digits) refuse("decimals", "After the point there can be no fewer than 0 digits and no more than there are in all.");
+        if (decimals < 0 || decimals > digits)
+            refuse("decimals", "After the point there can be no fewer than 0 digits and no more than there are in all.");
         return make(digits, Math.Clamp(decimals, 0, digits));
     }
 
     private static int Digits(FieldContent content, Action<string, string> refuse, int usual)
     {
         var digits = content.Digits ?? usual;
-        if (digits is < 1 or > DecimalKind.MostDigits) refuse("digits", string.Create(CultureInfo.InvariantCulture, $"A number has 1 to {DecimalKind.MostDigits} digits in all."));
+        if (digits is < 1 or > DecimalKind.MostDigits)
+            refuse("digits", string.Create(CultureInfo.InvariantCulture, $"A number has 1 to {DecimalKind.MostDigits} digits in all."));
         return Math.Clamp(digits, 1, DecimalKind.MostDigits);
     }
 
     private static MoneyKind Money(FieldContent content, Action<string, string> refuse)
     {
         var codes = content.Currencies is { Count: > 0 } given ? given : ["EUR"];
-        if (codes.FirstOrDefault(code => !Currencies.IsKnown(code)) is { } unknown) refuse("currencies", $"“{unknown}” is no currency of ISO 4217.");
+        if (codes.FirstOrDefault(code => !Currencies.IsKnown(code)) is { } unknown)
+            refuse("currencies", $"“{unknown}” is no currency of ISO 4217.");
         if (codes.Distinct(StringComparer.Ordinal).Count() < codes.Count) refuse("currencies", "A currency is there twice.");
         return new(Math.Max(4, Digits(content, refuse, 15)), codes);
     }
@@ -109,7 +114,8 @@ public static class FieldKinds
     private static PhoneKind Phone(FieldContent content, Action<string, string> refuse)
     {
         var country = content.Country is { Length: > 0 } given ? given.ToUpperInvariant() : "FI";
-        if (!PhoneKind.Countries.Contains(country)) refuse("country", $"“{country}” is no country of ISO 3166 with a numbering plan, such as FI.");
+        if (!PhoneKind.Countries.Contains(country))
+            refuse("country", $"“{country}” is no country of ISO 3166 with a numbering plan, such as FI.");
         return new(country);
     }
 
@@ -122,7 +128,8 @@ public static class FieldKinds
             return new(scheme);
         }
 
-        if (string.IsNullOrEmpty(content.Pattern) && string.IsNullOrEmpty(content.CheckDigit)) refuse("pattern", "Say what such an identifier looks like, or how its check digit is reckoned.");
+        if (string.IsNullOrEmpty(content.Pattern) && string.IsNullOrEmpty(content.CheckDigit))
+            refuse("pattern", "Say what such an identifier looks like, or how its check digit is reckoned.");
         if (content.CheckDigit is { Length: > 0 } check && !IdentifierKind.Checked.ContainsKey(check)) refuse("checkDigit", $"There is no way “{check}” to reckon a check digit. There are: {string.Join(", ", IdentifierKind.Checked.Keys)}.");
         return new(scheme, content.Pattern, content.CheckDigit is { Length: > 0 } way ? way : null);
     }

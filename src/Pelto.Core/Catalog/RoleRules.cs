@@ -8,9 +8,12 @@ public static class RoleRules
     /// <summary>Why a role cannot be, as a sentence; null when it can.</summary>
     public static string? Refuse(RoleDescription role, HostDescription host, SiteDefinition site)
     {
-        if (string.IsNullOrWhiteSpace(role.Label) || role.Label.Length > MostLabel || role.Label.Any(char.IsControl)) return $"A role has a name of 1 to {MostLabel} characters.";
-        if (!Codes.IsCode(role.Code)) return $"“{role.Code}” is no code: it begins with a small letter, and has small letters, digits and underscores.";
-        if (host.Roles.Any(known => known.Code == role.Code) || site.Roles.Count(known => known.Code == role.Code) > 1) return $"There is a role with the code {role.Code} already.";
+        if (string.IsNullOrWhiteSpace(role.Label) || role.Label.Length > MostLabel || role.Label.Any(char.IsControl))
+            return $"A role has a name of 1 to {MostLabel} characters.";
+        if (!Codes.IsCode(role.Code))
+            return $"“{role.Code}” is no code: it begins with a small letter, and has small letters, digits and underscores.";
+        if (host.Roles.Any(known => known.Code == role.Code) || site.Roles.Count(known => known.Code == role.Code) > 1)
+            return $"There is a role with the code {role.Code} already.";
         return host.Roles.Concat(site.Roles).FirstOrDefault(known => known.Code != role.Code && string.Equals(known.Label, role.Label, StringComparison.OrdinalIgnoreCase)) is { } other ? $"There is a role called {other.Label} already." : null;
     }
 }

@@ -46,8 +46,10 @@ public sealed class ChoiceListSort : ElementSort<ChoiceList>
         var said = new List<string>();
         if (old.Label != now.Label) said.Add($"is called {now.Label} instead of {old.Label}");
         if (!old.Choices.SequenceEqual(now.Choices)) said.Add(ChoiceWords.Changes(old.Choices, now.Choices));
-        if (old.Alphabetical != now.Alphabetical) said.Add(now.Alphabetical ? "offered in alphabetical order" : "offered in the order given");
-        if (old.MayAdd != now.MayAdd) said.Add(now.MayAdd ? "people may add to it while they enter records" : "people may not add to it any more");
+        if (old.Alphabetical != now.Alphabetical)
+            said.Add(now.Alphabetical ? "offered in alphabetical order" : "offered in the order given");
+        if (old.MayAdd != now.MayAdd)
+            said.Add(now.MayAdd ? "people may add to it while they enter records" : "people may not add to it any more");
         return string.Join("; ", said);
     }
 }

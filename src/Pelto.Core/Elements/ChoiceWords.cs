@@ -28,7 +28,8 @@ internal static class ChoiceWords
         void Say(string what, IEnumerable<Choice> choices, Func<Choice, string>? called = null)
         {
             var labels = choices.Select(called ?? (choice => choice.Label)).ToList();
-            if (labels.Count > 0) said.Add(what + string.Join(", ", labels.Take(6)) + (labels.Count > 6 ? Invariant($" and {labels.Count - 6} more") : ""));
+            if (labels.Count > 0)
+                said.Add(what + string.Join(", ", labels.Take(6)) + (labels.Count > 6 ? Invariant($" and {labels.Count - 6} more") : ""));
         }
     }
 }

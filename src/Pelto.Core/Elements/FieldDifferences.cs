@@ -23,7 +23,8 @@ internal sealed class FieldDifferences(SiteComparison of)
         if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {SiteComparison.Where(field)}.", EffectOfNew(field)) { Alike = ("Adds", $" to {string.Join(" and ", now.Places().Select(PluralOf))}", field.Label) }];
         if (old.Retired) return Changed(field, type, now, old).Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect)).Prepend(new(now.Id, type, $"Brings {now.Label} back.", of.OnFile(field)) { Alike = ("Brings back", Of(now), now.Label) });
         var changed = Changed(field, type, now, old).ToList();
-        if (changed is [var only] && old.Label != now.Label) return [new(now.Id, type, only.Sentence, only.Effect) { Alike = ("Renames", Of(now), $"{old.Label} to {now.Label}") }];
+        if (changed is [var only] && old.Label != now.Label)
+            return [new(now.Id, type, only.Sentence, only.Effect) { Alike = ("Renames", Of(now), $"{old.Label} to {now.Label}") }];
         return changed.Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect));
     }
 
@@ -39,23 +40,29 @@ internal sealed class FieldDifferences(SiteComparison of)
     {
         var onFile = of.OnFile(field);
         if (old.Label != now.Label) yield return ($"Renames {old.Label} to {now.Label}.", "Wherever people read it; nothing else changes.");
-        if (old.Heading != now.Heading) yield return ($"The column heading of {now.Label} becomes “{field.Heading}”.", "In lists and lines.");
+        if (old.Heading != now.Heading)
+            yield return ($"The column heading of {now.Label} becomes “{field.Heading}”.", "In lists and lines.");
         if (old.Help != now.Help) yield return ($"Changes the help text of {now.Label}.", "Shown beside the field.");
-        if (!SiteDefinition.Same(old.Texts, now.Texts)) yield return ($"Changes what people of other languages read for {now.Label}.", "Nothing else changes.");
-        if (old.Kind != now.Kind || old.Column != now.Column) yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", onFile);
+        if (!SiteDefinition.Same(old.Texts, now.Texts))
+            yield return ($"Changes what people of other languages read for {now.Label}.", "Nothing else changes.");
+        if (old.Kind != now.Kind || old.Column != now.Column)
+            yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", onFile);
         else foreach (var said in Sizes(field, now, old, onFile)) yield return said;
-        if (old.StartingValue != now.StartingValue) yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", onFile);
+        if (old.StartingValue != now.StartingValue)
+            yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", onFile);
         if (now.FillExisting && of.Jobs.Any(job => job.Work == PlannedJob.FillStart && job.Field == field.Id)) yield return ($"{(field.Part.IsLines ? "Lines" : "Records")} on file without {now.Label} get {Shown(field, now.StartingValue)}.", "In the background, while everyone works; it can be stopped and undone.");
         else if (now.FillExisting != old.FillExisting) yield return ($"What is on file without {now.Label} is {(now.FillExisting ? "" : "no longer ")}meant to get the starting value.", onFile);
         if (old.Required != now.Required) yield return (now.Required ? $"{now.Label} is needed from now on." : $"{now.Label} may be left empty.", now.Required ? "A record without it is asked for it when it is next saved." : "Nobody is asked for it any more.");
         if (old.RequiredWhen != now.RequiredWhen) yield return (now.RequiredWhen is null ? $"{now.Label} is not needed under a condition any more." : $"{now.Label} is needed where {now.RequiredWhen}.", "Records are asked for it when they are next saved.");
         if (old.ShownWhen != now.ShownWhen) yield return (now.ShownWhen is null ? $"{now.Label} is always shown." : $"{now.Label} is shown where {now.ShownWhen}.", "On the screen; what it holds stays, and lists and programs have it all the same.");
-        if (old.Least != now.Least || old.Greatest != now.Greatest) yield return ($"{now.Label} takes {Range(now)}.", onFile + " They are checked when their record is next saved.");
+        if (old.Least != now.Least || old.Greatest != now.Greatest)
+            yield return ($"{now.Label} takes {Range(now)}.", onFile + " They are checked when their record is next saved.");
         if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", onFile);
         if (old.ClearsWithTarget != now.ClearsWithTarget) yield return (now.ClearsWithTarget ? $"{now.Label} becomes empty when what it points to is deleted." : $"What {now.Label} points to cannot be deleted any more as long as it does.", "The database sees to it.");
         if (old.CarriedAlong != now.CarriedAlong) yield return (now.CarriedAlong ? $"The next document takes {now.Label} over." : $"The next document does not take {now.Label} over any more.", "Documents that are made from now on, by people and by programs; it can be changed there.");
         if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Formula is null || now.Live ? onFile : $"When a record is saved. {onFile}");
-        if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null) yield return ($"{now.Label} is filled {InWords(now)}.", onFile);
+        if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null)
+            yield return ($"{now.Label} is filled {InWords(now)}.", onFile);
         if (!SiteDefinition.Same(old.Query, now.Query)) yield return (now.Query is null ? $"No query fills {now.Label} any more." : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.", now.Query is null ? onFile : $"{onFile} So it is until it is asked.");
         if (old.Live != now.Live && now.Fills == FillMode.Always && old.Fills == FillMode.Always && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? $"{onFile} The column stays until the field is removed." : onFile);
         if (old.Path != now.Path) yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
@@ -67,12 +74,14 @@ internal sealed class FieldDifferences(SiteComparison of)
         if (old.Indexed != now.Indexed) yield return (now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"No index of {now.Label} is kept any more.", now.Indexed ? "The database keeps an index, which is made while people work on." : "Lists find and sort by it all the same, more slowly.");
         if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", $"One definition for all of them. {onFile}");
         if (now.DropsEarlier && !old.DropsEarlier) yield return ($"Drops what {now.Label} held under its earlier kind.", "Its data is saved to a file first. Going back to that kind is not possible any more.");
-        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id)) yield return ($"{now.Label} stands {SiteComparison.Where(field)}.", SeeingWords.OnScreens(field, draft));
+        if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id))
+            yield return ($"{now.Label} stands {SiteComparison.Where(field)}.", SeeingWords.OnScreens(field, draft));
     }
 
     private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old, string onFile)
     {
-        if (old.Length != now.Length) yield return ($"{now.Label} takes {now.Length ?? 30} characters instead of {old.Length ?? 30}.", onFile);
+        if (old.Length != now.Length)
+            yield return ($"{now.Label} takes {now.Length ?? 30} characters instead of {old.Length ?? 30}.", onFile);
         if (old.Digits != now.Digits || old.Decimals != now.Decimals)
             yield return ($"{now.Label} takes {now.Digits ?? 10} digits, {now.Decimals ?? 2} of them after the point.", onFile);
         if (old.ChoiceList != now.ChoiceList) yield return ($"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.", onFile);
@@ -96,8 +105,10 @@ internal sealed class FieldDifferences(SiteComparison of)
         var known = types.TrueForAll(one => of.Facts.Records.ContainsKey(one.Code)) ? $"The {(field.Part.IsLines ? "lines of the " : "")}{GrantWords.Listed([.. types.Select(one => $"{Numbers.Format(of.Facts.Records[one.Code])} {one.Plural.ToLowerInvariant()}")])} on file" : field.Part.IsLines ? "Lines on file" : "Records on file";
         var records = of.OnFile(field, known);
         if (field.Asking is { } asking) return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. {records} So it is until it is asked. {sees}";
-        if (field is { Formula: { } carried, IsComputed: false }) return $"Filled by {carried.Text} {InWords(field.Definition!)}. {records} {sees}";
-        if (field.Formula is { } formula) return $"{(field.IsLive ? "Worked out" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
+        if (field is { Formula: { } carried, IsComputed: false })
+            return $"Filled by {carried.Text} {InWords(field.Definition!)}. {records} {sees}";
+        if (field.Formula is { } formula)
+            return $"{(field.IsLive ? "Worked out" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
         if (field.IsSeen) return $"{records} {sees}";
         var start = string.IsNullOrWhiteSpace(field.Content.StartingValue) ? "new ones begin empty" : $"new ones begin with {Shown(field, field.Content.StartingValue)}";
         var needed = field.Required ? " It is needed: a record without it is asked for it when it is next saved." : "";

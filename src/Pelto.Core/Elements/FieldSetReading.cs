@@ -71,7 +71,8 @@ public static class FieldSetReading
         field = Sized(field, kind, Cell("length"), problems);
         if (Standing(label, part, site, views) is { } standing) remarks.Add(standing);
         foreach (var (column, goes) in new[] { ("choices", kind is { IsChoice: true }), ("target", kind is { IsLink: true }), ("scheme", kind is IdentifierKind), ("currencies", kind is MoneyKind), ("units", kind is QuantityKind) })
-            if (Cell(column).Length > 0 && !goes && kind is not null) remarks.Add($"A field of the kind {kind.Label} has no {column}: “{Cell(column)}” is passed over.");
+            if (Cell(column).Length > 0 && !goes && kind is not null)
+                remarks.Add($"A field of the kind {kind.Label} has no {column}: “{Cell(column)}” is passed over.");
         field = kind switch
         {
             AnyChoiceKind => WithChoices(field, Cell("choices"), site, remarks),
@@ -103,7 +104,8 @@ public static class FieldSetReading
 
     private static FieldDefinition WithTarget(FieldDefinition field, string cell, IReadOnlyList<RecordType> types, List<string> problems)
     {
-        if (types.FirstOrDefault(type => cell.Length > 0 && Is(cell, type.Code, type.Label, type.Plural)) is { } target) return field with { Target = target.Code };
+        if (types.FirstOrDefault(type => cell.Length > 0 && Is(cell, type.Code, type.Label, type.Plural)) is { } target)
+            return field with { Target = target.Code };
         problems.Add($"{(cell.Length == 0 ? "Say what it points to, in the column target." : $"There is no record type “{cell}” to point to.")} There are: {string.Join(", ", types.Select(type => type.Plural.ToLowerInvariant()))}.");
         return field;
     }
@@ -147,7 +149,8 @@ public static class FieldSetReading
 
     private static FieldDefinition WithChoices(FieldDefinition field, string cell, SiteDefinition site, List<string> remarks)
     {
-        if (site.ChoiceLists.FirstOrDefault(list => Is(cell, list.Label, list.Id)) is { } shared) return field with { ChoiceList = shared.Id };
+        if (site.ChoiceLists.FirstOrDefault(list => Is(cell, list.Label, list.Id)) is { } shared)
+            return field with { ChoiceList = shared.Id };
         var labels = cell.Split(['|', ';', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         if (labels.Length == 1) labels = cell.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
         var read = ChoiceReading.Read([.. labels.Select(label => new[] { label })], []);

@@ -49,7 +49,8 @@ public sealed class GuardSort : ElementSort<Guard>
         var name = GrantWords.Named(of.Draft, after.On);
         if (before is null) yield return Change(after.On, $"Guards {name}: nobody but administrators has it until grants give it.", $"{AtOnce} What is worked out from it is guarded too.", of);
         else if (before.Ending != after.Ending) yield return Change(after.On, after.Ending ? $"Whoever sees {name} masked sees its last {Masks.EndingLength} characters." : $"Whoever sees {name} masked sees nothing of it any more.", AtOnce, of);
-        else if (before.Comment != after.Comment) yield return Change(after.On, $"Says anew why {name} is guarded.", "Nothing else changes.", of);
+        else if (before.Comment != after.Comment)
+            yield return Change(after.On, $"Says anew why {name} is guarded.", "Nothing else changes.", of);
     }
 
     /// <summary>A change of what is guarded.</summary>

@@ -11,7 +11,8 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
     {
         var effect = now.Audience == Layer.Everyone ? "For everyone." : $"For {(now.For?.InWords(draft.Host) ?? now.Audience)}.";
         if (old is not null && old.Audience != now.Audience) yield return Change(now.Id, null, now, $"{now.Label} is for {now.For?.InWords(draft.Host)} instead of {old.For?.InWords(draft.Host)}.", "The others get what they would without it.");
-        if (old is not null && (old.Label != now.Label || old.Comment != now.Comment)) yield return Change(now.Id, null, now, $"The layer {now.Label} is named and commented anew.", "Nothing else changes.");
+        if (old is not null && (old.Label != now.Label || old.Comment != now.Comment))
+            yield return Change(now.Id, null, now, $"The layer {now.Label} is named and commented anew.", "Nothing else changes.");
         var before = (old?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         var after = now.Operations.Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         var said = false;
@@ -29,7 +30,8 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
             yield return Change(operation.Part, type, now, $"{now.Label} does no longer this{where}: {LayerWords.Coming(operation, name)}.", effect);
         }
 
-        if (old is null && !said && now.Operations.All(operation => !IsSaidElsewhere(now, operation))) yield return Change(now.Id, null, now, $"Adds the layer {now.Label}, which changes nothing yet.", effect);
+        if (old is null && !said && now.Operations.All(operation => !IsSaidElsewhere(now, operation)))
+            yield return Change(now.Id, null, now, $"Adds the layer {now.Label}, which changes nothing yet.", effect);
         else if (old is not null && !said && before.SetEquals(after) && !old.Operations.Select(SiteDefinition.Text).SequenceEqual(now.Operations.Select(SiteDefinition.Text))) yield return Change(now.Id, null, now, $"{now.Label} does what it does in another order.", effect);
     }
 
@@ -52,7 +54,8 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
             foreach (var layer in type.Screens.Layers.Where(layer => layer.Operations.Any(known => SiteDefinition.Same(known, operation))))
             {
                 List<Layer> laid = [.. type.Screens.Layers.TakeWhile(one => one != layer), layer];
-                if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown) return (type, $", in the {shown.InWords}", type.Screens.ListFor(shown, laid).NameOf);
+                if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown)
+                    return (type, $", in the {shown.InWords}", type.Screens.ListFor(shown, laid).NameOf);
                 return (type, "", type.Screens.For(laid, operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing, LayoutResolver.HoldsAtMost).NameOf);
             }
         }

@@ -60,8 +60,10 @@ public sealed class Planning
 
     private void RefuseWhatLasts(FieldDefinition old, FieldDefinition now)
     {
-        if (old.Code != now.Code) problems.Add(new(now.Id, "code", $"The code of a live field stays: it was {old.Code}. The label can be changed at any time."));
-        if (old.RecordType != now.RecordType || old.Part != now.Part) problems.Add(new(now.Id, "part", "A live field stays with the record type and the part that it was made for."));
+        if (old.Code != now.Code)
+            problems.Add(new(now.Id, "code", $"The code of a live field stays: it was {old.Code}. The label can be changed at any time."));
+        if (old.RecordType != now.RecordType || old.Part != now.Part)
+            problems.Add(new(now.Id, "part", "A live field stays with the record type and the part that it was made for."));
         if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."));
         if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen)) problems.Add(new(now.Id, "kind", "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."));
         else if (IsLink(now) && old.Target != now.Target) problems.Add(new(now.Id, "target", "A live link goes on pointing to records of the same type. Define another field, and retire this one."));
@@ -90,7 +92,8 @@ public sealed class Planning
             if (old.Numbering.Gapless != definition.Numbering.Gapless) problems.Add(new(definition.Id, "numbering", "Whether numbers have gaps is decided before the first record: a live type stays as it is."));
             if (old.Numbering.PerCompany != definition.Numbering.PerCompany) problems.Add(new(definition.Id, "numbering", "Whether each company counts for itself is decided before the first record: a live type stays as it is."));
             if (old.Confirmed != definition.Confirmed) problems.Add(new(definition.Id, "confirmed", "Whether records are confirmed is decided before the first record: a live type stays as it is."));
-            foreach (var gone in old.Lines.Where(lines => definition.Lines.All(other => other.Code != lines.Code))) problems.Add(new(definition.Id, "lines", $"{gone.Plural} are live and stay; their label can be changed at any time."));
+            foreach (var gone in old.Lines.Where(lines => definition.Lines.All(other => other.Code != lines.Code)))
+                problems.Add(new(definition.Id, "lines", $"{gone.Plural} are live and stay; their label can be changed at any time."));
         }
 
         if (draft.Find(definition.Code) is not { Own: not null } type) return;
@@ -128,14 +131,16 @@ public sealed class Planning
         PlanUnique(field);
         if (field.Kind.IsOneLink) PlanReference(field);
         if (field.Kind.IsSeveralLinks) PlanLinkTable(field);
-        if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name) PlanCarrying(earlier, field);
+        if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name)
+            PlanCarrying(earlier, field);
     }
 
     private void PlanColumns(Field field)
     {
         var isNew = !facts.Has(field);
         foreach (var table in new[] { field.Part.Table, field.Table }.Distinct())
-            if (!facts.Added.ContainsKey(table) && !before.OfType<CreateTable>().Any(step => step.Table == table)) before.Add(new CreateTable(field.Part, table));
+            if (!facts.Added.ContainsKey(table) && !before.OfType<CreateTable>().Any(step => step.Table == table))
+                before.Add(new CreateTable(field.Part, table));
         before.AddRange(field.Columns.Where(column => facts.Column(field.Table, column.Name) is null).Select(column => new AddColumn(field, column)));
 
         var wanted = AddCheck.For(field).ToList();

@@ -84,8 +84,10 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
     {
         if (old.Label != now.Label || old.Plural != now.Plural) yield return ($"Renames {old.Label} and {old.Plural} to {now.Label} and {now.Plural}.", "Wherever people read it; nothing else changes.");
         if (old.Numbering != now.Numbering) yield return ($"Changes how {now.Plural.ToLowerInvariant()} are numbered.", RecordTypeWords.Changes(now.Numbering, old.Numbering));
-        foreach (var lines in now.Lines.Where(lines => old.Lines.All(other => other.Code != lines.Code))) yield return ($"Gives {now.Plural.ToLowerInvariant()} lines: {lines.Plural}.", "Records on file have none yet.");
-        if (now.Lines.Any(lines => old.Lines.Any(other => other.Code == lines.Code && other != lines))) yield return ($"Changes what people call lines of {now.Plural.ToLowerInvariant()}.", "Nothing else changes.");
+        foreach (var lines in now.Lines.Where(lines => old.Lines.All(other => other.Code != lines.Code)))
+            yield return ($"Gives {now.Plural.ToLowerInvariant()} lines: {lines.Plural}.", "Records on file have none yet.");
+        if (now.Lines.Any(lines => old.Lines.Any(other => other.Code == lines.Code && other != lines)))
+            yield return ($"Changes what people call lines of {now.Plural.ToLowerInvariant()}.", "Nothing else changes.");
         if (!old.Read.SequenceEqual(now.Read) || !old.Write.SequenceEqual(now.Write) || !SiteDefinition.Same(old.Create, now.Create) || !SiteDefinition.Same(old.Delete, now.Delete)) yield return ($"Changes who may read, create, change and delete {now.Plural.ToLowerInvariant()}.", "At once, everywhere.");
         if (!SiteDefinition.Same(old.PublicForm, now.PublicForm)) yield return (now, old) switch
         {

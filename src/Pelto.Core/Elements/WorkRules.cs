@@ -104,7 +104,8 @@ public sealed class WorkRules
     private string Refusal(Viewer viewer, WorkTouch touch)
     {
         if (touch.Work == WorkTouch.Administration) return before.Host != after.Host ? "Only administrators change the version of the ERP." : "Only administrators bring saved data back.";
-        if (!viewer.May(touch.Work)) return $"You may not {Works.InWords(touch.Work).Replace("themselves", "yourself", StringComparison.Ordinal)}.";
+        if (!viewer.May(touch.Work))
+            return $"You may not {Works.InWords(touch.Work).Replace("themselves", "yourself", StringComparison.Ordinal)}.";
         var type = touch.Type is { Length: > 0 } code ? live.Find(code)?.Plural.ToLowerInvariant() ?? code : null;
         if (type is not null && !viewer.MayAt(touch.Work, touch.Type!)) return $"You may {Works.InWords(touch.Work)}, but not at {type}.";
         return touch.Type is null ? $"You may {Works.InWords(touch.Work)}, but not for all record types at once." : $"You may {Works.InWords(touch.Work)} for people of {GrantWords.Listed([.. viewer.Rights.Where(right => right.Work == touch.Work).SelectMany(right => right.Companies).Distinct().Select(company => live.Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)])} only.";

@@ -29,7 +29,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
                 continue;
             }
 
-            foreach (var line in state.LinesOf(field.Part)) Fill(field, new(line, line.Values, line.Origins), frame with { Line = line.Values });
+            foreach (var line in state.LinesOf(field.Part))
+                Fill(field, new(line, line.Values, line.Origins), frame with { Line = line.Values });
         }
     }
 
@@ -63,7 +64,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         {
             if (state.Header[carried.Follow.Link.Slot] is not { Type: ValueForm.Link } document) continue;
             long? row = line is null ? document.Target : line.Values[carried.Follow.Lines!.Reference.Slot] is { Type: ValueForm.Number } reference ? (long)reference.Number : null;
-            if (row is not null && frame.Reach?.Invoke(carried.From.Part, row.Value) is { } values) return (values[carried.From.Slot], $"{carried.Follow.Source.Code}/{document.Target}");
+            if (row is not null && frame.Reach?.Invoke(carried.From.Part, row.Value) is { } values)
+                return (values[carried.From.Slot], $"{carried.Follow.Source.Code}/{document.Target}");
         }
 
         return field.Formula is not { } formula ? (Value.Empty, null) : (Computed(field, frame), formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to ? $"{link.Target!.Code}/{to.Target}" : null);
@@ -72,7 +74,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     private static Value Computed(Field field, Frame frame)
     {
         var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
-        if (field.IsLive && field.Kind.IsBoundlessLive && value.Type == ValueForm.Number) return Math.Abs(value.Number) < FieldKind.MostLive ? value : Value.Failed(Reasons.TooLarge);
+        if (field.IsLive && field.Kind.IsBoundlessLive && value.Type == ValueForm.Number)
+            return Math.Abs(value.Number) < FieldKind.MostLive ? value : Value.Failed(Reasons.TooLarge);
         return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
@@ -104,7 +107,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
             var isTyped = entered.Refusal is not null || (value != given && (changes!.Opened is not null || earlier is null || value != earlier[field.Slot]));
             if (isTyped)
             {
-                if (earlier is null || value != earlier[field.Slot] || !row.Origins.TryGetValue(field, out var known) || !known.IsTyped) row.Origins[field] = new(now, by ?? "somebody");
+                if (earlier is null || value != earlier[field.Slot] || !row.Origins.TryGetValue(field, out var known) || !known.IsTyped)
+                    row.Origins[field] = new(now, by ?? "somebody");
                 return;
             }
 
@@ -123,7 +127,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
 
         // Where nothing is chosen yet there is nothing to carry: a starting value stays.
         if (field.Mode == FillMode.Chosen && given.IsEmpty && earlier is null) return;
-        if (row.Values[field.Slot] != given || !row.Origins.TryGetValue(field, out var same) || same.IsTyped || same.From != from) row.Origins[field] = new(now, null, from);
+        if (row.Values[field.Slot] != given || !row.Origins.TryGetValue(field, out var same) || same.IsTyped || same.From != from)
+            row.Origins[field] = new(now, null, from);
         row.Values[field.Slot] = given;
     }
 
@@ -133,7 +138,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         var isAgain = changes?.FilledAgain.Contains(new(field.Part, row.Line?.Key, field)) == true;
         if (!isAgain && Entered(field, row.Line) is not null)
         {
-            if (changes!.Opened is not null || earlier is null || row.Values[field.Slot] != earlier[field.Slot]) row.Origins[field] = new(now, by ?? "somebody");
+            if (changes!.Opened is not null || earlier is null || row.Values[field.Slot] != earlier[field.Slot])
+                row.Origins[field] = new(now, by ?? "somebody");
             return;
         }
 

@@ -61,17 +61,21 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private Bound BindPath(PathSyntax path)
     {
         var names = path.Names;
-        if (atHand is not null && names.Count > 1 && names[0].Text == RecordName) return Reached(names, 1, AtHand(atHand.RecordType.Header, Place.AtHand, names[1]), path);
-        if (atHand is { IsLines: true } && names.Count > 1 && names[0].Text == LineName) return Reached(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
+        if (atHand is not null && names.Count > 1 && names[0].Text == RecordName)
+            return Reached(names, 1, AtHand(atHand.RecordType.Header, Place.AtHand, names[1]), path);
+        if (atHand is { IsLines: true } && names.Count > 1 && names[0].Text == LineName)
+            return Reached(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
         var first = names[0].Text;
         if (first[0] == ':') return BindParameter(path, first[1..]);
         if (names.Count == 1 && part?.Find(first) is null && part?.RecordType.Header.Find(first) is null && Functions.ByName.TryGetValue(first, out var constant) && constant.Parameters.Count == 0) return BindCall(new(names[0], [], path.Span));
         if (part is null) return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
         if (names.Count > 1 && lines >= 0) return BindLines(path, lines);
-        if (part.Find(first) is null && part.RecordType.Header.Find(first) is null && LinkAt(part.RecordType, names, 0) is { } rows) return BindLinking(path, rows, null);
+        if (part.Find(first) is null && part.RecordType.Header.Find(first) is null && LinkAt(part.RecordType, names, 0) is { } rows)
+            return BindLinking(path, rows, null);
         if (part.IsLines && part.Find(first) is { } own) return Begun(new BoundField(Name(names[0], own), Place.Line, names[0].Span), path);
-        if (part.RecordType.Header.Find(first) is { } header) return Begun(new BoundField(Name(names[0], header), Place.Header, names[0].Span), path);
+        if (part.RecordType.Header.Find(first) is { } header)
+            return Begun(new BoundField(Name(names[0], header), Place.Header, names[0].Span), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
         return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)).Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code)) : known);
     }
@@ -79,14 +83,16 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private Bound BindParameter(PathSyntax path, string name)
     {
         if (parameters is null) return Refuse(path.Span, $"Parameters such as :{name} stand in queries only.");
-        if (path.Names.Count > 1) return Refuse(path.Span, $"Nothing can be read through a parameter: let :{name} be what is compared in the end.");
+        if (path.Names.Count > 1)
+            return Refuse(path.Span, $"Nothing can be read through a parameter: let :{name} be what is compared in the end.");
         return parameters.TryGetValue(name, out var type) ? new BoundParameter(name, type, path.Span) : Refuse(path.Span, $"The parameter :{name} has no kind.");
     }
 
     private Bound AtHand(Part of, Place place, Token name)
     {
         if (of.Find(name.Text) is not { } field) return Unknown(name, of.Fields.Select(candidate => candidate.Code));
-        if (field.IsSeen) return Refuse(name.Span, $"{field.Label} is seen through a link: write the way there, {RecordName}.{field.Content.Path}.");
+        if (field.IsSeen)
+            return Refuse(name.Span, $"{field.Label} is seen through a link: write the way there, {RecordName}.{field.Content.Path}.");
         if (RefusesSeveral(field) is { } refusal) return Refuse(name.Span, refusal);
         watches.Add(field);
         if (isAskedIfBlank) mayBeEmpty.Add(field);
@@ -108,7 +114,8 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         {
             var link = from switch { BoundField own => own.Field, BoundThrough far => far.Field, _ => null };
             if (link is null) return from;
-            if (link.Target is not { } target) return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
+            if (link.Target is not { } target)
+                return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
             if (target.Header.Find(names[step].Text) is not { } field)
                 return LinkAt(target, names, step) is { } rows ? BindLinking(path, rows, from) : Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code).Concat(step + 1 < names.Count ? target.PointedBy.Select(candidate => candidate.Part.RecordType.Code) : []));
             if (field.Kind.IsSeveralLinks && step + 1 < names.Count)
@@ -130,7 +137,8 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     {
         var list = part!.RecordType.LineParts[lines];
         if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
-        if (!mayBeList) return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
+        if (!mayBeList)
+            return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
         if (!GoesOver(new OwnLines(list, lines))) return Refuse(path.Span, OneKind);
         return Reached(path.Names, 1, Read(new BoundField(Name(path.Names[1], field), Place.Item, path.Span)), path);
     }
@@ -220,19 +228,23 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private Bound BindBinary(BinarySyntax binary)
     {
         var (left, right) = (Bind(binary.Left), Bind(binary.Right));
-        if (left is BoundCall { Function: HolidayList } || right is BoundCall { Function: HolidayList }) return Refuse(binary.Span, ManyDays);
+        if (left is BoundCall { Function: HolidayList } || right is BoundCall { Function: HolidayList })
+            return Refuse(binary.Span, ManyDays);
         switch (binary.Operator)
         {
             case "&":
                 return new BoundBinary("&", Wanted(left, ValueForm.Text), Wanted(right, ValueForm.Text), ValueForm.Text, binary.Span);
             case "+" or "-" or "*" or "/" or "^":
-                if (Reckoned(binary.Operator, left.Type, right.Type) is { } type) return new BoundBinary(binary.Operator, left, right, type, binary.Span);
-                if (IsAmount(left.Type) || IsAmount(right.Type)) return Refuse(binary.Span, $"{Said(left.Type)} and {Said(right.Type)} cannot be reckoned with “{binary.Operator}”.");
+                if (Reckoned(binary.Operator, left.Type, right.Type) is { } type)
+                    return new BoundBinary(binary.Operator, left, right, type, binary.Span);
+                if (IsAmount(left.Type) || IsAmount(right.Type))
+                    return Refuse(binary.Span, $"{Said(left.Type)} and {Said(right.Type)} cannot be reckoned with “{binary.Operator}”.");
                 return new BoundBinary(binary.Operator, Wanted(left, ValueForm.Number), Wanted(right, ValueForm.Number), ValueForm.Number, binary.Span);
         }
 
         (left, right) = (AsDay(left, right), AsDay(right, left));
-        if ((RefuseChoice(left, right) ?? RefuseChoice(right, left)) is { } unknown) return Refuse((left as BoundLiteral ?? right).Span, unknown);
+        if ((RefuseChoice(left, right) ?? RefuseChoice(right, left)) is { } unknown)
+            return Refuse((left as BoundLiteral ?? right).Span, unknown);
         if (RefuseComparison(left, right) is { } refusal) Refuse(Odd(left) ? left.Span : Odd(right) ? right.Span : binary.Span, refusal);
         return new BoundBinary(binary.Operator, left, right, ValueForm.YesNo, binary.Span);
     }
@@ -270,7 +282,8 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     /// <summary>Why two values cannot be compared, or null when they can.</summary>
     public static string? RefuseComparison(Bound left, Bound right)
     {
-        if (Odd(left) || Odd(right)) return $"{Said(Odd(left) ? left.Type : right.Type)} cannot be compared; ISBLANK tells whether there is one.".Capital();
+        if (Odd(left) || Odd(right))
+            return $"{Said(Odd(left) ? left.Type : right.Type)} cannot be compared; ISBLANK tells whether there is one.".Capital();
         return left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty ? $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.".Capital() : null;
     }
 
@@ -294,10 +307,13 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         var arguments = new List<Bound>();
         for (var i = 0; i < call.Arguments.Count; i++) arguments.Add(BindArgument(function, call.Arguments[i], function.ParameterAt(i)));
         for (var i = arguments.Count; i < function.Parameters.Count; i++)
-            if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false }) arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
-        if (function is TextFormatting && arguments[0].Type == ValueForm.Moment) arguments[0] = new BoundConvert(arguments[0], TextFormatting.PartOf(arguments[1]));
+            if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false })
+                arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
+        if (function is TextFormatting && arguments[0].Type == ValueForm.Moment)
+            arguments[0] = new BoundConvert(arguments[0], TextFormatting.PartOf(arguments[1]));
         if (!DateFunctions.TakesHolidays(function) && arguments.Find(argument => argument is BoundCall { Function: HolidayList }) is { } many) return Refuse(many.Span, ManyDays);
-        if (problems.Count == 0 && function.Refuse(arguments) is { } refusal) return Refuse(refusal.At.Span.Length > 0 ? refusal.At.Span : call.Span, refusal.Message);
+        if (problems.Count == 0 && function.Refuse(arguments) is { } refusal)
+            return Refuse(refusal.At.Span.Length > 0 ? refusal.At.Span : call.Span, refusal.Message);
         var result = function.ResultType(arguments);
 
         // An argument that is always empty fits any type; the database wants to be told which.

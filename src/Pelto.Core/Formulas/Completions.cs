@@ -39,7 +39,8 @@ public static class Completions
 
     private static IEnumerable<Completion> Begin(Part part, Part? atHand, Func<Field, bool> isShown, bool withFunctions)
     {
-        if (atHand is not null) yield return new(Binder.RecordName, $"The {atHand.RecordType.Label.ToLowerInvariant()} at hand", "record", GoesOn: true);
+        if (atHand is not null)
+            yield return new(Binder.RecordName, $"The {atHand.RecordType.Label.ToLowerInvariant()} at hand", "record", GoesOn: true);
         if (atHand is { IsLines: true }) yield return new(Binder.LineName, "The line at hand", "line", GoesOn: true);
         foreach (var field in Readable(part).Where(isShown)) yield return Named(field);
         if (part.IsLines) foreach (var field in Readable(part.RecordType.Header).Where(isShown).Where(field => part.Find(field.Code) is null)) yield return Named(field);
@@ -60,7 +61,8 @@ public static class Completions
                 (at, step) = (target.Header, step + 1);
                 isOver |= link.Kind.IsSeveralLinks;
             }
-            else if (!isOver && atHand is null && LinkWays.At(at.RecordType, path, step) is { } way && isShown(way.Link)) (at, step, isOver) = (way.Rows, way.After, true);
+            else if (!isOver && atHand is null && LinkWays.At(at.RecordType, path, step) is { } way && isShown(way.Link))
+                (at, step, isOver) = (way.Rows, way.After, true);
             else at = null;
         }
 

@@ -21,7 +21,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var written = Written(bound);
 
         // What is read twice stands there twice, and so does what that reads: fields worked out from one another could grow without end.
-        if (written.Text.Length + (written.Fails?.Length ?? 0) + (written.Lacks?.Length ?? 0) > LongestSql) throw new FormulaTooLongException();
+        if (written.Text.Length + (written.Fails?.Length ?? 0) + (written.Lacks?.Length ?? 0) > LongestSql)
+            throw new FormulaTooLongException();
         return written.Text == "NULL" && bound.Type != ValueForm.Empty ? written with { Text = $"NULL::{SqlHelpers.TypeOf(bound.Type)}" } : written;
     }
 
@@ -49,11 +50,13 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
 
     public IEnumerable<string> Conditions(Bound bound)
     {
-        if (bound is BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all && Emit(bound).Fails is null) return all.Arguments.SelectMany(Conditions);
+        if (bound is BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all && Emit(bound).Fails is null)
+            return all.Arguments.SelectMany(Conditions);
         if (bound is BoundBinary { Operator: "=" or "<" or "<=" or ">" or ">=" } compared && compared.Left.Type is not (ValueForm.Money or ValueForm.Quantity) && (compared.Operator != "=" || IsFilled(compared.Left) || IsFilled(compared.Right)))
         {
             var (left, right) = (Emit(compared.Left), Emit(compared.Right));
-            if (left.Fails is null && right.Fails is null) return [$"{Key(compared.Left.Type, left.Text)} {compared.Operator} {Key(compared.Right.Type, right.Text)}"];
+            if (left.Fails is null && right.Fails is null)
+                return [$"{Key(compared.Left.Type, left.Text)} {compared.Operator} {Key(compared.Right.Type, right.Text)}"];
         }
 
         var whole = Emit(bound);
@@ -99,7 +102,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     // What other records cannot work out counts as empty here, as when they are read into memory.
     private SqlPart Column(Field field, SqlRow row, bool isFar)
     {
-        if (field.IsLive && names.ExpandsLive && row.Live(field, () => EmitFitting(field, names.At(field, row))) is var live) return isFar ? live with { Fails = null, Lacks = null } : live;
+        if (field.IsLive && names.ExpandsLive && row.Live(field, () => EmitFitting(field, names.At(field, row))) is var live)
+            return isFar ? live with { Fails = null, Lacks = null } : live;
         var text = row.Column(field, field.Columns[0].Suffix);
         if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer) text = $"({text})::numeric";
         return new(text, Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null);
@@ -124,8 +128,10 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var rows = new ListRows(RowsOf(list));
         var each = new SqlEmitter(names, atHand, rows.Row, list.IsFar).Emit(list.Item);
         var (fails, lacks) = rows.Fails(each);
-        if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate) return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
-        if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum") return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
+        if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate)
+            return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
+        if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum")
+            return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
         return new(rows.Over(each.Text, $"{aggregate}(v)"), fails, lacks, ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null);
     }
 

@@ -50,12 +50,14 @@ internal static class Tokens
             else if (char.IsAsciiDigit(text[at]) || (text[at] == '.' && IsDigit(text, at + 1) && tokens is not [.., { Type: TokenType.Name }])) at = Add(TokenType.Number, NumberEnd(text, at));
             else if (text[at] == '"') at = AddText(text, at, tokens, problems);
             else if (char.IsLetter(text[at]) || text[at] == '_') at = Add(TokenType.Name, NameEnd(text, at));
-            else if (text[at] == ':' && ParameterEnd(text, at + 1) is var end && end > at + 1 && !char.IsAsciiDigit(text[at + 1])) at = Add(TokenType.Name, end);
+            else if (text[at] == ':' && ParameterEnd(text, at + 1) is var end && end > at + 1 && !char.IsAsciiDigit(text[at + 1]))
+                at = Add(TokenType.Name, end);
             else if (text[at] == '(') at = Add(TokenType.Open, at + 1);
             else if (text[at] == ')') at = Add(TokenType.Close, at + 1);
             else if (text[at] is ';' or ',') at = Add(TokenType.Separator, at + 1);
             else if (text[at] == '.') at = Add(TokenType.Dot, at + 1);
-            else if (Operators.FirstOrDefault(op => text.AsSpan(at).StartsWith(op, StringComparison.Ordinal)) is { } found) at = Add(TokenType.Operator, at + found.Length);
+            else if (Operators.FirstOrDefault(op => text.AsSpan(at).StartsWith(op, StringComparison.Ordinal)) is { } found)
+                at = Add(TokenType.Operator, at + found.Length);
             else
             {
                 problems.Add(new(new(at, 1), $"“{text[at]}” has no meaning in a formula."));

@@ -13,11 +13,14 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     /// <summary>Layers as a whole.</summary>
     public void Check()
     {
-        foreach (var twice in site.Layers.GroupBy(layer => layer.Audience, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new(twice.Last().Id, "audience", $"There is a layer for {InWords(twice.Last())} already: {twice.First().Label}."));
+        foreach (var twice in site.Layers.GroupBy(layer => layer.Audience, StringComparer.Ordinal).Where(group => group.Count() > 1))
+            problems.Add(new(twice.Last().Id, "audience", $"There is a layer for {InWords(twice.Last())} already: {twice.First().Label}."));
         foreach (var layer in site.Layers)
         {
-            if (string.IsNullOrWhiteSpace(layer.Label) || layer.Label.Length > MostLabel) problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));
-            if (layer.Audience != Layer.Everyone && string.IsNullOrWhiteSpace(layer.Comment)) problems.Add(new(layer.Id, "comment", "Say why the layer is there."));
+            if (string.IsNullOrWhiteSpace(layer.Label) || layer.Label.Length > MostLabel)
+                problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));
+            if (layer.Audience != Layer.Everyone && string.IsNullOrWhiteSpace(layer.Comment))
+                problems.Add(new(layer.Id, "comment", "Say why the layer is there."));
             if (Unknown(layer) is { } sentence) problems.Add(new(layer.Id, "audience", sentence));
             foreach (var operation in layer.Operations) CheckOperation(layer, operation);
         }
@@ -48,8 +51,10 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
                 }
 
                 if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part) && !type.Description.Gone.ContainsKey(operation.Part) && operation.Part != "screen:" + type.Code) continue;
-                if (operation.New is { What: NewPart.Button, Does: "open", To: { } address }) Bind(type, layer, operation, address, ValueForm.Text, conditions, names);
-                if (operation.New is { What: NewPart.Scratch, Formula: { Length: > 0 } formula } worked) Bind(type, layer, operation, formula, ScratchFields.KindOf(worked).Holds, conditions, names);
+                if (operation.New is { What: NewPart.Button, Does: "open", To: { } address })
+                    Bind(type, layer, operation, address, ValueForm.Text, conditions, names);
+                if (operation.New is { What: NewPart.Scratch, Formula: { Length: > 0 } formula } worked)
+                    Bind(type, layer, operation, formula, ScratchFields.KindOf(worked).Holds, conditions, names);
                 if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions, names)) own.Add(operation);
             }
 
@@ -102,11 +107,13 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             else found = inner;
         }
 
-        foreach (var problem in found) problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {written}: {problem.Message}"));
+        foreach (var problem in found)
+            problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {written}: {problem.Message}"));
         if (formula is null) return false;
         if (formula.Type != gives && operation.New is { What: NewPart.Scratch }) problems.Add(new(layer.Id, operation.Part, $"{text} gives {Binder.Said(formula.Type)}, and the scratch field is {Binder.Said(gives)}."));
         else if (formula.Type != gives) problems.Add(new(layer.Id, operation.Part, gives == ValueForm.YesNo ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"." : "A web address is a text, such as \"https://example.org/\" & number."));
-        else if (formula.IsVolatile && gives == ValueForm.YesNo) problems.Add(new(layer.Id, operation.Part, $"{text} changes by itself, while nobody types."));
+        else if (formula.IsVolatile && gives == ValueForm.YesNo)
+            problems.Add(new(layer.Id, operation.Part, $"{text} changes by itself, while nobody types."));
         else bound[text] = formula;
         return bound.ContainsKey(text);
     }
@@ -114,11 +121,15 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     private void CheckOperation(Layer layer, LayerOperation operation)
     {
         void Refuse(string sentence) => problems.Add(new(layer.Id, operation.Part, sentence));
-        if (!LayerOperation.All.Contains(operation.Op)) Refuse($"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.");
+        if (!LayerOperation.All.Contains(operation.Op))
+            Refuse($"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.");
         if (operation.On is not (null or "adding" or "changing")) Refuse($"“{operation.On}” is no moment; there are adding and changing.");
-        if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label) && operation.Texts is not { Count: > 0 }) Refuse("Say what it is called here.");
-        if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true) Refuse($"What people read has at most {MostLabel} characters.");
-        if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12)) Refuse("A width is 1 to 12 of twelve columns.");
+        if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label) && operation.Texts is not { Count: > 0 })
+            Refuse("Say what it is called here.");
+        if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true)
+            Refuse($"What people read has at most {MostLabel} characters.");
+        if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12))
+            Refuse("A width is 1 to 12 of twelve columns.");
         if (operation.IsOfList && (operation.On is not null || operation.When is not null || operation.New is not null || operation.Op is LayerOperation.Lock or LayerOperation.Require or LayerOperation.Tab or LayerOperation.Fold or LayerOperation.Row)) Refuse("A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds.");
         if (operation.Op == LayerOperation.Sort && !operation.IsOfList) Refuse("Only lists are sorted.");
         if (operation.New is { } made) CheckMade(operation, made, Refuse);
@@ -127,8 +138,10 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     private void CheckMade(LayerOperation operation, NewPart made, Action<string> refuse)
     {
         if (operation.Op != LayerOperation.Put) refuse("Only what is put on a screen is made.");
-        if (host.RecordTypes.All(type => type.Code != operation.Screen) && site.RecordTypes.All(type => type.Code != operation.Screen)) refuse($"There is no screen “{operation.Screen}” to make it on.");
-        if (made.What is NewPart.Page or NewPart.Section or NewPart.Button or NewPart.Scratch && string.IsNullOrWhiteSpace(operation.Label)) refuse("Say what it is called.");
+        if (host.RecordTypes.All(type => type.Code != operation.Screen) && site.RecordTypes.All(type => type.Code != operation.Screen))
+            refuse($"There is no screen “{operation.Screen}” to make it on.");
+        if (made.What is NewPart.Page or NewPart.Section or NewPart.Button or NewPart.Scratch && string.IsNullOrWhiteSpace(operation.Label))
+            refuse("Say what it is called.");
         switch (made.What)
         {
             case NewPart.Page or NewPart.Section:

@@ -19,7 +19,8 @@ public static class ScreenRules
             if (!isDemanded(field)) continue;
             if (place.IsLocked && !field.Part.IsLines && changes.Header.ContainsKey(field) && state.Header[field.Slot] != current.Header[field.Slot]) yield return new(new(field.Part, null, field), $"{field.Label} is locked on this screen.");
             if (!place.IsRequired || place.IsLocked || field.Required) continue;
-            if (!field.Part.IsLines && state.Header[field.Slot].IsEmpty && state.Origins.GetValueOrDefault(field)?.IsAwaited != true) yield return new(new(field.Part, null, field), $"{field.Label} is needed here.");
+            if (!field.Part.IsLines && state.Header[field.Slot].IsEmpty && state.Origins.GetValueOrDefault(field)?.IsAwaited != true)
+                yield return new(new(field.Part, null, field), $"{field.Label} is needed here.");
             if (!field.Part.IsLines) continue;
             foreach (var line in state.LinesOf(field.Part).Where(line => line.Values[field.Slot].IsEmpty && line.Origins.GetValueOrDefault(field)?.IsAwaited != true)) yield return new(new(field.Part, line.Key, field), $"{field.Label} is needed here.");
         }

@@ -40,7 +40,8 @@ internal sealed class ScreenTree
                 var part = section.Lines is null ? type.Header : type.FindPart(section.Lines) ?? type.Header;
                 var area = Add(sheet, new(NodeKind.Section, section.Id, section.Label) { Lines = part.IsLines ? part : null });
                 foreach (var place in section.Places)
-                    if (part.Find(place.Field) is { } field && !nodes.ContainsKey(field.Id)) Add(area, new(NodeKind.Item, field.Id, field.Label) { Field = field, Width = place.Width });
+                    if (part.Find(place.Field) is { } field && !nodes.ContainsKey(field.Id))
+                        Add(area, new(NodeKind.Item, field.Id, field.Label) { Field = field, Width = place.Width });
             }
         }
 
@@ -212,7 +213,8 @@ internal sealed class ScreenTree
             if (nodes.GetValueOrDefault(after) is not { } stands) continue;
 
             // With a section its page may be gone: what stood there goes to the last section of the page before.
-            if (stands.Kind == NodeKind.Page && node.Kind == NodeKind.Item) return stands.Children.LastOrDefault(section => section.Takes(node));
+            if (stands.Kind == NodeKind.Page && node.Kind == NodeKind.Item)
+                return stands.Children.LastOrDefault(section => section.Takes(node));
             if ((stands.Takes(node) || stands.Parent?.Takes(node) == true) && !Stands(stands, node)) return stands;
         }
 

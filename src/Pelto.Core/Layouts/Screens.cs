@@ -123,7 +123,8 @@ public sealed class Screens
     public IReadOnlyList<Layer> LayersOf(Viewer viewer)
     {
         List<Layer> laid = [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];
-        if (viewer.Own?.Invoke(type) is { } own && OwnArrangement.Allowed(own, laid, type) is { Operations.Count: > 0 } allowed) laid.Add(allowed);
+        if (viewer.Own?.Invoke(type) is { } own && OwnArrangement.Allowed(own, laid, type) is { Operations.Count: > 0 } allowed)
+            laid.Add(allowed);
         return laid;
     }
 
@@ -138,7 +139,8 @@ public sealed class Screens
         foreach (var layer in layers)
         {
             key.Append('|').Append(layer.Id);
-            foreach (var operation in layer.Operations.Where(operation => !string.IsNullOrWhiteSpace(operation.When))) key.Append((judged[operation] = holds(operation)) ? '+' : '-');
+            foreach (var operation in layer.Operations.Where(operation => !string.IsNullOrWhiteSpace(operation.When)))
+                key.Append((judged[operation] = holds(operation)) ? '+' : '-');
         }
 
         if (resolved.TryGetValue(key.ToString(), out var known)) return known;

@@ -115,11 +115,13 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
             yield break;
         }
 
-        foreach (var carried in field.CarriedFrom) yield return (carried.From, $"carried along from {carried.Follow.Source.Label.ToLowerInvariant()}");
+        foreach (var carried in field.CarriedFrom)
+            yield return (carried.From, $"carried along from {carried.Follow.Source.Label.ToLowerInvariant()}");
         var how = field.Mode == FillMode.Chosen && field.Asking is null ? "carried over" : "formula";
         foreach (var formula in field.Formulas)
         {
-            foreach (var reached in formula.Reaches) yield return (reached, field.Mode == FillMode.Chosen ? "carried over" : "read through a link");
+            foreach (var reached in formula.Reaches)
+                yield return (reached, field.Mode == FillMode.Chosen ? "carried over" : "read through a link");
             foreach (var read in formula.Reads) yield return (read, read.Part.IsLines && !field.Part.IsLines ? $"over {read.Part.Plural.ToLowerInvariant()}" : read.Target is not null && formula.Reaches.Count > 0 ? "leads there" : how);
         }
     }

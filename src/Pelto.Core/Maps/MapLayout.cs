@@ -96,7 +96,8 @@ public sealed class MapLayout
         var leading = edges.Where(edge => !edge.GoesBack).ToLookup(edge => edge.Edge.To, edge => edge.Edge.From, StringComparer.Ordinal);
         var following = edges.Where(edge => !edge.GoesBack).ToLookup(edge => edge.Edge.From, edge => edge.Edge.To, StringComparer.Ordinal);
         foreach (var node in map.Nodes) Depth(node.Id);
-        foreach (var node in map.Nodes.Where(node => !leading[node.Id].Any() && following[node.Id].Any())) layer[node.Id] = following[node.Id].Min(to => layer[to]) - 1;
+        foreach (var node in map.Nodes.Where(node => !leading[node.Id].Any() && following[node.Id].Any()))
+            layer[node.Id] = following[node.Id].Min(to => layer[to]) - 1;
 
         int Depth(string id)
         {

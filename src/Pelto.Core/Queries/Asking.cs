@@ -43,7 +43,8 @@ public sealed class Asking(QueryDefinition query, IReadOnlyList<Formula> argumen
     {
         if (answer.Failure is { } failure) return Value.Failed(failure);
         if (answer.Rows.Count == 0) return query.None switch { NoRow.Empty => Value.Empty, NoRow.Keep => null, _ => Value.NotAvailable($"{query.Label} found nothing.") };
-        if (answer.Rows.Count > 1 && query.Many != ManyRows.First) return query.Many == ManyRows.Empty ? Value.Empty : Value.Failed($"{query.Label} found several rows, and one is wanted.");
+        if (answer.Rows.Count > 1 && query.Many != ManyRows.First)
+            return query.Many == ManyRows.Empty ? Value.Empty : Value.Failed($"{query.Label} found several rows, and one is wanted.");
         return TakeRow(field, answer.Rows[0]);
     }
 

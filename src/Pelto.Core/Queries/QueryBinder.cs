@@ -39,17 +39,23 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     {
         foreach (var query in site.Queries)
         {
-            if (string.IsNullOrWhiteSpace(query.Label) || query.Label.Length > 80) Refuse(query.Id, "label", "Give the query a name of at most 80 characters.");
+            if (string.IsNullOrWhiteSpace(query.Label) || query.Label.Length > 80)
+                Refuse(query.Id, "label", "Give the query a name of at most 80 characters.");
             if (query.Built is null && query.Sql.Length > 8000) Refuse(query.Id, "sql", "A query has at most 8 000 characters.");
             var text = QueryText.Read(query.Sql);
             foreach (var problem in text.Problems) Refuse(query.Id, "sql", $"At character {problem.At + 1}: {problem.Message}");
-            if (text.Problems.Count == 0 && query.Columns.Count == 0) Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft anew.");
-            foreach (var gone in query.Reads.Where(id => FieldsAt(id, types).Count == 0)) Refuse(query.Id, "sql", $"It reads a field that is not there any more ({gone}).");
-            foreach (var name in text.Names.Where(name => query.Parameters.All(parameter => parameter.Name != name))) Refuse(query.Id, "parameters", $"The parameter :{name} has no kind.");
+            if (text.Problems.Count == 0 && query.Columns.Count == 0)
+                Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft anew.");
+            foreach (var gone in query.Reads.Where(id => FieldsAt(id, types).Count == 0))
+                Refuse(query.Id, "sql", $"It reads a field that is not there any more ({gone}).");
+            foreach (var name in text.Names.Where(name => query.Parameters.All(parameter => parameter.Name != name)))
+                Refuse(query.Id, "parameters", $"The parameter :{name} has no kind.");
             foreach (var parameter in query.Parameters)
             {
-                if (!text.Names.Contains(parameter.Name)) Refuse(query.Id, "parameters", $"The parameter {parameter.Name} does not stand in the query.");
-                if (ParameterKinds.All(kind => kind.Kind != parameter.Kind)) Refuse(query.Id, "parameters", $"A parameter cannot be of the kind {parameter.Kind}.");
+                if (!text.Names.Contains(parameter.Name))
+                    Refuse(query.Id, "parameters", $"The parameter {parameter.Name} does not stand in the query.");
+                if (ParameterKinds.All(kind => kind.Kind != parameter.Kind))
+                    Refuse(query.Id, "parameters", $"A parameter cannot be of the kind {parameter.Kind}.");
             }
         }
 
@@ -68,9 +74,11 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
 
         if (definition.Formula is { Length: > 0 }) Refuse(definition.Id, "query", "Either a formula fills it, or a query.");
         if (definition.CarriedAlong) Refuse(definition.Id, "carriedAlong", "A query fills it, on each document anew.");
-        if (field.Kind.StaysWithRecord || field.Kind.IsSeveral) Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
+        if (field.Kind.StaysWithRecord || field.Kind.IsSeveral)
+            Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
         if (use.When == QueryWhen.Offer && (field.Kind.IsOneLink || field.Kind.IsChoice || field.Kind.IsLongText || field.Kind.IsAmount || field.Kind.Holds == ValueForm.YesNo)) Refuse(definition.Id, "query", $"For the kind {field.Kind.Label.ToLowerInvariant()} a query cannot offer choices.");
-        if (use.When == QueryWhen.Offer && definition.Locked) Refuse(definition.Id, "query", "What is offered is chosen by people: it cannot be locked.");
+        if (use.When == QueryWhen.Offer && definition.Locked)
+            Refuse(definition.Id, "query", "What is offered is chosen by people: it cannot be locked.");
         if (query.Columns.Count == 0) return;
         var count = problems.Count;
         var arguments = query.Parameters.Select(parameter => Argument(field, definition.Id, parameter, use.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } said ? said : OwnArgument(parameter))).ToList();
@@ -92,7 +100,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
         var formula = Formula.Bind(text, field.Part, found);
         foreach (var problem in found) Refuse(id, "with", $"{parameter.Name}, at character {problem.At.From + 1}: {problem.Message}");
         var wanted = ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind).Form;
-        if (formula is not null && formula.Type != wanted) Refuse(id, "with", $"{parameter.Name} is {Binder.Said(formula.Type)}, and {Binder.Said(wanted)} is wanted.");
+        if (formula is not null && formula.Type != wanted)
+            Refuse(id, "with", $"{parameter.Name} is {Binder.Said(formula.Type)}, and {Binder.Said(wanted)} is wanted.");
         if (formula?.Reads.Contains(field) == true) Refuse(id, "with", $"{parameter.Name} cannot depend on the field that is filled.");
         return formula;
     }
@@ -101,7 +110,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     {
         var at = query.Columns.ToList().FindIndex(column => column.Name == name);
         if (at < 0) Refuse(id, "query", $"{query.Label} gives no column “{name}”. It gives: {string.Join(", ", query.Columns.Select(column => column.Name))}.");
-        else if (!Fits(query.Columns[at].Type, type)) Refuse(id, "query", $"The column {name} holds {query.Columns[at].Type}, which the field does not take.");
+        else if (!Fits(query.Columns[at].Type, type))
+            Refuse(id, "query", $"The column {name} holds {query.Columns[at].Type}, which the field does not take.");
         return at;
     }
 

@@ -48,7 +48,8 @@ public sealed class QueryText
     public static QueryText Read(string text)
     {
         var query = new QueryText(text);
-        if (text.IndexOf('\0') is >= 0 and var nothing) query.problems.Add(new(nothing, "Here stands a character that cannot be in a query."));
+        if (text.IndexOf('\0') is >= 0 and var nothing)
+            query.problems.Add(new(nothing, "Here stands a character that cannot be in a query."));
         query.Scan(text);
         return query;
     }
@@ -73,7 +74,8 @@ public sealed class QueryText
                 continue;
             }
 
-            if (piece is "E" or "e" && end < text.Length && text[end] == '\'') problems.Add(new(at, "Write texts without E: backslashes stand for themselves then."));
+            if (piece is "E" or "e" && end < text.Length && text[end] == '\'')
+                problems.Add(new(at, "Write texts without E: backslashes stand for themselves then."));
             if (piece is ";") problems.Add(new(at, "One query is one SELECT, without a semicolon."));
             else if (char.IsLetter(piece[0]) || piece[0] == '_') Check(piece, at, ref isFirst);
             else if (piece[0] == '$') problems.Add(new(at, "Parameters are written with a colon and a name, such as :customer."));
@@ -103,7 +105,8 @@ public sealed class QueryText
     {
         length = 0;
         if (text[at] != ':' || (at > 0 && text[at - 1] == ':') || at + 1 >= text.Length || !(char.IsAsciiLetter(text[at + 1]) || text[at + 1] == '_')) return false;
-        while (at + 1 + length < text.Length && (char.IsAsciiLetterOrDigit(text[at + 1 + length]) || text[at + 1 + length] == '_')) length++;
+        while (at + 1 + length < text.Length && (char.IsAsciiLetterOrDigit(text[at + 1 + length]) || text[at + 1 + length] == '_'))
+            length++;
         return true;
     }
 

@@ -60,7 +60,8 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         var tests = new List<FilterTest>();
         if (kind.IsCompared && !kind.IsSeveralChoices) tests.AddRange([FilterTest.Is, FilterTest.Not]);
         if (kind.IsSeveralLinks) tests.AddRange([FilterTest.Is, FilterTest.Not]);
-        if (kind.IsOrdered && !kind.IsChoice && !kind.IsOneLink && kind.Holds != ValueForm.YesNo) tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
+        if (kind.IsOrdered && !kind.IsChoice && !kind.IsOneLink && kind.Holds != ValueForm.YesNo)
+            tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
         if (kind.IsSearched || kind.IsChoice || kind.IsLink) tests.Add(FilterTest.Contains);
         tests.AddRange([FilterTest.Empty, FilterTest.Filled]);
         return tests;
@@ -90,11 +91,14 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (!TestsOf(field).Contains(test)) return (null, $"{field.Label} cannot be looked for by “{Say(test, field.Part.IsLines)}”.");
         if (test is FilterTest.Empty or FilterTest.Filled) return (new(field, test), null);
         if (string.IsNullOrWhiteSpace(value) && test != FilterTest.Between) return (null, "Say what to look for.");
-        if (test == FilterTest.Contains && !field.Kind.IsSeveralChoices) return (new(field, test, Text: string.Concat(value!.Where(c => !char.IsControl(c))).Trim()), null);
+        if (test == FilterTest.Contains && !field.Kind.IsSeveralChoices)
+            return (new(field, test, Text: string.Concat(value!.Where(c => !char.IsControl(c))).Trim()), null);
         var (from, to) = (field.Kind.Parse(value, locale), test == FilterTest.Between ? field.Kind.Parse(until, locale) : Value.Empty);
         if ((from.Refusal ?? to.Refusal) is { } refusal) return (null, refusal);
-        if (test == FilterTest.Between && (from.Value.IsEmpty || to.Value.IsEmpty)) return (null, "Say both ends, or look for what is at least or at most one of them.");
-        if (field.Kind.Common is not null && test == FilterTest.Between && from.Value.Unit != to.Value.Unit) return (null, "Both ends are in one currency.");
+        if (test == FilterTest.Between && (from.Value.IsEmpty || to.Value.IsEmpty))
+            return (null, "Say both ends, or look for what is at least or at most one of them.");
+        if (field.Kind.Common is not null && test == FilterTest.Between && from.Value.Unit != to.Value.Unit)
+            return (null, "Both ends are in one currency.");
         return (new(field, test, from.Value, to.Value), null);
     }
 

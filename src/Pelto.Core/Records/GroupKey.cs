@@ -43,10 +43,12 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     public static (GroupKey? Key, string? Refusal) Parse(RecordType type, string text, Func<Field, bool>? isKnown = null)
     {
         var (code, said) = text.Split(Mark, 2) is [var before, var after] ? (before, after) : (text, nameof(GroupStep.Value));
-        if (type.Header.Find(code) is not { } field || isKnown?.Invoke(field) == false) return (null, $"There is no field “{code}” to group by.");
+        if (type.Header.Find(code) is not { } field || isKnown?.Invoke(field) == false)
+            return (null, $"There is no field “{code}” to group by.");
         var steps = StepsOf(field);
         if (steps.Count == 0) return (null, $"{field.Label} makes no groups.");
-        if (said.Any(char.IsAsciiDigit) || !Enum.TryParse<GroupStep>(said, ignoreCase: true, out var step) || !steps.Contains(step)) return (null, $"{field.Label} is grouped by: {string.Join(", ", steps.Select(one => new GroupKey(field, one).Write()))}.");
+        if (said.Any(char.IsAsciiDigit) || !Enum.TryParse<GroupStep>(said, ignoreCase: true, out var step) || !steps.Contains(step))
+            return (null, $"{field.Label} is grouped by: {string.Join(", ", steps.Select(one => new GroupKey(field, one).Write()))}.");
         return (new(field, step), null);
     }
 

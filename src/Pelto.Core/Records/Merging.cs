@@ -16,7 +16,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
         foreach (var (field, entered) in changes.Header)
             Apply(new(state.Type.Header, null, field), state.Header, entered, changes.Opened?.Header);
         foreach (var (part, rows) in changes.Lines) ApplyLines(part, rows);
-        foreach (var again in changes.FilledAgain.Where(again => access.LevelAt(again.Field!, again.Line) < AccessLevel.Write)) Messages.Add(new(again, WhyNot(again.Field!)));
+        foreach (var again in changes.FilledAgain.Where(again => access.LevelAt(again.Field!, again.Line) < AccessLevel.Write))
+            Messages.Add(new(again, WhyNot(again.Field!)));
     }
 
     // Three values decide: as opened, as entered, as it is now. Only what this person changed is touched;
@@ -36,7 +37,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
         var level = access.LevelAt(field, at.Line);
 
         // To say nothing where it is what stands there already would confirm a guess to whoever may not read it.
-        if ((mine == now && level >= AccessLevel.Read) || (opened is not null && field.Slot < opened.Length && mine == opened[field.Slot])) return;
+        if ((mine == now && level >= AccessLevel.Read) || (opened is not null && field.Slot < opened.Length && mine == opened[field.Slot]))
+            return;
         if (level < AccessLevel.Write)
         {
             Messages.Add(new(at, WhyNot(field)));
@@ -98,7 +100,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     // Who writes a field that was given by itself neither adds nor removes.
     private bool MayChangeLines(Part part, string line)
     {
-        if (!access.MayChange) Messages.Add(new(new(part, line, null), $"You may not add or remove {part.Plural.ToLowerInvariant()} of this record."));
+        if (!access.MayChange)
+            Messages.Add(new(new(part, line, null), $"You may not add or remove {part.Plural.ToLowerInvariant()} of this record."));
         return access.MayChange;
     }
 

@@ -67,7 +67,8 @@ public static class Pipeline
         var refused = merging.Messages.Select(message => message.At.ToString()).ToHashSet(StringComparer.Ordinal);
         // Nobody is asked for what they may not write in a record on file.
         isDemanded ??= static _ => true;
-        if (state.Id is not null && viewer.Form is null && isDemanded is var asked) isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
+        if (state.Id is not null && viewer.Form is null && isDemanded is var asked)
+            isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
         var onScreen = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
         if (state.Id is null && viewer.Form is null && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create && !create.Holds(RecordAccess.FrameOf(state, null, viewer))) merging.Messages.Add(new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one."));
         merging.Messages.AddRange(state.Type.LineParts.Where(part => state.LinesOf(part).Count > MostLines).Select(part => new Message(new(part, null, null), TooManyLines(part, state.LinesOf(part).Count, viewer.Locale))));
@@ -81,7 +82,8 @@ public static class Pipeline
     /// </summary>
     public static RecordAccess AccessTo(RecordState current, Viewer viewer)
     {
-        if (viewer.Form is not null || !viewer.StandingAt(current.Type).IsConditional(current.Type)) return RecordAccess.Of(current, viewer);
+        if (viewer.Form is not null || !viewer.StandingAt(current.Type).IsConditional(current.Type))
+            return RecordAccess.Of(current, viewer);
         var whole = current.Copy();
         FillLive(whole);
         return RecordAccess.Of(whole, viewer);
@@ -107,14 +109,16 @@ public static class Pipeline
         Func<Field, bool> Demanded(Dictionary<Field, Origin> origins) => field => isDemanded(field) && origins.GetValueOrDefault(field)?.IsAwaited != true;
         var frame = state.FrameAt(null);
         foreach (var field in state.Type.Header.Fields)
-            foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, Demanded(state.Origins), told)) yield return new(new(field.Part, null, field), sentence);
+            foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, Demanded(state.Origins), told))
+                yield return new(new(field.Part, null, field), sentence);
         foreach (var part in state.Type.LineParts)
         {
             foreach (var line in state.LinesOf(part))
             {
                 var at = frame with { Line = line.Values };
                 foreach (var field in part.Fields)
-                    foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, Demanded(line.Origins), told)) yield return new(new(part, line.Key, field), sentence);
+                    foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, Demanded(line.Origins), told))
+                        yield return new(new(part, line.Key, field), sentence);
             }
         }
     }
@@ -123,7 +127,8 @@ public static class Pipeline
     {
         // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added
         // formula.
-        if (value.IsError) return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be worked out."];
+        if (value.IsError)
+            return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be worked out."];
 
         // What they neither see nor entered came from elsewhere, where it was good: to find fault with it would tell of it.
         if (!value.IsEmpty) return !told.Sees(field, line) ? [] : field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame, condition => told.Of(field, line, condition));

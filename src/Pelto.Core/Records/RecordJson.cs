@@ -29,10 +29,12 @@ public static class RecordJson
     public static JsonArray? WriteMasked(RecordState state, Viewer viewer)
     {
         var masked = new JsonArray();
-        foreach (var field in state.Type.Header.Fields.Where(field => viewer.LevelAt(field, state, null) == AccessLevel.Masked)) masked.Add($"/values/{field.Code}");
+        foreach (var field in state.Type.Header.Fields.Where(field => viewer.LevelAt(field, state, null) == AccessLevel.Masked))
+            masked.Add($"/values/{field.Code}");
         foreach (var part in state.Type.LineParts)
             foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
-                foreach (var field in part.Fields.Where(field => viewer.LevelAt(field, state, line) == AccessLevel.Masked)) masked.Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"));
+                foreach (var field in part.Fields.Where(field => viewer.LevelAt(field, state, line) == AccessLevel.Masked))
+                    masked.Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"));
         return masked.Count == 0 ? null : masked;
     }
 
@@ -46,7 +48,8 @@ public static class RecordJson
         foreach (var (field, origin) in state.Origins) Add($"/values/{field.Code}", field, null, origin);
         foreach (var part in state.Type.LineParts)
             foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
-                foreach (var (field, origin) in line.Origins) Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, line, origin);
+                foreach (var (field, origin) in line.Origins)
+                    Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, line, origin);
         return origins.Count == 0 ? null : origins;
 
         void Add(string pointer, Field field, LineState? line, Origin origin)
@@ -65,7 +68,8 @@ public static class RecordJson
         var record = Write(state, static (_, _) => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
         record[OriginsOf] = Origins.Write(state.Origins);
         foreach (var part in state.Type.LineParts)
-            foreach (var (row, line) in record["lines"]![part.Code]!.AsArray().Zip(state.LinesOf(part))) row![OriginsOf] = Origins.Write(line.Origins);
+            foreach (var (row, line) in record["lines"]![part.Code]!.AsArray().Zip(state.LinesOf(part)))
+                row![OriginsOf] = Origins.Write(line.Origins);
         return record;
     }
 
@@ -197,7 +201,8 @@ public static class RecordJson
     private static JsonObject Values(Part part, Value[] values, Func<Field, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
         var json = new JsonObject();
-        foreach (var field in part.Fields.Where(isShown)) json[field.Code] = values[field.Slot].IsError ? null : toJson(field, values[field.Slot]);
+        foreach (var field in part.Fields.Where(isShown))
+            json[field.Code] = values[field.Slot].IsError ? null : toJson(field, values[field.Slot]);
         return json;
     }
 
@@ -269,7 +274,8 @@ public static class RecordJson
                 // A mask that comes back says: as it was.
                 if (!field.Kind.IsSecret || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != SecretKind.Mask) values[field] = field.Kind.FromJson(property.Value);
             }
-            else if (property.Name != "id" || !part.IsLines) refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));
+            else if (property.Name != "id" || !part.IsLines)
+                refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));
         }
     }
 }

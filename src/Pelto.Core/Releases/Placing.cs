@@ -22,9 +22,11 @@ public static class Placing
     internal static IReadOnlyList<FieldDefinition> Settle(SiteDefinition site, SiteDefinition live, AddedRoom room)
     {
         var (held, ever) = (new Dictionary<string, int>(StringComparer.Ordinal), new Dictionary<string, int>(StringComparer.Ordinal));
-        foreach (var (name, table) in room.Tables) (held[name], ever[name]) = (table.Columns.Values.Count(column => column.FieldId.Length > 0), table.Used);
+        foreach (var (name, table) in room.Tables)
+            (held[name], ever[name]) = (table.Columns.Values.Count(column => column.FieldId.Length > 0), table.Used);
         var settled = site.Fields.Select(field => (live.Find(field.Id)?.Table ?? room.NumberOf(field)) is { } number ? field with { Table = number } : null).ToList();
-        foreach (var field in settled.OfType<FieldDefinition>().Concat(live.Fields.Where(gone => site.Find(gone.Id) is null))) Take(field, field.Table);
+        foreach (var field in settled.OfType<FieldDefinition>().Concat(live.Fields.Where(gone => site.Find(gone.Id) is null)))
+            Take(field, field.Table);
         for (var at = 0; at < settled.Count; at++)
         {
             if (settled[at] is not null) continue;

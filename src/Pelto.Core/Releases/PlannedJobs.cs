@@ -36,7 +36,8 @@ public static class PlannedJobs
     private static IEnumerable<PlannedJob> Of(Field field, Field? was, FieldDefinition? old)
     {
         var (definition, many) = (field.Definition!, field.Part.Plural.ToLowerInvariant());
-        if (definition.ReadBack && old is null) yield return new(PlannedJob.ReadBack, field.Id, null, null, $"Reads the saved data of {field.Label} back.");
+        if (definition.ReadBack && old is null)
+            yield return new(PlannedJob.ReadBack, field.Id, null, null, $"Reads the saved data of {field.Label} back.");
         if (definition.FillExisting && (old?.FillExisting != true || IsNewPlace(field, old)) && field.StartsWith(AnyDay) is { IsEmpty: false })
             yield return new(PlannedJob.FillStart, field.Id, null, definition.StartingValue, $"Gives {many} that have no {field.Label} the starting value.");
         if (field.Kind is not AnyChoiceKind choices || was?.Kind is not AnyChoiceKind were) yield break;

@@ -60,7 +60,8 @@ public static class SeeingWords
             yield break;
         }
 
-        if (guarding.GuardOf(field) is not null) yield return "It is guarded: besides administrators, those see it to whom a grant gives it.";
+        if (guarding.GuardOf(field) is not null)
+            yield return "It is guarded: besides administrators, those see it to whom a grant gives it.";
         if (IsWithheld(field, AccessLevel.Read)) yield return "It is withheld from some.";
         if (field.GuardedBy.Count > 0 || field.IsSeen) yield return $"Who may not see what it {(field.IsSeen ? "shows" : "reads")} does not see it either{(guarding.On(field).Any(bound => bound.Grant.Does == Grant.Open) ? ", unless it is opened for them" : "")}.";
     }
@@ -87,7 +88,8 @@ public static class SeeingWords
         bool IsLocked(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
         var stands = Stands(null);
         var others = layers.Where(layer => Stands(layer) != stands).ToList();
-        if (others.Count > 0) yield return stands ? $"It does not stand on the screen of {Whom(others)}" : $"It stands on the screen of {Whom(others)} only";
+        if (others.Count > 0)
+            yield return stands ? $"It does not stand on the screen of {Whom(others)}" : $"It stands on the screen of {Whom(others)} only";
         else if (!stands) yield return "It stands on no screen";
         var locks = layers.Where(layer => Stands(layer) && IsLocked(layer)).ToList();
         if (IsLocked(null)) yield return "On the screen it is locked";

@@ -116,7 +116,8 @@ public sealed class RecordState
     {
         var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch, Access = Access, Closed = Closed };
         Header.CopyTo(copy.Header, 0);
-        foreach (var (from, to) in Lines.Zip(copy.Lines)) to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
+        foreach (var (from, to) in Lines.Zip(copy.Lines))
+            to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
         return copy;
     }
 

@@ -19,7 +19,8 @@ internal sealed class HostChanges
     public HostChanges(HostDescription from, HostDescription to)
     {
         var (before, after) = (Bare(from), Bare(to));
-        foreach (var old in before.RecordTypes.Where(old => after.Find(old.Code) is null)) refusals.Add($"{old.Plural} are not in {to.Version}: what stands beside them would be lost.");
+        foreach (var old in before.RecordTypes.Where(old => after.Find(old.Code) is null))
+            refusals.Add($"{old.Plural} are not in {to.Version}: what stands beside them would be lost.");
         foreach (var type in after.RecordTypes)
         {
             if (before.Find(type.Code) is not { } old) refusals.Add($"{type.Plural} are new in {to.Version}: tables of the ERP are made by its own set-up, which Pelto does not do.");
@@ -40,7 +41,8 @@ internal sealed class HostChanges
         foreach (var gone in old.LineParts.Where(part => type.FindPart(part.Code) is null)) refusals.Add($"{gone.Plural} of {old.Plural.ToLowerInvariant()} are not in the other version: what stands beside them would be lost.");
         foreach (var made in type.LineParts.Where(part => old.FindPart(part.Code) is null)) refusals.Add($"{made.Plural} of {type.Plural.ToLowerInvariant()} are new: tables of the ERP are made by its own set-up, which Pelto does not do.");
         var (were, are) = (Standing(old), Standing(type));
-        foreach (var field in type.Parts.SelectMany(part => part.Fields)) Compare(old, field, were.GetValueOrDefault(field.Id), are.GetValueOrDefault(field.Id));
+        foreach (var field in type.Parts.SelectMany(part => part.Fields))
+            Compare(old, field, were.GetValueOrDefault(field.Id), are.GetValueOrDefault(field.Id));
         foreach (var gone in old.Parts.SelectMany(part => part.Fields).Where(field => !type.TryFindField(field.Id, out _))) Say(type, gone.Id, $"{gone.Label} is taken away. What records hold in it stays in the ERP's table, and is there again when the field is.");
         Compare(type, old.Description.Screen.Pages.Select(page => (page.Id, page.Label)), type.Description.Screen.Pages.Select(page => (page.Id, page.Label)), "page");
         Compare(type, old.Description.Screen.Pages.SelectMany(page => page.Sections).Select(section => (section.Id, section.Label)), type.Description.Screen.Pages.SelectMany(page => page.Sections).Select(section => (section.Id, section.Label)), "section");
@@ -56,7 +58,8 @@ internal sealed class HostChanges
             return;
         }
 
-        if (before.Content.Kind != field.Content.Kind || before.Target?.Code != field.Target?.Code) refusals.Add($"{field.Label} becomes {field.KindInWords}: the ERP's own set-up has to change it.");
+        if (before.Content.Kind != field.Content.Kind || before.Target?.Code != field.Target?.Code)
+            refusals.Add($"{field.Label} becomes {field.KindInWords}: the ERP's own set-up has to change it.");
         if (before.Code != field.Code) Say(type, field.Id, $"{field.Label} has the code {field.Code} instead of {before.Code}; who still sends the old one is understood.");
         if (before.Label != field.Label) Say(type, field.Id, $"{before.Label} is called {field.Label}.");
         if (was.Page is null || stands.Page is null || was.Section.Id == stands.Section.Id) return;

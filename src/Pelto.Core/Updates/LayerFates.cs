@@ -48,17 +48,20 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
 
         // What is called otherwise is named as it was before that.
         var says = LayerWords.Whole(operation, id => id == operation.Part && operation.Op == LayerOperation.Relabel ? Bare(type, id) ?? before.NameOf(id) : before.NameOf(id));
-        if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown) says = $"{shown.InWords}, {says}";
+        if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown)
+            says = $"{shown.InWords}, {says}";
         LayerFate Is(Fate fate, string? sentence) => new(layer, type.Code, operation, says, fate, sentence);
 
         // Conditions and addresses may be written anew, so the same operation is found by its place.
         var at = type.Screens.Layers.First(known => known.Id == layer.Id).Operations.ToList().IndexOf(operation);
         var then = nextType.Screens.Layers.FirstOrDefault(known => known.Id == layer.Id)?.Operations.ElementAtOrDefault(at) ?? operation;
         var clash = after.Clashes.FirstOrDefault(known => known.Layer.Id == layer.Id && SiteDefinition.Same(known.Operation, then));
-        if (clash is not null && before.Clashes.All(known => known.Sentence != clash.Sentence)) return Is(IsGone(type, nextType, operation) ? Fate.HasNothingToDo : Fate.LosesAnchor, clash.Sentence);
+        if (clash is not null && before.Clashes.All(known => known.Sentence != clash.Sentence))
+            return Is(IsGone(type, nextType, operation) ? Fate.HasNothingToDo : Fate.LosesAnchor, clash.Sentence);
         if (Moved(before, after, operation) is { } moved) return Is(Fate.Follows, moved);
         foreach (var id in new[] { operation.Part, operation.After, operation.New?.Field }.OfType<string>().Select(id => FieldIdOf(type, id)))
-            if (Renamed(type, nextType, id, operation) is { } renamed) return renamed.Follows ? Is(Fate.Follows, renamed.Sentence) : Is(Fate.Stays, renamed.Sentence);
+            if (Renamed(type, nextType, id, operation) is { } renamed)
+                return renamed.Follows ? Is(Fate.Follows, renamed.Sentence) : Is(Fate.Stays, renamed.Sentence);
         return Is(Fate.Stays, Beside(type, after, operation));
     }
 
@@ -68,7 +71,8 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     private static Resolved Screen(RecordType type, Layer layer, LayerOperation operation)
     {
         List<Layer> laid = [.. type.Screens.Layers.Where(known => known.Id == layer.Id || (known.For!.Kind == AudienceKind.Everyone && layer.Audience != Layer.Everyone))];
-        if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown) return type.Screens.ListFor(shown, laid);
+        if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown)
+            return type.Screens.ListFor(shown, laid);
         return type.Screens.For(laid, operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing, LayoutResolver.HoldsAtMost);
     }
 
@@ -84,7 +88,8 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     private static string? Moved(Resolved before, Resolved after, LayerOperation operation)
     {
         var (was, stands) = (Where(before, operation.Part), Where(after, operation.Part));
-        if (was is null || stands is null || (was.Value.Page.Id == stands.Value.Page.Id && was.Value.Section.Id == stands.Value.Section.Id)) return null;
+        if (was is null || stands is null || (was.Value.Page.Id == stands.Value.Page.Id && was.Value.Section.Id == stands.Value.Section.Id))
+            return null;
         var with = operation.After is { } anchor && Where(after, anchor) is not null ? $" with {after.NameOf(anchor)}" : "";
         return $"{after.NameOf(operation.Part)} goes{with} to the page {stands.Value.Page.Label}, section {stands.Value.Section.Label}.";
     }
@@ -116,7 +121,8 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     // What the host puts where the site had put something already.
     private static string? Beside(RecordType type, Resolved after, LayerOperation operation)
     {
-        if (operation.Op is not (LayerOperation.Put or LayerOperation.Move) || Where(after, operation.Part) is not var (_, section)) return null;
+        if (operation.Op is not (LayerOperation.Put or LayerOperation.Move) || Where(after, operation.Part) is not var (_, section))
+            return null;
         var items = section.Items.ToList();
         var beside = items.ElementAtOrDefault(items.FindIndex(item => item.Id == operation.Part) + 1) as LayoutPlace;
         return beside is { Field.IsAdded: false } && !type.TryFindField(beside.Field.Id, out _) ? $"The ERP's new {beside.Field.Label} comes right after it." : null;

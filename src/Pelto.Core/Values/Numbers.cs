@@ -22,7 +22,8 @@ public static partial class Numbers
         number = 0;
         var written = Plain(text);
         if (Foreign(written, locale) is not null) return false;
-        if (locale is null or { IsInternational: true }) written = TwoMarks().IsMatch(written) ? Grouped(written) : written.Replace(',', '.');
+        if (locale is null or { IsInternational: true })
+            written = TwoMarks().IsMatch(written) ? Grouped(written) : written.Replace(',', '.');
         else if (!TryPlain(locale.Culture.NumberFormat, ref written)) return false;
         return decimal.TryParse(written, NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out number);
     }

@@ -49,7 +49,8 @@ public static partial class Patterns
             if (Times(times, what) is not { } words) return null;
 
             // Letters that stand as they are belong together.
-            if (times.Length == 0 && what.Literal is { } literal && said.Count > 0 && said[^1] is ['“', .., '”'] before) said[^1] = $"{before[..^1]}{literal}”";
+            if (times.Length == 0 && what.Literal is { } literal && said.Count > 0 && said[^1] is ['“', .., '”'] before)
+                said[^1] = $"{before[..^1]}{literal}”";
             else said.Add(words);
         }
 
@@ -84,7 +85,8 @@ public static partial class Patterns
             "*" => (0, -1),
             _ => (Number(counts.Groups["least"].Value), counts.Groups["comma"].Success ? counts.Groups["most"].Value is { Length: > 0 } to ? Number(to) : -1 : Number(counts.Groups["least"].Value)),
         };
-        if (what.Literal is { } literal) return (least, most) switch { (1, 1) => $"“{literal}”", (0, 1) => $"perhaps “{literal}”", _ => null };
+        if (what.Literal is { } literal)
+            return (least, most) switch { (1, 1) => $"“{literal}”", (0, 1) => $"perhaps “{literal}”", _ => null };
         return (least, most) switch
         {
             (0, 1) => $"perhaps one {what.One}",

@@ -14,7 +14,8 @@ public static class Times
     {
         day = default;
         text = text.Trim();
-        if (text.Length == 8 && text.All(char.IsAsciiDigit)) return DateOnly.TryParseExact(text, "yyyyMMdd", CultureInfo.InvariantCulture, DateTimeStyles.None, out day);
+        if (text.Length == 8 && text.All(char.IsAsciiDigit))
+            return DateOnly.TryParseExact(text, "yyyyMMdd", CultureInfo.InvariantCulture, DateTimeStyles.None, out day);
         var parts = Figures(text, out var marks);
         if (parts.Count != 3 || parts.Any(part => part.Length > 4) || marks.Any(mark => !mark.All(static c => c is '.' or '-' or '/' or ' ' or '\u00a0'))) return false;
         var order = parts[0].Length == 4 ? "yMd" : locale is null or { IsInternational: true } ? "dMy" : locale.DayOrder;
@@ -78,7 +79,8 @@ public static class Times
             if (!TryDay(text[..cut].TrimEnd(','), out var day, locale) || !TryTime(text[(cut + 1)..], out var time, locale)) continue;
             var local = day.ToDateTime(time);
             if (offset is { } given) return local.Ticks - given.Ticks is < 0 or > 3155378975999999999 ? (null, "This moment is out of range.") : (DateTime.SpecifyKind(local - given, DateTimeKind.Utc), null);
-            if (locale.Zone.IsInvalidTime(local)) return (null, $"On that day clocks went forward: there was no {Format(time, locale)} in {locale.Zone.Id}.");
+            if (locale.Zone.IsInvalidTime(local))
+                return (null, $"On that day clocks went forward: there was no {Format(time, locale)} in {locale.Zone.Id}.");
             return locale.Zone.GetUtcOffset(local) is var usual && local.Ticks - usual.Ticks is < 0 or > 3155378975999999999 ? (null, "This moment is out of range.") : (TimeZoneInfo.ConvertTimeToUtc(local, locale.Zone), null);
         }
 

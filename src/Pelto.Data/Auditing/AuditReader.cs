@@ -61,8 +61,10 @@ public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditT
         await foreach (var row in context.Audit.AsNoTracking().OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
         {
             if (row.Number != number + 1) return new(number, head, number + 1, $"Entry {number + 1} is missing.");
-            if (row.ToEntry().Hash(head) != row.Hash) return new(number, head, row.Number, $"Entry {row.Number} is not as it was written, or does not follow the one before it.");
-            if (!trail.IsSeal(row.Hash, row.Seal)) return new(number, head, row.Number, $"Entry {row.Number} was not written by this installation.");
+            if (row.ToEntry().Hash(head) != row.Hash)
+                return new(number, head, row.Number, $"Entry {row.Number} is not as it was written, or does not follow the one before it.");
+            if (!trail.IsSeal(row.Hash, row.Seal))
+                return new(number, head, row.Number, $"Entry {row.Number} was not written by this installation.");
             (number, head) = (row.Number, row.Hash);
         }
 

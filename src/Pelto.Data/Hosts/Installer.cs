@@ -75,7 +75,8 @@ public sealed class Installer(
         finally
         {
             // Where the connection broke, the lock went with it.
-            if (guard.State == System.Data.ConnectionState.Open) await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
+            if (guard.State == System.Data.ConnectionState.Open)
+                await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
         }
     }
 
@@ -102,7 +103,8 @@ public sealed class Installer(
         }
         finally
         {
-            if (guard.State == System.Data.ConnectionState.Open) await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({Publisher.PublisherLock})", CancellationToken.None);
+            if (guard.State == System.Data.ConnectionState.Open)
+                await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({Publisher.PublisherLock})", CancellationToken.None);
         }
     }
 
@@ -118,7 +120,8 @@ public sealed class Installer(
     {
         var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Functions.Script)));
         await using var ask = new NpgsqlCommand($"SELECT obj_description(to_regnamespace('{Functions.Schema}'), 'pg_namespace')", connection);
-        if (await ask.ExecuteScalarAsync(cancel) as string != mark) await ExecuteAsync(connection, $"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT", cancel);
+        if (await ask.ExecuteScalarAsync(cancel) as string != mark)
+            await ExecuteAsync(connection, $"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT", cancel);
     }
 
     // Tables of what is added that are older than this column. A column without a default takes a moment, whatever the size.
@@ -128,7 +131,8 @@ public sealed class Installer(
         await using (var command = new NpgsqlCommand($"SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND strpos(t.table_name, '+') = 0 AND NOT EXISTS (SELECT 1 FROM information_schema.columns c WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')", connection))
         await using (var reader = await command.ExecuteReaderAsync(cancel))
             while (await reader.ReadAsync(cancel)) without.Add(reader.GetString(0));
-        foreach (var table in without) await ExecuteAsync(connection, $"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text", cancel);
+        foreach (var table in without)
+            await ExecuteAsync(connection, $"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text", cancel);
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.

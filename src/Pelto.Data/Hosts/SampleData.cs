@@ -46,7 +46,8 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
         void Visit(RecordType type, HashSet<RecordType> path)
         {
             if (order.Contains(type) || !path.Add(type)) return;
-            foreach (var target in type.Parts.SelectMany(part => part.Fields).Select(field => field.Target).OfType<RecordType>()) Visit(target, path);
+            foreach (var target in type.Parts.SelectMany(part => part.Fields).Select(field => field.Target).OfType<RecordType>())
+                Visit(target, path);
             order.Add(type);
         }
     }

@@ -25,7 +25,8 @@ public sealed class AskedBeside(NpgsqlDataSource source, AwaitedAnswers awaited,
     public async Task RunAsync(CancellationToken cancel)
     {
         await foreach (var (id, record) in awaited.AllAsync(cancel))
-            if (catalogues.Live.FindField(id) is { IsStored: true, IsAdded: true, Asking: not null } field) await AskAsync(field, record, cancel);
+            if (catalogues.Live.FindField(id) is { IsStored: true, IsAdded: true, Asking: not null } field)
+                await AskAsync(field, record, cancel);
     }
 
     private async Task AskAsync(Field field, long record, CancellationToken cancel)

@@ -122,7 +122,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var about = await context.Jobs.Where(job => job.Id == id).Select(job => job.Field).FirstOrDefaultAsync(cancel);
-        if (!MayMove(viewer, about ?? "")) throw new AccessRefusedException("You may not stop and undo this job: that is for those who publish.");
+        if (!MayMove(viewer, about ?? ""))
+            throw new AccessRefusedException("You may not stop and undo this job: that is for those who publish.");
         return await context.Jobs.Where(job => job.Id == id && job.State == from).ExecuteUpdateAsync(set => set.SetProperty(job => job.State, to).SetProperty(job => job.Saying, ""), cancel) == 1;
     }
 
@@ -221,7 +222,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     private static async Task<bool> KeepAsync(NpgsqlTransaction transaction, JobRow job, Batch batch, CancellationToken cancel)
     {
         await using var command = new NpgsqlCommand("UPDATE pelto.job SET reached = $2, looked = looked + $3, changed = changed + $4, saying = '' WHERE id = $1 AND state = 'Running'", transaction.Connection, transaction);
-        foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, batch.Changed }) command.Parameters.Add(new() { Value = value });
+        foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, batch.Changed })
+            command.Parameters.Add(new() { Value = value });
         if (await command.ExecuteNonQueryAsync(cancel) == 0) return false;
         if (batch.Ids.Length == 0) return true;
         await using var kept = new NpgsqlCommand("INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $1, coalesce(max(number), 0) + 1, $2, $3 FROM pelto.job_batch WHERE job_id = $1", transaction.Connection, transaction);
@@ -250,7 +252,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             take.Parameters.Add(new() { Value = job.Id });
             (long[] Ids, string[]? Befores)? batch = null;
             await using (var reader = await take.ExecuteReaderAsync(cancel))
-                if (await reader.ReadAsync(cancel)) batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
+                if (await reader.ReadAsync(cancel))
+                    batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
             if (batch is not { } found) break;
             await new JobNotes(audit, job, field).UndoneAsync(transaction, found.Ids, () => work.UndoAsync(transaction, found.Ids, found.Befores, cancel), cancel);
             await using var less = new NpgsqlCommand("UPDATE pelto.job SET changed = greatest(0, changed - $2) WHERE id = $1", connection, transaction);

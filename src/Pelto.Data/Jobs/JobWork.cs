@@ -143,7 +143,8 @@ internal sealed class ReadBackWork : JobWork
 
         // A field that comes back stands in its first column again, whatever it was kept in last.
         var places = field.Columns.Select(column => Array.FindLastIndex(headings, heading => heading != DataSaver.IdHeading && heading.EndsWith(column.Suffix, StringComparison.Ordinal) && (column.Suffix.Length > 0 || !field.Kind.Columns.Any(other => other.Suffix.Length > 0 && heading.EndsWith(other.Suffix, StringComparison.Ordinal))))).ToArray();
-        while (await reader.ReadAsync()) rows.Add((reader.GetField<long>(0), [.. places.Select(place => place < 0 ? "" : reader.GetField(place) ?? "")]));
+        while (await reader.ReadAsync())
+            rows.Add((reader.GetField<long>(0), [.. places.Select(place => place < 0 ? "" : reader.GetField(place) ?? "")]));
         return new(field, rows);
     }
 

@@ -48,7 +48,8 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
         foreach (var record in records)
         {
             var given = await fills.OfAsync(transaction, Field, record, cancel);
-            if (given.FirstOrDefault(fill => fill is { IsStopped: true, Given.IsError: true }) is { } stopped) throw new JobEndedException($"{stopped.Given.Reason} It was not asked any further.");
+            if (given.FirstOrDefault(fill => fill is { IsStopped: true, Given.IsError: true }) is { } stopped)
+                throw new JobEndedException($"{stopped.Given.Reason} It was not asked any further.");
             differing.AddRange(given.Where(fill => !fill.Given.IsError && fill.Now != fill.Given));
         }
 

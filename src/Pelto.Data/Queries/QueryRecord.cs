@@ -41,7 +41,8 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
             if (!views.TryGetValue(view, out var part)) continue;
             if (column is not ("id" or "parent" or "position")) bare.Remove(part);
             if (part.Fields.FirstOrDefault(field => ReadableViews.ColumnsOf(field).Contains(column)) is { } field) reads.Add(field.Id);
-            else if (column is not ("id" or "parent" or "position")) problems.Add(new(0, $"It cannot be told what {view}.{column} is, so it cannot be read."));
+            else if (column is not ("id" or "parent" or "position"))
+                problems.Add(new(0, $"It cannot be told what {view}.{column} is, so it cannot be read."));
         }
 
         // Without a field it is the rows themselves that are read: whoever may see the record type may know of them.
@@ -93,7 +94,8 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
     private NpgsqlCommand Command(string sql, params uint[][] oids)
     {
         var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var numbers in oids) command.Parameters.Add(new() { Value = numbers, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Oid });
+        foreach (var numbers in oids)
+            command.Parameters.Add(new() { Value = numbers, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Oid });
         return command;
     }
 

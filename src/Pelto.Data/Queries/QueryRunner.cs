@@ -60,7 +60,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         {
             failure = await RunAsync(query, arguments, most, async reader =>
             {
-                while (await reader.ReadAsync(impatient.Token)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Read(reader, at))]);
+                while (await reader.ReadAsync(impatient.Token))
+                    rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Read(reader, at))]);
             }, impatient.Token, longest);
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
@@ -80,7 +81,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         var failure = await RunAsync(query, arguments, MostShown + 1, async reader =>
         {
             columns.AddRange(Enumerable.Range(0, reader.FieldCount).Select(reader.GetName));
-            while (await reader.ReadAsync(cancel)) rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Text(Read(reader, at)))]);
+            while (await reader.ReadAsync(cancel))
+                rows.Add([.. Enumerable.Range(0, reader.FieldCount).Select(at => Text(Read(reader, at)))]);
         }, cancel);
         return new(columns, [.. rows.Take(MostShown)], rows.Count > MostShown, watch.Elapsed.TotalMilliseconds, cost, failure);
     }

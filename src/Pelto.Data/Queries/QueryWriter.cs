@@ -84,7 +84,8 @@ internal sealed partial class QueryWriter
 
         var values = built.Take == QueryTake.Count ? [] : Values();
         var order = built.Take == QueryTake.Rows ? Bind(built.Order, "order") : null;
-        if (order is { Type: ValueForm.Money or ValueForm.Quantity or ValueForm.Links or ValueForm.Several or ValueForm.Link }) problems.Add(new(0, "Rows are put in order by a number, a text, a day or a time.", "order"));
+        if (order is { Type: ValueForm.Money or ValueForm.Quantity or ValueForm.Links or ValueForm.Several or ValueForm.Link })
+            problems.Add(new(0, "Rows are put in order by a number, a text, a day or a time.", "order"));
         if (problems.Count > 0) return "";
         var from = $"{row.From}{(part.IsLines ? $" JOIN {header.From} ON {header.Id} = {row.Parent}" : "")}{(conditions.Count == 0 ? "" : $"\nWHERE {string.Join("\n  AND ", conditions.Select(condition => condition[0] == '(' ? condition : $"({condition})"))}")}";
         return built.Take switch
@@ -105,9 +106,11 @@ internal sealed partial class QueryWriter
             if (Bind(value.Formula, "values") is not { } formula) continue;
             var name = value.Name is { Length: > 0 } said ? said : formula.Source?.Code ?? (values.Count == 0 ? "value" : Invariant($"value_{values.Count + 1}"));
             if (!NamePattern().IsMatch(name)) problems.Add(new(0, $"“{name}” cannot be the name of a value: small letters, digits and underscores, a letter first.", "values"));
-            if (formula.Type is ValueForm.Links or ValueForm.Several or ValueForm.File or ValueForm.Secret or ValueForm.Empty) problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is wanted.", "values"));
+            if (formula.Type is ValueForm.Links or ValueForm.Several or ValueForm.File or ValueForm.Secret or ValueForm.Empty)
+                problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is wanted.", "values"));
             else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.Type)) problems.Add(new(0, built.Take is QueryTake.Sum or QueryTake.Average ? "Only numbers, money and quantities have a total or a mean." : "The least and the greatest go over numbers, money, quantities, days and times.", "values"));
-            if (values.Any(other => other.Name == name)) problems.Add(new(0, $"Two values are called {name}: give one of them another name.", "values"));
+            if (values.Any(other => other.Name == name))
+                problems.Add(new(0, $"Two values are called {name}: give one of them another name.", "values"));
             values.Add((name, formula));
         }
 

@@ -62,7 +62,8 @@ internal static partial class ReadableViews
         await using (var rows = await ask.ExecuteReaderAsync(cancel))
             while (await rows.ReadAsync(cancel)) there[rows.GetString(0)] = rows.GetString(1);
         var script = new StringBuilder();
-        foreach (var gone in there.Keys.Where(name => !wanted.ContainsKey(name))) script.Append(CultureInfo.InvariantCulture, $"DROP VIEW {Sql.Table(Schema, gone)};\n");
+        foreach (var gone in there.Keys.Where(name => !wanted.ContainsKey(name)))
+            script.Append(CultureInfo.InvariantCulture, $"DROP VIEW {Sql.Table(Schema, gone)};\n");
         foreach (var (name, sql) in wanted)
         {
             var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(sql)))[..16];

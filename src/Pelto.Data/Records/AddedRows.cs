@@ -71,7 +71,8 @@ internal sealed class AddedRows
             await using var reader = await batch.ExecuteReaderAsync(cancel);
             foreach (var (_, row, version) in writes)
             {
-                if (!await reader.ReadAsync(cancel)) throw new DbUpdateConcurrencyException("A row of what is added was changed or deleted meanwhile.");
+                if (!await reader.ReadAsync(cancel))
+                    throw new DbUpdateConcurrencyException("A row of what is added was changed or deleted meanwhile.");
                 row[version] = reader.GetFieldValue<uint>(0);
                 await reader.NextResultAsync(cancel);
             }

@@ -67,7 +67,8 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
         command.CommandText = Invariant($"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}");
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) steps.Add(new(type, reader.GetInt64(0), reader.GetString(1), Value.Of(reader.IsDBNull(2) ? null : reader.GetString(2)), depth));
+        while (await reader.ReadAsync(cancel))
+            steps.Add(new(type, reader.GetInt64(0), reader.GetString(1), Value.Of(reader.IsDBNull(2) ? null : reader.GetString(2)), depth));
         return steps;
     }
 }

@@ -39,7 +39,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
                 await FollowUpAsync(follow, source, before, after, cancel);
         if (after is not null) RefuseStrays(type, after);
         if (before is not null && after is not null) RefuseLess(before, after);
-        if (messages.Count == 0 && type.StockMoves is { } moves) messages.AddRange(await new StockPosting(transaction, moves).PostAsync(before, after, targets.Viewer, cancel));
+        if (messages.Count == 0 && type.StockMoves is { } moves)
+            messages.AddRange(await new StockPosting(transaction, moves).PostAsync(before, after, targets.Viewer, cancel));
         return messages;
     }
 
@@ -117,7 +118,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         if (follow.Description.Closes && IsDone(follow, source) != wasDone)
         {
             if (!wasDone && document.IsOpen(StatusOf(source))) source.Header[document.Status.Slot] = Value.Of(document.Description.Closed);
-            else if (wasDone && document.IsClosed(StatusOf(source))) source.Header[document.Status.Slot] = Value.Of(document.Description.Open);
+            else if (wasDone && document.IsClosed(StatusOf(source)))
+                source.Header[document.Status.Slot] = Value.Of(document.Description.Open);
         }
 
         // With what its formulas reach through links: what is stored of it would be emptied otherwise.

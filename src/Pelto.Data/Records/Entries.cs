@@ -75,7 +75,8 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         outcome = outcome with { Messages = [.. outcome.Messages.Where(message => message.At.Field is not { } at || form.Asks(at) || changes.Mentions(at))] };
         if (!outcome.IsGood) return new(null, outcome);
         var record = RecordJson.Write(outcome.State, outside).ToJsonString();
-        if (record.Length > LargestEntry) return new(null, outcome, "This is more than the form takes. Please say it in fewer words, or with fewer lines.");
+        if (record.Length > LargestEntry)
+            return new(null, outcome, "This is more than the form takes. Please say it in fewer words, or with fewer lines.");
 
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -218,7 +219,8 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
     {
         var changes = Said(row.Record, type);
         var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
-        foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList()) begun.Origins[field] = origin with { By = "somebody outside" };
+        foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList())
+            begun.Origins[field] = origin with { By = "somebody outside" };
         return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty && viewer.LevelAt(pair.Key) >= AccessLevel.Read).Select(pair => pair.Key)]);
     }
 
@@ -248,6 +250,7 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
 
     private static void MustDecide(RecordType type, Viewer viewer)
     {
-        if (viewer.Form is not null || !viewer.MayCreate(type)) throw new AccessRefusedException($"You may not decide on entries of {type.Plural.ToLowerInvariant()}.");
+        if (viewer.Form is not null || !viewer.MayCreate(type))
+            throw new AccessRefusedException($"You may not decide on entries of {type.Plural.ToLowerInvariant()}.");
     }
 }

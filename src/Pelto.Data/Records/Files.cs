@@ -30,7 +30,8 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     /// <param name="cancel">Stops it.</param>
     public async Task<(KeptFile? File, string? Refusal)> BringAsync(string name, byte[] content, Field? field, Viewer viewer, CancellationToken cancel = default)
     {
-        if (field?.Kind.IsFile != true || viewer.LevelAt(field) < AccessLevel.Write) return (null, "Say for which field it is: one that takes files, and that you may change.");
+        if (field?.Kind.IsFile != true || viewer.LevelAt(field) < AccessLevel.Write)
+            return (null, "Say for which field it is: one that takes files, and that you may change.");
         await using (var command = source.CreateCommand("SELECT coalesce(sum(octet_length(content)) FILTER (WHERE NOT kept), 0)::bigint, coalesce(sum(octet_length(content)), 0)::bigint FROM pelto.file WHERE uploaded_by = $1 AND uploaded_at > $2"))
         {
             command.Parameters.Add(new() { Value = viewer.Id });
@@ -38,7 +39,8 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
             await using var reader = await command.ExecuteReaderAsync(cancel);
             await reader.ReadAsync(cancel);
             if (reader.GetInt64(0) + content.Length > MostWaiting) return (null, "You brought very many files that stand in no record yet. Save the records that they are for, or try again tomorrow.");
-            if (reader.GetInt64(1) + content.Length > MostInADay) return (null, "That is more than one person brings in a day. Try again tomorrow.");
+            if (reader.GetInt64(1) + content.Length > MostInADay)
+                return (null, "That is more than one person brings in a day. Try again tomorrow.");
         }
 
         return (await PutAsync(name, content, viewer, cancel), null);

@@ -83,7 +83,8 @@ internal sealed class FormulaRows
     {
         if (Filled.IsComputed) yield break;
         yield return $"({Beside}.{Sql.Origins}::jsonb -> {command.Add(Core.Values.ColumnType.Text, Filled.Id)} ->> 'by') IS NULL";
-        foreach (var carried in Filled.CarriedFrom) yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
+        foreach (var carried in Filled.CarriedFrom)
+            yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
 
     private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") => isNeeded ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id{besides}" : "";

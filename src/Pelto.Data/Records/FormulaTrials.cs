@@ -46,10 +46,12 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
 
     private static void Put(RecordState state, RecordChanges changes, Viewer viewer)
     {
-        foreach (var (field, sent) in changes.Header.Where(one => viewer.LevelAt(one.Key) >= AccessLevel.Read)) state.Header[field.Slot] = sent.Value;
+        foreach (var (field, sent) in changes.Header.Where(one => viewer.LevelAt(one.Key) >= AccessLevel.Read))
+            state.Header[field.Slot] = sent.Value;
         foreach (var (part, rows) in changes.Lines)
             foreach (var (line, row) in state.LinesOf(part).Zip(rows))
-                foreach (var (field, sent) in row.Values.Where(one => viewer.LevelAt(one.Key) >= AccessLevel.Read)) line.Values[field.Slot] = sent.Value;
+                foreach (var (field, sent) in row.Values.Where(one => viewer.LevelAt(one.Key) >= AccessLevel.Read))
+                    line.Values[field.Slot] = sent.Value;
     }
 
     /// <summary>Tries a formula on a record.</summary>

@@ -29,8 +29,10 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
 
         // Outside, nobody learns by trying what is on file: whoever accepts the entry is told.
         if (viewer.Form is not null) return messages;
-        foreach (var group in changed.Where(entry => entry.Value.Targets.Count > 0).GroupBy(entry => entry.At.Field!.Target!)) await FindTargetsAsync(group.Key, [.. group], cancel);
-        if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files) await FindFilesAsync(files, cancel);
+        foreach (var group in changed.Where(entry => entry.Value.Targets.Count > 0).GroupBy(entry => entry.At.Field!.Target!))
+            await FindTargetsAsync(group.Key, [.. group], cancel);
+        if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files)
+            await FindFilesAsync(files, cancel);
         foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
         return messages;
     }
@@ -127,8 +129,10 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
             while (await reader.ReadAsync(cancel)) found[reader.GetGuid(0)] = (reader.GetString(1), reader.GetString(2));
         foreach (var entry in entries)
         {
-            if (!found.TryGetValue(entry.Value.FileId, out var file)) messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
-            else if (entry.At.Field!.Kind is ImageKind && !file.Type.StartsWith("image/", StringComparison.Ordinal)) messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
+            if (!found.TryGetValue(entry.Value.FileId, out var file))
+                messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
+            else if (entry.At.Field!.Kind is ImageKind && !file.Type.StartsWith("image/", StringComparison.Ordinal))
+                messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
             else entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
         }
     }

@@ -69,9 +69,11 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         {
             var result = work();
             if ((missing.Count == 0 && unlinked.Count == 0 && unrated.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
-            foreach (var group in missing.GroupBy(one => one.Part).ToList()) await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
+            foreach (var group in missing.GroupBy(one => one.Part).ToList())
+                await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
-            foreach (var group in unlinked.GroupBy(one => (one.Part, one.Link)).ToList()) await ReadLinkingAsync(type, group.Key.Part, group.Key.Link, [.. group.Select(one => one.Id)], cancel);
+            foreach (var group in unlinked.GroupBy(one => (one.Part, one.Link)).ToList())
+                await ReadLinkingAsync(type, group.Key.Part, group.Key.Link, [.. group.Select(one => one.Id)], cancel);
             unlinked.Clear();
             if (unrated.Count > 0) await ReadRatesAsync(type.Rates!, cancel);
             if (unasked.Count > 0) await AskAllAsync(cancel);
@@ -173,7 +175,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     {
         foreach (var id in ids) linking[(part, link, id)] = [];
         var column = link.ColumnNames(part == link.Part ? link.IsAdded ? "a." : "h." : link.IsAdded ? "pa." : "p.")("");
-        foreach (var (id, values) in await RowsAsync(of, part, ids, column, cancel, withHeader: part != link.Part)) linking[(part, link, id)].Add(values);
+        foreach (var (id, values) in await RowsAsync(of, part, ids, column, cancel, withHeader: part != link.Part))
+            linking[(part, link, id)].Add(values);
     }
 
     // Rows by the value of one of their columns, with the fields that are reached.

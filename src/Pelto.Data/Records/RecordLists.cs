@@ -80,7 +80,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         foreach (var name in (string.IsNullOrWhiteSpace(text) ? type.Description.Order : text).Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
             var code = name.TrimStart('-');
-            if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read) return $"There is no field “{code}” to sort by.";
+            if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read)
+                return $"There is no field “{code}” to sort by.";
             if (!viewer.MayFind(field)) return $"You may not sort by {field.Label}, since you may not see {(viewer.MaySeeThrough(field) ? "all " : "")}{field.Target!.Plural.ToLowerInvariant()}.";
             if (!field.Kind.IsOrdered) return $"{field.Label} has no order to sort by.";
             if (keys.TrueForAll(key => key.Field != field)) keys.Add(new(field, name.StartsWith('-')));
@@ -177,7 +178,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="cancel">Stops it.</param>
     public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, Offer? offer = null, Field? link = null, CancellationToken cancel = default)
     {
-        if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !offer.IsFor(viewer)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
+        if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !offer.IsFor(viewer))
+            throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         if (offer?.Missing is not null) return [];
         var finds = new FindColumns(type, offer?.Field ?? link, viewer);
         await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer, offer, finds, Clock);
@@ -218,7 +220,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     private static void MustSee(ListQuery query, Viewer viewer)
     {
         if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
-        if (query.Filters.Any(filter => !viewer.MayFind(filter.Field))) throw new AccessRefusedException("You may not look for this field.");
+        if (query.Filters.Any(filter => !viewer.MayFind(filter.Field)))
+            throw new AccessRefusedException("You may not look for this field.");
     }
 
     private static IReadOnlyList<Field> Wanted(ListQuery query)

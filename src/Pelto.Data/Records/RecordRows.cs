@@ -194,7 +194,8 @@ internal sealed class RecordRows
         if (!added[part].TryGetValue(reader.GetInt64(0), out var row)) return;
         var at = 2;
         row[VersionIn(part, table)] = reader.GetFieldValue<uint>(1);
-        foreach (var column in FieldsIn(part, table).SelectMany(field => field.Columns)) row[column.Name] = Columns.Read(reader, at++, column.Type)!;
+        foreach (var column in FieldsIn(part, table).SelectMany(field => field.Columns))
+            row[column.Name] = Columns.Read(reader, at++, column.Type)!;
     }
 
     private void Read(Part part, NpgsqlDataReader reader)
@@ -202,12 +203,14 @@ internal sealed class RecordRows
         var at = 0;
         var row = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
         if (part.IsLines) (row["parent"], row["position"]) = (reader.GetInt64(at++), reader.GetInt32(at++));
-        foreach (var column in part.Fields.Where(field => !field.IsAdded).SelectMany(field => field.Columns)) row[column.Name] = Columns.Read(reader, at++, column.Type)!;
+        foreach (var column in part.Fields.Where(field => !field.IsAdded).SelectMany(field => field.Columns))
+            row[column.Name] = Columns.Read(reader, at++, column.Type)!;
         var id = (long)row["id"];
         host[part].Add(id, row);
         if (!part.KeptFields.Any() || reader.IsDBNull(at)) return;
         var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++), [Sql.Origins] = Columns.Read(reader, at++, ColumnType.Text)! };
-        foreach (var column in FieldsIn(part, part.Table).SelectMany(field => field.Columns)) beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
+        foreach (var column in FieldsIn(part, part.Table).SelectMany(field => field.Columns))
+            beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
     }
 
@@ -247,7 +250,8 @@ internal sealed class RecordRows
         if (added[part].TryGetValue(id, out var beside))
         {
             Fill(beside, part.KeptFields, values);
-            if (!string.Equals(beside.GetValueOrDefault(Sql.Origins) as string, kept, StringComparison.Ordinal)) beside[Sql.Origins] = kept!;
+            if (!string.Equals(beside.GetValueOrDefault(Sql.Origins) as string, kept, StringComparison.Ordinal))
+                beside[Sql.Origins] = kept!;
         }
         else if (part.KeptFields.Any() && (kept is not null || part.KeptFields.Any(field => !values[field.Slot].IsEmpty)))
         {

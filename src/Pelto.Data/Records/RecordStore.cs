@@ -128,7 +128,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
     {
         MustRead(follow.Source, viewer);
         if (await LoadAsync(follow.Source, id, viewer, cancel) is not var (source, access) || !access.MayRead) return (null, null);
-        if (NextDocument.Refuse(follow, source) is { } none) return (null, access.IsShown(follow.Source.Document!.Status, null) ? none : $"Nothing of {source.Title} is open.");
+        if (NextDocument.Refuse(follow, source) is { } none)
+            return (null, access.IsShown(follow.Source.Document!.Status, null) ? none : $"Nothing of {source.Title} is open.");
 
         // Made of the whole document, so that it is known what its maker is not shown; that is copied when it is saved.
         return (await SeenAsync(NextDocument.Make(follow, source, Clock), viewer, cancel, isCopied: true), null);
@@ -268,7 +269,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var state = rows.ToState(id);
         var access = await CompleteAsync(connection, transaction, state, viewer, cancel);
         if (!access.MayRead) return new(SaveResult.Gone);
-        if (!access.MayDelete) throw new AccessRefusedException($"You may not delete {type.Plural.ToLowerInvariant()} such as {state.Title}.");
+        if (!access.MayDelete)
+            throw new AccessRefusedException($"You may not delete {type.Plural.ToLowerInvariant()} such as {state.Title}.");
         if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
         if (!type.IsDeletable) return new(SaveResult.Refused, $"{state.Title} stays: numbers of {type.Plural.ToLowerInvariant()} have no gaps, so none is ever deleted.");
         if (DocumentRules.RefuseDeletion(state) is { } locked) return new(SaveResult.Refused, locked);
@@ -279,7 +281,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             if (cleared is not null) kept[ClearedLinks.Property] = cleared.Kept;
             await ExecuteAsync(transaction, $"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", cancel, id);
             List<AuditNote> notes = [.. GuardedChanges.Of(state, null), .. cleared?.Notes ?? []];
-            if (await CarryAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..]) return new(SaveResult.Refused, refused.Sentence);
+            if (await CarryAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..])
+                return new(SaveResult.Refused, refused.Sentence);
             var undo = Guid.CreateVersion7();
             await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
             await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
@@ -314,7 +317,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true);
 
             // As they may now: access may have been taken since they deleted it.
-            if (await CompleteAsync(connection, transaction, state.Copy(), viewer, cancel) is not { MayRead: true, MayDelete: true }) return null;
+            if (await CompleteAsync(connection, transaction, state.Copy(), viewer, cancel) is not { MayRead: true, MayDelete: true })
+                return null;
             await WriteAsync(transaction, RecordRows.ForNew(type), state, id, line => line.Id!.Value, cancel);
             List<AuditNote> notes = [.. GuardedChanges.Of(null, state)];
             if ((await CarryAsync(transaction, null, state, notes, viewer, cancel)).Count > 0) return null;
@@ -354,7 +358,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
                 await targets.CloseAsync(current, cancel);
             }
 
-            if (ifVersion is not null && current.Version != ifVersion) return new(SaveResult.Stale, new(Pipeline.AccessTo(current, viewer).Withheld(current), [], []));
+            if (ifVersion is not null && current.Version != ifVersion)
+                return new(SaveResult.Stale, new(Pipeline.AccessTo(current, viewer).Withheld(current), [], []));
         }
         else
         {
@@ -444,7 +449,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         {
             var fresh = state.LinesOf(part).Where(line => line.Id is null).ToList();
             if (fresh.Count == 0) continue;
-            foreach (var (line, lineId) in fresh.Zip(await RecordNumbers.NextIdsAsync(transaction, part, fresh.Count, cancel))) ids.Add(line, lineId);
+            foreach (var (line, lineId) in fresh.Zip(await RecordNumbers.NextIdsAsync(transaction, part, fresh.Count, cancel)))
+                ids.Add(line, lineId);
         }
 
         await WriteAsync(transaction, rows, state, id, line => ids[line], cancel);
@@ -472,7 +478,8 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         foreach (var field in state.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Kind.IsSecret))
         {
             foreach (var values in field.Part.IsLines ? state.LinesOf(field.Part).Select(line => line.Values) : [state.Header])
-                if (values[field.Slot] is { Type: ValueForm.Text } entered) values[field.Slot] = Value.Sealed(secrets.Seal(entered.Text, field.Id));
+                if (values[field.Slot] is { Type: ValueForm.Text } entered)
+                    values[field.Slot] = Value.Sealed(secrets.Seal(entered.Text, field.Id));
         }
     }
 

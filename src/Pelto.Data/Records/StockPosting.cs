@@ -35,7 +35,8 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         {
             var left = await PutAsync(place, quantity, cancel);
             await WriteAsync(place, quantity, document, cancel);
-            if (quantity < 0 && left < 0 && !moves.MayGoBelow) messages.Add(new(SpotOf(after, place) ?? new(document.Type.Header, null, null), TooMuch(left - quantity, viewer)));
+            if (quantity < 0 && left < 0 && !moves.MayGoBelow)
+                messages.Add(new(SpotOf(after, place) ?? new(document.Type.Header, null, null), TooMuch(left - quantity, viewer)));
         }
 
         return messages;

@@ -58,7 +58,8 @@ internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? tr
         foreach (var part in state.Type.Parts)
             foreach (var link in part.Fields.Where(field => field.Target is not null))
                 foreach (var values in part.IsLines ? state.LinesOf(part).Select(line => line.Values) : [state.Header])
-                    if (values[link.Slot].Targets.Any(target => state.Closed.Contains((link.Target!, target)))) values[link.Slot] = Value.Empty;
+                    if (values[link.Slot].Targets.Any(target => state.Closed.Contains((link.Target!, target))))
+                        values[link.Slot] = Value.Empty;
     }
 
     // Null where nothing had to be asked: all that there is may be read.

@@ -115,7 +115,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
         if (await NewestAsync(context, cancel) is not { } newest) return null;
-        if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name) throw new AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
+        if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name)
+            throw new AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), (await NowAsync(context, cancel)).Site);
@@ -139,7 +140,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
-        foreach (var row in await context.Drafts.ToListAsync(cancel)) row.Definition = change(SiteDefinition.FromJson(row.Definition)).ToJson();
+        foreach (var row in await context.Drafts.ToListAsync(cancel))
+            row.Definition = change(SiteDefinition.FromJson(row.Definition)).ToJson();
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
     }

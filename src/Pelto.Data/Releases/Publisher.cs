@@ -96,7 +96,8 @@ public sealed class Publisher(
         if (await proposals.TakesTwoAsync(cancel))
         {
             var asked = await proposals.FindAsync(cancel);
-            if (asked is null || asked.PersonId == viewer.Id) throw new PublishRefusedException("Publishing takes two people here: one asks for it, another publishes.");
+            if (asked is null || asked.PersonId == viewer.Id)
+                throw new PublishRefusedException("Publishing takes two people here: one asks for it, another publishes.");
             comment = $"{asked.Comment} (asked for by {asked.By})";
             comment = comment.Length > MostComment ? comment[..MostComment] : comment;
         }
@@ -112,14 +113,17 @@ public sealed class Publisher(
         if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
         Allowing.MustBeSure(viewer);
         if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
-        if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t'))) throw new PublishRefusedException("The comment holds a control character.");
+        if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t')))
+            throw new PublishRefusedException("The comment holds a control character.");
         if (comment.Length > MostComment) throw new PublishRefusedException($"A comment has at most {MostComment} characters.");
         var draft = await drafts.ReadAsync(cancel);
-        if (new WorkRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal) throw new AccessRefusedException(refusal);
+        if (new WorkRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal)
+            throw new AccessRefusedException(refusal);
         var next = catalogues.Build(draft.Site);
         var known = await facts.ReadStorageAsync(next, cancel);
         var plan = Planning.Make(catalogues.Live, next, known);
-        if (ifVersion is { } seen && seen != draft.Version) throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
+        if (ifVersion is { } seen && seen != draft.Version)
+            throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
         var told = Planning.Make(catalogues.Live, next, known.For(viewer, next, catalogues.Live)).Problems;
         if (told.Count > 0) throw new PublishRefusedException(told[0].Sentence, told);
         if (plan.Problems.Count > 0) throw new PublishRefusedException("The draft changes what values must keep to that you may not read: somebody who may read them has to publish it.");
@@ -138,7 +142,8 @@ public sealed class Publisher(
         if (!SiteDefinition.Same(site.Roles, catalogues.Live.Site.Roles))
         {
             Allowing.MustBeSure(viewer);
-            if (await proposals.TakesTwoAsync(cancel)) throw new PublishRefusedException("Publishing takes two people here, roles included: they go live with the draft.");
+            if (await proposals.TakesTwoAsync(cancel))
+                throw new PublishRefusedException("Publishing takes two people here, roles included: they go live with the draft.");
         }
 
         var next = catalogues.Build(site);
@@ -271,8 +276,10 @@ public sealed class Publisher(
         if (await context.Publishings.AnyAsync(begun => begun.StorageBefore != null || (begun.State == PublishingState.Settling && begun.Id == id), cancel)) await taking.WaitForTheDeadAsync(cancel);
         try
         {
-            if (row.State == PublishingState.Preparing) await watch.DuringAsync(row, stop => PrepareAndSwitchAsync(context, row, steps, stop), cancel);
-            if (row.State == PublishingState.Settling) await watch.DuringAsync(row, stop => SettleOrEndAsync(context, row, steps, stop), cancel);
+            if (row.State == PublishingState.Preparing)
+                await watch.DuringAsync(row, stop => PrepareAndSwitchAsync(context, row, steps, stop), cancel);
+            if (row.State == PublishingState.Settling)
+                await watch.DuringAsync(row, stop => SettleOrEndAsync(context, row, steps, stop), cancel);
         }
         catch (Exception error) when (IsRefusal(error))
         {
@@ -312,7 +319,8 @@ public sealed class Publisher(
         // once.
         await Task.WhenAll(taking.BackOthersAsync(row.Id, saying => SayAsync(context, row, saying, cancel), cancel), catalogues.CatchUpAsync(cancel));
         var live = catalogues.Live;
-        if (live.Release != row.Base) throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");
+        if (live.Release != row.Base)
+            throw new PublishRefusedException($"Release {live.Release} went live in between. Look at the plan again.");
         var next = catalogues.Build(SiteDefinition.FromJson(row.Definition), row.Base + 1);
         var reading = facts.ReadStorageAsync(next, cancel);
         await Task.WhenAll(reading, taking.NoteAsync(row.Id, live, next, cancel));

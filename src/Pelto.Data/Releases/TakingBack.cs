@@ -68,7 +68,8 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
             // Views hold the columns that they read.
             if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, catalogues.Live, queries.Name, longest, cancel);
             var before = Structure.FromJson(noted);
-            foreach (var statement in before.From(await Structure.ReadAsync(database.Source, before.OfHost, before.Lasting, cancel))) await TakeAsync(statement, longest, cancel);
+            foreach (var statement in before.From(await Structure.ReadAsync(database.Source, before.OfHost, before.Lasting, cancel)))
+                await TakeAsync(statement, longest, cancel);
         }
         catch (PostgresException error) when (DatabaseErrors.IsLock(error) && longest is not null)
         {

@@ -71,16 +71,20 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         if (id is not null && person is null) return (null, "name", "This person is not there.");
         if (person is not null) input = input with { SignIn = person.UserName! };
         var (before, viewer) = (person is null ? null : await SaidAsync(context, person, cancel), person is null ? null : await people.ViewerAsync(person.Id, cancel));
-        if (person is null && await context.Users.AnyAsync(other => other.UserName == input.SignIn, cancel)) return (null, "signIn", $"Somebody signs in as {input.SignIn} already.");
-        if (!MayAdminister(by, input.Company) || (before is not null && !MayAdminister(by, before.Company))) return (null, "company", "You administer people of other companies.");
-        if (before is not null && Gains.RefuseTouching(by, await ViewerOfAsync(context, person!.Id, before, cancel)) is { } above) return (null, "name", above);
+        if (person is null && await context.Users.AnyAsync(other => other.UserName == input.SignIn, cancel))
+            return (null, "signIn", $"Somebody signs in as {input.SignIn} already.");
+        if (!MayAdminister(by, input.Company) || (before is not null && !MayAdminister(by, before.Company)))
+            return (null, "company", "You administer people of other companies.");
+        if (before is not null && Gains.RefuseTouching(by, await ViewerOfAsync(context, person!.Id, before, cancel)) is { } above)
+            return (null, "name", above);
         var after = await ViewerOfAsync(context, person?.Id ?? Guid.Empty, input, cancel);
         if (!input.Disabled && Gains.Refuse(by, viewer, after, catalogues.Live) is { } more) return (null, "roles", more);
         if (before is { Disabled: false } && before.Roles.Contains(Viewer.Administrator) && (input.Disabled || !input.Roles.Contains(Viewer.Administrator)))
         {
             // To take away is like giving back: only who has it.
             if (!WorkRights.All(by)) return (null, "roles", $"{before.Name} is an administrator, which you are not.");
-            if (await AdministratorsAsync(context, cancel) <= 1) return (null, "roles", $"{before.Name} is the only administrator: make somebody else one first.");
+            if (await AdministratorsAsync(context, cancel) <= 1)
+                return (null, "roles", $"{before.Name} is the only administrator: make somebody else one first.");
         }
 
         if (person is null)
@@ -92,7 +96,8 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         (person.FullName, person.Company, person.Disabled) = (input.Name, input.Company, input.Disabled);
         await context.SaveChangesAsync(cancel);
         await context.UserRoles.Where(link => link.UserId == person.Id).ExecuteDeleteAsync(cancel);
-        foreach (var role in input.Roles.Distinct()) context.UserRoles.Add(new() { UserId = person.Id, RoleId = await RoleIdAsync(context, role, cancel) });
+        foreach (var role in input.Roles.Distinct())
+            context.UserRoles.Add(new() { UserId = person.Id, RoleId = await RoleIdAsync(context, role, cancel) });
         if (input.Disabled)
         {
             await context.Sessions.Where(row => row.PersonId == person.Id).ExecuteDeleteAsync(cancel);
@@ -114,11 +119,14 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         Allowing.MustBeSure(by);
         if (Works.All.All(one => one.Code != right.Work)) return "There is no such work.";
         if (!Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel)) return $"There is nobody who is “{audience}”.";
-        if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
+        if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel))))
+            return "You administer people of other companies.";
         if (right.Types.FirstOrDefault(type => catalogues.Live.Find(type) is null) is { } type) return $"There is no record type {type}.";
-        if (right.Companies.FirstOrDefault(company => catalogues.Live.Host.Companies.All(known => known.Code != company)) is { } company) return $"There is no company {company}.";
+        if (right.Companies.FirstOrDefault(company => catalogues.Live.Host.Companies.All(known => known.Code != company)) is { } company)
+            return $"There is no company {company}.";
         if (right.Types.Count > 0 && !Works.HasTypes(right.Work)) return $"To {Works.InWords(right.Work)} is not limited to record types.";
-        if (right.Companies.Count > 0 && !Works.HasCompanies(right.Work)) return $"To {Works.InWords(right.Work)} is for everybody: it is not limited to companies.";
+        if (right.Companies.Count > 0 && !Works.HasCompanies(right.Work))
+            return $"To {Works.InWords(right.Work)} is for everybody: it is not limited to companies.";
         if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(right))) return $"You may not {Works.InWords(right.Work).Replace("themselves", "yourself", StringComparison.Ordinal)} that far yourself, so you cannot let others.";
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
@@ -126,8 +134,10 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         var row = await context.WorkRights.FirstOrDefaultAsync(known => known.Audience == audience && known.Work == right.Work, cancel);
         var before = row is null ? null : Text(row);
         var had = row is null ? null : new WorkRight(row.Work, row.Types, row.Companies);
-        if (had is not null && had.Includes(right) && !right.Includes(had)) return $"{whom.InWords(catalogues.Live.Host)} may {Works.InWords(right.Work)} further than that already. Take that back first.";
-        if (had is not null && !right.Includes(had) && !WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(had))) return "This right is given further than you have it, so you cannot change it.";
+        if (had is not null && had.Includes(right) && !right.Includes(had))
+            return $"{whom.InWords(catalogues.Live.Host)} may {Works.InWords(right.Work)} further than that already. Take that back first.";
+        if (had is not null && !right.Includes(had) && !WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(had)))
+            return "This right is given further than you have it, so you cannot change it.";
         if (row is null) context.WorkRights.Add(row = new() { Id = Guid.CreateVersion7(), Audience = audience, Work = right.Work });
         (row.Types, row.Companies) = ([.. right.Types], [.. right.Companies]);
         await context.SaveChangesAsync(cancel);
@@ -144,7 +154,8 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         if (await context.WorkRights.FindAsync([right], cancel) is not { } row) return null;
-        if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies)))) return "You do not have this right that far yourself, so you cannot take it from others.";
+        if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies))))
+            return "You do not have this right that far yourself, so you cannot take it from others.";
         if (!Audience.TryParse(row.Audience, out var whom) || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
         context.WorkRights.Remove(row);
         await context.SaveChangesAsync(cancel);
@@ -193,9 +204,11 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
 
     private (string At, string Sentence)? Wrong(PersonInput input)
     {
-        if (input.Name.Length is 0 or > MostName || input.Name.Any(char.IsControl)) return ("name", $"A person has a name of 1 to {MostName} characters.");
+        if (input.Name.Length is 0 or > MostName || input.Name.Any(char.IsControl))
+            return ("name", $"A person has a name of 1 to {MostName} characters.");
         if (input.SignIn.Length is 0 or > 60 || input.SignIn.Any(letter => !char.IsAsciiLetterOrDigit(letter) && letter is not ('.' or '-' or '_' or '@'))) return ("signIn", "The name to sign in by has 1 to 60 letters without accents, digits, full stops, hyphens, underscores and @.");
-        if (input.Company.Length > 0 && catalogues.Live.Host.Companies.All(company => company.Code != input.Company)) return ("company", "There is no such company.");
+        if (input.Company.Length > 0 && catalogues.Live.Host.Companies.All(company => company.Code != input.Company))
+            return ("company", "There is no such company.");
         return input.Roles.FirstOrDefault(role => catalogues.Live.Host.Roles.All(known => known.Code != role)) is { } role ? ("roles", $"There is no role {role}.") : null;
     }
 

@@ -53,7 +53,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), person.TotpStep) is { } step)
             return await context.Users.Where(one => one.Id == id && one.TotpStep < step).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpStep, step), cancel) == 1;
         var digest = RecoveryDigest(id, code);
-        if (await context.RecoveryCodes.Where(row => row.PersonId == id && row.Digest == digest).ExecuteDeleteAsync(cancel) != 1) return false;
+        if (await context.RecoveryCodes.Where(row => row.PersonId == id && row.Digest == digest).ExecuteDeleteAsync(cancel) != 1)
+            return false;
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await audit.WriteAsync(context, new(id, person.FullName, []), [new(AuditKinds.SignIn, id.ToString(), "Used up a code for a lost second factor")], cancel);
         await transaction.CommitAsync(cancel);
@@ -147,7 +148,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var digest = Digest(word);
-        if (await context.Invitations.Where(row => row.Digest == digest).ExecuteDeleteAsync(cancel) != 1) return "This address was used already, or is too old. Ask for a new one.";
+        if (await context.Invitations.Where(row => row.Digest == digest).ExecuteDeleteAsync(cancel) != 1)
+            return "This address was used already, or is too old. Ask for a new one.";
         await SetAsync(context, viewer with { From = from }, password, null, "Chose a password by invitation", cancel);
         await transaction.CommitAsync(cancel);
         return null;

@@ -30,7 +30,8 @@ public static class PasswordRules
         if (!IsUnicode(password)) return "The password holds a character that cannot be.";
         var normal = Normal(password);
         var length = normal.EnumerateRunes().Count();
-        if (length < Least) return $"A password has at least {Least} characters; this one has {length}. A few words in a row are easy to remember.";
+        if (length < Least)
+            return $"A password has at least {Least} characters; this one has {length}. A few words in a row are easy to remember.";
         if (length > Most) return $"A password has at most {Most} characters.";
         if (normal.Any(char.IsControl)) return "A password holds no control characters.";
         var words = expected.SelectMany(text => text.Split([' ', '.', '-', '_', '@'], StringSplitOptions.RemoveEmptyEntries).Append(text)).Where(word => word.Length > 2).Append("pelto").Distinct(StringComparer.OrdinalIgnoreCase);

@@ -21,7 +21,8 @@ public static class SignInNames
         try
         {
             var wide = new StringBuilder(text.Length);
-            foreach (var rune in text.EnumerateRunes()) wide.Append(IsWideOrNarrow(rune) ? rune.ToString().Normalize(NormalizationForm.FormKC) : rune.ToString());
+            foreach (var rune in text.EnumerateRunes())
+                wide.Append(IsWideOrNarrow(rune) ? rune.ToString().Normalize(NormalizationForm.FormKC) : rune.ToString());
 
             // Some letters are capitals only once they are composed, such as the sign for kelvin.
             return wide.ToString().Normalize(NormalizationForm.FormC).ToLowerInvariant().Normalize(NormalizationForm.FormC);

@@ -84,7 +84,8 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        if (await context.Tokens.FirstOrDefaultAsync(row => row.Digest == digest && row.PersonId == person.Id, cancel) is not { } row) return false;
+        if (await context.Tokens.FirstOrDefaultAsync(row => row.Digest == digest && row.PersonId == person.Id, cancel) is not { } row)
+            return false;
         context.Tokens.Remove(row);
         await context.SaveChangesAsync(cancel);
         await audit.WriteAsync(context, by, [new(AuditKinds.People, person.Id.ToString(), $"Ended the token “{row.Name}” of {person.Name}") { Before = InWords(row) }], cancel);

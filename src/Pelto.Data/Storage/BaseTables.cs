@@ -15,7 +15,8 @@ internal static class BaseTables
     {
         var sql = new StringBuilder("CREATE SCHEMA IF NOT EXISTS erp; CREATE SCHEMA IF NOT EXISTS added;\n");
         foreach (var part in catalogue.RecordTypes.SelectMany(type => type.Parts)) AppendTable(sql, part);
-        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields)) AppendLinkAndNumber(sql, field);
+        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields))
+            AppendLinkAndNumber(sql, field);
         await using var command = new NpgsqlCommand(sql.ToString(), connection);
         await command.ExecuteNonQueryAsync(cancel);
     }

@@ -24,7 +24,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         facts = await WithEffectsAsync(facts, live, draft, cancel);
         var touched = Touched(live, draft);
         var records = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var type in draft.RecordTypes.Where(type => touched.Contains(type.Code))) records[type.Code] = await CountAsync(type, cancel);
+        foreach (var type in draft.RecordTypes.Where(type => touched.Contains(type.Code)))
+            records[type.Code] = await CountAsync(type, cancel);
         return facts with { Records = records };
     }
 
@@ -41,7 +42,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             if (!facts.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type)) continue;
             var changed = AddCheck.For(field).Where(check => !check.IsDone(facts)).Select(check => check.Check.Sql).ToList();
             var name = Sql.Of(field);
-            if (changed.Count > 0) misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
+            if (changed.Count > 0)
+                misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
             if (field.Content.Unique && !new AddUnique(field).IsDone(facts))
                 doubles[field.Id] = await ScalarAsync($"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d", cancel);
         }
@@ -58,7 +60,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
             if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
-            if (earlier.Columns[0].Name != field.Columns[0].Name) conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
+            if (earlier.Columns[0].Name != field.Columns[0].Name)
+                conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
             if (field.Kind is not AnyChoiceKind now || earlier.Kind is not AnyChoiceKind were) continue;
             foreach (var choice in now.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
                 merged[(field.Id, choice.Code)] = await CountChoiceAsync(earlier, choice.Code, cancel);
@@ -89,7 +92,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         const int Most = 20;
         if (!IsTold(viewer, field)) return (0, []);
         var tables = await ReadTablesAsync(cancel);
-        if (!tables.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name))) return (0, []);
+        if (!tables.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name)))
+            return (0, []);
         var changed = AddCheck.For(field).Where(check => !check.IsDone(tables)).ToList();
         if (changed.Count == 0) return (0, []);
         var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
@@ -155,7 +159,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             var column = field.ColumnNames()("");
             await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind.IsSeveralChoices ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
             await using var reader = await command.ExecuteReaderAsync(cancel);
-            while (await reader.ReadAsync(cancel)) counts[reader.GetString(0)] = counts.GetValueOrDefault(reader.GetString(0)) + reader.GetInt64(1);
+            while (await reader.ReadAsync(cancel))
+                counts[reader.GetString(0)] = counts.GetValueOrDefault(reader.GetString(0)) + reader.GetInt64(1);
         }
 
         return counts;

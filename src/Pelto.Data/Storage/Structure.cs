@@ -110,8 +110,10 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         foreach (var index in Made("index")) yield return $"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(index.Schema, index.Name)};";
         foreach (var table in Made("column").Where(column => !Was(column)).GroupBy(column => column.On))
             yield return $"ALTER TABLE {table.Key} {string.Join(", ", table.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column.Name)}"))};";
-        if (Made("table") is { Count: > 0 } tables) yield return $"DROP TABLE IF EXISTS {string.Join(", ", tables.Select(table => table.On))};";
-        if (Made("sequence") is { Count: > 0 } sequences) yield return $"DROP SEQUENCE IF EXISTS {string.Join(", ", sequences.Select(sequence => sequence.On))};";
+        if (Made("table") is { Count: > 0 } tables)
+            yield return $"DROP TABLE IF EXISTS {string.Join(", ", tables.Select(table => table.On))};";
+        if (Made("sequence") is { Count: > 0 } sequences)
+            yield return $"DROP SEQUENCE IF EXISTS {string.Join(", ", sequences.Select(sequence => sequence.On))};";
         foreach (var schema in Made("schema")) yield return $"DROP SCHEMA IF EXISTS {Sql.Name(schema.Schema)};";
 
         foreach (var column in Gone("column").Where(column => there[(column.Schema, column.Table)].Any(column.IsSame)))
@@ -128,7 +130,8 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
             yield return index.Says.Replace(" INDEX ", " INDEX CONCURRENTLY ", StringComparison.Ordinal) + ";";
         }
 
-        foreach (var trigger in Gone("trigger")) yield return $"DROP TRIGGER IF EXISTS {Sql.Name(trigger.Name)} ON {trigger.On}; {trigger.Says};";
+        foreach (var trigger in Gone("trigger"))
+            yield return $"DROP TRIGGER IF EXISTS {Sql.Name(trigger.Name)} ON {trigger.On}; {trigger.Says};";
     }
 
     private static string Quoted(string text) => text.Replace("'", "''", StringComparison.Ordinal);

@@ -23,7 +23,8 @@ internal static class EntriesInterface
     private static async Task<IResult> ListAsync(string type, string? state, CurrentRequest request, Entries entries, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return RecordsInterface.NoType(type);
-        if (!Enum.TryParse<EntryState>(state ?? nameof(EntryState.Waiting), ignoreCase: true, out var wanted) || int.TryParse(state, out _)) return Problems.Of(StatusCodes.Status400BadRequest, "state is waiting, accepted or refused.");
+        if (!Enum.TryParse<EntryState>(state ?? nameof(EntryState.Waiting), ignoreCase: true, out var wanted) || int.TryParse(state, out _))
+            return Problems.Of(StatusCodes.Status400BadRequest, "state is waiting, accepted or refused.");
         var rows = await entries.ReadAsync(found, wanted, request.Viewer, RecordLists.LargestPage, cancel);
         return Results.Json(new JsonObject { ["entries"] = new JsonArray([.. rows.Select(entry => Written(entry, request.Viewer))]) });
     }
@@ -32,7 +33,8 @@ internal static class EntriesInterface
     private static async Task<IResult> AcceptAsync(string type, Guid id, HttpContext context, CurrentRequest request, Entries entries, RecordStore store, RecordLists lists, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return RecordsInterface.NoType(type);
-        if (await entries.FindAsync(found, id, request.Viewer, cancel) is not { } entry) return Problems.NotFound("There is no such entry.");
+        if (await entries.FindAsync(found, id, request.Viewer, cancel) is not { } entry)
+            return Problems.NotFound("There is no such entry.");
         var changes = RecordChanges.Of(entry.Begun);
         changes.Entry = id;
         if (RecordsInterface.HasBody(context))

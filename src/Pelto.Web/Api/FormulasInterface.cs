@@ -27,17 +27,21 @@ internal static class FormulasInterface
     {
         var (asked, refusal) = await ReadAsync(context, cancel);
         if (asked is null) return refusal!;
-        if (!TryText(asked, "text", out var text) || text is not { Length: <= Formula.LongestText }) return Wrong($"text is to be a formula of at most {Formula.LongestText} characters.");
-        if (!TryText(asked, "recordType", out var code) || !TryText(asked, "part", out var partCode)) return Wrong("recordType and part are codes.");
+        if (!TryText(asked, "text", out var text) || text is not { Length: <= Formula.LongestText })
+            return Wrong($"text is to be a formula of at most {Formula.LongestText} characters.");
+        if (!TryText(asked, "recordType", out var code) || !TryText(asked, "part", out var partCode))
+            return Wrong("recordType and part are codes.");
         if (code is null)
         {
-            if (asked["recordId"] is not null || partCode is not null || asked["values"] is not null || asked["lines"] is not null) return Wrong("Say in recordType which kind of record the formula is about.");
+            if (asked["recordId"] is not null || partCode is not null || asked["values"] is not null || asked["lines"] is not null)
+                return Wrong("Say in recordType which kind of record the formula is about.");
             return Answer(text, null, null, null, store.Clock, trials);
         }
 
         if (request.Find(code) is not { } type) return RecordsInterface.NoType(code);
         if (type.FindPart(partCode ?? Part.HeaderCode) is not { } part) return Wrong($"{type.Label} has no part “{partCode}”. It has: {string.Join(", ", type.Parts.Select(candidate => candidate.Code))}.");
-        if (asked["recordId"] is { } sent && (sent is not JsonValue number || !number.TryGetValue<long>(out _))) return Wrong("recordId is a whole number.");
+        if (asked["recordId"] is { } sent && (sent is not JsonValue number || !number.TryGetValue<long>(out _)))
+            return Wrong("recordId is a whole number.");
         var id = asked["recordId"]?.GetValue<long>();
         var body = new JsonObject();
         foreach (var name in new[] { "values", "lines" })
@@ -57,9 +61,11 @@ internal static class FormulasInterface
             .Concat(changes.Lines.SelectMany(lines => lines.Value.SelectMany(row => row.Values.Select(one => (At: new Spot(lines.Key, row.Key, one.Key), one.Value)))))
             .Where(one => one.Value.Refusal is not null).Select(one => (RecordJson.Pointer(one.At, changes), one.Value.Refusal!)).ToList();
         if (unfit.Count > 0) return Problems.Of(StatusCodes.Status422UnprocessableEntity, unfit[0].Item2, unfit);
-        if (await trials.RecordAsync(type, id, changes, request.Viewer, cancel) is not { } record) return RecordsInterface.NoRecord(type, id!.Value);
+        if (await trials.RecordAsync(type, id, changes, request.Viewer, cancel) is not { } record)
+            return RecordsInterface.NoRecord(type, id!.Value);
         var line = part.IsLines ? record.LinesOf(part).FirstOrDefault() : null;
-        if (part.IsLines && line is null) return Wrong($"Send one of the {part.Plural.ToLowerInvariant()} in lines: the formula is about the first.");
+        if (part.IsLines && line is null)
+            return Wrong($"Send one of the {part.Plural.ToLowerInvariant()} in lines: the formula is about the first.");
         return await trials.WithReachAsync(record, text, part, line, request.Viewer, cancel) is var trial && trial.Refusal is { } guarded
             ? Problems.Of(StatusCodes.Status403Forbidden, guarded) : Answer(trial);
     }

@@ -6,7 +6,8 @@ internal static class Problems
     public static IResult Of(int status, string detail, IEnumerable<(string Pointer, string Sentence)>? errors = null)
     {
         var more = new Dictionary<string, object?>();
-        if (errors is not null) more["errors"] = errors.Select(error => new { pointer = "#" + error.Pointer, detail = error.Sentence }).ToArray();
+        if (errors is not null)
+            more["errors"] = errors.Select(error => new { pointer = "#" + error.Pointer, detail = error.Sentence }).ToArray();
         return Results.Problem(detail, statusCode: status, extensions: more);
     }
 

@@ -34,8 +34,10 @@ internal static class RecordsInterface
     private static async Task<IResult> ListAsync(string type, CurrentRequest request, RecordLists lists, string? order, string? take, string? after, string? search, string[]? filter, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
-        if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong) return Problems.Of(StatusCodes.Status400BadRequest, wrong);
-        if (!TryTake(take, out var rows)) return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
+        if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong)
+            return Problems.Of(StatusCodes.Status400BadRequest, wrong);
+        if (!TryTake(take, out var rows))
+            return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
         if (TryFilters(found, filter, request, out var filters) is { } notFiltered) return notFiltered;
         try
         {
@@ -55,7 +57,8 @@ internal static class RecordsInterface
         filters = [];
         foreach (var (one, refusal) in (said ?? []).Select(text => Filter.Parse(type, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)))
         {
-            if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
+            if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field))
+                return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
             filters.Add(one);
         }
 
@@ -69,7 +72,8 @@ internal static class RecordsInterface
         var keys = new List<GroupKey>();
         foreach (var (key, refusal) in (by ?? []).Select(text => GroupKey.Parse(found, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)))
         {
-            if (key is not { } one || !FilterInput.MayFilter(request.Viewer, one.Field)) return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
+            if (key is not { } one || !FilterInput.MayFilter(request.Viewer, one.Field))
+                return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
             keys.Add(one);
         }
 
@@ -100,7 +104,8 @@ internal static class RecordsInterface
     private static async Task<IResult> RevealAsync(string type, long id, string field, long? line, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
-        if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || !asked.Kind.IsSecret) return Problems.NotFound($"There is no secret “{field}”.");
+        if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || !asked.Kind.IsSecret)
+            return Problems.NotFound($"There is no secret “{field}”.");
         context.Response.Headers.CacheControl = "no-store";
         return await store.RevealAsync(found, id, asked, line, request.Viewer, cancel) is { } text ? Results.Json(new { text }) : Problems.NotFound("There is nothing to show.");
     }
@@ -134,7 +139,8 @@ internal static class RecordsInterface
     private static async Task<IResult> FollowAsync(string type, long id, string next, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
-        if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow) return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
+        if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow)
+            return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
         if (!request.Viewer.MayCreate(to)) throw new AccessRefusedException($"You may not create {to.Plural.ToLowerInvariant()}.");
         var (begun, none) = await store.FollowAsync(follow, id, request.Viewer, cancel);
         if (begun is null) return none is null ? NoRecord(found, id) : Problems.Of(StatusCodes.Status409Conflict, none);

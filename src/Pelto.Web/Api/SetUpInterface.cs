@@ -45,7 +45,8 @@ internal static class SetUpInterface
         {
             using var json = await Bodies.DocumentAsync(context, cancel);
             var beyond = Bodies.NumbersBeyond(json.RootElement).ToList();
-            if (beyond.Count > 0) return Problems.Of(StatusCodes.Status400BadRequest, "The document holds numbers that cannot be kept.", beyond);
+            if (beyond.Count > 0)
+                return Problems.Of(StatusCodes.Status400BadRequest, "The document holds numbers that cannot be kept.", beyond);
             var wrong = Schema.Value.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
             if (!wrong.IsValid)
             {

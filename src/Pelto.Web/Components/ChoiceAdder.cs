@@ -14,8 +14,10 @@ public sealed class ChoiceAdder(SmallReleases releases)
     /// <summary>Adds it, or gives the one that is there already. A sentence says why it cannot be.</summary>
     public async Task<(Choice? Choice, string? Refusal)> AddAsync(Field field, string? label, Viewer viewer, CancellationToken cancel = default)
     {
-        if (viewer.LevelAt(field) < AccessLevel.Write) throw new AccessRefusedException($"You may not change {field.Label} of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
-        if (field.Kind is not AnyChoiceKind { MayAdd: true } kind || field.Definition is not { } definition) return (null, $"Choices of {field.Label} are added by administrators.");
+        if (viewer.LevelAt(field) < AccessLevel.Write)
+            throw new AccessRefusedException($"You may not change {field.Label} of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
+        if (field.Kind is not AnyChoiceKind { MayAdd: true } kind || field.Definition is not { } definition)
+            return (null, $"Choices of {field.Label} are added by administrators.");
         var plain = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         if (plain.Length is 0 or > 120 || plain.Any(char.IsControl)) return (null, "The label of a choice has 1 to 120 characters.");
         if (kind.Choices.FirstOrDefault(choice => choice.IsOffered && choice.Labels.Any(called => ChoiceRules.Key(called) == ChoiceRules.Key(plain))) is { } known) return (known, null);

@@ -46,7 +46,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var sees = SeeingWords.Of(field, catalogue);
         var programs = $"Programs read {(field.IsTyped ? "and write " : "")}it as {field.Code}.";
         if (field.IsSeen) return [$"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.", SeeingWords.InLists(field), $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}.", sees, programs];
-        if (field is { Formula: null, Content: FieldDefinition { Formula.Length: > 0 } }) return ["It is told here once the formula makes sense."];
+        if (field is { Formula: null, Content: FieldDefinition { Formula.Length: > 0 } })
+            return ["It is told here once the formula makes sense."];
         var onFile = ValuesOnFile.IsCarried(field, live) ? "What becomes of values on file is said above." : await OnFileAsync(field, catalogue);
         if (field.Asking is { } asking) return [.. OfQuery(field, asking, onFile, views), sees, programs];
         if (field is { Formula: not null, IsComputed: false }) return [.. CarriedOver(field, onFile), sees, programs];
@@ -183,7 +184,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         await foreach (var text in context.Releases.OrderByDescending(row => row.Number).Select(row => row.Definition).AsAsyncEnumerable())
         {
             if (SiteDefinition.FromJson(text).Find(live.Id) is not { } then) continue;
-            if (then.Column != live.Column && kept.Contains(then.ColumnName) && earlier.TrueForAll(known => known.Column != then.Column)) earlier.Add(then);
+            if (then.Column != live.Column && kept.Contains(then.ColumnName) && earlier.TrueForAll(known => known.Column != then.Column))
+                earlier.Add(then);
         }
 
         return earlier;
@@ -251,7 +253,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         uses.AddRange(catalogue.Site.Layers.SelectMany(layer => layer.Operations).Where(operation => operation.After is { } after && ids.Contains(after)).Select(operation => catalogue.FindField(operation.Part)).OfType<Field>().Where(views.Sees)
             .Select(field => $"{field.Label} stands after it."));
         foreach (var id in ids)
-            if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screens.Anywhere.Contains(field)) uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
+            if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screens.Anywhere.Contains(field))
+                uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
         return uses;
     }
 

@@ -62,7 +62,8 @@ internal static class FileRoutes
         if (!await antiforgery.IsRequestValidAsync(context)) return Results.BadRequest();
         var (file, refusal) = await TakeAsync(context, name, field, files, request, cancel);
         if (file is null) return Results.Json(new { refusal });
-        if (image == true && !file.MediaType.StartsWith("image/", StringComparison.Ordinal)) return Results.Json(new { refusal = $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are." });
+        if (image == true && !file.MediaType.StartsWith("image/", StringComparison.Ordinal))
+            return Results.Json(new { refusal = $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are." });
         return Results.Json(new { value = $"{file.Id}/{file.Name}", name = file.Name, address = $"/files/{file.Id}" });
     }
 

@@ -40,7 +40,8 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
         var source = Source(form, field, origin?.From ?? from);
         if (given.IsError && value.IsEmpty) return new(would, false, true);
         var isKnown = origin is not null || field.Mode == FillMode.Chosen;
-        if (!differs || !isKnown) return new(source is null || value.IsEmpty ? "" : $"From {source}{(origin is null ? "" : On(form, origin))}.", false, false);
+        if (!differs || !isKnown)
+            return new(source is null || value.IsEmpty ? "" : $"From {source}{(origin is null ? "" : On(form, origin))}.", false, false);
         if (given.IsEmpty && source is null) return new("", false, false);
         return new($"{(source is null ? "" : $"From {source}{(origin is null ? "" : On(form, origin))}. ")}{(source is null ? "Filled now, it would be" : "There it is now")} {(would.Length == 0 ? "empty" : would)}.", field.IsChangeable, true);
     }

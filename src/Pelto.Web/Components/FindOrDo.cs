@@ -45,16 +45,20 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
 
     private IEnumerable<Found> Commands()
     {
-        foreach (var type in request.ReadableTypes().Where(request.Viewer.MayCreate)) yield return new("Do", $"New {type.Label.ToLowerInvariant()}", "", $"/records/{type.Code}/new");
-        foreach (var type in request.ReadableTypes().Where(type => request.Viewer.MayAt(Works.Define, type.Code))) yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
+        foreach (var type in request.ReadableTypes().Where(request.Viewer.MayCreate))
+            yield return new("Do", $"New {type.Label.ToLowerInvariant()}", "", $"/records/{type.Code}/new");
+        foreach (var type in request.ReadableTypes().Where(type => request.Viewer.MayAt(Works.Define, type.Code)))
+            yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
         foreach (var (work, title, address) in new[] { (Works.Define, "New record type", "types/new"), (Works.Define, "New choice list", "lists/new"), (Works.Query, "New query", "queries/new"), (Works.People, "New person", "people/new"), (Works.Publish, "Review and publish the draft", "draft") })
             if (request.Viewer.May(work)) yield return new("Do", title, "", $"/setup/{address}");
     }
 
     private IEnumerable<Found> Screens()
     {
-        foreach (var type in request.ReadableTypes()) yield return new("Go to", type.Plural, type.Description.Area, $"/records/{type.Code}");
-        foreach (var type in request.ReadableTypes().Where(type => type.PublicForm is not null && request.Viewer.MayCreate(type))) yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
+        foreach (var type in request.ReadableTypes())
+            yield return new("Go to", type.Plural, type.Description.Area, $"/records/{type.Code}");
+        foreach (var type in request.ReadableTypes().Where(type => type.PublicForm is not null && request.Viewer.MayCreate(type)))
+            yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
         yield return new("Go to", "Your settings", "", "/account/settings");
         yield return new("Go to", "Signing in", "Your settings", "/account/security");
         foreach (var (title, address, _) in SetUpPages.Of(request.Viewer)) yield return new("Go to", title, "Set-up", address);
@@ -64,9 +68,12 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     {
         foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition).DistinctBy(field => field.Definition!.Id))
             yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", ElementSorts.Fields.PageOf(field.Definition!.Id));
-        foreach (var query in request.Catalogue.Site.Queries.Where(query => request.Views.Sees(query, request.Catalogue.Site))) yield return new("Fields", query.Label, ElementSorts.Queries.Name, ElementSorts.Queries.PageOf(query.Id));
-        foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code))) yield return new("Fields", type.Label, ElementSorts.RecordTypes.Name, ElementSorts.RecordTypes.PageOf(type.Id));
-        foreach (var type in request.Catalogue.RecordTypes.Where(type => type.PublicForm is not null && request.Views.WorksAt(type.Code))) yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
+        foreach (var query in request.Catalogue.Site.Queries.Where(query => request.Views.Sees(query, request.Catalogue.Site)))
+            yield return new("Fields", query.Label, ElementSorts.Queries.Name, ElementSorts.Queries.PageOf(query.Id));
+        foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code)))
+            yield return new("Fields", type.Label, ElementSorts.RecordTypes.Name, ElementSorts.RecordTypes.PageOf(type.Id));
+        foreach (var type in request.Catalogue.RecordTypes.Where(type => type.PublicForm is not null && request.Views.WorksAt(type.Code)))
+            yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
     }
 
     private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) => all

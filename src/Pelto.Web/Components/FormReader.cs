@@ -99,7 +99,8 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         {
             if (!form.TryGetValue(ScratchPrefix + code, out var text)) continue;
             texts[ScratchPrefix + code] = text.ToString();
-            if (ScratchFields.KindOf(made).Parse(text.ToString(), request.Locale) is { Refusal: null } parsed) changes.Scratch[code] = parsed.Value;
+            if (ScratchFields.KindOf(made).Parse(text.ToString(), request.Locale) is { Refusal: null } parsed)
+                changes.Scratch[code] = parsed.Value;
         }
     }
 

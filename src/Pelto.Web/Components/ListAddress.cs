@@ -41,7 +41,8 @@ public sealed record ListAddress(IReadOnlyList<SortKey>? Order, IReadOnlyList<Fi
         foreach (var text in address["group"].OfType<string>())
         {
             var (key, refusal) = GroupKey.Parse(type, text, Knows);
-            if (key is not { } one || !FilterInput.MayFilter(viewer, one.Field)) unread.Add(refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
+            if (key is not { } one || !FilterInput.MayFilter(viewer, one.Field))
+                unread.Add(refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
             else if (keys.TrueForAll(other => other.Field != one.Field) && keys.Count < ListGroups.MostKeys) keys.Add(one);
         }
 

@@ -25,7 +25,8 @@ internal static class LookUps
     // What begins so first, then what holds a word that begins so, then what holds it anywhere.
     private static IResult Choose(string type, string field, string? text, CurrentRequest request)
     {
-        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind kind) return Results.NotFound();
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind kind)
+            return Results.NotFound();
         var words = (text ?? "").Trim();
         var fitting = kind.Offered(request.Locale).Select(choice => (choice, rank: Rank(choice.LabelIn(request.Locale), words))).Where(pair => pair.rank < 3)
             .OrderBy(pair => pair.rank).Select(pair => pair.choice).Take(MostShown);

@@ -39,7 +39,8 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             {
                 said.Add(("Added by", $"{known.Since.By}, {Times.Stamp(known.Since.At, viewer.Locale)}"));
                 said.Add(("In release", $"{known.Since.Release}: {known.Since.Comment}"));
-                if (known.Changed.Release != known.Since.Release) said.Add(("Last changed", $"release {known.Changed.Release}, {known.Changed.By}: {known.Changed.Comment}"));
+                if (known.Changed.Release != known.Since.Release)
+                    said.Add(("Last changed", $"release {known.Changed.Release}, {known.Changed.By}: {known.Changed.Comment}"));
             }
         }
         else
@@ -65,7 +66,8 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         var layout = ScreenOf(type).Layout;
         var section = layout.Sections.FirstOrDefault(candidate => candidate.Id == id);
         var page = layout.Pages.FirstOrDefault(candidate => candidate.Id == id);
-        if (layout.Sections.SelectMany(each => each.Items).OfType<LayoutExtra>().FirstOrDefault(made => made.Id == id) is { } extra) return OfExtra(type, extra);
+        if (layout.Sections.SelectMany(each => each.Items).OfType<LayoutExtra>().FirstOrDefault(made => made.Id == id) is { } extra)
+            return OfExtra(type, extra);
         if (section is null && page is null) return null;
         var fields = (section is not null ? [section] : page!.Sections).SelectMany(each => each.Places).Select(place => place.Field).Where(request.Views.Knows).ToList();
         var added = fields.Where(field => field.IsAdded).ToList();

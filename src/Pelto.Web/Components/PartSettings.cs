@@ -109,7 +109,8 @@ public sealed class PartSettings
         var texts = ReadTexts();
         var kept = layer.Operations.Where(operation => operation.Part != Part || operation.Op is LayerOperation.Put or LayerOperation.Move).Select(operation => operation == made ? Remade(made, texts) : operation.Part == Part && Width is not null ? operation with { Width = null } : operation).ToList();
         void Say(LayerOperation operation) => kept.Add(operation with { Part = Part });
-        if (made is null && (!string.IsNullOrWhiteSpace(Label) || texts is { Count: > 0 })) Say(new() { Op = LayerOperation.Relabel, Label = string.IsNullOrWhiteSpace(Label) ? null : Label.Trim(), Texts = texts });
+        if (made is null && (!string.IsNullOrWhiteSpace(Label) || texts is { Count: > 0 }))
+            Say(new() { Op = LayerOperation.Relabel, Label = string.IsNullOrWhiteSpace(Label) ? null : Label.Trim(), Texts = texts });
         if (made is null && Width is { } width) Say(new() { Op = LayerOperation.Resize, Width = width });
         switch (Shown)
         {
@@ -122,10 +123,12 @@ public sealed class PartSettings
 
         Either(Lock, LockWhen, LayerOperation.Lock, Say);
         Either(Require, RequireWhen, LayerOperation.Require, Say);
-        if (layer.Operations.LastOrDefault(operation => operation.Part == Part && operation.Op == LayerOperation.Row) is { } row) kept.Add(row);
+        if (layer.Operations.LastOrDefault(operation => operation.Part == Part && operation.Op == LayerOperation.Row) is { } row)
+            kept.Add(row);
         if (Sort.Length > 0) Say(new() { Op = LayerOperation.Sort, Off = Sort == "down" });
         if (Fold.Length > 0) Say(new() { Op = LayerOperation.Fold, Off = Fold == "off" });
-        if (Tab.Length > 0) Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });
+        if (Tab.Length > 0)
+            Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });
         return layer with { Operations = kept };
     }
 

@@ -13,7 +13,8 @@ internal static partial class PastedTable
         var settings = new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = DelimiterIn(text), HasHeaderRecord = false, BadDataFound = null, IgnoreBlankLines = true, MissingFieldFound = null, Mode = Opening().IsMatch(text) ? CsvMode.RFC4180 : CsvMode.NoEscape };
         using var reader = new CsvReader(new StringReader(text), settings);
         var rows = new List<IReadOnlyList<string>>();
-        while (reader.Read() && rows.Count < 5000) rows.Add([.. Enumerable.Range(0, reader.Parser.Count).Select(i => reader.GetField(i) ?? "")]);
+        while (reader.Read() && rows.Count < 5000)
+            rows.Add([.. Enumerable.Range(0, reader.Parser.Count).Select(i => reader.GetField(i) ?? "")]);
         return rows;
     }
 

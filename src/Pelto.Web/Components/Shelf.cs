@@ -39,7 +39,8 @@ public static class Shelf
         var shown = screen.Layout.Places.Select(place => place.Field).ToHashSet();
         foreach (var page in type.Description.Screen.Pages)
         {
-            if (screen.Hidden.ContainsKey(page.Id)) items.Add(new(page.Id, screen.NameOf(page.Id), page.Id, "hidden page", "page", false, null, false));
+            if (screen.Hidden.ContainsKey(page.Id))
+                items.Add(new(page.Id, screen.NameOf(page.Id), page.Id, "hidden page", "page", false, null, false));
             items.AddRange(page.Sections.Where(section => screen.Hidden.ContainsKey(section.Id)).Select(section => new ShelfItem(section.Id, screen.NameOf(section.Id), section.Id, "hidden section", "section", false, null, false)));
         }
 

@@ -24,7 +24,8 @@ internal static class LiveEndpoint
     private static async Task<IResult> ChangesAsync(CurrentRequest request, Catalogues catalogues, string type, int since, bool adding = false)
     {
         if (request.Find(type) is not { } now) return Results.NotFound();
-        if ((await catalogues.AtAsync(since)).Find(type) is not { } before) return Results.Json(new { release = request.Catalogue.Release, isAny = true, said = "It changed this screen." });
+        if ((await catalogues.AtAsync(since)).Find(type) is not { } before)
+            return Results.Json(new { release = request.Catalogue.Release, isAny = true, said = "It changed this screen." });
         var difference = ScreenDifference.Between(before, now, request.Viewer, adding ? RecordMode.Adding : RecordMode.Changing);
         return Results.Json(new { release = request.Catalogue.Release, difference.IsAny, said = Said(difference) });
     }

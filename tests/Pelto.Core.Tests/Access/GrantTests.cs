@@ -91,7 +91,8 @@ public sealed class GrantTests
     public void Inherited_and_opened()
     {
         var closed = Build([On("f-cost")]);
-        foreach (var code in new[] { "cost", "margin", "share", "profit" }) Assert.Equal(AccessLevel.None, Sample.Desk.LevelAt(Find(closed, code)));
+        foreach (var code in new[] { "cost", "margin", "share", "profit" })
+            Assert.Equal(AccessLevel.None, Sample.Desk.LevelAt(Find(closed, code)));
         Assert.Equal(AccessLevel.Read, Sample.Administrator.LevelAt(Find(closed, "profit")));
 
         // Built in: the sum is made of guarded prices.

@@ -55,7 +55,8 @@ public sealed class SchemaRightsTests
                 Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => work.Code).Except(taken).Select(WorkRight.To)])));
                 if (!path.StartsWith("/roles", StringComparison.Ordinal)) Assert.NotNull(rules.RefuseChange(With([.. Works.All.Where(work => Works.HasTypes(work.Code)).Select(work => new WorkRight(work.Code, ["customer"], []))])));
                 foreach (var touch in touches.Where(touch => touch.Work != WorkTouch.Administration)) Assert.NotNull(rules.RefuseChange(With([.. Works.All.Where(work => work.Code != touch.Work).Select(work => WorkRight.To(work.Code))])));
-                if (touches.Any(touch => touch.Work == WorkTouch.Administration)) Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => WorkRight.To(work.Code))])));
+                if (touches.Any(touch => touch.Work == WorkTouch.Administration))
+                    Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => WorkRight.To(work.Code))])));
             }
         }
     }
@@ -106,7 +107,8 @@ public sealed class SchemaRightsTests
         foreach (var sort in ElementSorts.All)
         {
             var id = sort.In(site).Single().ElementId;
-            if (sort is not RemovedSort) Assert.Contains(Twice(site, sort).Problems, problem => problem.Element == id && SaysTwice(problem.Sentence));
+            if (sort is not RemovedSort)
+                Assert.Contains(Twice(site, sort).Problems, problem => problem.Element == id && SaysTwice(problem.Sentence));
             Assert.Contains(sort.Text(site, id)!.Split('\n')[1], site.ToJson(), StringComparison.Ordinal);
             Assert.Null(sort.Text(SiteDefinition.Nothing, id));
             Assert.Equal([id], sort.Changed(new(SiteDefinition.Nothing, site, Live)));

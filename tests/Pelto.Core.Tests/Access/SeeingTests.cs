@@ -35,7 +35,8 @@ public sealed class SeeingTests
                     var isWithheld = mine.Exists(bound => bound.Grant.Does == Grant.Withhold && bound.Level < AccessLevel.Read) && Says("It is withheld from some");
                     var isBehind = standing.BehindOf(field).Any(input => !standing.ReadBehind(field, input).IsSure) && Says("Who may not see what it reads");
                     if (level < AccessLevel.Read) Assert.True(!Says("Everyone who sees") && (isGuarded || isWithheld || isBehind), $"{person.Name} at {field}: {said}");
-                    if (level >= AccessLevel.Read && Says("It is guarded") && !person.IsAdministrator) Assert.Contains(mine, bound => bound.Grant.Does != Grant.Withhold);
+                    if (level >= AccessLevel.Read && Says("It is guarded") && !person.IsAdministrator)
+                        Assert.Contains(mine, bound => bound.Grant.Does != Grant.Withhold);
                     if (Says("; who may change them fills it") && access.MayChange) Assert.Equal(AccessLevel.Write, level);
                 }
             }

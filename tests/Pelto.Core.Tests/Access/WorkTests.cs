@@ -57,7 +57,8 @@ public sealed class WorkTests
         Assert.Null(Refusal(Layered("company:fi", "order.note"), Right(Works.Arrange, companies: "fi")));
         Assert.Null(Refusal(Layered("company:fi", "order.note"), Right(Works.Arrange, "order", "fi no")));
         Assert.NotNull(Refusal(Layered("company:no", "order.note"), Right(Works.Arrange, companies: "fi")));
-        foreach (var audience in new[] { "everyone", "role:desk", "country:FI", "user:wen" }) Assert.NotNull(Refusal(Layered(audience, "order.note"), Right(Works.Arrange, companies: "fi")));
+        foreach (var audience in new[] { "everyone", "role:desk", "country:FI", "user:wen" })
+            Assert.NotNull(Refusal(Layered(audience, "order.note"), Right(Works.Arrange, companies: "fi")));
         Assert.Null(Refusal(Layered("everyone", "f-copies"), Right(Works.Define, "order")));
         Assert.NotNull(Refusal(Layered("everyone", "order.note"), Right(Works.Define, "order")));
         Assert.NotNull(Refusal(Layered("everyone", "f-copies", "lock"), Right(Works.Define, "order")));

@@ -228,7 +228,8 @@ public sealed class LayerTests
             Assert.All(screen.Layout.Places, place => Assert.InRange(place.Width, 1, 12));
             Assert.All(screen.Layout.Sections, section => Assert.All(section.Places, place => Assert.True(section.Holds(place.Field.Part))));
             var hides = layers.SelectMany(layer => layer.Operations).Any(one => one.Op == "hide");
-            if (!hides) Assert.All(type.Screen.Layout.Fields, field => Assert.Contains(screen.Layout.Fields, shown => shown.Id == field.Id));
+            if (!hides)
+                Assert.All(type.Screen.Layout.Fields, field => Assert.Contains(screen.Layout.Fields, shown => shown.Id == field.Id));
             var stops = screen.Layout.Tabs.StopsOf(screen.Layout).ToList();
             Assert.Equal(stops.Count, stops.Distinct().Count());
             Assert.DoesNotContain(stops, screen.Hidden.ContainsKey);

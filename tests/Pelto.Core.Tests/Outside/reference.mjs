@@ -18,7 +18,8 @@ const answers = {
   call: text => {
     const { name, given } = JSON.parse(text);
     try {
-      return plain(formulajs[name](...given.map(one => one !== null && typeof one === 'object' ? new Date(one.day[0], one.day[1] - 1, one.day[2]) : one)));
+      const called = typeof formulajs[name] === 'function' ? formulajs[name] : formulajs[name].S; // STDEV.S, of a sample
+      return plain(called(...given.map(one => one !== null && typeof one === 'object' ? new Date(one.day[0], one.day[1] - 1, one.day[2]) : one)));
     } catch {
       return { error: true };
     }

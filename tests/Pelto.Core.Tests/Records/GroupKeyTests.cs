@@ -31,7 +31,8 @@ public sealed class GroupKeyTests
     public void Keys_are_read_back()
     {
         var type = Sample.Catalogue([]).Find("order")!;
-        foreach (var key in type.Header.Fields.SelectMany(field => GroupKey.StepsOf(field).Select(step => new GroupKey(field, step)))) Assert.Equal(key, GroupKey.Parse(type, key.Write()).Key);
+        foreach (var key in type.Header.Fields.SelectMany(field => GroupKey.StepsOf(field).Select(step => new GroupKey(field, step))))
+            Assert.Equal(key, GroupKey.Parse(type, key.Write()).Key);
         Assert.Equal("There is no field “nothing” to group by.", GroupKey.Parse(type, "nothing").Refusal);
         var day = type.Header.Fields.First(field => field.Kind is DateKind);
         Assert.Contains($"{day.Code}:month", GroupKey.Parse(type, day.Code + ":week").Refusal, StringComparison.Ordinal);

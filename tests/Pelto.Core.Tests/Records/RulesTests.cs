@@ -37,7 +37,8 @@ public sealed class RulesTests
     public void Fields_are_read_in_place()
     {
         var state = Sample.Order(Sample.OrderType());
-        foreach (var field in state.Type.Header.Fields) Assert.Equal((state.Header[field.Slot], Value.Empty), (state.ValueAt(field, null), state.ValueAt(field, 1)));
+        foreach (var field in state.Type.Header.Fields)
+            Assert.Equal((state.Header[field.Slot], Value.Empty), (state.ValueAt(field, null), state.ValueAt(field, 1)));
         foreach (var field in state.Type.LineParts[0].Fields) Assert.Equal((Value.Empty, state.Lines[0][1].Values[field.Slot], Value.Empty), (state.ValueAt(field, null), state.ValueAt(field, 2), state.ValueAt(field, -1)));
     }
 

@@ -50,7 +50,8 @@ public sealed class SecondWorldTests
             {
                 var random = new Random(seed);
                 var asker = Worlds.People[random.Next(Worlds.People.Count)];
-                if (Environment.GetEnvironmentVariable("PELTO_ASKER") is { Length: > 0 } name) asker = Worlds.People.First(one => one.Name == name);
+                if (Environment.GetEnvironmentVariable("PELTO_ASKER") is { Length: > 0 } name)
+                    asker = Worlds.People.First(one => one.Name == name);
                 var steps = new Sequences(random, worlds, addresses, handlers).Next(asker);
                 isAlike = await AskAsync(steps, one => (visitors[(worlds.One, one)], visitors[(worlds.Two, one)]), said => told.Add($"seed {seed}, {said}"));
                 if (steps.Any(one => one.Asker.Works.Length > 0 && one.Step.MayDefine)) await worlds.ResetAsync();
@@ -58,7 +59,8 @@ public sealed class SecondWorldTests
             }
         }
 
-        if (Environment.GetEnvironmentVariable("PELTO_TOLD") is { Length: > 0 } file) await File.WriteAllTextAsync(file, string.Join("\n\n", told));
+        if (Environment.GetEnvironmentVariable("PELTO_TOLD") is { Length: > 0 } file)
+            await File.WriteAllTextAsync(file, string.Join("\n\n", told));
         Assert.True(told.Count == 0, $"{told.Count} of {count} sequences tell the worlds apart:\n{string.Join("\n", told.Take(12))}");
     }
 
@@ -71,8 +73,10 @@ public sealed class SecondWorldTests
             var (first, second) = visitors(asker);
             var answers = await Task.WhenAll(AnswerAsync(step, first, one), AnswerAsync(step, second, two));
             var (here, there) = (answers[0], answers[1]);
-            if (here.StartsWith('5') || there.StartsWith('5')) tell($"a crash at {Said(steps, at)}\n    {here[..Math.Min(300, here.Length)]}");
-            if (asker.IsStranger && here.IndexOf(Hush, StringComparison.OrdinalIgnoreCase) is >= 0 and var hush) tell($"named at {Said(steps, at)}\n    …{Around(here, hush)}");
+            if (here.StartsWith('5') || there.StartsWith('5'))
+                tell($"a crash at {Said(steps, at)}\n    {here[..Math.Min(300, here.Length)]}");
+            if (asker.IsStranger && here.IndexOf(Hush, StringComparison.OrdinalIgnoreCase) is >= 0 and var hush)
+                tell($"named at {Said(steps, at)}\n    …{Around(here, hush)}");
             if (here == there) continue;
             tell($"{Said(steps, at)}\n    one: …{Around(here, Differ(here, there))}\n    two: …{Around(there, Differ(here, there))}");
             return false;
@@ -93,7 +97,8 @@ public sealed class SecondWorldTests
         var handlers = new List<string>();
         foreach (var page in services.GetRequiredService<IActionDescriptorCollectionProvider>().ActionDescriptors.Items.OfType<PageActionDescriptor>())
             foreach (var handler in (await loader.LoadAsync(page, EndpointMetadataCollection.Empty)).HandlerMethods.Where(handler => handler.HttpMethod == "Post"))
-                if (!page.AttributeRouteInfo!.Template!.StartsWith("account/", StringComparison.OrdinalIgnoreCase)) handlers.Add($"/{page.AttributeRouteInfo.Template}?type=partner&record=5&handler={handler.Name}");
+                if (!page.AttributeRouteInfo!.Template!.StartsWith("account/", StringComparison.OrdinalIgnoreCase))
+                    handlers.Add($"/{page.AttributeRouteInfo.Template}?type=partner&record=5&handler={handler.Name}");
         return (addresses, [.. handlers.Order(StringComparer.Ordinal)]);
     }
 

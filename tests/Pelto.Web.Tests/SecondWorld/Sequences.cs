@@ -216,7 +216,8 @@ public sealed class Sequences(Random random, Worlds worlds, IReadOnlyList<string
 
     private static void Set(JsonObject draft, string id, string property, JsonNode? value)
     {
-        foreach (var field in draft["fields"]!.AsArray().Where(field => field!["id"]!.GetValue<string>() == id)) field![property] = value?.DeepClone();
+        foreach (var field in draft["fields"]!.AsArray().Where(field => field!["id"]!.GetValue<string>() == id))
+            field![property] = value?.DeepClone();
     }
 
     private static Draft Asks(string sql) => new($"query {sql}", draft =>

@@ -39,8 +39,10 @@ internal static class AmountFunctions
     public static Value InUnitOf(Value other, Value amount)
     {
         if (amount.Unit == other.Unit) return amount;
-        if (amount.Type == ValueForm.Money) return Value.Failed($"Amounts of different currencies do not go together: {other.Unit} and {amount.Unit}.");
-        if (Units.Find(other.Unit) is not { } to || Units.Find(amount.Unit) is not { } from || from.Dimension != to.Dimension) return Value.Failed($"Quantities of different kinds do not go together: {Named(other.Unit)} and {Named(amount.Unit)}.");
+        if (amount.Type == ValueForm.Money)
+            return Value.Failed($"Amounts of different currencies do not go together: {other.Unit} and {amount.Unit}.");
+        if (Units.Find(other.Unit) is not { } to || Units.Find(amount.Unit) is not { } from || from.Dimension != to.Dimension)
+            return Value.Failed($"Quantities of different kinds do not go together: {Named(other.Unit)} and {Named(amount.Unit)}.");
         return Value.Quantity(Numbers.Round(Units.Convert(amount.Amount, from, to), Compiler.Divided), to.Code);
     }
 

@@ -18,7 +18,7 @@ internal static class ListFunctions
         new Average(),
         new Aggregate("MIN", null, "The least of them; nothing when there is none.", "MIN(3; 1; 2) = 1", null, static values => Extreme(values, "<"), "min", "least", textCounts: false),
         new Aggregate("MAX", null, "The greatest of them; nothing when there is none.", "MAX(3; 1; 2) = 3", null, static values => Extreme(values, ">"), "max", "greatest", textCounts: false),
-        new Ordered("FIRST", isLast: false), new Ordered("LAST", isLast: true), new TextJoin(), .. Conditionals.All,
+        new Ordered("FIRST", isLast: false), new Ordered("LAST", isLast: true), new TextJoin(), new Concat(), .. Spread.All, .. Conditionals.All,
     ];
 
     /// <summary>The values of an argument: one, or one for each row.</summary>
@@ -43,7 +43,7 @@ internal static class ListFunctions
     }
 
     /// <summary>Any function over lists. Errors among the values come before all else.</summary>
-    private abstract class OverList(string name, string summary, string example) : Function
+    internal abstract class OverList(string name, string summary, string example) : Function
     {
         public override string Name => name;
 
@@ -88,7 +88,8 @@ internal static class ListFunctions
 
         protected override Value Over(List<Value> values)
         {
-            if (values.Exists(value => value.Type is ValueForm.Money or ValueForm.Quantity)) return values.Where(value => !value.IsEmpty).Aggregate(AmountFunctions.Add);
+            if (values.Exists(value => value.Type is ValueForm.Money or ValueForm.Quantity))
+                return values.Where(value => !value.IsEmpty).Aggregate(AmountFunctions.Add);
             var sum = 0m;
             foreach (var value in values)
                 if (!value.IsEmpty) sum += value.Number;
@@ -192,7 +193,8 @@ internal static class ListFunctions
                 if (value.IsError) return value;
                 if (key.IsError) return key;
                 if (value.IsEmpty || (keys is not null && key.IsEmpty)) continue;
-                if (best.IsEmpty || (keys is null ? isLast : LogicFunctions.IsYes(Compiler.Compare(isLast ? ">=" : "<", key, by)))) (best, by) = (value, key);
+                if (best.IsEmpty || (keys is null ? isLast : LogicFunctions.IsYes(Compiler.Compare(isLast ? ">=" : "<", key, by))))
+                    (best, by) = (value, key);
             }
 
             return best;
@@ -261,5 +263,39 @@ internal static class ListFunctions
             SELECT CASE WHEN b THEN array_to_string(array_remove(c, ''), a) ELSE array_to_string(c, a, '') END
             $$;
             """;
+    }
+
+    /// <summary>Texts one after the other, of lists too.</summary>
+    private sealed class Concat() : Function
+    {
+        public override string Name => "CONCAT";
+
+        public override FunctionGroup Group => FunctionGroup.Texts;
+
+        public override string Summary => "The texts one after the other, those of lists in the order of their lines.";
+
+        public override string Example => "CONCAT(\"a\"; \"b\") = \"ab\"";
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [Text("texts") with { IsList = true, IsRepeated = true, ReadsEmpty = true }];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
+        {
+            var texts = new List<string>();
+            foreach (var value in Rows(call, arguments, frame))
+            {
+                if (value.IsError) return value;
+                texts.Add(TextFunctions.Read(value));
+            }
+
+            return TextFunctions.Join(string.Concat(texts), "");
+        };
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
+        {
+            var texts = arguments.Select((argument, at) => call.Arguments[at] is BoundList ? $"coalesce(array_to_string({argument.Text}, ''), '')" : $"coalesce({argument.Text}, '')");
+            return new SqlPart($"nullif({string.Join(" || ", texts)}, '')").After(arguments);
+        }
     }
 }

@@ -10,7 +10,7 @@ internal static class LogicFunctions
 {
     public static IReadOnlyList<Function> All { get; } =
     [
-        new If(), new Ifs(), new Switch(), new AndOr("AND", ends: false), new AndOr("OR", ends: true), new Xor(),
+        new If(), new Ifs(), new Switch(), new Numbered(), new AndOr("AND", ends: false), new AndOr("OR", ends: true), new Xor(),
         new Plain("NOT", FunctionGroup.Logic, ValueForm.YesNo, "The other answer; an empty condition counts as no.", "NOT(1 > 2) = TRUE()",
             [YesNo("condition") with { ReadsEmpty = true }], static given => Value.Of(!IsYes(given[0])), "(NOT coalesce({0}, false))"),
         new Constant("TRUE", true), new Constant("FALSE", false), new IfError("IFERROR", onlyMissing: false), new IfError("IFNA", onlyMissing: true), new NotAvailable(),
@@ -183,6 +183,39 @@ internal static class LogicFunctions
 
         // The optional one at the end is there as an empty literal when it was left out.
         private static int Count(IReadOnlyList<Bound> arguments) => arguments is [_, _, _, BoundLiteral { Span.Length: 0 }] ? 3 : arguments.Count;
+    }
+
+    /// <summary>The outcome with a number.</summary>
+    private sealed class Numbered : Function
+    {
+        public override string Name => "CHOOSE";
+
+        public override FunctionGroup Group => FunctionGroup.Logic;
+
+        public override string Summary => "The outcome with that number, counted from 1; an error where there is none.";
+
+        public override string Example => "CHOOSE(2; \"a\"; \"b\") = \"b\"";
+
+        public override IReadOnlyList<Parameter> Parameters { get; } = [Number("number"), new("outcome") { IsRepeated = true }];
+
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments.Skip(1));
+
+        internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(arguments.Skip(1));
+
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
+        {
+            var number = arguments[0](frame);
+            if (number.IsError || number.IsEmpty) return number;
+            var at = decimal.Truncate(number.Number);
+            return at >= 1 && at < arguments.Count ? arguments[(int)at](frame) : Value.Failed($"There are {arguments.Count - 1} to choose from.");
+        };
+
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
+        {
+            var number = arguments[0].Text;
+            List<(string, SqlPart)> cases = [($"({number}) IS NULL", new("NULL")), .. arguments.Skip(1).Select((outcome, at) => (Invariant($"trunc({number}) = {at + 1}"), outcome))];
+            return Guarded(arguments[0], Choose(cases, new("NULL", "true")));
+        }
     }
 
     /// <summary>All of the conditions, or one of them.</summary>

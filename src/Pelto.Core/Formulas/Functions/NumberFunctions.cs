@@ -37,7 +37,7 @@ internal static class NumberFunctions
         Of("QUOTIENT", "How many times the divisor goes in, without decimals.", "QUOTIENT(-7; 3) = -2", [Number("number"), Number("divisor")],
             static given => given[1].Number == 0 ? Value.Failed(Reasons.ByZero) : Value.Of((given[0].Number - given[0].Number % given[1].Number) / given[1].Number), "div({0}, nullif({1}, 0))", fails: true),
         Of("POWER", "The number raised to a power, as ^ does.", "POWER(2; 10) = 1024", [Number("number"), Number("power")], static given => Power(given[0].Number, given[1].Number), "formulas.power({0}, {1})", fails: true),
-        Of("SQRT", "The square root.", "SQRT(16) = 4", [Number("number")], static given => given[0].Number < 0 ? Value.Failed("A number below 0 has no square root.") : Real(Math.Sqrt(Double(given[0].Number))),
+        Of("SQRT", "The square root.", "SQRT(16) = 4", [Number("number")], static given => Root(given[0].Number),
             "round(formulas.sqrt({0})::numeric, 28)", "SELECT CASE WHEN a >= 0 THEN sqrt(formulas.real(a)) END"),
         Of("EXP", "e raised to a power.", "EXP(0) = 1", [Number("power")], static given => Real(Math.Exp(Double(given[0].Number))), "round(formulas.exp({0})::numeric, 28)", "SELECT CASE WHEN a < 66.5 THEN exp(greatest(a, -80)::float8) END"),
         Of("LN", "The natural logarithm.", "LN(1) = 0", [Number("number")], static given => given[0].Number <= 0 ? NoLogarithm : Real(Math.Log(Double(given[0].Number))), "round(formulas.ln({0})::numeric, 28)", "SELECT CASE WHEN round(a, 30) > 0 THEN ln(formulas.real(a)) END"),
@@ -81,6 +81,10 @@ internal static class NumberFunctions
         : Real(Math.Pow(Double(number), Double(power)));
 
     // The nearest double, as the database takes it. A cast gives that for short numbers only.
+    /// <summary>The square root, to 15 digits.</summary>
+    public static Value Root(decimal number) =>
+        number < 0 ? Value.Failed("A number below 0 has no square root.") : Real(Math.Sqrt(Double(number)));
+
     private static double Double(decimal number)
     {
         if (number == 0) return 0; // Never below zero by its sign alone.

@@ -73,7 +73,8 @@ internal static partial class NumberTexts
 
     private static Value Read(string text, string point, string group)
     {
-        if (!IsMark(point) || (group.Length > 0 && !IsMark(group)) || point == group) return Value.Failed("The marks are one character each, not a digit or a sign, and not the same.");
+        if (!IsMark(point) || (group.Length > 0 && !IsMark(group)) || point == group)
+            return Value.Failed("The marks are one character each, not a digit or a sign, and not the same.");
         var written = WithoutSpaces(text);
         var at = written.IndexOf(point, StringComparison.Ordinal);
         if (group.Length > 0)

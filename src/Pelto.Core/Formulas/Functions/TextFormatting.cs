@@ -21,8 +21,10 @@ internal sealed partial class TextFormatting : Function
 
     internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments)
     {
-        if (arguments[0].Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Empty)) return (arguments[0], $"TEXT writes numbers, days and times, not {Binder.Said(arguments[0].Type)}.");
-        if (arguments[1] is not BoundLiteral { Value.Type: ValueForm.Text } literal) return (arguments[1], "The format is to stand here as it is, in quotes.");
+        if (arguments[0].Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Empty))
+            return (arguments[0], $"TEXT writes numbers, days and times, not {Binder.Said(arguments[0].Type)}.");
+        if (arguments[1] is not BoundLiteral { Value.Type: ValueForm.Text } literal)
+            return (arguments[1], "The format is to stand here as it is, in quotes.");
         return (arguments[0].Type, literal.Value.Text) switch
         {
             (ValueForm.Number or ValueForm.Empty, var format) when NumberFormat().IsMatch(format) => null,

@@ -165,7 +165,8 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale)
     {
-        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Amounts.Refused(text, locale, $"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
+        if (!Amounts.TrySplit(text, locale, out var amount, out var unit))
+            return Amounts.Refused(text, locale, $"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
         var found = unit.Length == 0 ? Allowed[0] : Units.Named(unit, Allowed);
         return found is not null ? Value.Quantity(amount, found.Code) : Parsed.Refused($"“{unit}” is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
     }

@@ -257,7 +257,8 @@ public sealed record SeveralChoicesKind(IReadOnlyList<Choice> Choices, bool MayA
     public override Parsed FromJson(JsonElement json)
     {
         if (json.ValueKind != JsonValueKind.Array) return FromText(json, "A list of codes");
-        if (json.EnumerateArray().Any(item => item.ValueKind != JsonValueKind.String)) return Parsed.Refused("A list of codes is wanted here.");
+        if (json.EnumerateArray().Any(item => item.ValueKind != JsonValueKind.String))
+            return Parsed.Refused("A list of codes is wanted here.");
         return Parse(string.Join(';', json.EnumerateArray().Select(item => item.GetString())));
     }
 

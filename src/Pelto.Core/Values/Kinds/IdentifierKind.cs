@@ -85,7 +85,8 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
             return known.IsChecked(value.Text) ? null : $"The check digit of “{value.Text}” does not agree: please compare it figure by figure.";
         }
 
-        if (Pattern is { Length: > 0 } && !Patterns.Fits(value.Text, Pattern)) return $"“{value.Text}” does not have the form that is wanted here: {Pattern}.";
+        if (Pattern is { Length: > 0 } && !Patterns.Fits(value.Text, Pattern))
+            return $"“{value.Text}” does not have the form that is wanted here: {Pattern}.";
         var digits = string.Concat(value.Text.Where(char.IsAsciiLetterOrDigit));
         return Check is { } check && Checked.TryGetValue(check, out var method) && !method.IsChecked(digits) ? $"The check digit of “{value.Text}” does not agree: please compare it figure by figure." : null;
     }

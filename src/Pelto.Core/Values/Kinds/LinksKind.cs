@@ -48,7 +48,8 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
         var ids = new List<long>();
         foreach (var part in text.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
-            if (!long.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var id) || id == 0) return Parsed.Refused($"Nothing is on file for “{part}”. Choose from the list that opens while you type.");
+            if (!long.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var id) || id == 0)
+                return Parsed.Refused($"Nothing is on file for “{part}”. Choose from the list that opens while you type.");
             ids.Add(id);
         }
 

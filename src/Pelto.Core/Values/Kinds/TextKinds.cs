@@ -31,7 +31,8 @@ public abstract record AnyTextKind(int Length) : FieldKind
     public override string? Refuse(Value value)
     {
         var text = value.Text;
-        if (text.Any(c => char.IsControl(c) && !(HasLines && c is '\n' or '\t'))) return HasLines ? "A control character cannot stand here." : "A line break or another control character cannot stand here.";
+        if (text.Any(c => char.IsControl(c) && !(HasLines && c is '\n' or '\t')))
+            return HasLines ? "A control character cannot stand here." : "A line break or another control character cannot stand here.";
         if (!IsWellFormed(text)) return "This text holds half a character; please type it again.";
         var length = Count(text);
         return length > Length ? string.Create(CultureInfo.InvariantCulture, $"At most {Length} characters fit; this has {length}.") : null;

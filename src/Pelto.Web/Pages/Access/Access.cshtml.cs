@@ -118,7 +118,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         else if (field is not null) Input.On.Add(field);
         if (role is not null && Input.Id.Length == 0) Input.To.Add($"role:{role}");
         Asked = field is null ? null : Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(one => OnField(one) == field);
-        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking) Why = WhyOf(Viewer.Of(asking), asked, catalogue);
+        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking)
+            Why = WhyOf(Viewer.Of(asking), asked, catalogue);
         return await ShownAsync();
     }
 
@@ -156,7 +157,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     {
         if (!await LoadAsync(type, show)) return NotFound();
         if (field is null || from is null || site.Find(field) is not { } known || !known.HeldFrom.Contains(from)) return NotFound();
-        if (string.IsNullOrWhiteSpace(why)) Problems = [new(field, "why", "Say why it is opened: whoever reads it may learn what it came from.")];
+        if (string.IsNullOrWhiteSpace(why))
+            Problems = [new(field, "why", "Say why it is opened: whoever reads it may learn what it came from.")];
         else if (await drafts.RefuseAsync(request.Viewer, site, Freed(site)) is { } refusal) Problems = [new(field, "why", refusal)];
         if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "free")) return await ShownAsync();
         await drafts.ChangeAsync(Freed, $"No longer kept by what it came from: {known.Label} ({why!.Trim()})", request.Viewer);
@@ -178,7 +180,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         var mine = elements.ToHashSet(StringComparer.Ordinal);
         if (mine.Count == 0) Problems = [new("", "on", "Choose in the table what it is about: fields, sections or the record type.")];
         else Problems = [.. catalogues.Build(change(site)).Problems.Where(problem => mine.Contains(problem.Element) && problem.Property is "on" or "to" or "level" or "may" or "when" or "comment" or "does" or "guards" or "ending")];
-        if (Problems.Count == 0 && await drafts.RefuseAsync(request.Viewer, site, change(site)) is { } refusal) Problems = [new("", "on", refusal)];
+        if (Problems.Count == 0 && await drafts.RefuseAsync(request.Viewer, site, change(site)) is { } refusal)
+            Problems = [new("", "on", refusal)];
         if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "grant")) return await ShownAsync();
         await drafts.ChangeAsync(change, what, request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {what}.")}");

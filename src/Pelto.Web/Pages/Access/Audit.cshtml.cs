@@ -49,7 +49,8 @@ public sealed record AuditAsked
         DateTimeOffset? Day(string? text, string at, int after)
         {
             if (string.IsNullOrWhiteSpace(text)) return null;
-            if (Times.TryDay(text, out var day, locale)) return new(TimeZoneInfo.ConvertTimeToUtc(day.AddDays(after).ToDateTime(TimeOnly.MinValue), locale.Zone), TimeSpan.Zero);
+            if (Times.TryDay(text, out var day, locale))
+                return new(TimeZoneInfo.ConvertTimeToUtc(day.AddDays(after).ToDateTime(TimeOnly.MinValue), locale.Zone), TimeSpan.Zero);
             problems.Add((at.ToLowerInvariant(), $"“{text}” is not a day. Write it such as {Times.Format(new DateOnly(2026, 11, 25), locale)}."));
             return null;
         }

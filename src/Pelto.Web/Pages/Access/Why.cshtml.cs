@@ -88,7 +88,8 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues c
         }
 
         var lines = asked.Part.IsLines ? state.LinesOf(asked.Part) : [];
-        if (asked.Part.IsLines && lines.Count < Line) Refusal = $"{state.Title} has {lines.Count} {(lines.Count == 1 ? asked.Part.Label : asked.Part.Plural).ToLowerInvariant()}.";
+        if (asked.Part.IsLines && lines.Count < Line)
+            Refusal = $"{state.Title} has {lines.Count} {(lines.Count == 1 ? asked.Part.Label : asked.Part.Plural).ToLowerInvariant()}.";
         return (state, Refusal is null && asked.Part.IsLines ? lines[Line - 1] : null);
     }
 }

@@ -152,9 +152,11 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
         TokenName = (name ?? "").Trim();
         TokenAsked = (days, writes, setsUp, types ?? []);
         if (request.Who.LacksFactor) Refusals["token"] = "Set up the second factor first.";
-        else if (TokenName.Length is 0 or > 60 || TokenName.Any(char.IsControl)) Refusals["token"] = "A token has a name of 1 to 60 characters: what it is for.";
+        else if (TokenName.Length is 0 or > 60 || TokenName.Any(char.IsControl))
+            Refusals["token"] = "A token has a name of 1 to 60 characters: what it is for.";
         else if (Lengths.All(length => length.Days != days)) Refusals["token"] = "Say how long it lasts.";
-        else if ((types ?? []).FirstOrDefault(type => request.Find(type) is null) is { } unknown) Refusals["token"] = $"There is no record type {unknown}.";
+        else if ((types ?? []).FirstOrDefault(type => request.Find(type) is null) is { } unknown)
+            Refusals["token"] = $"There is no record type {unknown}.";
         else if (await ConfirmedAsync("token"))
         {
             Made = await tokens.MakeAsync(request.Viewer, TokenName, new(types ?? [], writes, setsUp && MaySetUp), TimeSpan.FromDays(days), request.Viewer);
@@ -168,7 +170,8 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     /// <summary>Ends a token.</summary>
     public async Task<IActionResult> OnPostRevokeAsync(string? token)
     {
-        if (await tokens.RevokeAsync(request.Viewer, token ?? "", request.Viewer)) Said = "The token is ended. What used it is refused from now on.";
+        if (await tokens.RevokeAsync(request.Viewer, token ?? "", request.Viewer))
+            Said = "The token is ended. What used it is refused from now on.";
         return await PageAsync();
     }
 

@@ -44,7 +44,8 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
     public async Task<IActionResult> OnPostAsync(string? returnUrl, Guid? pick, string? name, string? password)
     {
         await ShowAsync(returnUrl);
-        if (IsDemo) return pick is { } id && await people.ViewerAsync(id) is { } picked ? await EnterAsync(picked.Id, "by being picked") : Page();
+        if (IsDemo)
+            return pick is { } id && await people.ViewerAsync(id) is { } picked ? await EnterAsync(picked.Id, "by being picked") : Page();
         SignInName = name ?? "";
         if (string.IsNullOrWhiteSpace(name) || await MustWaitAsync(name)) return Page();
         if (await credentials.CheckAsync(name, password ?? "", HttpContext.RequestAborted) is not { } found)
@@ -70,7 +71,8 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
 
         Ticket = ticket;
         if (await MustWaitAsync(name)) return Page();
-        if (await credentials.CheckCodeAsync(id, code ?? "", HttpContext.RequestAborted)) return await EnterAsync(id, "by password and second factor");
+        if (await credentials.CheckCodeAsync(id, code ?? "", HttpContext.RequestAborted))
+            return await EnterAsync(id, "by password and second factor");
         await FailedAsync(name, "This code is not the one of now, or was used already.");
         return Page();
     }

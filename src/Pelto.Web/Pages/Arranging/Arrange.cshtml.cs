@@ -347,8 +347,10 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         await LoadAsync(Type.Code, Layer.Id, RecordId, IsAdding ? AddingMode : null);
         Said = what[(what.IndexOf(':', StringComparison.Ordinal) + 2)..];
         Said = $"{Said[..1].ToUpperInvariant()}{Said[1..]}.";
-        if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize or LayerOperation.Row) TellMoved(before, operation);
-        if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns) Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
+        if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize or LayerOperation.Row)
+            TellMoved(before, operation);
+        if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns)
+            Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
         return Partial("Arranging/_Arranged", this);
     }
 
@@ -356,7 +358,8 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     private string? Refuse(Func<SiteDefinition, SiteDefinition> change)
     {
         var changed = change(site);
-        if (SiteDefinition.Same(changed.FindLayer(Layer.Id), site.FindLayer(Layer.Id)) && changed.Says(site)) return "Nothing is changed by that: it is so already.";
+        if (SiteDefinition.Same(changed.FindLayer(Layer.Id), site.FindLayer(Layer.Id)) && changed.Says(site))
+            return "Nothing is changed by that: it is so already.";
         if (IsOwn) return null;
         var next = catalogues.Build(changed);
         List<string> Wrong(Catalogue of) => [.. of.Problems.Where(problem => problem.Element == Layer.Id).Select(problem => problem.Sentence).Concat(of.Clashes.Where(clash => clash.Clash.Layer.Id == Layer.Id && clash.Clash.Refused).Select(clash => clash.Clash.Sentence)).Distinct()];
@@ -386,11 +389,13 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     {
         (site, Version, Drafted, catalogue) = await ReadAsync();
         var asked = type ?? "sales_order";
-        if ((Types.FirstOrDefault(one => one.Code == asked) ?? (type is null ? Types.FirstOrDefault() : null)) is not { } found) return false;
+        if ((Types.FirstOrDefault(one => one.Code == asked) ?? (type is null ? Types.FirstOrDefault() : null)) is not { } found)
+            return false;
         Type = found;
         var everyone = site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
         Of = Request.Query["of"].ToString();
-        if (Of.Length == 0 && Type.Screens.Lists.FirstOrDefault(list => list.Knows(Part)) is { } ofPart) Of = ofPart.By is null ? ListMode : InMode + ofPart.By.Id;
+        if (Of.Length == 0 && Type.Screens.Lists.FirstOrDefault(list => list.Knows(Part)) is { } ofPart)
+            Of = ofPart.By is null ? ListMode : InMode + ofPart.By.Id;
         List = Of.Length == 0 ? null : Type.Screens.Lists.FirstOrDefault(list => Of == (list.By is null ? ListMode : InMode + list.By.Id));
         if (List is null || !request.Viewer.MayRead(List.Type)) (List, Of) = (null, "");
         Layer = Choose(layer, everyone)!;
@@ -475,7 +480,8 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
     {
         if (request.Catalogue.Find(Type.Code) is not { } live || !request.Viewer.MayRead(live)) return null;
         if (long.TryParse(asked, out var id) && await store.FindAsync(live, id, request.Viewer) is { } known) return known;
-        if (!string.IsNullOrWhiteSpace(asked) && await lists.FindAsync(live, asked.Trim(), request.Viewer) is { } found) return await store.FindAsync(live, found, request.Viewer);
+        if (!string.IsNullOrWhiteSpace(asked) && await lists.FindAsync(live, asked.Trim(), request.Viewer) is { } found)
+            return await store.FindAsync(live, found, request.Viewer);
         RecordLists.TryOrder(live, null, request.Viewer, out var order);
         var page = await lists.ReadAsync(new(live, order, 1) { Shown = [] }, request.Viewer);
         return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, request.Viewer);

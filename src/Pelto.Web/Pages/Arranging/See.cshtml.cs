@@ -51,14 +51,16 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
     public async Task<IActionResult> OnGetAsync(string? person, string type, string? record, string? of, string? on)
     {
         People = await people.AllAsync();
-        if (People.FirstOrDefault(one => one.SignIn == person) is not { } found || await people.ViewerAsync(found.Id) is not { } their) return NotFound();
+        if (People.FirstOrDefault(one => one.SignIn == person) is not { } found || await people.ViewerAsync(found.Id) is not { } their)
+            return NotFound();
         their = their with { Own = await arrangements.OfAsync(found.Id) };
         (Person, IsDraft, IsAdding) = (found, of != "live", on == "adding");
         var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync()).Site) : request.Catalogue;
         if (catalogue.Find(type) is not { } known) return NotFound();
         Type = known;
         LaidOver = Type.Screens.LayersOf(their).Select(layer => layer.Label);
-        if (Gains.Refuse(request.Viewer, null, their, request.Catalogue) is not null) Nothing = $"{Person.Name} sees what you do not: their screens are not for you.";
+        if (Gains.Refuse(request.Viewer, null, their, request.Catalogue) is not null)
+            Nothing = $"{Person.Name} sees what you do not: their screens are not for you.";
         else if (!their.MayRead(Type)) Nothing = $"{Person.Name} does not see {Type.Plural.ToLowerInvariant()}.";
         else if (IsAdding && !their.MayCreate(Type)) Nothing = $"{Person.Name} does not add {Type.Plural.ToLowerInvariant()}.";
         else if (await StateAsync(record, their) is { } state) Form = await forms.SeenByAsync(state, their);

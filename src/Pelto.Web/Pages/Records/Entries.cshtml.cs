@@ -43,7 +43,8 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
         (Type, State) = (found, state);
         var shown = await entries.ReadAsync(found, state, request.Viewer, cancel: cancel);
         Entries = [.. shown.Zip(await forms.ReadOnlyAsync([.. shown.Select(entry => entry.Begun)]))];
-        if (refused is { } id && await entries.FindAsync(found, id, request.Viewer, cancel) is { Row: { State: EntryState.Refused } row }) Refused = row;
+        if (refused is { } id && await entries.FindAsync(found, id, request.Viewer, cancel) is { Row: { State: EntryState.Refused } row })
+            Refused = row;
         if (late) Said = "Somebody else decided on it meanwhile.";
         return Page();
     }

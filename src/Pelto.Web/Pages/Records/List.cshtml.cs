@@ -98,7 +98,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
         Columns = [.. Places.Select(place => place.Field)];
         MayCreate = request.Viewer.MayCreate(found);
         (Search, Lost, IsInside) = (search, lost, inside is not null);
-        if (MayCreate && !IsInside && found.PublicForm is not null) Waiting = await entries.CountWaitingAsync(found, request.Viewer, cancel);
+        if (MayCreate && !IsInside && found.PublicForm is not null)
+            Waiting = await entries.CountWaitingAsync(found, request.Viewer, cancel);
         var offered = tokens.Read(offer, request.Catalogue, request.Viewer) is { } link && link.Field.Target == found ? link : null;
         if (offered is not null) Offer = offer;
         if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);

@@ -79,7 +79,8 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
     // What was decided on meanwhile is told by the page of entries.
     private async Task<IActionResult> FromOutsideAsync(RecordType type, Guid id, RecordState fresh, CancellationToken cancel)
     {
-        if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry) return Redirect($"/records/{type.Code}/entries?late=true");
+        if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry)
+            return Redirect($"/records/{type.Code}/entries?late=true");
         Entry = row;
         Form = await forms.OfAsync(await store.SeenAsync(entry.Begun, request.Viewer, cancel), fresh, row.Id);
         return Page();
@@ -91,7 +92,8 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
         var state = fresh.Copy();
         foreach (var entry in with.Select(text => text.Split('~', 2)).Where(entry => entry.Length == 2))
         {
-            if (type.Header.Find(entry[0]) is not { IsTyped: true } field || field.Kind.Parse(entry[1]) is not { Refusal: null } read) continue;
+            if (type.Header.Find(entry[0]) is not { IsTyped: true } field || field.Kind.Parse(entry[1]) is not { Refusal: null } read)
+                continue;
             state.Header[field.Slot] = read.Value;
             if (field.IsChangeable) state.Origins[field] = new(DateTime.UtcNow, "the page before");
         }

@@ -118,7 +118,8 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known) return NotFound();
         if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
         if (await proposals.TakesTwoAsync()) return await InDraftAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}");
-        if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many) Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
+        if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many)
+            Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
         else if (await releases.PublishAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}.", request.Viewer) is { } refusal) Refusals["role"] = $"It is still named elsewhere: {refusal}";
         if (Refusals.Count > 0) return await PageAsync();
         await admin.ForgetRoleAsync(known.Code);

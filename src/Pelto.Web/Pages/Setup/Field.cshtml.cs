@@ -125,7 +125,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         {
             if (PartOf(Input.Part) is not { } part || catalogue.Find(Input.Target) is not { } target) yield break;
             foreach (var own in part.RecordType.Header.Fields.Where(own => own.Target is not null && own.Id != fieldId))
-                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target && request.Views.Sees(theirs))) yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
+                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target && request.Views.Sees(theirs)))
+                    yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
             if (target.Document is { } document) yield return $"{document.Status.Code} = \"{document.Description.Open}\"";
         }
     }
@@ -215,7 +216,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
             foreach (var section in part.RecordType.Screen.Layout.Sections.Where(section => section.Holds(part)))
             {
                 yield return (section.Id, $"first in {section.Label}");
-                foreach (var place in section.Places.Where(place => place.Field.Id != fieldId && request.Views.Sees(place.Field))) yield return (place.Field.Id, $"{section.Label}: after {place.Field.Label}");
+                foreach (var place in section.Places.Where(place => place.Field.Id != fieldId && request.Views.Sees(place.Field)))
+                    yield return (place.Field.Id, $"{section.Label}: after {place.Field.Label}");
             }
 
             yield return (FieldInput.Nowhere, "on no screen");
@@ -301,7 +303,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
         await ProveAsync(isAsked: true);
         var field = input.ToField(Known, Taken(), []);
         SiteDefinition Change(SiteDefinition site) => site.With(input.ToField(site.Find(fieldId) ?? field, Taken(), [])).Placing(fieldId, input.ToPlacement(fieldId));
-        if (Problems.Count == 0 && await drafts.RefuseAsync(request.Viewer, draft.Site, Change(draft.Site)) is { } refusal) Problems = [new(fieldId, "label", refusal)];
+        if (Problems.Count == 0 && await drafts.RefuseAsync(request.Viewer, draft.Site, Change(draft.Site)) is { } refusal)
+            Problems = [new(fieldId, "label", refusal)];
         if (Problems.Count > 0)
         {
             await ShowLifeAsync();
@@ -319,7 +322,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     /// <summary>Stores anew what the formula gives, in the background.</summary>
     public async Task<IActionResult> OnPostRefillAsync(string id)
     {
-        if (request.Catalogue.FindField(id) is not { IsStored: true, IsAdded: true } live || live is { Formula: null, Asking: null }) return NotFound();
+        if (request.Catalogue.FindField(id) is not { IsStored: true, IsAdded: true } live || live is { Formula: null, Asking: null })
+            return NotFound();
         await runner.RefillAsync(live, request.Viewer);
         jobs.Wake();
         return Redirect("/setup/jobs");
@@ -387,7 +391,8 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
             if (Stale is null or > 0) RefillProof = await formulaProofs.OfRefillAsync(kept, request.Viewer, HttpContext.RequestAborted);
         }
 
-        if (request.Catalogue.FindField(fieldId) is { IsStored: true, Asking.When: not QueryWhen.Offer } asked) (KeptField, RefillProof) = (asked, await queryFills.ProofAsync(asked, request.Viewer, HttpContext.RequestAborted));
+        if (request.Catalogue.FindField(fieldId) is { IsStored: true, Asking.When: not QueryWhen.Offer } asked)
+            (KeptField, RefillProof) = (asked, await queryFills.ProofAsync(asked, request.Viewer, HttpContext.RequestAborted));
         EarlierKinds = await effects.EarlierKindsAsync(Live);
         Uses = FieldEffects.UsesOf(catalogue, Known, request.Views);
     }

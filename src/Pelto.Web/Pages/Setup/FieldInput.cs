@@ -367,7 +367,8 @@ public sealed class FieldInput
         foreach (var text in Texts.Where(text => $"{text.Label}{text.Heading}{text.Help}".Trim().Length > 0))
         {
             if (text.Language.Length == 0) problems.Add(new(id, "texts", "Say which language these texts are in."));
-            else if (!texts.TryAdd(text.Language, new(OrNull(text.Label), OrNull(text.Heading), OrNull(text.Help)))) problems.Add(new(id, "texts", $"The language {text.Language} is there twice."));
+            else if (!texts.TryAdd(text.Language, new(OrNull(text.Label), OrNull(text.Heading), OrNull(text.Help))))
+                problems.Add(new(id, "texts", $"The language {text.Language} is there twice."));
         }
 
         return texts.Count == 0 ? null : texts;
@@ -385,7 +386,8 @@ public sealed class FieldInput
             var (code, label) = cut.Length == 2 && Codes.IsChoiceCode(cut[0]) ? (cut[0], cut[1])
                 : (known.FirstOrDefault(choice => choice.IsOffered && choice.Label == line)?.Code ?? Codes.From(line, choices.Select(choice => choice.Code).Concat(codes)), line);
             var old = known.FirstOrDefault(choice => choice.Code == code);
-            if (old is null && ChoiceRules.RefuseAnew(label, known, mayOffer: true) is { } retired) problems.Add(new(id, "choices", retired));
+            if (old is null && ChoiceRules.RefuseAnew(label, known, mayOffer: true) is { } retired)
+                problems.Add(new(id, "choices", retired));
             choices.Add(old is not null ? old with { Label = label } : new(code, label));
         }
 

@@ -103,7 +103,8 @@ public sealed partial class FieldModel
 
         var type = field.Part.RecordType;
         Effects = [.. (await effects.OfAsync(field, Live is null ? null : request.Catalogue.FindField(fieldId), proved, request.Viewer, request.Views)).Where(sentence => sentence.Length > 0)];
-        if (request.Catalogue.FindField(fieldId) is { } live) OnFile = await effects.OnFileAsync(live, field, request.Viewer, HttpContext.RequestAborted);
+        if (request.Catalogue.FindField(fieldId) is { } live)
+            OnFile = await effects.OnFileAsync(live, field, request.Viewer, HttpContext.RequestAborted);
         ProofSections = [.. type.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
         if (ProofSections.Count == 0 || problems.Exists(problem => problem.Property is not ("label" or "code" or "choices"))) return;
 

@@ -55,7 +55,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
         if (!await LoadAsync(id)) return NotFound();
         Input = PublicFormInput.Of(Known.PublicForm, Known.Label);
         await ShowAsync(isAsked: IsKept);
-        if (kept) Said = IsKept ? "It is in the draft. The address works when you publish." : "The public form is taken away, in the draft.";
+        if (kept)
+            Said = IsKept ? "It is in the draft. The address works when you publish." : "The public form is taken away, in the draft.";
         return Page();
     }
 
@@ -111,7 +112,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
         var fresh = Pipeline.Fresh(Type, store.Today);
         Preview = new() { Release = catalogue.Release, State = fresh, OnFile = fresh, Opened = [], Viewer = outside, Targets = new Dictionary<(string, long), Target>() };
         var said = new List<(string, string)>();
-        foreach (var link in form.Layout.Fields.Where(field => field.Target is not null)) said.Add((link.Label, await offers.SaysAsync(Offer.Released(outside, link), outside, HttpContext.RequestAborted)));
+        foreach (var link in form.Layout.Fields.Where(field => field.Target is not null))
+            said.Add((link.Label, await offers.SaysAsync(Offer.Released(outside, link), outside, HttpContext.RequestAborted)));
         Released = said;
     }
 }

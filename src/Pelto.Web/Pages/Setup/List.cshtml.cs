@@ -206,7 +206,8 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         if (!await LoadAsync(id)) return NotFound();
         Input = input;
         var (from, into) = (input.Rows.Find(row => row.Known && row.Code == mergeFrom), input.Rows.Find(row => row.Known && row.Code == mergeInto));
-        if (from is null || into is null || from == into) Problems = [new(listId, "choices", "Choose two different choices: the one that goes, and the one that stays.")];
+        if (from is null || into is null || from == into)
+            Problems = [new(listId, "choices", "Choose two different choices: the one that goes, and the one that stays.")];
         else
         {
             // What was merged into the one that goes follows it.
@@ -226,7 +227,8 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         Input = input;
         Problems = [.. catalogues.Build(Change(site, input)).Problems.Where(problem => problem.Element == listId)];
         Problems = [.. Problems, .. input.Doubles().Select(sentence => new Problem(listId, "choices", sentence))];
-        if (OfField is null && string.IsNullOrWhiteSpace(input.Label) && Problems.All(problem => problem.Property != "label")) Problems = [.. Problems, new(listId, "label", "Give the list a label.")];
+        if (OfField is null && string.IsNullOrWhiteSpace(input.Label) && Problems.All(problem => problem.Property != "label"))
+            Problems = [.. Problems, new(listId, "label", "Give the list a label.")];
         if (Problems.Count > 0)
         {
             await CountAsync();

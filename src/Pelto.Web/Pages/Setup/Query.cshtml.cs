@@ -103,7 +103,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     public async Task<IActionResult> OnPostNamesAsync(string id, [FromForm] QueryInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
     {
         await LoadAsync(id);
-        if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part) return NamesFound.None;
+        if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part)
+            return NamesFound.None;
         return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
     }
 

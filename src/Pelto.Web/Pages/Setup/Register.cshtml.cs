@@ -61,7 +61,8 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
             var filled = await facts.CountFilledAsync(fields, request.Viewer);
             foreach (var field in fields)
             {
-                if (!rows.TryGetValue(field.Part.Table, out var count)) rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part, request.Viewer);
+                if (!rows.TryGetValue(field.Part.Table, out var count))
+                    rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part, request.Viewer);
                 entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : filled.GetValueOrDefault(field, RegisterEntry.Untold), count ?? 0));
             }
 

@@ -66,7 +66,8 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
         (Drafted, Count) = (draft.Host.Version, await drafts.CountAsync());
         var chosen = to is null ? hosts.All.FirstOrDefault(host => host.Follows == Live.Version) ?? hosts.All.LastOrDefault(host => host.Version != Live.Version) : hosts.Find(to);
         if (to is not null && chosen is null) return false;
-        if (chosen is not null && chosen.Version != Live.Version) Update = HostUpdate.Make(draft.Host.Version == chosen.Version ? request.Catalogue : draft, chosen);
+        if (chosen is not null && chosen.Version != Live.Version)
+            Update = HostUpdate.Make(draft.Host.Version == chosen.Version ? request.Catalogue : draft, chosen);
         return true;
     }
 }
