@@ -20,7 +20,7 @@ internal sealed class AuthorRules(SiteChange change)
     public string? Refuse(Viewer viewer, IReadOnlyList<Viewer> administrators)
     {
         var onFile = ElementSorts.All.SelectMany(sort => sort.Changed(change).SelectMany(id => sort.OnFile(id, change)));
-        if (onFile.FirstOrDefault(field => field.IsStored && viewer.SureAt(field) < AccessLevel.Read) is { } unread)
+        if (onFile.FirstOrDefault(field => viewer.SureAt(field) < AccessLevel.Read) is { } unread)
             return Unread(viewer, unread);
         if (ElementSorts.All.SelectMany(sort => sort.Asks(change, next)).FirstOrDefault(condition => !Knows(viewer, condition)) is { } asked)
             return $"“{asked.Text}” asks what you may not read of all records, so you cannot let it decide anything.";

@@ -54,7 +54,7 @@ public abstract class ElementSort
     /// <param name="change">The change.</param>
     internal virtual IEnumerable<AccessGiven> Gives(string id, SiteChange change) => [];
 
-    /// <summary>The live fields whose values on file a change of one is about, which its author has to know.</summary>
+    /// <summary>The live fields whose values a change of one is about, which its author has to know.</summary>
     /// <param name="id">Its id.</param>
     /// <param name="change">The change.</param>
     internal virtual IEnumerable<Field> OnFile(string id, SiteChange change) => [];

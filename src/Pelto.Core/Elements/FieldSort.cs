@@ -28,9 +28,10 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
     {
         if (site.Find(id) is not { } field) return null;
         if (site.PlacementOf(id) is not { } placement) return SiteDefinition.Text(field);
-        var json = JsonSerializer.SerializeToNode(field, SiteDefinition.Json)!.AsObject();
-        json["place"] = placement.Op == LayerOperation.Hide ? "on no screen" : $"after {placement.After}";
-        return json.ToJsonString(SiteDefinition.Json);
+        var place = placement.Op == LayerOperation.Hide ? "on no screen" : $"after {placement.After}";
+
+        // Written behind the rest: the history of a thousand releases asks this of each field in each.
+        return $"{SiteDefinition.Text(field)[..^2]},\n  \"place\": {JsonSerializer.Serialize(place, SiteDefinition.Json)}\n}}";
     }
 
     /// <inheritdoc/>
@@ -58,7 +59,7 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
 
     internal override IEnumerable<AccessGiven> Gives(string id, SiteChange change) => [new(Freed(id, change), AccessLevel.Read, null)];
 
-    internal override IEnumerable<Field> OnFile(string id, SiteChange change) => Placed(id, change.Live);
+    internal override IEnumerable<Field> OnFile(string id, SiteChange change) => Placed(id, change.Live).Where(field => field.IsStored);
 
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {
