@@ -59,7 +59,8 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
 
     internal override IEnumerable<AccessGiven> Gives(string id, SiteChange change) => [new(Freed(id, change), AccessLevel.Read, null)];
 
-    internal override IEnumerable<Field> OnFile(string id, SiteChange change) => Placed(id, change.Live).Where(field => field.IsStored);
+    internal override IEnumerable<Field> OnFile(string id, SiteChange change) =>
+        Placed(id, change.Live).Where(field => field.IsStored);
 
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {

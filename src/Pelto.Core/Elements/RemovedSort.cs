@@ -27,7 +27,8 @@ public sealed class RemovedSort : ElementSort<RemovedField>
         change.Sites.SelectMany(site => site.Removed).Where(removed => removed.Id == id).Select(removed => removed.RecordType).Distinct()
             .Select(type => new WorkTouch(Works.Define, type));
 
-    internal override IEnumerable<Field> OnFile(string id, SiteChange change) => FieldSort.Placed(id, change.Live).Where(field => field.IsStored);
+    internal override IEnumerable<Field> OnFile(string id, SiteChange change) =>
+        FieldSort.Placed(id, change.Live).Where(field => field.IsStored);
 
     // An entry for each part, so what is new is known by its part too; that one is gone is said of the field that is back.
     /// <inheritdoc/>

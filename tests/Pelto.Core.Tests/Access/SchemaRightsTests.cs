@@ -110,7 +110,8 @@ public sealed class SchemaRightsTests
             if (sort is not RemovedSort)
                 Assert.Contains(Twice(site, sort).Problems, problem => problem.Element == id && SaysTwice(problem.Sentence));
             Assert.Contains(sort.Text(site, id)!.Split('\n')[1], site.ToJson(), StringComparison.Ordinal);
-            Assert.Equal(sort.In(site).Single() is FieldDefinition, JsonNode.Parse(sort.Text(Placed(site, id), id)!)!.AsObject().ContainsKey("place"));
+            var text = JsonNode.Parse(sort.Text(Placed(site, id), id)!)!.AsObject();
+            Assert.Equal(sort.In(site).Single() is FieldDefinition, text.ContainsKey("place"));
             Assert.Null(sort.Text(SiteDefinition.Nothing, id));
             Assert.Equal([id], sort.Changed(new(SiteDefinition.Nothing, site, Live)));
             Assert.StartsWith("/setup/", sort.PageOf(id), StringComparison.Ordinal);
@@ -119,7 +120,7 @@ public sealed class SchemaRightsTests
 
     private static SiteDefinition Placed(SiteDefinition site, string id) => site with
     {
-        Layers = [new() { Id = "l-place", Label = "Place", Operations = [new() { Op = LayerOperation.Put, Part = id, After = "order.note" }] }, .. site.Layers],
+        Layers = [new() { Id = "l-place", Operations = [new() { Op = LayerOperation.Put, Part = id, After = "order.note" }] }, .. site.Layers],
     };
 
     [Theory(DisplayName = "Who may not read a field changes neither what it takes nor its list of choices, whether it is stored or live")]
@@ -127,7 +128,8 @@ public sealed class SchemaRightsTests
     public void Unread_fields_stay(bool isLive)
     {
         ChoiceList list = new() { Id = "l-grade", Label = "Grades", Choices = [new("a", "A"), new("b", "B")] };
-        FieldDefinition field = new() { Id = "f-grade", RecordType = "order", Code = "grade", Label = "Grade", Kind = "choice", ChoiceList = list.Id };
+        FieldDefinition field = new() { Id = "f-grade", RecordType = "order", Code = "grade", Label = "Grade", Kind = "choice" };
+        field = field with { ChoiceList = list.Id };
         if (isLive) field = field with { Formula = "\"a\"", Live = true };
         var site = SiteDefinition.Nothing with { Fields = [field], ChoiceLists = [list], Guards = [new() { On = field.Id }] };
         var live = Catalogue.Build(1, Sample.Host, site);
@@ -135,7 +137,8 @@ public sealed class SchemaRightsTests
         var author = With(WorkRight.To(Works.Define));
         var shorter = site.With(list with { Choices = [new("a", "A")] });
         Assert.Contains("may not see", new WorkRules(site, shorter, live).RefuseChange(author), StringComparison.Ordinal);
-        Assert.Null(new WorkRules(site with { Guards = [] }, shorter with { Guards = [] }, Catalogue.Build(1, Sample.Host, site with { Guards = [] })).RefuseChange(author));
+        var open = site with { Guards = [] };
+        Assert.Null(new WorkRules(open, shorter with { Guards = [] }, Catalogue.Build(1, Sample.Host, open)).RefuseChange(author));
         var other = site.With(field with { Help = "Which?", Required = !isLive });
         Assert.Equal(isLive, new WorkRules(site, other, live).RefuseChange(author) is null);
     }
@@ -151,7 +154,8 @@ public sealed class SchemaRightsTests
     }
 
     private static bool IsOf(JsonArray list, ElementSort sort, SiteDefinition site) =>
-        JsonNode.DeepEquals(list[0], JsonNode.Parse(System.Text.Json.JsonSerializer.Serialize<object>(sort.In(site).Single(), SiteDefinition.Json)));
+        System.Text.Json.JsonSerializer.Serialize<object>(sort.In(site).Single(), SiteDefinition.Json) is var text
+        && JsonNode.DeepEquals(list[0], JsonNode.Parse(text));
 
     // The work that a property takes, by what it belongs to.
     private static string[] Taken(string path) => path.Split('/')[1] switch
