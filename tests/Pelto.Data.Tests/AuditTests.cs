@@ -6,6 +6,7 @@ using Pelto.Core.Values;
 using Pelto.Data.Auditing;
 using Pelto.Data.Jobs;
 using Pelto.Data.Records;
+using Pelto.Data.Releases;
 using Xunit;
 
 namespace Pelto.Data.Tests;
@@ -23,6 +24,26 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     }
 
     private async Task<string[]> SaidAsync(AuditSearch search) => [.. (await site.Audit.FindAsync(search, 100)).Select(entry => $"{entry.By}, {entry.From}: {entry.Note.What}: {entry.Note.Before ?? "-"} > {entry.Note.After ?? "-"}")];
+
+    [Fact(DisplayName = "The history of a field tells when it changed, and nothing of guards on it")]
+    public async Task History_is_the_fields_own()
+    {
+        var history = site.Services.GetRequiredService<ReleaseHistory>();
+        await site.PublishAsync(Site.Field("told"));
+        var since = site.Catalogues.Live.Release;
+        await GuardAsync("f-told");
+        await site.PublishAsync(Site.Field("other_than_told"));
+        Assert.True(site.Catalogues.Live.Release > since + 1);
+        Assert.Equal((since, since), await MarksAsync());
+        await site.PublishAsync(Site.Field("told") with { Label = "Told anew" });
+        Assert.Equal((since, site.Catalogues.Live.Release), await MarksAsync());
+
+        async Task<(int, int)> MarksAsync()
+        {
+            var known = (await history.AllAsync(TestContext.Current.CancellationToken))["f-told"];
+            return (known.Since.Release, known.Changed.Release);
+        }
+    }
 
     [Fact(DisplayName = "Saving, deleting and bringing back put guarded values on record with who, from where, before and after, in the same transaction; a refused save puts nothing")]
     public async Task Values_are_on_record()

@@ -21,12 +21,17 @@ public sealed class ListGroupTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         var publishing = await site.PublishAsync([
             Site.Field("margin", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "ROUND(vat / net_total; 2)" }, Site.Field("mean", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "AVERAGE(lines.price)" },
+            Of("middle", "MEDIAN(lines.price)"), Of("apart", "STDEV(lines.price)"), Of("chosen", "CHOOSE(2; vat; vat / net_total)"),
+            Of("times", "SUMPRODUCT(lines.price; lines.quantity)"),
             Site.Field("tenth", "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = "net_total / 10" }, Site.Field("share", "percent"), Site.Field("year", "integer") with { NoTotals = true }, Site.Field("rate_seen", "seen") with { Path = "customer.credit_limit" }, Site.Field("pieces")]);
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var totalled = ListGroups.Totals(site.Type("sales_order").Header.Fields, Site.Administrator).Select(field => field.Code).ToList();
-        Assert.Superset(new HashSet<string> { "net_total", "vat", "tenth", "pieces" }, totalled.ToHashSet());
-        Assert.Empty(totalled.Intersect(["vat_percent", "margin", "mean", "share", "year"]));
+        Assert.Superset(new HashSet<string> { "net_total", "vat", "tenth", "times", "pieces" }, totalled.ToHashSet());
+        Assert.Empty(totalled.Intersect(["vat_percent", "margin", "mean", "middle", "apart", "chosen", "share", "year"]));
         Assert.Empty(ListGroups.Totals(site.Type("item").Header.Fields, Site.Administrator).Select(field => field.Code).Intersect(["price", "cost", "breaking_load", "weight"]));
+
+        static FieldDefinition Of(string code, string formula) =>
+            Site.Field(code, "decimal") with { Digits = 14, Decimals = 2, Live = true, Formula = formula };
     }
 
     [Fact(DisplayName = "Each group has the records, and their totals, that the list has when it is held to the group")]

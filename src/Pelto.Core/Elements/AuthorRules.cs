@@ -19,7 +19,7 @@ internal sealed class AuthorRules(SiteChange change)
     /// <param name="administrators">From whom only an administrator withholds.</param>
     public string? Refuse(Viewer viewer, IReadOnlyList<Viewer> administrators)
     {
-        var onFile = ElementSorts.All.SelectMany(sort => sort.Changed(change).SelectMany(id => sort.OnFile(id, change)));
+        var onFile = ElementSorts.All.SelectMany(sort => change.Changed(sort).SelectMany(id => sort.OnFile(id, change)));
         if (onFile.FirstOrDefault(field => viewer.SureAt(field) < AccessLevel.Read) is { } unread)
             return Unread(viewer, unread);
         if (ElementSorts.All.SelectMany(sort => sort.Asks(change, next)).FirstOrDefault(condition => !Knows(viewer, condition)) is { } asked)

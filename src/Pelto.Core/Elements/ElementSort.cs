@@ -110,7 +110,7 @@ public abstract class ElementSort<T> : ElementSort
     /// <param name="before">What is live.</param>
     /// <param name="after">What is wanted.</param>
     /// <param name="of">The two sites.</param>
-    protected abstract IEnumerable<PlannedChange> Compare(T? before, T? after, SiteComparison of);
+    protected virtual IEnumerable<PlannedChange> Compare(T? before, T? after, SiteComparison of) => [];
 
     /// <inheritdoc/>
     public override IEnumerable<ISiteElement> In(SiteDefinition site) => All(site);

@@ -12,16 +12,22 @@ public static class ElementSorts
     /// <summary>Queries.</summary>
     public static QuerySort Queries { get; } = new();
 
-    /// <summary>All of them.</summary>
+    /// <summary>Lists of choices.</summary>
+    public static ChoiceListSort ChoiceLists { get; } = new();
+
+    /// <summary>Those of which each has a page of its own, under its id: no two elements of them share one.</summary>
+    public static IReadOnlyList<ElementSort> WithPage { get; } = [RecordTypes, Fields, ChoiceLists, Queries];
+
+    /// <summary>All of them. A guard has the id of what it is on, so ids tell elements apart within a sort only.</summary>
     public static IReadOnlyList<ElementSort> All { get; } =
     [
-        RecordTypes, Fields, new RemovedSort(), new ChoiceListSort(), Queries, new LayerSort(), new GuardSort(), new GrantSort(), new RoleSort(),
+        RecordTypes, Fields, new RemovedSort(), ChoiceLists, Queries, new LayerSort(), new GuardSort(), new GrantSort(), new RoleSort(),
     ];
 
-    /// <summary>Whether somebody is shown an element; null where the site has none of that id.</summary>
+    /// <summary>Whether somebody is shown the page of an element; null where the site has none of that id.</summary>
     /// <param name="site">The site.</param>
     /// <param name="id">Its id.</param>
     /// <param name="views">Who looks.</param>
     public static bool? IsShown(SiteDefinition site, string id, SiteViews views) =>
-        All.Select(sort => sort.IsShown(site, id, views)).FirstOrDefault(shown => shown is not null);
+        WithPage.Select(sort => sort.IsShown(site, id, views)).FirstOrDefault(shown => shown is not null);
 }

@@ -40,7 +40,7 @@ public sealed class GrantSort : ElementSort<Grant>
 
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {
-        var changed = Changed(change).ToHashSet(StringComparer.Ordinal);
+        var changed = change.Changed(this).ToHashSet(StringComparer.Ordinal);
         return next.RecordTypes.SelectMany(type => type.Guarding.On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(type.Guarding.On)))
             .Where(grant => changed.Contains(grant.Grant.Id)).Select(grant => grant.When).OfType<Formula>();
     }

@@ -45,7 +45,7 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
 
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {
-        var changed = Changed(change).ToHashSet(StringComparer.Ordinal);
+        var changed = change.Changed(this).ToHashSet(StringComparer.Ordinal);
         return next.RecordTypes.Where(type => type.PublicForm is not null && changed.Contains(type.Own!.Id)).SelectMany(Released);
 
         static IEnumerable<Formula> Released(RecordType type) => type.Parts.SelectMany(part => part.Fields).Where(type.PublicForm!.Asks)

@@ -40,7 +40,4 @@ public sealed class RemovedSort : ElementSort<RemovedField>
         select new PlannedChange(
             removed.Id, part.RecordType, $"Removes {removed.Label} for good.",
             $"Its data ({Plan.Count(filled, "value")}) is saved to a file first, which can be downloaded and read back.");
-
-    /// <inheritdoc/>
-    protected override IEnumerable<PlannedChange> Compare(RemovedField? before, RemovedField? after, SiteComparison of) => [];
 }

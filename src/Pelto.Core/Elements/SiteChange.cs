@@ -14,6 +14,13 @@ internal sealed record AccessGiven(IReadOnlyList<string> On, AccessLevel Level, 
 /// <param name="Live">What is live: it knows built-in fields, and what people have.</param>
 internal sealed record SiteChange(SiteDefinition Before, SiteDefinition After, Catalogue Live)
 {
+    private readonly Dictionary<ElementSort, IReadOnlyList<string>> changed = [];
+
+    /// <summary>The ids of the elements of a sort that differ; asked several times, gone through once.</summary>
+    /// <param name="sort">The sort.</param>
+    public IReadOnlyList<string> Changed(ElementSort sort) =>
+        changed.TryGetValue(sort, out var ids) ? ids : changed[sort] = [.. sort.Changed(this)];
+
     /// <summary>Both sites.</summary>
     public IEnumerable<SiteDefinition> Sites => [Before, After];
 

@@ -45,7 +45,7 @@ public sealed class WorkRules
     {
         foreach (var sort in ElementSorts.All)
         {
-            foreach (var touch in sort.Changed(change).SelectMany(id => sort.Touches(id, change))) yield return touch;
+            foreach (var touch in change.Changed(sort).SelectMany(id => sort.Touches(id, change))) yield return touch;
             if (sort.OrderTakes is { } work && IsMoved(sort)) yield return new(work, null);
         }
 
@@ -62,7 +62,7 @@ public sealed class WorkRules
 
     // Nobody gives what they do not have.
     private string? RefuseGiving(Viewer viewer) =>
-        ElementSorts.All.SelectMany(sort => sort.Changed(change).SelectMany(id => sort.Gives(id, change)))
+        ElementSorts.All.SelectMany(sort => change.Changed(sort).SelectMany(id => sort.Gives(id, change)))
             .Select(given => Lacks(viewer, given.On, given.Level, given.Rights)).FirstOrDefault(lacks => lacks is not null);
 
     private string? Lacks(Viewer viewer, IReadOnlyList<string> on, AccessLevel level, IReadOnlyList<string>? rights)

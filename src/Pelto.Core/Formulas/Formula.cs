@@ -74,9 +74,9 @@ public sealed class Formula
         BoundBinary { Operator: "*" or "/", Right: BoundLiteral } times => IsShare(times.Left),
         BoundBinary { Operator: "+" or "-" } sum => IsShare(sum.Left) || IsShare(sum.Right),
         BoundNegate negate => IsShare(negate.Operand),
-        BoundCall { Function.Name: "AVERAGE" } => true,
+        BoundCall { Function.IsMean: true } => true,
         BoundCall { Function.Name: "ROUND" or "ROUNDUP" or "ROUNDDOWN" or "INT" or "ABS" or "IFERROR" or "TRUNC" } call => IsShare(call.Arguments[0]),
-        BoundCall { Function.Name: "IF" } call => call.Arguments.Skip(1).Any(IsShare),
+        BoundCall { Function.Name: "IF" or "CHOOSE" } call => call.Arguments.Skip(1).Any(IsShare),
         _ => false,
     };
 

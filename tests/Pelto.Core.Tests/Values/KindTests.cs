@@ -1,5 +1,6 @@
 using System.Text.Json;
 using CsCheck;
+using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Xunit;
 
@@ -94,4 +95,15 @@ public sealed class KindTests
     }
 
     private static decimal Power(int decimals) => Enumerable.Repeat(10m, decimals).Aggregate(1m, (a, b) => a * b);
+
+    [Fact(DisplayName = "What the page of a field offers by kind: bounds, an index, totals, and which kinds a size is told of")]
+    public void Kinds_say_what_is_offered()
+    {
+        Assert.Equal("integer decimal money percent quantity date time date_time duration", FieldKinds.Names(kind => kind.HasBounds));
+        const string indexed = "text integer decimal percent date time date_time duration yes_no choice web_address email phone identifier";
+        Assert.Equal(indexed, FieldKinds.Names(kind => kind.HasIndex));
+        Assert.Equal("integer decimal money quantity duration", FieldKinds.Names(kind => kind.IsSummable));
+        Assert.Equal("link links", FieldKinds.Names(kind => kind.IsLink));
+        Assert.Equal("file image secret", FieldKinds.Names(kind => kind.StaysWithRecord));
+    }
 }

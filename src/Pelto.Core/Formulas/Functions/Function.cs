@@ -78,6 +78,9 @@ public abstract class Function
     /// <summary>As it is written, such as <c>ROUND(number; [digits])</c>.</summary>
     public string Signature => $"{Name}({string.Join("; ", Parameters.Select(parameter => parameter.IsOptional ? $"[{parameter.Name}]" : parameter.IsRepeated && parameter == Parameters[^1] ? parameter.Name + "; …" : parameter.Name))})";
 
+    /// <summary>True for a mean and the like: the sum of several says nothing.</summary>
+    internal virtual bool IsMean => false;
+
     /// <summary>
     /// A function of the database that <see cref="Emit"/> uses, as a statement that makes it or replaces it; null when it uses none.
     /// </summary>

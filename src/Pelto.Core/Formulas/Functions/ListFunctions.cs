@@ -135,6 +135,8 @@ internal static class ListFunctions
     /// <summary>The mean.</summary>
     private sealed class Average() : OverList("AVERAGE", "The mean of the numbers; an error when there is none.", "AVERAGE(1; 2; 6) = 3")
     {
+        internal override bool IsMean => true;
+
         public override IReadOnlyList<Parameter> Parameters { get; } = [Number("values") with { IsList = true, IsRepeated = true }];
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;

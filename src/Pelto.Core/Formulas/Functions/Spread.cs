@@ -49,6 +49,8 @@ internal static class Spread
     {
         public override IReadOnlyList<Parameter> Parameters { get; } = [Number("values") with { IsList = true, IsRepeated = true }];
 
+        internal override bool IsMean => true;
+
         internal override string Helper =>
             $"""
             CREATE OR REPLACE FUNCTION formulas.{Name.ToLowerInvariant()}(a numeric[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$

@@ -14,6 +14,9 @@ public sealed partial record DurationKind : FieldKind
     private const decimal Largest = 999_999_999_999;
     private const string Example = "such as 1 h 20 min";
 
+    // Nobody writes more than that, and what is pasted is not gone over again and again.
+    private const int LongestText = 60;
+
     /// <inheritdoc/>
     public override string Name => "duration";
 
@@ -51,6 +54,7 @@ public sealed partial record DurationKind : FieldKind
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale)
     {
+        if (text.Length > LongestText) return Parsed.Refused($"This is no duration, {Example}.");
         var sign = text[0] is '-' or '\u2212' ? -1 : 1;
         var rest = text.TrimStart('-', '\u2212').TrimStart();
         var seconds = Clock().Match(rest) is { Success: true } clock ? Count(clock, 1, 3600) + Count(clock, 2, 60) + Count(clock, 3, 1)
