@@ -108,8 +108,8 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(("plan.txt", "hello"), (found!.Name, System.Text.Encoding.UTF8.GetString(found.Content)));
         Assert.Null(await files.FindOwnAsync(plan.Id, Site.Desk));
         Assert.Equal(SaveResult.Refused, (await site.Store.SaveAsync(type, 2, site.Changes("item", ("plan", Value.FileOf(plan.Id, plan.Name))), new(Guid.NewGuid(), "Somebody else", ["administrator"]))).Result);
-        Assert.Equal("image/png", ImageKind.TypeOf([0x89, .. "PNG\r\n\x1a\n"u8, 0]));
-        Assert.Null(ImageKind.TypeOf("<svg xmlns='http://www.w3.org/2000/svg' onload='alert(1)'/>"u8));
+        Assert.Equal("image/png", FileRules.PictureType([0x89, .. "PNG\r\n\x1a\n"u8, 0]));
+        Assert.Null(FileRules.PictureType("<svg xmlns='http://www.w3.org/2000/svg' onload='alert(1)'/>"u8));
     }
 
     [Fact(DisplayName = "Unique values are told at their field, in the header, within the lines and under many hands at once")]

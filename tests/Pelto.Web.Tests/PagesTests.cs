@@ -1,9 +1,13 @@
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
+using Microsoft.AspNetCore.Mvc.ApplicationParts;
+using Microsoft.AspNetCore.Mvc.Razor.Compilation;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.Extensions.DependencyInjection;
+using Pelto.Core.Values;
 using Pelto.Data.Database;
+using Pelto.Web.Components;
 using Xunit;
 
 namespace Pelto.Web.Tests;
@@ -30,6 +34,17 @@ public sealed class PagesTests(App app) : IClassFixture<App>
     {
         var answer = await app.CreateClient(new() { AllowAutoRedirect = false }).GetAsync(path);
         Assert.Contains($"/account/sign-in?returnUrl={Uri.EscapeDataString(path)}", answer.Headers.Location!.ToString(), StringComparison.OrdinalIgnoreCase);
+    }
+
+    [Fact(DisplayName = "Each kind that is not entered as a line of text has a page that draws it, and each of those pages has a kind")]
+    public void Kinds_have_their_pages()
+    {
+        var pages = app.Services.GetRequiredService<ApplicationPartManager>();
+        var views = new ViewsFeature();
+        pages.PopulateFeature(views);
+        var drawn = views.ViewDescriptors.Select(view => view.RelativePath).Where(path => path.StartsWith("/Pages/Records/Kinds/", StringComparison.Ordinal));
+        var wanted = FieldKinds.Definable.Where(kind => kind.Control != FieldKind.PlainControl).Select(kind => $"/Pages/{KindView.Page(kind)}.cshtml").Distinct();
+        Assert.Equal(wanted.Order(), drawn.Order());
     }
 
     [Fact(DisplayName = "Pages forbid inline script and style, framing and sniffing, and hold none themselves")]

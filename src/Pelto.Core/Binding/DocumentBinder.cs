@@ -22,7 +22,7 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
     private Document? DocumentOf(RecordType type, DocumentDescription description)
     {
         if (Find(type.Header, description.Status) is not { } status) return null;
-        if (status.Kind is ChoiceKind choice && new[] { description.Open, description.Closed, description.Cancelled }.All(code => choice.Find(code) is not null)) return new(status, description);
+        if (status.Kind is { IsOneChoice: true, Choices: { } choice } && new[] { description.Open, description.Closed, description.Cancelled }.All(code => choice.Find(code) is not null)) return new(status, description);
         Refuse(type, $"{description.Status} is no choice between {description.Open}, {description.Closed} and {description.Cancelled}.");
         return null;
     }
@@ -51,7 +51,7 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
             (to, from) = (toLines, fromLines);
             if (Find(to, described.Reference) is { } reference)
             {
-                if (reference.Kind is not IntegerKind)
+                if (reference.Kind.Name != FieldKinds.Integer)
                     Refuse(type, $"{described.Reference} must be an integer: it holds the id of a line.");
                 reference.LineOf = from;
                 lines = new(from, to, reference, Pairs(to, from, described.Copies));

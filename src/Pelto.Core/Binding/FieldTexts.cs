@@ -1,4 +1,4 @@
-using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Binding;
 
@@ -22,7 +22,8 @@ internal static class FieldTexts
         {
             if (language.Length != 2 || !language.All(char.IsAsciiLetterLower))
                 refuse("texts", $"“{language}” is no language of two letters (ISO 639-1), such as fi.");
-            if (text.Label?.Length > 80 || text.Heading?.Length > 40 || text.Help?.Length > 500) refuse("texts", $"A text in {language} is too long: labels have 80 characters at most, headings 40, help texts 500.");
+            if (text.Label?.Length > 80 || text.Heading?.Length > 40 || text.Help?.Length > 500)
+                refuse("texts", $"A text in {language} is too long: labels have 80 characters at most, headings 40, help texts 500.");
         }
 
         if (definition.Code.Length == 0) refuse("code", "Give it a code.");

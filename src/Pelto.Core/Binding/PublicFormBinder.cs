@@ -106,7 +106,7 @@ internal sealed class PublicFormBinder(List<Problem> problems)
     }
 
     private static string Example(RecordType target) =>
-        target.Header.Fields.FirstOrDefault(field => field.Kind is ChoiceKind { Choices.Count: > 0 }) is { Kind: ChoiceKind choice } field ? $"{field.Code} = \"{choice.Choices[0].Code}\"" : $"NOT(ISBLANK({target.Identifier.Code}))";
+        target.Header.Fields.FirstOrDefault(field => field.Kind is { IsOneChoice: true, Choices.All.Count: > 0 }) is { Kind.Choices: { } choice } field ? $"{field.Code} = \"{choice.All[0].Code}\"" : $"NOT(ISBLANK({target.Identifier.Code}))";
 
     private void Refuse(RecordType type, string part, string sentence) => problems.Add(new(type.Own!.Id, $"{Property}.{part}", sentence));
 }

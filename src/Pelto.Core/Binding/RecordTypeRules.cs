@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Binding;
 

@@ -72,7 +72,8 @@ internal sealed class RuleBinder(List<Problem> problems)
                 Refuse(id, "finds", $"{target.Plural} have no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
             }
             else if (column == target.Identifier || column == target.Name) Refuse(id, "finds", $"{column.Label} stands there in any case.");
-            else if (column is { IsStored: false } or { Kind.StaysWithRecord: true } or { Kind.IsLongText: true } or { Kind.IsSeveralLinks: true }) Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
+            else if (column is { IsStored: false } or { Kind.IsShort: false })
+                Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
             else if (found.Contains(column)) Refuse(id, "finds", $"{column.Label} stands there twice.");
             else found.Add(column);
         }
@@ -99,7 +100,7 @@ internal sealed class RuleBinder(List<Problem> problems)
         if (string.IsNullOrEmpty(field.Content.Pattern)) return null;
         if (field.Kind.Holds != ValueForm.Text || field.Kind.IsChoice) Refuse(id, "pattern", "Only texts can be held to a pattern.");
         else if (Patterns.Refuse(field.Content.Pattern) is { } refusal) Refuse(id, "pattern", refusal);
-        else if (field.Kind is not IdentifierKind { Scheme: IdentifierKind.Own }) return field.Content.Pattern;
+        else if (!field.Kind.KeepsPattern) return field.Content.Pattern;
         return null;
     }
 

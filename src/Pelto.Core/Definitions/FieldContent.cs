@@ -5,7 +5,7 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Definitions;
 
 /// <summary>What is said about a field, whether the host describes it or an administrator defines it.</summary>
-public abstract record FieldContent
+public abstract record FieldContent : KindOptions
 {
     /// <summary>The lasting technical name: a plain identifier, unique in its part.</summary>
     public string Code { get; init; } = "";
@@ -21,55 +21,6 @@ public abstract record FieldContent
 
     /// <summary>What people of other languages read, by two-letter language (ISO 639-1).</summary>
     public IReadOnlyDictionary<string, LocalText>? Texts { get; init; }
-
-    /// <summary>The name of the kind, as <see cref="Catalog.FieldKinds"/> lists them.</summary>
-    public string Kind { get; init; } = "";
-
-    /// <summary>For texts and secrets: the longest that fits, in characters.</summary>
-    public int? Length { get; init; }
-
-    /// <summary>For decimals, money and quantities: all digits.</summary>
-    public int? Digits { get; init; }
-
-    /// <summary>For decimals, percentages and quantities: digits after the point.</summary>
-    public int? Decimals { get; init; }
-
-    /// <summary>For choices: what is offered, in order; null when a list that several fields share is named instead.</summary>
-    public IReadOnlyList<Choice>? Choices { get; init; }
-
-    /// <summary>For choices: the lasting id of the choice list.</summary>
-    public string? ChoiceList { get; init; }
-
-    /// <summary>For choices of a list: true when they are offered in the order of their labels.</summary>
-    [JsonIgnore]
-    public bool ChoicesByLabel { get; init; }
-
-    /// <summary>For choices of its own: true when people may add one while they enter a record.</summary>
-    public bool MayAdd { get; init; }
-
-    /// <summary>For money: ISO 4217 codes, the usual one first.</summary>
-    public IReadOnlyList<string>? Currencies { get; init; }
-
-    /// <summary>For quantities: codes of UN/ECE Recommendation 20, the usual one first.</summary>
-    public IReadOnlyList<string>? Units { get; init; }
-
-    /// <summary>For phone numbers: the ISO 3166 code of the country whose numbers need no country code.</summary>
-    public string? Country { get; init; }
-
-    /// <summary>For identifiers: the scheme, such as <c>iban</c>, or <c>own</c>.</summary>
-    public string? Scheme { get; init; }
-
-    /// <summary>For identifiers of one's own: how the check characters are reckoned.</summary>
-    public string? CheckDigit { get; init; }
-
-    /// <summary>For links: the code of the record type pointed to.</summary>
-    public string? Target { get; init; }
-
-    /// <summary>
-    /// For links: true when deleting the record pointed to leaves the link empty; otherwise that record stays as long as anything points to
-    /// it.
-    /// </summary>
-    public bool ClearsWithTarget { get; init; }
 
     /// <summary>What fills it, as a formula over the record, its lines and what its links point to; people do when not given.</summary>
     public string? Formula { get; init; }
@@ -125,10 +76,7 @@ public abstract record FieldContent
     [JsonConverter(typeof(ScalarAsText))]
     public string? Greatest { get; init; }
 
-    /// <summary>A regular expression that the whole text must fit.</summary>
-    public string? Pattern { get; init; }
-
-    /// <summary>What people read when it does not.</summary>
+    /// <summary>What people read when a text does not fit its pattern.</summary>
     public string? PatternMessage { get; init; }
 
     /// <summary>True when no two records may have the same value.</summary>

@@ -80,15 +80,11 @@ internal sealed class FieldDifferences(SiteComparison of)
 
     private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old, string onFile)
     {
-        if (old.Length != now.Length)
-            yield return ($"{now.Label} takes {now.Length ?? 30} characters instead of {old.Length ?? 30}.", onFile);
-        if (old.Digits != now.Digits || old.Decimals != now.Decimals)
-            yield return ($"{now.Label} takes {now.Digits ?? 10} digits, {now.Decimals ?? 2} of them after the point.", onFile);
+        if (field.Kind.Options.Any(option => option.IsSize && option.Text(old) != option.Text(now)))
+            yield return ($"{now.Label} {field.Kind.Resized(FieldKinds.Make(live.Site.Resolve(old), static (_, _) => { }) ?? field.Kind)}.", onFile);
         if (old.ChoiceList != now.ChoiceList) yield return ($"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.", onFile);
         else if (!(old.Choices ?? []).SequenceEqual(now.Choices ?? [])) yield return ($"Changes the choices of {now.Label}: {ChoiceWords.Changes(old.Choices ?? [], now.Choices ?? [])}.", of.Merges([now], old.Choices ?? [], now.Choices ?? []) + onFile);
         if (old.MayAdd != now.MayAdd) yield return (now.MayAdd ? $"People may add choices to {now.Label} while they enter records." : $"People may not add choices to {now.Label} any more.", "At once.");
-        if (!SiteDefinition.Same(old.Currencies, now.Currencies) || !SiteDefinition.Same(old.Units, now.Units) || old.Country != now.Country || old.Scheme != now.Scheme || old.CheckDigit != now.CheckDigit)
-            yield return ($"{now.Label} is {field.Kind.Description} from now on.", onFile);
     }
 
     private static string InWords(FieldDefinition field) => field.Fills switch

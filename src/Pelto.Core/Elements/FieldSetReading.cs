@@ -69,25 +69,42 @@ public static class FieldSetReading
             Required = Cell("needed").ToUpperInvariant() is "YES" or "Y" or "X" or "TRUE" or "1" or "NEEDED",
         };
         field = Sized(field, kind, Cell("length"), problems);
+        if (Cell("length").Length > 0 && kind is not null && !Sizes.Exists(kind.Takes))
+            remarks.Add(PassedOver(kind, "length", Cell("length")));
         if (Standing(label, part, site, views) is { } standing) remarks.Add(standing);
-        foreach (var (column, goes) in new[] { ("choices", kind is { IsChoice: true }), ("target", kind is { IsLink: true }), ("scheme", kind is IdentifierKind), ("currencies", kind is MoneyKind), ("units", kind is QuantityKind) })
-            if (Cell(column).Length > 0 && !goes && kind is not null)
-                remarks.Add($"A field of the kind {kind.Label} has no {column}: “{Cell(column)}” is passed over.");
-        field = kind switch
+        foreach (var option in Columned)
         {
-            AnyChoiceKind => WithChoices(field, Cell("choices"), site, remarks),
-            LinkKind or LinksKind => WithTarget(field, Cell("target"), types, problems),
-            IdentifierKind => WithScheme(field, Cell("scheme"), problems),
-            MoneyKind when Cell("currencies").Length > 0 => field with { Currencies = [.. Parts(Cell("currencies").ToUpperInvariant())] },
-            QuantityKind when Cell("units").Length > 0 => WithUnits(field, Cell("units"), problems),
-            _ => field,
-        };
+            var cell = Cell(option.Name);
+            if (kind?.Takes(option) == true) field = With(option, field, cell, new(types, site, problems, remarks));
+            else if (cell.Length > 0 && kind is not null) remarks.Add(PassedOver(kind, option.Name, cell));
+        }
+
         return new(line, field, problems, remarks);
     }
 
+    // What has a column of its own in a table of fields.
+    private static readonly KindOption[] Columned = [KindOption.Choices, KindOption.Target, KindOption.Scheme, KindOption.Currencies, KindOption.Units];
+
+    // What the column of lengths can say.
+    private static readonly List<KindOption> Sizes = [KindOption.Length, KindOption.Digits, KindOption.Decimals];
+
+    private static string PassedOver(FieldKind kind, string column, string cell) =>
+        $"A field of the kind {kind.Label} has no {column}: “{cell}” is passed over.";
+
+    private sealed record Reading(IReadOnlyList<RecordType> Types, SiteDefinition Site, List<string> Problems, List<string> Remarks);
+
+    private static FieldDefinition With(KindOption option, FieldDefinition field, string cell, Reading reading) =>
+        option == KindOption.Choices ? WithChoices(field, cell, reading.Site, reading.Remarks)
+        : option == KindOption.Target ? WithTarget(field, cell, reading.Types, reading.Problems)
+        : option == KindOption.Scheme ? WithScheme(field, cell, reading.Problems)
+        : cell.Length == 0 ? field
+        : option == KindOption.Currencies ? field with { Currencies = [.. Parts(cell.ToUpperInvariant())] }
+        : WithUnits(field, cell, reading.Problems);
+
     // Where no kind is named, what only one kind has tells it.
-    private static FieldKind Implied(Func<string, string> cell) => FieldKinds.Definable.First(kind =>
-        cell("choices").Length > 0 ? kind.IsOneChoice : cell("target").Length > 0 ? kind.IsOneLink : cell("scheme").Length > 0 ? kind is IdentifierKind : cell("currencies").Length > 0 ? kind is MoneyKind : cell("units").Length > 0 ? kind is QuantityKind : kind == FieldKinds.Definable[0]);
+    private static FieldKind Implied(Func<string, string> cell) =>
+        Columned.FirstOrDefault(option => cell(option.Name).Length > 0) is { } only
+            ? FieldKinds.Definable.First(kind => kind.Takes(only)) : FieldKinds.Definable[0];
 
     // Built in, added, or retired: the label says the same to people.
     private static string? Standing(string label, Part? part, SiteDefinition site, SiteViews? views)
@@ -137,13 +154,12 @@ public static class FieldSetReading
             return field;
         }
 
-        return kind switch
+        var (digits, decimals) = (kind?.Takes(KindOption.Digits) == true, kind?.Takes(KindOption.Decimals) == true);
+        return field with
         {
-            AnyTextKind or SecretKind => field with { Length = numbers[0] },
-            DecimalKind or QuantityKind => field with { Digits = numbers[0], Decimals = numbers.Count > 1 ? numbers[1] : null },
-            MoneyKind => field with { Digits = numbers[0] },
-            PercentKind => field with { Decimals = numbers[^1] },
-            _ => field,
+            Length = kind?.Takes(KindOption.Length) == true ? numbers[0] : null,
+            Digits = digits ? numbers[0] : null,
+            Decimals = !decimals ? null : !digits ? numbers[^1] : numbers.Count > 1 ? numbers[1] : null,
         };
     }
 

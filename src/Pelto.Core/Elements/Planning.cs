@@ -100,7 +100,7 @@ public sealed class Planning
         before.AddRange(type.Parts.Select(part => new CreateOwnTable(part)).Where(step => !step.IsDone(facts)));
     }
 
-    private static bool IsLink(FieldDefinition definition) => definition.Kind is "link" or "links";
+    private static bool IsLink(FieldDefinition definition) => FieldKinds.Find(definition.Kind)?.IsLink == true;
 
     private void PlanStorage(Field field, FieldDefinition definition, FieldDefinition? old)
     {

@@ -271,10 +271,10 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     // A code that the field can never hold would only ever give no.
     private static string? RefuseChoice(Bound field, Bound code)
     {
-        if ((field is BoundThrough through ? through.Field.Kind : (field as BoundField)?.Field.Kind) is not ChoiceKind { Choices.Count: > 0 } kind) return null;
-        if (code is not BoundLiteral { Value: { Type: ValueForm.Text } text } || kind.Choices.Any(choice => string.Equals(choice.Code, text.Text, StringComparison.OrdinalIgnoreCase))) return null;
-        var near = kind.Choices.FirstOrDefault(choice => string.Equals(choice.Label, text.Text, StringComparison.OrdinalIgnoreCase))?.Code ?? Nearest.To(text.Text, kind.Choices.Select(choice => choice.Code));
-        return $"“{text.Text}” is not among the choices{(near is null ? $": they are {string.Join(", ", kind.Choices.Take(8).Select(choice => choice.Code))}{(kind.Choices.Count > 8 ? " …" : ".")}" : $". Did you mean {near}?")}";
+        if ((field is BoundThrough through ? through.Field.Kind : (field as BoundField)?.Field.Kind) is not { IsOneChoice: true, Choices: { All.Count: > 0 } kind }) return null;
+        if (code is not BoundLiteral { Value: { Type: ValueForm.Text } text } || kind.All.Any(choice => string.Equals(choice.Code, text.Text, StringComparison.OrdinalIgnoreCase))) return null;
+        var near = kind.All.FirstOrDefault(choice => string.Equals(choice.Label, text.Text, StringComparison.OrdinalIgnoreCase))?.Code ?? Nearest.To(text.Text, kind.All.Select(choice => choice.Code));
+        return $"“{text.Text}” is not among the choices{(near is null ? $": they are {string.Join(", ", kind.All.Take(8).Select(choice => choice.Code))}{(kind.All.Count > 8 ? " …" : ".")}" : $". Did you mean {near}?")}";
     }
 
     private static bool Odd(Bound side) => side.Type is ValueForm.Several or ValueForm.Links or ValueForm.File or ValueForm.Secret;

@@ -16,15 +16,12 @@ public static class ScratchFields
     public static IReadOnlyList<string> Kinds { get; } = ["text", "integer", "decimal", "percent", "date", "yes_no"];
 
     /// <summary>What a scratch field takes, or gives.</summary>
-    public static FieldKind KindOf(NewPart made) => made.Kind switch
+    public static FieldKind KindOf(NewPart made)
     {
-        "integer" => new IntegerKind(),
-        "decimal" => new DecimalKind(DecimalDigits, made.Decimals ?? 2),
-        "percent" => new PercentKind(made.Decimals ?? 1),
-        "date" => new DateKind(),
-        "yes_no" => new YesNoKind(),
-        _ => new TextKind(LongestText),
-    };
+        var options = new FieldDefinition { Kind = Kinds.Contains(made.Kind) ? made.Kind! : Kinds[0], Decimals = made.Decimals };
+        var usual = FieldKinds.Find(options.Kind)!;
+        return FieldKinds.Make(options with { Length = LongestText, Digits = DecimalDigits }, static (_, _) => { }) ?? usual;
+    }
 
     /// <summary>Those that layers make on the screen of a record type.</summary>
     public static IEnumerable<NewPart> On(RecordType type, IEnumerable<Layer> layers) =>

@@ -272,7 +272,7 @@ public static class RecordJson
             if (part.Find(property.Name) is { } field)
             {
                 // A mask that comes back says: as it was.
-                if (!field.Kind.IsSecret || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != SecretKind.Mask) values[field] = field.Kind.FromJson(property.Value);
+                if (!field.Kind.IsSecret || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != FieldKind.SecretMask) values[field] = field.Kind.FromJson(property.Value);
             }
             else if (property.Name != "id" || !part.IsLines)
                 refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));

@@ -1,4 +1,5 @@
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
@@ -51,8 +52,8 @@ public static class Placing
         }
     }
 
-    // Amounts have their unit beside them.
-    private static int Columns(FieldDefinition field) => field.Kind switch { FieldKinds.Seen => 0, "money" or "quantity" => 2, _ => 1 };
+    // Amounts have their unit beside them, files their name.
+    private static int Columns(FieldDefinition field) => FieldKinds.Find(field.Kind)?.Columns.Count ?? 0;
 }
 
 /// <summary>What the tables hold, as far as it decides in which of them a field is kept.</summary>

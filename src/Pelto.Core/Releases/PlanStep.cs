@@ -139,7 +139,7 @@ public sealed record AddReference(Field Field) : PlanStep
     public string Name => $"{Field.Columns[0].Name}_link_{Digest($"{Field.Target!.Header.Table} {(Clears ? "clears" : "stays")}")}";
 
     /// <summary>True when deleting what it points to empties the link, rather than being refused.</summary>
-    public bool Clears => ((LinkKind)Field.Kind).Clears;
+    public bool Clears => Field.Kind.ClearsWithTarget;
 
     /// <inheritdoc/>
     public override string Says => $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
@@ -211,7 +211,7 @@ public sealed record KeepLinks(Field Field) : PlanStep
     public string Name => $"target_{Digest($"{Field.Target!.Header.Table} {(Clears ? "clears" : "stays")}")}";
 
     /// <summary>True when deleting what it points to takes that away here, rather than being refused.</summary>
-    public bool Clears => ((LinksKind)Field.Kind).Clears;
+    public bool Clears => Field.Kind.ClearsWithTarget;
 
     /// <inheritdoc/>
     public override string Says => $"Makes a table for what {Field.Label} points to.";

@@ -1,7 +1,6 @@
 using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 
@@ -40,8 +39,8 @@ public static class PlannedJobs
             yield return new(PlannedJob.ReadBack, field.Id, null, null, $"Reads the saved data of {field.Label} back.");
         if (definition.FillExisting && (old?.FillExisting != true || IsNewPlace(field, old)) && field.StartsWith(AnyDay) is { IsEmpty: false })
             yield return new(PlannedJob.FillStart, field.Id, null, definition.StartingValue, $"Gives {many} that have no {field.Label} the starting value.");
-        if (field.Kind is not AnyChoiceKind choices || was?.Kind is not AnyChoiceKind were) yield break;
-        foreach (var merged in choices.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
+        if (field.Kind.Choices is not { } choices || was?.Kind.Choices is not { } were) yield break;
+        foreach (var merged in choices.All.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
             yield return new(PlannedJob.MergeChoice, field.Id, merged.Code, merged.MergedInto, $"Gives {many} with {merged.Label} in {field.Label} {choices.LabelOf(merged.MergedInto!)} instead.");
     }
 

@@ -120,26 +120,26 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                 kind = field.Source.Kind.Name,
                 field.Source.Content.Decimals,
                 field.Content.ShownWhen,
-                offered = isTyped && field.Kind is AnyChoiceKind offered ? Offered(offered) : [],
-                mayAdd = isTyped && field.Kind is AnyChoiceKind { MayAdd: true },
+                offered = isTyped && field.Kind.IsChoice ? Offered(field.Kind) : [],
+                mayAdd = isTyped && field.Kind.Choices?.MayAdd == true,
                 target = target is not null && isTyped ? $"{target.Label} {target.Plural} {viewer.MayCreate(target)}" : "",
                 readsTarget = target is null || viewer.MayRead(target),
                 asked = isTyped || field.IsFilled ? Asked(field) : "",
                 rules = isTyped ? Rules(field.Content) : field.Content.Formula ?? "",
             });
-            return new(text, field.Source.Kind is AnyChoiceKind choices ? Readable(choices, isTyped) : []);
+            return new(text, field.Source.Kind.IsChoice ? Readable(field.Source.Kind, isTyped) : []);
         }
 
-        private Dictionary<string, string> Readable(AnyChoiceKind kind, bool isTyped) => kind.Choices.ToDictionary(
+        private Dictionary<string, string> Readable(FieldKind kind, bool isTyped) => kind.Choices!.All.ToDictionary(
             choice => choice.Code,
             choice => $"{choice.LabelIn(viewer.Locale)} {(isTyped && IsPlain(kind) ? "" : choice.Colour)}",
             StringComparer.Ordinal);
 
-        private IEnumerable<object> Offered(AnyChoiceKind kind) => kind.Offered(viewer.Locale)
+        private IEnumerable<object> Offered(FieldKind kind) => kind.Choices!.Offered(viewer.Locale)
             .Select(choice => new { choice.Code, label = choice.LabelIn(viewer.Locale), colour = IsPlain(kind) ? null : choice.Colour });
 
         // Drawn by the browser, which shows no colours.
-        private static bool IsPlain(AnyChoiceKind kind) => kind is ChoiceKind { MayAdd: false, Choices.Count: <= 40 };
+        private static bool IsPlain(FieldKind kind) => kind is { IsOneChoice: true, Choices.IsPlain: true };
 
         private static string Asked(Field field) => field.Asking is not { } asking ? ""
             : SiteDefinition.Text(asking.Query with { Id = "", Label = "", Built = null, Columns = [], Reads = [] });

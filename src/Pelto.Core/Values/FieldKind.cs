@@ -4,55 +4,6 @@ using System.Text.Json.Nodes;
 namespace Pelto.Core.Values;
 
 /// <summary>
-/// The few column types that values are kept in. Size and range live in CHECKs, which can be swapped while people work; a type cannot.
-/// </summary>
-public enum ColumnType
-{
-    /// <summary><c>text</c>.</summary>
-    Text,
-
-    /// <summary><c>bigint</c>.</summary>
-    Integer,
-
-    /// <summary><c>numeric</c> without precision.</summary>
-    Numeric,
-
-    /// <summary><c>date</c>.</summary>
-    Date,
-
-    /// <summary><c>boolean</c>.</summary>
-    Boolean,
-
-    /// <summary><c>time</c>.</summary>
-    Time,
-
-    /// <summary><c>timestamptz</c>.</summary>
-    Moment,
-
-    /// <summary><c>text[]</c>.</summary>
-    TextArray,
-
-    /// <summary><c>bigint[]</c>.</summary>
-    IntegerArray,
-
-    /// <summary><c>uuid</c>.</summary>
-    Uuid,
-}
-
-/// <summary>One of the columns that a kind keeps its values in. Most have one; money has an amount and a currency.</summary>
-/// <param name="Suffix">Added to the field's column name; empty for the first.</param>
-/// <param name="Type">Its type.</param>
-public sealed record KindColumn(string Suffix, ColumnType Type);
-
-/// <summary>Names a column of a field in SQL, quoted, by its suffix.</summary>
-public delegate string ColumnNames(string suffix);
-
-/// <summary>A rule that the database keeps for a column.</summary>
-/// <param name="Name">What the rule is about, such as <c>length</c>; part of the constraint's name.</param>
-/// <param name="Sql">The condition, over quoted columns.</param>
-public sealed record ColumnCheck(string Name, string Sql);
-
-/// <summary>
 /// What values a field takes: how they are read, written, checked, kept, compared and described. One more kind is one more of these and a
 /// line in FieldKinds.
 /// </summary>
@@ -76,11 +27,17 @@ public abstract record FieldKind
     /// <summary>Columns of twelve that it takes on a screen until somebody arranges it.</summary>
     public virtual int Width => 2;
 
+    /// <summary>How wide its column of lines is until somebody arranges it.</summary>
+    public virtual LineWidth LineWidth => IsBlock || StaysWithRecord ? LineWidth.Block : IsAmount ? LineWidth.Text : LineWidth.Usual;
+
     /// <summary>True when values are read down a column, aligned at the right.</summary>
     public bool IsFigure => Holds is ValueForm.Number or ValueForm.Money or ValueForm.Quantity;
 
     /// <summary>True for what is kept sealed and never shown by itself.</summary>
     public bool IsSecret => Holds == ValueForm.Secret;
+
+    /// <summary>Stands for a secret wherever values are shown; sent back, it means: as it was.</summary>
+    public const string SecretMask = "••••••••";
 
     /// <summary>True for files and pictures.</summary>
     public bool IsFile => Holds == ValueForm.File;
@@ -100,8 +57,16 @@ public abstract record FieldKind
     /// <summary>True for what can point to several.</summary>
     public bool IsSeveralLinks => Holds == ValueForm.Links;
 
+    /// <summary>
+    /// True when deleting the record pointed to leaves the link empty; otherwise that record stays as long as it is pointed to.
+    /// </summary>
+    public virtual bool ClearsWithTarget => false;
+
+    /// <summary>What can be chosen; null for what is no choice.</summary>
+    public virtual ChoiceSet? Choices => null;
+
     /// <summary>True for what is chosen from a list of choices.</summary>
-    public virtual bool IsChoice => false;
+    public bool IsChoice => Choices is not null;
 
     /// <summary>True where one of them is chosen.</summary>
     public bool IsOneChoice => IsChoice && !IsSeveralChoices;
@@ -112,11 +77,56 @@ public abstract record FieldKind
     /// <summary>True for what holds several of something.</summary>
     public bool IsSeveral => IsSeveralChoices || IsSeveralLinks;
 
+    /// <summary>True where a formula can fill it.</summary>
+    public bool IsComputable => !IsSeveralLinks && !StaysWithRecord;
+
+    /// <summary>True where a query can fill it.</summary>
+    public bool IsAskable => IsComputable && !IsSeveral;
+
+    /// <summary>True where a value can stand beside number and name of a record that is chosen.</summary>
+    public bool IsShort => !StaysWithRecord && !IsLongText && !IsSeveralLinks;
+
+    /// <summary>True where real values say what size is needed: texts that are as they were typed, and figures.</summary>
+    public virtual bool IsSizedByValues => IsFigure;
+
+    /// <summary>True for what takes a block of its own rather than a line.</summary>
+    public virtual bool IsBlock => IsSeveral || IsLongText;
+
+    /// <summary>True where a pattern for what is typed is offered.</summary>
+    public virtual bool HasPattern => false;
+
+    /// <summary>True where the kind itself sees to the pattern of its definition.</summary>
+    public virtual bool KeepsPattern => false;
+
     /// <summary>True for texts of several lines, which stand in a block of their own and are not sorted or found by.</summary>
     public virtual bool IsLongText => false;
 
     /// <summary>True for texts with formatting, kept as HTML.</summary>
     public virtual bool IsFormatted => false;
+
+    /// <summary>For amounts: what they can be in, the usual one first, each with its code and how people write it.</summary>
+    public virtual IReadOnlyList<(string Code, string Symbol)> UnitChoices => [];
+
+    /// <summary>For texts: the longest that fits, in characters.</summary>
+    public virtual int? Longest => null;
+
+    /// <summary>For identifiers: the code of their scheme.</summary>
+    public virtual string? SchemeCode => null;
+
+    /// <summary>The media types of files that are taken, with commas between; null for all.</summary>
+    public virtual string? Accepts => null;
+
+    /// <summary>Where somebody goes who follows a value, as a URI; null for what leads nowhere.</summary>
+    public virtual string? Href(Value value) => null;
+
+    /// <summary>How values are entered and shown, by the name of a partial page; kinds that look alike share one.</summary>
+    public virtual string Control => PlainControl;
+
+    /// <summary>True where values are shown as <see cref="Format"/> writes them, whatever they are entered by.</summary>
+    public virtual bool IsShownAsText => Control == PlainControl;
+
+    /// <summary>The control of what is entered as a line of text.</summary>
+    public const string PlainControl = "text";
 
     /// <summary>True for amounts with a currency or unit.</summary>
     public bool IsAmount => Holds is ValueForm.Money or ValueForm.Quantity;
@@ -124,8 +134,20 @@ public abstract record FieldKind
     /// <summary>True for figures whose sum says something.</summary>
     public virtual bool IsSummable => false;
 
+    /// <summary>What definitions say of it beside its name, what decides most about what fits first.</summary>
+    public virtual IReadOnlyList<KindOption> Options => [];
+
+    /// <summary>True when definitions of this kind may say that.</summary>
+    public bool Takes(KindOption option) => Options.Contains(option);
+
     /// <summary>The property of a definition that says the size of the kind, where values on file that do not fit are told.</summary>
-    public virtual string SizeProperty => "kind";
+    public string SizeProperty => Options is [var first, ..] ? first.Name : "kind";
+
+    /// <summary>
+    /// What becomes of a field when what is said of its kind changes, after its name, such as "takes 60 characters instead of 30".
+    /// </summary>
+    /// <param name="was">The same kind as it was.</param>
+    public virtual string Resized(FieldKind was) => $"is {Description} from now on";
 
     /// <summary>True when values have an order: lists sort by them and filter for what lies between two.</summary>
     public virtual bool IsOrdered => true;
@@ -245,6 +267,11 @@ public abstract record FieldKind
         _ => Write(value, locale ?? Locale.International),
     };
 
+    /// <summary>
+    /// A value as running text, without format: what <see cref="Format"/> writes, unless that holds more than people read.
+    /// </summary>
+    public virtual string Plain(Value value, Locale? locale = null) => Format(value, locale);
+
     /// <summary>A value as an input holds it: what <see cref="Parse"/> reads back, without the unit that stands beside it.</summary>
     /// <param name="value">The value.</param>
     /// <param name="locale">The conventions of whoever types there.</param>
@@ -327,7 +354,7 @@ public abstract record FieldKind
     protected static Parsed WrongJson(JsonElement json, string wanted) => Parsed.Refused($"{wanted} is wanted here, not {Describe(json)}.");
 
     /// <summary>A text as a literal in SQL. Only for what definitions hold, never for what people enter.</summary>
-    protected static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";
+    internal static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";
 
     private static string Describe(JsonElement json) => json.ValueKind switch
     {

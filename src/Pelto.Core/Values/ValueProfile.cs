@@ -17,7 +17,7 @@ public sealed record ValueProfile(int Count, int Longest, int Shortest, string L
         foreach (var value in values.Select(static value => value.Trim()).Where(static value => value.Length > 0))
         {
             count++;
-            var length = AnyTextKind.Count(value);
+            var length = Characters.Count(value);
             if (length > longest) (longest, text) = (length, value);
             shortest = Math.Min(shortest, length);
             if (!Values.Numbers.TryParse(value, out var number, locale)) continue;
@@ -34,8 +34,8 @@ public sealed record ValueProfile(int Count, int Longest, int Shortest, string L
     public int SuggestedLength => Math.Max(1, ((Longest * 6) + 4) / 5);
 
     /// <summary>Digits in all, with one whole digit to spare.</summary>
-    public int SuggestedDigits => Math.Min(DecimalKind.MostDigits, WholeDigits + 1 + Decimals);
+    public int SuggestedDigits => Math.Min(Sizes.MostDigits, WholeDigits + 1 + Decimals);
 
     /// <summary>How many of some values are longer than a length.</summary>
-    public static int LongerThan(IEnumerable<string> values, int length) => values.Count(value => AnyTextKind.Count(value.Trim()) > length);
+    public static int LongerThan(IEnumerable<string> values, int length) => values.Count(value => Characters.Count(value.Trim()) > length);
 }

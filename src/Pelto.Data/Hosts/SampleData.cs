@@ -83,9 +83,9 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
         {
             var text = (field.Content as FieldDescription)?.OtherCodes.Prepend(field.Code).Select(row.GetValueOrDefault).FirstOrDefault(found => found is not null) ?? "";
             if (text.Length == 0) continue;
-            if (field.Kind is LinkKind link)
+            if (field.Kind is { IsOneLink: true, TargetCode: { } target })
             {
-                values[field.Slot] = ids.TryGetValue((link.Target, text), out var id) ? Value.LinkTo(id) : throw new HostException($"Sample data of {part.Table} points to {link.Target} {text}, which is not there.");
+                values[field.Slot] = ids.TryGetValue((target, text), out var id) ? Value.LinkTo(id) : throw new HostException($"Sample data of {part.Table} points to {target} {text}, which is not there.");
                 continue;
             }
 

@@ -3,7 +3,6 @@ using System.Text.Json.Nodes;
 using Npgsql;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
@@ -25,7 +24,7 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
     public async Task<Cleared?> TakeAsync(Catalogue catalogue, RecordType type, long id, CancellationToken cancel)
     {
         var (cleared, notes) = (new JsonObject(), new List<AuditNote>());
-        foreach (var field in Pointers.FieldsTo(catalogue, type).Where(field => field.Kind is LinkKind { Clears: true } or LinksKind { Clears: true }))
+        foreach (var field in Pointers.FieldsTo(catalogue, type).Where(field => field.Kind.ClearsWithTarget))
         {
             // Of several links, all are put down, so that this one finds its place among them again.
             var column = field.ColumnNames("a.")("");

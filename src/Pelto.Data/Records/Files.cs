@@ -49,7 +49,7 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     /// <summary>Takes a file in.</summary>
     internal async Task<KeptFile> PutAsync(string name, byte[] content, Viewer viewer, CancellationToken cancel = default)
     {
-        var file = new KeptFile(Guid.CreateVersion7(), name, ImageKind.TypeOf(content) ?? "application/octet-stream", content);
+        var file = new KeptFile(Guid.CreateVersion7(), name, FileRules.PictureType(content) ?? "application/octet-stream", content);
         await using var batch = source.CreateBatch();
         batch.BatchCommands.Add(Command("DELETE FROM pelto.file WHERE NOT kept AND uploaded_at < $1", clock.GetUtcNow() - Waiting));
         batch.BatchCommands.Add(Command("INSERT INTO pelto.file (id, name, media_type, content, uploaded_by, uploaded_at, kept) VALUES ($1, $2, $3, $4, $5, $6, false)", file.Id, name, file.MediaType, content, viewer.Id, clock.GetUtcNow()));

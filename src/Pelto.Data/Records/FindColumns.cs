@@ -115,7 +115,7 @@ internal sealed class FindColumns
 
     private string Alternatives(string word, Func<string[], string> codes) => string.Concat(choices.Select(field =>
     {
-        var meant = ((ChoiceKind)field.Kind).Choices.Where(choice => choice.Labels.Any(label => Means(label, word))).Select(choice => choice.Code).ToArray();
+        var meant = field.Kind.Choices!.All.Where(choice => choice.Labels.Any(label => Means(label, word))).Select(choice => choice.Code).ToArray();
         return meant.Length == 0 ? "" : $" OR {field.ColumnNames(Prefix(field))("")} = ANY({codes(meant)})";
     }));
 

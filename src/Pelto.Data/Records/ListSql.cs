@@ -161,7 +161,7 @@ internal sealed class ListSql
             FilterTest.Empty => $"{column} IS NULL",
             FilterTest.Filled => $"{column} IS NOT NULL",
             FilterTest.Contains when field.Kind.IsSeveralChoices => $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
-            FilterTest.Contains when field.Kind is ChoiceKind choice => $"{column} = ANY({Parameter(ColumnType.TextArray, choice.Reading(filter.Text).Select(one => one.Code).ToArray())})",
+            FilterTest.Contains when field.Kind is { IsOneChoice: true, Choices: { } choices } => $"{column} = ANY({Parameter(ColumnType.TextArray, choices.Reading(filter.Text).Select(one => one.Code).ToArray())})",
             FilterTest.Contains => $"{Text(field)} ILIKE {Like(filter.Text)}",
             FilterTest.Is => Equal(field, filter.Value),
             FilterTest.Not => $"({column} IS NULL OR NOT ({Equal(field, filter.Value)}))",

@@ -131,7 +131,7 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         {
             if (!found.TryGetValue(entry.Value.FileId, out var file))
                 messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
-            else if (entry.At.Field!.Kind is ImageKind && !file.Type.StartsWith("image/", StringComparison.Ordinal))
+            else if (entry.At.Field!.Kind.Accepts is { } accepted && !accepted.Split(',').Contains(file.Type))
                 messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
             else entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
         }

@@ -1,7 +1,6 @@
 using System.Text;
 using Npgsql;
 using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
 using Pelto.Data.Records;
 
@@ -52,7 +51,7 @@ internal static class BaseTables
         }
     }
 
-    private static IEnumerable<string> CompaniesOf(RecordType type) => (type.Header.Find(RecordTypeDefinition.CompanyCode)?.Kind as ChoiceKind)?.Choices.Select(choice => choice.Code) ?? [];
+    private static IEnumerable<string> CompaniesOf(RecordType type) => type.Header.Find(RecordTypeDefinition.CompanyCode)?.Kind.Choices?.All.Select(choice => choice.Code) ?? [];
 
     private static void AppendTable(StringBuilder sql, Part part)
     {
@@ -103,7 +102,7 @@ internal static class BaseTables
             sql.Append("CREATE TABLE ").Append(RecordNumbers.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
         else if (field.Numbering is { } pattern)
             sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
-        if (field == field.Part.RecordType.Name && field.Kind is TextKind)
+        if (field == field.Part.RecordType.Name && field.Kind is { IsSearched: true, IsShort: true })
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
     }
 }

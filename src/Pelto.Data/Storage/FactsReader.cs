@@ -62,8 +62,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
             if (earlier.Columns[0].Name != field.Columns[0].Name)
                 conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
-            if (field.Kind is not AnyChoiceKind now || earlier.Kind is not AnyChoiceKind were) continue;
-            foreach (var choice in now.Choices.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
+            if (field.Kind.Choices is not { } now || earlier.Kind.Choices is not { } were) continue;
+            foreach (var choice in now.All.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
                 merged[(field.Id, choice.Code)] = await CountChoiceAsync(earlier, choice.Code, cancel);
         }
 

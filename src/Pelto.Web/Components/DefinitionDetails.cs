@@ -1,3 +1,4 @@
+using Pelto.Core.Values;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Catalog;

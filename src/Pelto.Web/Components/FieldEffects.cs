@@ -192,20 +192,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     }
 
     /// <summary>A field with the kind and size of an earlier definition of it, over that one's column.</summary>
-    public static FieldDefinition WithKindOf(FieldDefinition field, FieldDefinition earlier) => field with
+    public static FieldDefinition WithKindOf(FieldDefinition field, FieldDefinition earlier) => (FieldDefinition)field.WithKindOf(earlier) with
     {
-        Kind = earlier.Kind,
-        Length = earlier.Length,
-        Digits = earlier.Digits,
-        Decimals = earlier.Decimals,
-        Choices = earlier.Choices,
-        ChoiceList = earlier.ChoiceList,
-        MayAdd = earlier.MayAdd,
-        Currencies = earlier.Currencies,
-        Units = earlier.Units,
-        Country = earlier.Country,
-        Scheme = earlier.Scheme,
-        CheckDigit = earlier.CheckDigit,
         Pattern = earlier.Pattern,
         PatternMessage = earlier.PatternMessage,
         Least = earlier.Least,

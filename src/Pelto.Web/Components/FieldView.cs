@@ -59,9 +59,7 @@ public sealed class FieldView
     /// </summary>
     public string InWords => Masked is { } masked ? masked
         : Field.Kind.IsSeveralLinks ? string.Join("; ", Targets.Select(target => IsInLine && target.Identifier.Length > 0 ? target.Identifier : target.Text))
-        : Field.Kind.IsFormatted && !Value.IsEmpty ? Html.ToText(Value.Text)
-        : Field.Kind.IsFile && Value.Type == ValueForm.File ? Value.FileName
-        : LinkText.Length > 0 ? LinkText : Read;
+        : LinkText.Length > 0 ? LinkText : Field.Kind.Plain(Value, Locale);
 
     /// <summary>Where a file or picture of this field is read.</summary>
     public string FileAddress => FileRoutes.AddressOf(Field, Record, LineId, Value);
@@ -146,6 +144,29 @@ public sealed class FieldView
         IsInLine = true,
     };
 
+    /// <summary>What an input in a line is called, which has no label beside it; null for others.</summary>
+    public string? InputLabel => IsInLine ? Texts.Label : null;
+
+    /// <summary>For the attribute <c>aria-invalid</c>.</summary>
+    public string? Invalid => Messages.Count > 0 || Clash is not null ? "true" : null;
+
+    /// <summary>For the attribute <c>aria-required</c>.</summary>
+    public string? NeededMark => Field.Required || IsNeeded ? "true" : null;
+
+    /// <summary>
+    /// For links whose target people may make while they choose: by which of its fields, <c>-</c> for none; null where they may not.
+    /// </summary>
+    public string? MakesBy => !MayMake ? null : Field.Target!.Name.Kind is { Holds: ValueForm.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code : "-";
+
+    /// <summary>A text as a row of a list holds it, which is one line high: the record has the rest.</summary>
+    public static string Cut(string text) => text.ReplaceLineEndings(" ") is { Length: > 80 } line ? line[..79] + "…" : text.ReplaceLineEndings(" ");
+
+    /// <summary>For a link out of a value: where it is opened; null for the same place, such as a mail program.</summary>
+    public static string? OpensIn(string address) => address.StartsWith("http", StringComparison.Ordinal) ? "_blank" : null;
+
+    /// <summary>For a link out of a value: what the page that it leads to learns, which is nothing.</summary>
+    public static string? Rel(string address) => OpensIn(address) is null ? null : "noopener noreferrer";
+
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
-    public string DescribedBy => string.Join(' ', new[] { Field.Kind.Holds == ValueForm.Moment && !IsInLine ? Id + "-zone" : null, Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null));
+    public string? DescribedBy => string.Join(' ', new[] { Field.Kind.Holds == ValueForm.Moment && !IsInLine ? Id + "-zone" : null, Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null)) is { Length: > 0 } ids ? ids : null;
 }

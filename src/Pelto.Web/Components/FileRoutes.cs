@@ -37,10 +37,10 @@ internal static class FileRoutes
     /// <summary>Takes a file in, from a form or as the plain body with its name beside.</summary>
     public static async Task<(KeptFile? File, string? Refusal)> TakeAsync(HttpContext context, string? name, string? field, Files files, CurrentRequest request, CancellationToken cancel)
     {
-        context.Features.Get<IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize = FileKind.LargestSize + (1024 * 1024);
-        if (context.Request.ContentLength > FileKind.LargestSize + (1024 * 1024)) return (null, TooLarge);
+        context.Features.Get<IHttpMaxRequestBodySizeFeature>()?.MaxRequestBodySize = FileRules.LargestSize + (1024 * 1024);
+        if (context.Request.ContentLength > FileRules.LargestSize + (1024 * 1024)) return (null, TooLarge);
         name = Path.GetFileName((name ?? "").Replace('\\', '/')).Trim();
-        if (!FileKind.IsName(name)) return (null, "A file has a name of 1 to 200 characters, without slashes.");
+        if (!FileRules.IsName(name)) return (null, "A file has a name of 1 to 200 characters, without slashes.");
         using var content = new MemoryStream();
         try
         {
@@ -52,7 +52,7 @@ internal static class FileRoutes
         }
 
         if (content.Length == 0) return (null, $"“{name}” is empty.");
-        return content.Length > FileKind.LargestSize ? (null, TooLarge) : await files.BringAsync(name, content.ToArray(), request.Catalogue.FindField(field ?? ""), request.Viewer, cancel);
+        return content.Length > FileRules.LargestSize ? (null, TooLarge) : await files.BringAsync(name, content.ToArray(), request.Catalogue.FindField(field ?? ""), request.Viewer, cancel);
     }
 
     private const string TooLarge = "A file has at most 20 MB.";

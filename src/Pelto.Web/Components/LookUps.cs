@@ -1,5 +1,4 @@
 using System.Globalization;
-using Pelto.Core.Values;
 using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
@@ -25,10 +24,10 @@ internal static class LookUps
     // What begins so first, then what holds a word that begins so, then what holds it anywhere.
     private static IResult Choose(string type, string field, string? text, CurrentRequest request)
     {
-        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind is not AnyChoiceKind kind)
+        if (request.Find(type) is not { } found || !found.TryFindField(field, out var asked) || asked.Kind.Choices is not { } choices)
             return Results.NotFound();
         var words = (text ?? "").Trim();
-        var fitting = kind.Offered(request.Locale).Select(choice => (choice, rank: Rank(choice.LabelIn(request.Locale), words))).Where(pair => pair.rank < 3)
+        var fitting = choices.Offered(request.Locale).Select(choice => (choice, rank: Rank(choice.LabelIn(request.Locale), words))).Where(pair => pair.rank < 3)
             .OrderBy(pair => pair.rank).Select(pair => pair.choice).Take(MostShown);
         return Results.Json(fitting.Select(choice => new { id = choice.Code, code = "", name = choice.LabelIn(request.Locale), text = choice.LabelIn(request.Locale), colour = choice.Colour }));
     }

@@ -54,6 +54,9 @@ public sealed class ReadingTests
         Assert.Equal("The choice “A” is there twice; it is taken once.", read[4].Remarks.Single());
         Assert.StartsWith("“Berth” was there and is retired", read[5].Remarks.Single(), StringComparison.Ordinal);
         Assert.Equal(["“Number” is there already: built in, in the header, code number. Is it the same?", "A field of the kind Text has no currencies: “SEK” is passed over."], read[6].Remarks);
+        IReadOnlyList<string> Sized(string kind) => FieldSetReading.Read([["label", "kind", "length"], ["Slack", kind, "30"]], Sample.OrderType(), site, Sample.Host)[0].Remarks;
+        Assert.All(FieldKinds.Definable, kind => Assert.Equal(
+            kind.Takes(KindOption.Length) || kind.Takes(KindOption.Digits) || kind.Takes(KindOption.Decimals), !Sized(kind.Name).Contains($"A field of the kind {kind.Label} has no length: “30” is passed over.")));
         var wrong = Read(["Yard", "link", "cellar", "", "", "", ""], ["Yard 2", "link", "", "", "", "", ""], ["Account", "identifier", "", "own", "", "", ""], ["Load", "", "", "", "", "kg, stone", ""], ["Fee", "", "", "", "euros", "", ""]);
         Assert.StartsWith("There is no record type “cellar” to point to. There are: ", wrong[0].Problems[0], StringComparison.Ordinal);
         Assert.StartsWith("Say what it points to, in the column target.", wrong[1].Problems[0], StringComparison.Ordinal);

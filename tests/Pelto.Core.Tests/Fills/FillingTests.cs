@@ -30,7 +30,7 @@ public sealed class FillingTests
             {
                 foreach (var (live, mode) in new[] { (true, FillMode.Always), (false, FillMode.Always), (false, FillMode.Untouched), (false, FillMode.Chosen) })
                 {
-                    var field = Carried(mode, formula) with { Kind = kind.Name, Live = live, Length = null, Target = kind is LinkKind or LinksKind ? "customer" : null, Choices = kind is AnyChoiceKind ? [new("a", "A")] : null, Currencies = kind is MoneyKind ? ["EUR"] : null, Units = kind is QuantityKind ? ["KGM"] : null, Scheme = kind is IdentifierKind ? "gtin" : null, Country = kind is PhoneKind ? "FI" : null };
+                    var field = Carried(mode, formula) with { Kind = kind.Name, Live = live, Length = null, Target = kind.IsLink ? "customer" : null, Choices = kind.IsChoice ? [new("a", "A")] : null };
                     var catalogue = Sample.Catalogue(field);
                     told += catalogue.Problems.Count > 0 ? 1 : 0;
                     var shown = Sample.Order(catalogue.Find("order")!);

@@ -1,6 +1,6 @@
+using System.Reflection;
 using System.Text.Json;
 using CsCheck;
-using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Xunit;
 
@@ -95,6 +95,66 @@ public sealed class KindTests
     }
 
     private static decimal Power(int decimals) => Enumerable.Repeat(10m, decimals).Aggregate(1m, (a, b) => a * b);
+
+    // One of each property that a definition can say of a kind, none of them what a kind takes by itself.
+    private static readonly FieldDefinition Everything = new()
+    {
+        Length = 7,
+        Digits = 9,
+        Decimals = 3,
+        Choices = [new("one", "One")],
+        ChoiceList = "l-1",
+        ChoicesByLabel = true,
+        MayAdd = true,
+        Currencies = ["SEK", "NOK"],
+        Units = ["MTR"],
+        Country = "SE",
+        Pattern = "[A-Z]+",
+        Scheme = "lei",
+        CheckDigit = "mod97_10",
+        Target = "partner",
+        ClearsWithTarget = true,
+    };
+
+    [Fact]
+    public void Every_property_of_a_kind_is_one_of_its_options()
+    {
+        var said = typeof(KindOptions).GetProperties(BindingFlags.Public | BindingFlags.Instance).Select(property => property.Name).ToList();
+        string[] notOfOneKind = [nameof(KindOptions.Kind), nameof(KindOptions.Pattern), nameof(KindOptions.ChoicesByLabel)];
+        Assert.Equal(said.Except(notOfOneKind).Order(), KindOption.All.Select(option => char.ToUpperInvariant(option.Name[0]) + option.Name[1..]).Order());
+        Assert.All(KindOption.All, option => Assert.NotNull(option.Text(Everything)));
+        Assert.All(KindOption.All, option => Assert.Contains(FieldKinds.Definable, kind => kind.Takes(option)));
+    }
+
+    [Theory]
+    [MemberData(nameof(Names))]
+    public void A_kind_is_made_of_its_options_alone(string name)
+    {
+        var kind = FieldKinds.Find(name)!;
+        var said = (FieldDefinition)Everything with { Kind = name };
+        var kept = said.For(kind);
+        Assert.All(KindOption.All, option => Assert.Equal(kind.Takes(option) ? option.Text(said) : null, option.Text(kept)));
+
+        static FieldKind Made(KindOptions options) => FieldKinds.Make(options, (property, sentence) => Assert.Fail($"{property}: {sentence}"))!;
+        Assert.Equal($"{Made(said).Schema()}", $"{Made(kept).Schema()}");
+        Assert.Equal(Made(said).Description, Made(kept).Description);
+        Assert.Equal(kept.For(kind), new FieldDefinition().WithKindOf(said).For(kind) with { Pattern = said.Pattern, ChoicesByLabel = true });
+    }
+
+    public static TheoryData<string> Names => [.. FieldKinds.Definable.Select(kind => kind.Name)];
+
+    [Theory]
+    [InlineData("text", "takes 60 characters instead of 30")]
+    [InlineData("long_text", "takes 60 characters instead of 2000")]
+    [InlineData("secret", "takes 60 characters instead of 100")]
+    [InlineData("decimal", "takes 12 digits, 2 of them after the point")]
+    [InlineData("percent", "is percent, 1 after the point from now on")]
+    public void A_change_of_size_is_said_by_what_it_was(string name, string said)
+    {
+        FieldKind Made(int? length, int? digits) =>
+            FieldKinds.Make(new FieldDefinition { Kind = name, Length = length, Digits = digits }, (_, sentence) => Assert.Fail(sentence))!;
+        Assert.Equal(said, Made(60, 12).Resized(Made(null, null)));
+    }
 
     [Fact(DisplayName = "What the page of a field offers by kind: bounds, an index, totals, and which kinds a size is told of")]
     public void Kinds_say_what_is_offered()

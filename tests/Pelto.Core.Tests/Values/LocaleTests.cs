@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
 using CsCheck;
-using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Xunit;
 
@@ -65,12 +64,12 @@ public sealed class LocaleTests
     [Fact(DisplayName = "A choice is read and written in the language of whoever looks, and as it was defined by all others; programs have its code")]
     public void Choices_have_languages()
     {
-        var (kind, finnish, german) = (new ChoiceKind(Colours) { IsByLabel = true }, Locale.Of("fi-FI", ""), Locale.Of("de-DE", ""));
+        var (kind, finnish, german) = (new ChoiceKind(new ChoiceSet(Colours, IsByLabel: true)), Locale.Of("fi-FI", ""), Locale.Of("de-DE", ""));
         Assert.Equal(("Sininen", "Blue", "Green", "Red"), (kind.Format(Value.Of("blue"), finnish), kind.Format(Value.Of("blue")), kind.Format(Value.Of("green"), finnish), kind.Format(Value.Of("green"), german)));
         Assert.Equal(["blue", "blue", "red", "blue"], new[] { kind.Parse("sininen", finnish), kind.Parse("Blue", finnish), kind.Parse("ROT", german), kind.Parse("Green", Locale.Of("nb-NO", "")) }.Select(read => read.Value.Text));
         Assert.Equal("“Sininen” is not among the choices.", kind.Parse("Sininen").Refusal);
-        Assert.Equal(["green", "red", "blue"], kind.Offered(finnish).Select(choice => choice.Code));
-        Assert.Equal(["red", "blue"], kind.Reading("in").Select(choice => choice.Code));
+        Assert.Equal(["green", "red", "blue"], kind.Choices.Offered(finnish).Select(choice => choice.Code));
+        Assert.Equal(["red", "blue"], kind.Choices.Reading("in").Select(choice => choice.Code));
 
         string[] Wrong(params Choice[] choices)
         {

@@ -8,7 +8,14 @@ internal static class ChoiceFunctions
 {
     public static IReadOnlyList<Function> All { get; } = [new ChoiceLabel(), new HasChoice()];
 
-    private static AnyChoiceKind? KindOf(Bound bound) => bound switch { BoundField field => field.Field.Kind as AnyChoiceKind, BoundThrough through => through.Field.Kind as AnyChoiceKind, _ => null };
+    private static FieldKind? KindOf(Bound bound) => bound switch
+    {
+        BoundField field => field.Field.Kind,
+        BoundThrough through => through.Field.Kind,
+        _ => null,
+    };
+
+    private static ChoiceSet ChoicesOf(Bound bound) => KindOf(bound)!.Choices!;
 
     private sealed class ChoiceLabel : Function
     {
@@ -24,17 +31,17 @@ internal static class ChoiceFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
 
-        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => KindOf(arguments[0]) is ChoiceKind ? null : (arguments[0], "A field that holds a choice is to stand here.");
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => KindOf(arguments[0])?.IsOneChoice == true ? null : (arguments[0], "A field that holds a choice is to stand here.");
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
-            var (kind, given) = (KindOf(call.Arguments[0])!, arguments[0]);
-            return frame => given(frame) is { Type: ValueForm.Text } code ? Value.Of(kind.LabelOf(code.Text)) : Value.Empty;
+            var (choices, given) = (ChoicesOf(call.Arguments[0]), arguments[0]);
+            return frame => given(frame) is { Type: ValueForm.Text } code ? Value.Of(choices.LabelOf(code.Text)) : Value.Empty;
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var choices = KindOf(call.Arguments[0])!.Choices;
+            var choices = ChoicesOf(call.Arguments[0]).All;
             return choices.Count == 0 ? arguments[0] : arguments[0] with { Text = $"(CASE {arguments[0].Text} {string.Concat(choices.Select(choice => $"WHEN {Quoted(choice.Code)} THEN {Quoted(choice.Label)} "))}ELSE {arguments[0].Text} END)" };
         }
 
@@ -56,8 +63,8 @@ internal static class ChoiceFunctions
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            KindOf(arguments[0]) is not SeveralChoicesKind kind ? (arguments[0], "A field that holds several choices is to stand here.")
-            : arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && kind.Find(code.Text) is null ? (arguments[1], $"“{code.Text}” is not among the choices.{(Nearest.To(code.Text, kind.Choices.Select(choice => choice.Code)) is { } near ? $" Did you mean {near}?" : "")}")
+            KindOf(arguments[0]) is not { IsSeveralChoices: true, Choices: { } choices } ? (arguments[0], "A field that holds several choices is to stand here.")
+            : arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && choices.Find(code.Text) is null ? (arguments[1], $"“{code.Text}” is not among the choices.{(Nearest.To(code.Text, choices.All.Select(choice => choice.Code)) is { } near ? $" Did you mean {near}?" : "")}")
             : null;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>

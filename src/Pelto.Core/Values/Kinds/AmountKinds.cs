@@ -16,7 +16,26 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     public override bool IsSummable => true;
 
     /// <inheritdoc/>
-    public override string SizeProperty => "currencies";
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Currencies, KindOption.Digits];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
+    {
+        var codes = options.Currencies is { Count: > 0 } given ? given : ["EUR"];
+        if (codes.FirstOrDefault(code => !Currencies.IsKnown(code)) is { } unknown)
+            refuse("currencies", $"“{unknown}” is no currency of ISO 4217.");
+        if (Sizes.HasTwice(codes)) refuse("currencies", "A currency is there twice.");
+        return new MoneyKind(Math.Max(4, Sizes.Digits(options, refuse, 15)), codes);
+    }
+
+    /// <inheritdoc/>
+    public override string Control => "amount";
+
+    /// <inheritdoc/>
+    public override bool IsShownAsText => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<(string Code, string Symbol)> UnitChoices { get; } = [.. Allowed.Select(code => (code, code))];
 
     /// <inheritdoc/>
     public override string Name => "money";
@@ -145,7 +164,34 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     public override bool IsSummable => true;
 
     /// <inheritdoc/>
-    public override string SizeProperty => "units";
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Units, KindOption.Digits, KindOption.Decimals];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
+    {
+        var codes = options.Units is { Count: > 0 } given ? given : ["KGM"];
+        if (codes.FirstOrDefault(code => Units.Find(code) is null) is { } unknown)
+            refuse("units", $"“{unknown}” is no unit that is known here. Units are codes of UN/ECE Recommendation 20, such as KGM for kilograms.");
+        if (Sizes.HasTwice(codes)) refuse("units", "A unit is there twice.");
+        var units = codes.Select(Units.Find).OfType<Unit>().ToList();
+        if (units.Find(unit => unit.Dimension != units[0].Dimension) is { } other)
+        {
+            refuse("units", "The units of one field measure the same thing; "
+                + $"{units[0].Name} measures {units[0].Dimension}, {other.Name} {other.Dimension}.");
+        }
+
+        var (digits, decimals) = Sizes.Decimal(options, refuse);
+        return new QuantityKind(digits, decimals, units.Count > 0 ? units : [Units.All[0]]);
+    }
+
+    /// <inheritdoc/>
+    public override string Control => "amount";
+
+    /// <inheritdoc/>
+    public override bool IsShownAsText => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<(string Code, string Symbol)> UnitChoices { get; } = [.. Allowed.Select(unit => (unit.Code, unit.Symbol))];
 
     /// <inheritdoc/>
     public override string Name => "quantity";

@@ -18,6 +18,9 @@ public sealed partial record DurationKind : FieldKind
     private const int LongestText = 60;
 
     /// <inheritdoc/>
+    public override bool IsSizedByValues => false;
+
+    /// <inheritdoc/>
     public override string Name => "duration";
 
     /// <inheritdoc/>

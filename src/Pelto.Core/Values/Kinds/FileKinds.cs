@@ -8,8 +8,11 @@ namespace Pelto.Core.Values;
 /// </summary>
 public record FileKind : FieldKind
 {
-    /// <summary>The largest file that is taken, in bytes.</summary>
-    public const int LargestSize = 20 * 1024 * 1024;
+    /// <inheritdoc/>
+    public override string Control => "file";
+
+    /// <inheritdoc/>
+    public override string Plain(Value value, Locale? locale = null) => value.Type == ValueForm.File ? value.FileName : base.Plain(value, locale);
 
     /// <inheritdoc/>
     public override string Name => "file";
@@ -39,7 +42,7 @@ public record FileKind : FieldKind
     protected override Parsed Read(string text, Locale locale)
     {
         var cut = text.IndexOf('/', StringComparison.Ordinal);
-        return cut > 0 && Guid.TryParse(text[..cut], out var id) && IsName(text[(cut + 1)..]) ? Value.FileOf(id, text[(cut + 1)..]) : Parsed.Refused("Choose a file; its name alone says too little.");
+        return cut > 0 && Guid.TryParse(text[..cut], out var id) && FileRules.IsName(text[(cut + 1)..]) ? Value.FileOf(id, text[(cut + 1)..]) : Parsed.Refused("Choose a file; its name alone says too little.");
     }
 
     /// <inheritdoc/>
@@ -69,26 +72,23 @@ public record FileKind : FieldKind
         schema["properties"] = new JsonObject { ["id"] = new JsonObject { ["type"] = "string", ["format"] = "uuid" }, ["name"] = new JsonObject { ["type"] = "string" } };
         return schema;
     }
-
-    /// <summary>True for what can be a file's name.</summary>
-    public static bool IsName(string name) => name.Length is > 0 and <= 200 && !name.Any(char.IsControl) && name.IndexOfAny(['/', '\\']) < 0;
 }
 
 /// <summary>A picture, shown where it stands.</summary>
 public sealed record ImageKind : FileKind
 {
     /// <inheritdoc/>
+    public override string Control => "image";
+
+    /// <inheritdoc/>
+    public override bool IsBlock => true;
+
+    /// <inheritdoc/>
+    public override string Accepts => "image/png,image/jpeg,image/gif,image/webp";
+
+    /// <inheritdoc/>
     public override string Name => "image";
 
     /// <inheritdoc/>
     public override string Label => "Image";
-
-    /// <summary>
-    /// The media type of a picture that browsers show and that cannot hold script, told by its first bytes; null for anything else.
-    /// </summary>
-    public static string? TypeOf(ReadOnlySpan<byte> content) =>
-        (content.Length > 8 && content[0] == 0x89 && content[1..8].SequenceEqual("PNG\r\n\x1a\n"u8)) ? "image/png"
-        : content.Length > 3 && content[0] == 0xff && content[1] == 0xd8 && content[2] == 0xff ? "image/jpeg"
-        : content.StartsWith("GIF87a"u8) || content.StartsWith("GIF89a"u8) ? "image/gif"
-        : content.Length > 12 && content.StartsWith("RIFF"u8) && content[8..12].SequenceEqual("WEBP"u8) ? "image/webp" : null;
 }

@@ -21,6 +21,18 @@ public sealed record IdentifierScheme(string Code, string Label, string Shape, F
         new("isbn", "ISBN-13 (ISO 2108)", "^97[89][0-9]{10}$", CheckDigits.Mod10, "13 digits that begin with 978 or 979"),
     ];
 
+    /// <summary>The scheme of one's own.</summary>
+    public const string Own = "own";
+
+    /// <summary>Ways to reckon check characters, for an own scheme.</summary>
+    public static IReadOnlyDictionary<string, (string Label, Func<string, bool> IsChecked)> CheckWays { get; } = new Dictionary<string, (string, Func<string, bool>)>(StringComparer.Ordinal)
+    {
+        ["mod10"] = ("modulo 10, weights 3 and 1 (GS1)", CheckDigits.Mod10),
+        ["mod11_2"] = ("MOD 11-2 (ISO 7064)", CheckDigits.Mod11),
+        ["mod97_10"] = ("MOD 97-10 (ISO 7064)", CheckDigits.Mod97),
+        ["mod37_36"] = ("MOD 37-36 (ISO 7064)", CheckDigits.Mod37),
+    };
+
     // Lengths by country: ISO 13616-1 as its registry lists them, from memory; countries that are not here are held to the check digits
     // alone.
     private static readonly Dictionary<string, int> IbanLengths = "AD24 AE23 AL28 AT20 AZ28 BA20 BE16 BG22 BH22 BR29 CH21 CR22 CY28 CZ24 DE22 DK18 DO28 EE20 ES24 FI18 FO18 FR27 GB22 GE22 GI23 GL18 GR27 GT28 HR21 HU28 IE22 IL23 IS26 IT27 KW30 KZ20 LB28 LI21 LT20 LU20 LV21 MC27 MD24 ME22 MK19 MT31 MU30 NL18 NO15 PK24 PL28 PS29 PT25 QA29 RO24 RS22 SA24 SE24 SI19 SK24 SM27 TN24 TR26 UA29 VA22 VG24 XK20"
@@ -33,24 +45,46 @@ public sealed record IdentifierScheme(string Code, string Label, string Shape, F
 /// An identifier with a check digit, of a known scheme or of a pattern of one's own. Kept in capitals, without the spaces and hyphens that
 /// only help the eye.
 /// </summary>
-/// <param name="Scheme">The code of a built-in scheme, or <see cref="Own"/>.</param>
+/// <param name="Scheme">The code of a built-in scheme, or <see cref="IdentifierScheme.Own"/>.</param>
 /// <param name="Pattern">For an own scheme: a regular expression for the whole.</param>
 /// <param name="Check">For an own scheme: how the check characters are reckoned, or null.</param>
 public sealed record IdentifierKind(string Scheme, string? Pattern = null, string? Check = null) : AnyTextKind(60)
 {
-    /// <summary>The scheme of one's own.</summary>
-    public const string Own = "own";
-
-    /// <summary>Ways to reckon check characters, for an own scheme.</summary>
-    public static IReadOnlyDictionary<string, (string Label, Func<string, bool> IsChecked)> Checked { get; } = new Dictionary<string, (string, Func<string, bool>)>(StringComparer.Ordinal)
-    {
-        ["mod10"] = ("modulo 10, weights 3 and 1 (GS1)", CheckDigits.Mod10),
-        ["mod11_2"] = ("MOD 11-2 (ISO 7064)", CheckDigits.Mod11),
-        ["mod97_10"] = ("MOD 97-10 (ISO 7064)", CheckDigits.Mod97),
-        ["mod37_36"] = ("MOD 37-36 (ISO 7064)", CheckDigits.Mod37),
-    };
-
     private IdentifierScheme? Known => IdentifierScheme.All.FirstOrDefault(scheme => scheme.Code == Scheme);
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Scheme, KindOption.CheckDigit];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
+    {
+        var scheme = options.Scheme is { Length: > 0 } given ? given : "gtin";
+        if (scheme != IdentifierScheme.Own)
+        {
+            if (IdentifierScheme.All.All(known => known.Code != scheme))
+                refuse("scheme", $"There is no scheme “{scheme}”. There are: {string.Join(", ", IdentifierScheme.All.Select(known => known.Code))}, {IdentifierScheme.Own}.");
+            return new IdentifierKind(scheme);
+        }
+
+        var check = options.CheckDigit is { Length: > 0 } way ? way : null;
+        if (string.IsNullOrEmpty(options.Pattern) && check is null)
+            refuse("pattern", "Say what such an identifier looks like, or how its check digit is reckoned.");
+        if (check is not null && !IdentifierScheme.CheckWays.ContainsKey(check))
+            refuse("checkDigit", $"There is no way “{check}” to reckon a check digit. There are: {string.Join(", ", IdentifierScheme.CheckWays.Keys)}.");
+        return new IdentifierKind(scheme, options.Pattern, check);
+    }
+
+    /// <inheritdoc/>
+    public override bool HasPattern => true;
+
+    /// <inheritdoc/>
+    public override bool KeepsPattern => Scheme == IdentifierScheme.Own;
+
+    /// <inheritdoc/>
+    public override string SchemeCode => Scheme;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Text;
 
     /// <inheritdoc/>
     public override string Name => "identifier";
@@ -88,7 +122,7 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
         if (Pattern is { Length: > 0 } && !Patterns.Fits(value.Text, Pattern))
             return $"“{value.Text}” does not have the form that is wanted here: {Pattern}.";
         var digits = string.Concat(value.Text.Where(char.IsAsciiLetterOrDigit));
-        return Check is { } check && Checked.TryGetValue(check, out var method) && !method.IsChecked(digits) ? $"The check digit of “{value.Text}” does not agree: please compare it figure by figure." : null;
+        return Check is { } check && IdentifierScheme.CheckWays.TryGetValue(check, out var method) && !method.IsChecked(digits) ? $"The check digit of “{value.Text}” does not agree: please compare it figure by figure." : null;
     }
 
     /// <inheritdoc/>

@@ -15,6 +15,22 @@ public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
     public override string? TargetCode => Target;
 
     /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Target, KindOption.ClearsWithTarget];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new LinkKind(Sizes.Target(options, refuse), options.ClearsWithTarget);
+
+    /// <inheritdoc/>
+    public override string Control => "link";
+
+    /// <inheritdoc/>
+    public override bool ClearsWithTarget => Clears;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Record;
+
+    /// <inheritdoc/>
     public override string Name => "link";
 
     /// <inheritdoc/>

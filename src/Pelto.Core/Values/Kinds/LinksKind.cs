@@ -19,6 +19,19 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     public const int Most = 200;
 
     /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Target, KindOption.ClearsWithTarget];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new LinksKind(Sizes.Target(options, refuse), options.ClearsWithTarget);
+
+    /// <inheritdoc/>
+    public override string Control => "links";
+
+    /// <inheritdoc/>
+    public override bool ClearsWithTarget => Clears;
+
+    /// <inheritdoc/>
     public override string Name => "links";
 
     /// <inheritdoc/>

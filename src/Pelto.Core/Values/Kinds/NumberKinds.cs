@@ -16,6 +16,9 @@ public sealed record IntegerKind : FieldKind
     private const decimal Largest = 999_999_999_999_999;
 
     /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Figure;
+
+    /// <inheritdoc/>
     public override string Name => "integer";
 
     /// <inheritdoc/>
@@ -78,10 +81,21 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override bool IsSummable => true;
 
     /// <inheritdoc/>
-    public override string SizeProperty => "digits";
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Digits, KindOption.Decimals];
 
-    /// <summary>The most digits that a definition may ask for; decimal arithmetic stays exact below it.</summary>
-    public const int MostDigits = 18;
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
+    {
+        var (digits, decimals) = Sizes.Decimal(options, refuse);
+        return new DecimalKind(digits, decimals);
+    }
+
+    /// <inheritdoc/>
+    public override string Resized(FieldKind was) =>
+        string.Create(CultureInfo.InvariantCulture, $"takes {Digits} digits, {Decimals} of them after the point");
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Figure;
 
     /// <inheritdoc/>
     public override string Name => "decimal";
@@ -152,10 +166,23 @@ public sealed record PercentKind(int Decimals) : FieldKind
     /// <inheritdoc/>
     public override string? InputMode => "decimal";
 
-    /// <inheritdoc/>
-    public override string SizeProperty => "digits";
-
     private const int Digits = 9;
+    private const int MostDecimals = 6;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Decimals];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
+    {
+        var decimals = options.Decimals ?? 1;
+        if (decimals is < 0 or > MostDecimals)
+            refuse("decimals", string.Create(CultureInfo.InvariantCulture, $"There can be 0 to {MostDecimals} digits after the point."));
+        return new PercentKind(Math.Clamp(decimals, 0, MostDecimals));
+    }
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Figure;
 
     /// <inheritdoc/>
     public override string Name => "percent";

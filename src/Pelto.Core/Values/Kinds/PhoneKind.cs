@@ -17,6 +17,24 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
     public static IReadOnlyList<string> Countries { get; } = [.. Plans.GetSupportedRegions().Order(StringComparer.Ordinal)];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Country];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
+    {
+        var country = options.Country is { Length: > 0 } given ? given.ToUpperInvariant() : "FI";
+        if (!Countries.Contains(country))
+            refuse("country", $"“{country}” is no country of ISO 3166 with a numbering plan, such as FI.");
+        return new PhoneKind(country);
+    }
+
+    /// <inheritdoc/>
+    public override string? Href(Value value) => "tel:" + value.Text;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Address;
+
+    /// <inheritdoc/>
     public override string Name => "phone";
 
     /// <inheritdoc/>

@@ -12,10 +12,16 @@ namespace Pelto.Core.Values;
 public sealed record SecretKind(int Length) : FieldKind
 {
     /// <inheritdoc/>
-    public override string SizeProperty => "length";
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
 
-    /// <summary>Stands for a secret wherever values are shown; sent back, it means: as it was.</summary>
-    public const string Mask = "••••••••";
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new SecretKind(Sizes.Length(options, refuse, 100, 1000));
+
+    /// <inheritdoc/>
+    public override string Resized(FieldKind was) => new TextKind(Length).Resized(new TextKind((was as SecretKind)?.Length ?? Length));
+
+    /// <inheritdoc/>
+    public override string Control => "secret";
 
     /// <inheritdoc/>
     public override string Name => "secret";
@@ -45,7 +51,7 @@ public sealed record SecretKind(int Length) : FieldKind
     protected override Parsed Read(string text, Locale locale) => Value.Of(text);
 
     /// <inheritdoc/>
-    protected override string Write(Value value, Locale locale) => Mask;
+    protected override string Write(Value value, Locale locale) => SecretMask;
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) => value.Type == ValueForm.Secret ? null : new TextKind(Length).Refuse(value);
@@ -63,8 +69,8 @@ public sealed record SecretKind(int Length) : FieldKind
     public override Parsed FromJson(JsonElement json) => FromText(json, "A text");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.IsEmpty ? null : Mask;
+    public override JsonNode? ToJson(Value value) => value.IsEmpty ? null : SecretMask;
 
     /// <inheritdoc/>
-    public override JsonObject Schema() => Nullable("string", "password", $"Never shown: {Mask} says that there is one, and sent back leaves it as it was.");
+    public override JsonObject Schema() => Nullable("string", "password", $"Never shown: {SecretMask} says that there is one, and sent back leaves it as it was.");
 }

@@ -10,9 +10,6 @@ namespace Pelto.Core.Values;
 public abstract record AnyTextKind(int Length) : FieldKind
 {
     /// <inheritdoc/>
-    public override string SizeProperty => "length";
-
-    /// <inheritdoc/>
     public override ValueForm Holds => ValueForm.Text;
 
     /// <inheritdoc/>
@@ -20,6 +17,13 @@ public abstract record AnyTextKind(int Length) : FieldKind
 
     /// <summary>True when the text may run over several lines.</summary>
     protected virtual bool HasLines => false;
+
+    /// <inheritdoc/>
+    public override int? Longest => Length;
+
+    /// <inheritdoc/>
+    public override string Resized(FieldKind was) => string.Create(
+        CultureInfo.InvariantCulture, $"takes {Length} characters instead of {(was as AnyTextKind)?.Length ?? Length}");
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) => Value.Of(text);
@@ -33,8 +37,8 @@ public abstract record AnyTextKind(int Length) : FieldKind
         var text = value.Text;
         if (text.Any(c => char.IsControl(c) && !(HasLines && c is '\n' or '\t')))
             return HasLines ? "A control character cannot stand here." : "A line break or another control character cannot stand here.";
-        if (!IsWellFormed(text)) return "This text holds half a character; please type it again.";
-        var length = Count(text);
+        if (!Characters.AreWhole(text)) return "This text holds half a character; please type it again.";
+        var length = Characters.Count(text);
         return length > Length ? string.Create(CultureInfo.InvariantCulture, $"At most {Length} characters fit; this has {length}.") : null;
     }
 
@@ -55,21 +59,6 @@ public abstract record AnyTextKind(int Length) : FieldKind
         schema["maxLength"] = Length;
         return schema;
     }
-
-    /// <summary>Characters, not halves of them.</summary>
-    public static int Count(string text) => text.EnumerateRunes().Count();
-
-    private static bool IsWellFormed(string text)
-    {
-        for (var i = 0; i < text.Length; i++)
-        {
-            if (!char.IsSurrogate(text[i])) continue;
-            if (!char.IsSurrogatePair(text, i)) return false;
-            i++;
-        }
-
-        return true;
-    }
 }
 
 /// <summary>A line of text of at most <paramref name="Length"/> characters.</summary>
@@ -78,6 +67,21 @@ public sealed record TextKind(int Length) : AnyTextKind(Length)
 {
     /// <summary>The most that a length can be set to.</summary>
     public const int LongestLength = 4000;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new TextKind(Sizes.Length(options, refuse, 30, LongestLength));
+
+    /// <inheritdoc/>
+    public override bool HasPattern => true;
+
+    /// <inheritdoc/>
+    public override bool IsSizedByValues => true;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Text;
 
     /// <inheritdoc/>
     public override string Name => "text";
@@ -106,6 +110,21 @@ public sealed record LongTextKind(int Length) : AnyTextKind(Length)
 
     /// <summary>The most that a length can be set to.</summary>
     public const int LongestLength = 100_000;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new LongTextKind(Sizes.Length(options, refuse, 2000, LongestLength));
+
+    /// <inheritdoc/>
+    public override bool HasPattern => true;
+
+    /// <inheritdoc/>
+    public override bool IsSizedByValues => true;
+
+    /// <inheritdoc/>
+    public override string Control => "long_text";
 
     /// <inheritdoc/>
     public override string Name => "long_text";
@@ -139,6 +158,19 @@ public sealed record FormattedTextKind(int Length) : AnyTextKind(Length)
 
     /// <inheritdoc/>
     public override bool IsFormatted => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
+
+    /// <summary>Makes it as a definition says.</summary>
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new FormattedTextKind(Sizes.Length(options, refuse, 10000, LongTextKind.LongestLength));
+
+    /// <inheritdoc/>
+    public override string Control => "formatted_text";
+
+    /// <inheritdoc/>
+    public override string Plain(Value value, Locale? locale = null) => value.Type == ValueForm.Text ? Html.ToText(value.Text) : base.Plain(value, locale);
 
     /// <inheritdoc/>
     public override string Name => "formatted_text";
@@ -183,6 +215,12 @@ public sealed record WebAddressKind() : AnyTextKind(2000)
     public override string? Hint(Locale locale) => "https://";
 
     /// <inheritdoc/>
+    public override string? Href(Value value) => value.Text;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Address;
+
+    /// <inheritdoc/>
     public override string Name => "web_address";
 
     /// <inheritdoc/>
@@ -209,6 +247,12 @@ public sealed record EmailKind() : AnyTextKind(254)
 {
     /// <inheritdoc/>
     public override string? InputMode => "email";
+
+    /// <inheritdoc/>
+    public override string? Href(Value value) => "mailto:" + value.Text;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Address;
 
     /// <inheritdoc/>
     public override string Name => "email";

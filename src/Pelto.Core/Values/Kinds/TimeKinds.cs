@@ -14,6 +14,9 @@ public sealed record DateKind : FieldKind
     public override int? Letters => 10;
 
     /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Date;
+
+    /// <inheritdoc/>
     public override string Name => "date";
 
     /// <inheritdoc/>
@@ -55,6 +58,9 @@ public sealed record TimeKind : FieldKind
     public override int? Letters => 8;
 
     /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Figure;
+
+    /// <inheritdoc/>
     public override string Name => "time";
 
     /// <inheritdoc/>
@@ -94,6 +100,9 @@ public sealed record MomentKind : FieldKind
 
     /// <inheritdoc/>
     public override int? Letters => 16;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Address;
 
     /// <inheritdoc/>
     public override string Name => "date_time";

@@ -13,6 +13,15 @@ public sealed record YesNoKind : FieldKind
     protected override string WriteInput(Value value, Locale locale) => value.Yes ? "yes" : "no";
 
     /// <inheritdoc/>
+    public override string Control => "yes_no";
+
+    /// <inheritdoc/>
+    public override bool IsShownAsText => true;
+
+    /// <inheritdoc/>
+    public override LineWidth LineWidth => LineWidth.Word;
+
+    /// <inheritdoc/>
     public override string Name => "yes_no";
 
     /// <inheritdoc/>

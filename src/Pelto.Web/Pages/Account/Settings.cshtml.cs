@@ -40,8 +40,8 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
             yield return ("Date", Times.Format(DateOnly.FromDateTime(moment), locale));
             yield return ("Date and time", Times.Format(moment, locale));
             yield return ("Number", Numbers.Format(-1234567.5m, 2, locale));
-            yield return ("Money", new MoneyKind(12, ["EUR"]).Format(Value.Money(1234.5m, "EUR"), locale));
-            yield return ("Percent", new PercentKind(1).Format(Value.Of(0.125m), locale));
+            yield return ("Money", FieldKinds.Find("money")!.Format(Value.Money(1234.5m, "EUR"), locale));
+            yield return ("Percent", FieldKinds.Find("percent")!.Format(Value.Of(0.125m), locale));
         }
     }
 

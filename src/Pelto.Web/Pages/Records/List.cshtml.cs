@@ -150,7 +150,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty" : key.Field.Kind.IsOneLink ? of.Second ?? "not yours to see" : key.Format(of.First, Locale));
 
     /// <summary>A total as people read it.</summary>
-    public string Total(Field field, Value total) => total.IsError ? total.Reason : total.IsEmpty ? "" : total.Type == ValueForm.Money && field.Kind is not MoneyKind ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}" : field.Kind.Format(total, Locale);
+    public string Total(Field field, Value total) => total.IsError ? total.Reason : total.IsEmpty ? "" : total.Type == ValueForm.Money && field.Kind.Holds != ValueForm.Money ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}" : field.Kind.Format(total, Locale);
 
     private bool MayGroup(Field field) => request.Viewer.MayFind(field);
 

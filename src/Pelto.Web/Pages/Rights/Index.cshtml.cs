@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Releases;

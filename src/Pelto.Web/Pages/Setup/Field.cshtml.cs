@@ -133,7 +133,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
 
     /// <summary>Fields that may stand beside number and name and do not yet; each with what the input would say then.</summary>
     public IEnumerable<(string Label, string Finds)> SuggestedFinds => catalogue.Find(Input.Target) is not { } target ? []
-        : target.ListColumns.Where(column => column != target.Identifier && column != target.Name && request.Views.Sees(column) && column is { IsSeen: false, Kind: not (FileKind or SecretKind or LongTextKind or FormattedTextKind) } && !Input.Finds.Split(',', StringSplitOptions.TrimEntries).Contains(column.Code))
+        : target.ListColumns.Where(column => column != target.Identifier && column != target.Name && request.Views.Sees(column) && column is { IsSeen: false, Kind.IsShort: true } && !Input.Finds.Split(',', StringSplitOptions.TrimEntries).Contains(column.Code))
             .Take(6).Select(column => (column.Label, Input.Finds.Trim().Length == 0 ? column.Code : $"{Input.Finds.Trim().TrimEnd(',')}, {column.Code}"));
 
     /// <summary>What can be seen through one link of the part.</summary>
@@ -384,7 +384,7 @@ public sealed partial class FieldModel(CurrentRequest request, Drafts drafts, Ca
     {
         if (IsNew) return;
         History = await effects.HistoryAsync(fieldId, request.Views);
-        if (Known.Kind == "secret") Showings = await effects.ShowingsAsync(Known);
+        if (FieldKinds.Find(Known.Kind)?.IsSecret == true) Showings = await effects.ShowingsAsync(Known);
         if (request.Catalogue.FindField(fieldId) is { IsStored: true, IsAdded: true, Formula: not null } kept)
         {
             (IsKeptComputed, KeptField, Stale) = (true, kept, await formulaProofs.CountStaleAsync(kept, request.Viewer, HttpContext.RequestAborted));

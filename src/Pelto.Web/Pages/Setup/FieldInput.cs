@@ -4,22 +4,6 @@ using Pelto.Core.Values;
 
 namespace Pelto.Web.Pages;
 
-/// <summary>What people of another language read, as typed.</summary>
-public sealed class LocalTextInput
-{
-    /// <summary>Two letters (ISO 639-1).</summary>
-    public string Language { get; set => field = value ?? ""; } = "";
-
-    /// <summary>The label.</summary>
-    public string Label { get; set => field = value ?? ""; } = "";
-
-    /// <summary>The column heading.</summary>
-    public string Heading { get; set => field = value ?? ""; } = "";
-
-    /// <summary>The help text.</summary>
-    public string Help { get; set => field = value ?? ""; } = "";
-}
-
 /// <summary>What stands in the inputs of the field page, as text, so that nothing typed is lost.</summary>
 /// <remarks>Binding gives null for an empty input; here it is the empty text.</remarks>
 public sealed class FieldInput
@@ -56,6 +40,9 @@ public sealed class FieldInput
 
     /// <summary>The kind's name.</summary>
     public string Kind { get; set => field = value ?? ""; } = "text";
+
+    /// <summary>True for what points to records.</summary>
+    public bool IsLink => FieldKinds.Find(Kind)?.IsLink == true;
 
     /// <summary>Real values that were pasted to see what size they need.</summary>
     public string Pasted { get; set => field = value ?? ""; } = "";
@@ -284,15 +271,14 @@ public sealed class FieldInput
         if (Width.Trim() is { Length: > 0 } width && !(int.TryParse(width, NumberStyles.None, CultureInfo.InvariantCulture, out var wide) && wide is >= 1 and <= 12))
             problems.Add(new(id, "width", "The width is a whole number from 1 to 12."));
         if (!CodeTyped || Code.Length == 0) (Code, CodeTyped) = (Codes.From(Label, taken), false);
-        var isLink = Kind is "link" or "links";
+        var kind = FieldKinds.Find(Kind);
         var isSeen = Kind == FieldKinds.Seen;
-        var isChoice = Kind is "choice" or "choices";
-        var isComputed = Computed && !isSeen && Kind is not ("links" or "file" or "image" or "secret");
+        var isComputed = Computed && kind?.IsComputable == true;
         if (isComputed && string.IsNullOrWhiteSpace(Formula)) problems.Add(new(id, "formula", "Write the formula that fills it."));
-        var isAsked = Asked && !isSeen && Kind is not ("links" or "choices" or "file" or "image" or "secret");
+        var isAsked = Asked && kind?.IsAskable == true;
         if (isAsked && Query.Length == 0) problems.Add(new(id, "query", "Choose the query that fills it."));
         var isTyped = !isSeen && (!isComputed || IsChangeable) && !(isAsked && LockedAnswer);
-        return known with
+        return (FieldDefinition)ReadOptions(kind, known, problems) with
         {
             RecordType = part[0],
             Part = part.Length > 1 ? part[1] : Core.Catalog.Part.HeaderCode,
@@ -303,32 +289,18 @@ public sealed class FieldInput
             Heading = OrNull(Heading),
             Help = OrNull(Help),
             Texts = ReadTexts(id, problems),
-            Kind = Kind,
-            Length = Kind is "text" or "long_text" or "formatted_text" or "secret" ? Number(Length, "length", "The length") : null,
-            Digits = Kind is "decimal" or "money" or "quantity" ? Number(Digits, "digits", "The count of digits") : null,
-            Decimals = Kind is "decimal" or "percent" or "quantity" ? Number(Decimals, "decimals", "The count of digits after the point") : null,
-            Choices = isChoice && ChoiceList.Length == 0 ? ReadChoices(id, known.Choices ?? [], problems) : null,
-            ChoiceList = isChoice ? OrNull(ChoiceList) : null,
-            MayAdd = isChoice && ChoiceList.Length == 0 && MayAdd,
-            Currencies = Kind == "money" ? [.. Currencies.ToUpperInvariant().Split([' ', ',', ';'], StringSplitOptions.RemoveEmptyEntries)] : null,
-            Units = Kind == "quantity" && Units.Count > 0 ? [.. Units] : null,
-            Country = Kind == "phone" ? OrNull(Country)?.ToUpperInvariant() : null,
-            Scheme = Kind == "identifier" ? OrNull(Scheme) : null,
-            CheckDigit = Kind == "identifier" && Scheme == IdentifierKind.Own ? OrNull(CheckDigit) : null,
-            Target = isLink ? OrNull(Target) : null,
-            ClearsWithTarget = isLink && ClearsWithTarget,
             Path = isSeen ? OrNull(Path) : null,
-            Offers = isLink ? OrNull(Offers) : null,
-            OffersMessage = isLink ? OrNull(OffersMessage) : null,
-            Finds = isLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
+            Offers = IsLink ? OrNull(Offers) : null,
+            OffersMessage = IsLink ? OrNull(OffersMessage) : null,
+            Finds = IsLink && Finds.Split([',', ';', ' '], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries) is { Length: > 0 } finds ? finds : null,
             CarriedAlong = isTyped && !isAsked && CarriedAlong,
             Query = isAsked && Query.Length > 0 ? new() { Id = Query, Column = OrNull(Columns.GetValueOrDefault(Query) ?? ""), With = With.Where(pair => pair.Key.StartsWith(Query + ":", StringComparison.Ordinal) && !string.IsNullOrWhiteSpace(pair.Value)).ToDictionary(pair => pair.Key[(Query.Length + 1)..], pair => pair.Value.Trim()), When = When } : null,
             Formula = isComputed ? OrNull(Formula) : null,
             Live = isComputed && Way == LiveWay,
             Fills = !isComputed ? FillMode.Always : Way switch { "untouched" => FillMode.Untouched, "chosen" or "locked" => FillMode.Chosen, _ => FillMode.Always },
             Locked = (isComputed && Way == "locked") || (isAsked && LockedAnswer),
-            StartingValue = isLink || !isTyped ? null : OrNull(StartingValue),
-            FillExisting = !isLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
+            StartingValue = IsLink || !isTyped ? null : OrNull(StartingValue),
+            FillExisting = !IsLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
             Required = isTyped && Required,
             ShownWhen = OrNull(ShownWhen),
             RequiredWhen = isTyped ? OrNull(RequiredWhen) : null,
@@ -337,11 +309,35 @@ public sealed class FieldInput
             Pattern = isTyped ? OrNull(Pattern) : null,
             PatternMessage = isTyped ? OrNull(PatternMessage) : null,
             Unique = isTyped && Unique,
-            Indexed = !isSeen && !isLink && Indexed,
-            NoTotals = NoTotals && FieldKinds.Definable.Any(kind => kind.Name == Kind && kind.IsSummable),
+            Indexed = !isSeen && !IsLink && Indexed,
+            NoTotals = NoTotals && kind?.IsSummable == true,
             Check = isTyped ? OrNull(Check) : null,
             CheckMessage = isTyped ? OrNull(CheckMessage) : null,
         };
+    }
+
+    // What the inputs say of the kind; those of other kinds are hidden, and what stands in them is passed over.
+    private KindOptions ReadOptions(FieldKind? kind, FieldDefinition known, List<Problem> problems)
+    {
+        var id = known.Id;
+        var said = new FieldDefinition
+        {
+            Length = kind?.Takes(KindOption.Length) == true ? Number(Length, "length", "The length") : null,
+            Digits = kind?.Takes(KindOption.Digits) == true ? Number(Digits, "digits", "The count of digits") : null,
+            Decimals = kind?.Takes(KindOption.Decimals) == true ? Number(Decimals, "decimals", "The count of digits after the point") : null,
+            Choices = kind?.IsChoice == true && ChoiceList.Length == 0 ? ReadChoices(id, known.Choices ?? [], problems) : null,
+            ChoiceList = OrNull(ChoiceList),
+            MayAdd = ChoiceList.Length == 0 && MayAdd,
+            Currencies = Currencies.ToUpperInvariant().Split([' ', ',', ';'], StringSplitOptions.RemoveEmptyEntries),
+            Units = Units.Count > 0 ? [.. Units] : null,
+            Country = OrNull(Country)?.ToUpperInvariant(),
+            Scheme = OrNull(Scheme),
+            CheckDigit = Scheme == IdentifierScheme.Own ? OrNull(CheckDigit) : null,
+            Target = OrNull(Target),
+            ClearsWithTarget = ClearsWithTarget,
+            Kind = Kind,
+        };
+        return known.WithKindOf(said.For(kind));
 
         int? Number(string text, string property, string what)
         {

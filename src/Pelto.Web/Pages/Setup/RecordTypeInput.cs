@@ -1,3 +1,4 @@
+using Pelto.Core.Values;
 using System.Globalization;
 using Pelto.Core.Catalog;
 

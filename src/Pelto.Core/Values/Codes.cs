@@ -1,7 +1,7 @@
 using System.Globalization;
 using System.Text;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Values;
 
 /// <summary>Codes: plain identifiers that are lasting names in definitions, formulas, columns and the programming interface.</summary>
 public static class Codes

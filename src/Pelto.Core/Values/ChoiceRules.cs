@@ -1,7 +1,6 @@
 using System.Text;
-using Pelto.Core.Values;
 
-namespace Pelto.Core.Catalog;
+namespace Pelto.Core.Values;
 
 /// <summary>What makes a list of choices wrong, and what looks like a slip in one.</summary>
 public static class ChoiceRules
