@@ -80,7 +80,8 @@ internal static class ScreensBench
     }
 
     // The line that names the error, without the source that Node.js quotes around it.
-    private static string Cause(string complained) => complained.Split('\n').FirstOrDefault(line => line.Contains("Error", StringComparison.Ordinal))?.Trim() ?? complained.Trim();
+    private static string Cause(string complained) =>
+        complained.Split('\n').FirstOrDefault(line => line.Contains("Error", StringComparison.Ordinal))?.Trim() ?? complained.Trim();
 
     private static async Task<long> OrderAsync(HttpClient administrator, int length)
     {

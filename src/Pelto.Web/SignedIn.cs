@@ -34,7 +34,8 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     }
 
     /// <summary>The address that a request was sent from.</summary>
-    public static string From(HttpContext context) => context.Connection.RemoteIpAddress is { } ip ? (ip.IsIPv4MappedToIPv6 ? ip.MapToIPv4() : ip).ToString() : "";
+    public static string From(HttpContext context) =>
+        context.Connection.RemoteIpAddress is { } ip ? (ip.IsIPv4MappedToIPv6 ? ip.MapToIPv4() : ip).ToString() : "";
 
     /// <summary>Signs a browser in: begins a session, and gives a cookie that holds nothing but its id.</summary>
     public static async Task BeginAsync(HttpContext context, Sessions sessions, Viewer viewer, string how)

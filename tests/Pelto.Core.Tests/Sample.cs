@@ -19,7 +19,8 @@ internal static class Sample
 
     public static Viewer Guest { get; } = new(Guid.NewGuid(), "Gus", ["guest"]);
 
-    public static Catalogue Catalogue(params FieldDefinition[] fields) => Core.Catalog.Catalogue.Build(1, Host, new SiteDefinition { Fields = fields });
+    public static Catalogue Catalogue(params FieldDefinition[] fields) =>
+        Core.Catalog.Catalogue.Build(1, Host, new SiteDefinition { Fields = fields });
 
     public static RecordType OrderType(params FieldDefinition[] fields) => Catalogue(fields).Find("order")!;
 
@@ -52,7 +53,8 @@ internal static class Sample
 
     public static Value Get(this RecordState state, string code) => state.Header[state.Type.Header.Find(code)!.Slot];
 
-    public static Value Get(this RecordState state, int line, string code) => state.Lines[0][line].Values[state.Type.LineParts[0].Find(code)!.Slot];
+    public static Value Get(this RecordState state, int line, string code) =>
+        state.Lines[0][line].Values[state.Type.LineParts[0].Find(code)!.Slot];
 
     private static RecordTypeDescription Customer() => new()
     {
@@ -111,9 +113,11 @@ internal static class Sample
         Access = new(["desk", "guest"], ["desk"]),
     };
 
-    private static FieldDescription Text(string code, bool required = false) => new() { Code = code, Label = Label(code), Kind = "text", Length = 40, Required = required };
+    private static FieldDescription Text(string code, bool required = false) =>
+        new() { Code = code, Label = Label(code), Kind = "text", Length = 40, Required = required };
 
-    private static FieldDescription Number(string code, string? formula = null) => new() { Code = code, Label = Label(code), Kind = "decimal", Digits = 12, Decimals = 2, Formula = formula };
+    private static FieldDescription Number(string code, string? formula = null) =>
+        new() { Code = code, Label = Label(code), Kind = "decimal", Digits = 12, Decimals = 2, Formula = formula };
 
     private static string Label(string code) => char.ToUpperInvariant(code[0]) + code[1..];
 }

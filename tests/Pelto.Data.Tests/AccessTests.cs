@@ -17,11 +17,14 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
 
     private static readonly Viewer Manager = new(Guid.NewGuid(), "Sini", ["purchasing"]) { SignIn = "sini", Company = "fi" };
 
-    private static Grant Give(string to, string on, string level, string? when = null) => new() { Id = Grant.NewId(), To = [to], On = [on], Level = level, When = when };
+    private static Grant Give(string to, string on, string level, string? when = null) =>
+        new() { Id = Grant.NewId(), To = [to], On = [on], Level = level, When = when };
 
-    private static Grant Withhold(string from, string on, string level, string? when = null) => Give(from, on, level, when) with { Does = Grant.Withhold };
+    private static Grant Withhold(string from, string on, string level, string? when = null) =>
+        Give(from, on, level, when) with { Does = Grant.Withhold };
 
-    private static Grant Rights(string does, string who, string type, string[] may, string? when = null) => new() { Id = Grant.NewId(), Does = does, To = [who], On = [Grant.OnType(type)], May = may, When = when };
+    private static Grant Rights(string does, string who, string type, string[] may, string? when = null) =>
+        new() { Id = Grant.NewId(), Does = does, To = [who], On = [Grant.OnType(type)], May = may, When = when };
 
     // Over the tables as they are: guards and grants need no storage.
     private Catalogue With(IEnumerable<string> guards, params Grant[] grants)

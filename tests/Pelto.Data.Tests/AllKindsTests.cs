@@ -132,7 +132,8 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
     private async Task<long> NewOrderAsync(RecordType type) =>
         (await site.Store.SaveAsync(type, null, site.Changes("sales_order", ("customer", Value.LinkTo(1))), Site.Desk)).Outcome.State.Id!.Value;
 
-    private static IEqualityComparer<IEnumerable<long>> Comparer(Field field) => EqualityComparer<IEnumerable<long>>.Create((one, other) => field.Kind is YesNoKind || one!.First() == other!.First());
+    private static IEqualityComparer<IEnumerable<long>> Comparer(Field field) =>
+        EqualityComparer<IEnumerable<long>>.Create((one, other) => field.Kind is YesNoKind || one!.First() == other!.First());
 
     private async Task<IReadOnlyList<long>> FindAsync(RecordType type, string filter, string? order = null, int take = 500)
     {

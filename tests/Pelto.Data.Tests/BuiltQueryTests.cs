@@ -22,7 +22,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
 
     private static QueryBuild Orders(string? where) => new() { RecordType = "sales_order", Where = where };
 
-    private static QueryBuild Of(QueryBuild build, QueryTake take, params string[] values) => build with { Take = take, Values = [.. values.Select(value => new QueryValue(null, value))] };
+    private static QueryBuild Of(QueryBuild build, QueryTake take, params string[] values) =>
+        build with { Take = take, Values = [.. values.Select(value => new QueryValue(null, value))] };
 
     private async Task<(QueryDefinition Query, List<QueryProblem> Problems)> InspectAsync(QueryBuild build)
     {
@@ -95,7 +96,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
     [Fact(DisplayName = "Values: one is needed, names differ, texts have no total, secrets and days that move on by themselves are not read")]
     public async Task Values_are_checked()
     {
-        async Task<string> Said(QueryBuild build) => string.Join(" ", (await InspectAsync(build)).Problems.Select(problem => $"{problem.Property}: {problem.Message}"));
+        async Task<string> Said(QueryBuild build) =>
+            string.Join(" ", (await InspectAsync(build)).Problems.Select(problem => $"{problem.Property}: {problem.Message}"));
         Assert.Contains("values: Say what it gives of each row", await Said(Of(Orders(null), QueryTake.Rows)), StringComparison.Ordinal);
         Assert.Contains("values: Two values are called number", await Said(Of(Orders(null), QueryTake.Rows, "number", "number")), StringComparison.Ordinal);
         Assert.Contains("values: Only numbers, money and quantities have a total", await Said(Of(Orders(null), QueryTake.Sum, "number")), StringComparison.Ordinal);

@@ -29,7 +29,8 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         return (await site.Store.FindAsync(Orders, saving.Outcome.State.Id!.Value, Site.Desk))!;
     }
 
-    private static FieldDefinition Text(string code, string formula, FillMode mode) => Site.Field(code, "text", "header", "sales_order") with { Length = 60, Formula = formula, Fills = mode };
+    private static FieldDefinition Text(string code, string formula, FillMode mode) =>
+        Site.Field(code, "text", "header", "sales_order") with { Length = 60, Formula = formula, Fills = mode };
 
     [Fact(DisplayName = "A new order takes the customer's terms and the item's name, unit and price from the host's own rules; what is sent goes before")]
     public async Task Host_rules()

@@ -281,7 +281,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         await Jobs.RunOpenAsync();
         foreach (var (code, value) in entered) Assert.Equal(value, await ValueAsync(code));
 
-        async Task<Value> ValueAsync(string code) => (await site.Store.FindAsync(site.Type("partner"), 9, Site.Desk))!.Header[site.Type("partner").Header.Find(code)!.Slot];
+        async Task<Value> ValueAsync(string code) =>
+            (await site.Store.FindAsync(site.Type("partner"), 9, Site.Desk))!.Header[site.Type("partner").Header.Find(code)!.Slot];
     }
 
     [Fact(DisplayName = "A field becomes unique while people write; where values stand twice, the release is refused and the values are counted")]

@@ -24,7 +24,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         }
     }
 
-    private List<string> ProblemsOf(params FieldDefinition[] fields) => [.. site.Catalogues.Build(new SiteDefinition { Fields = fields }).Problems.Select(problem => problem.Sentence)];
+    private List<string> ProblemsOf(params FieldDefinition[] fields) =>
+        [.. site.Catalogues.Build(new SiteDefinition { Fields = fields }).Problems.Select(problem => problem.Sentence)];
 
     private async Task<List<ListRow>> ListAsync(string order, params string[] filters)
     {
@@ -150,7 +151,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         await site.ScalarAsync("UPDATE erp.exchange_rate SET rate = rate * 2 WHERE currency = 'GBP'");
         Assert.True(await proofs.CountStaleAsync(pounds, Site.Administrator, default) > stale);
 
-        static string Text(Value value) => value.IsEmpty ? "" : value.Number.ToString("0.00", System.Globalization.CultureInfo.InvariantCulture);
+        static string Text(Value value) =>
+            value.IsEmpty ? "" : value.Number.ToString("0.00", System.Globalization.CultureInfo.InvariantCulture);
     }
 
     [Fact(DisplayName = "Over what links here: a customer's orders and an item's order lines, live and kept, on the record, in lists, and by hand in SQL the same")]

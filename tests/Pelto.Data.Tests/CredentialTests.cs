@@ -52,7 +52,8 @@ public sealed class CredentialTests
     [InlineData("iloveyou iloveyou", false)]
     [InlineData("touvisalmi2026!!", false)]
     [InlineData("Tuulinen\taamu, kolme venettä", false)]
-    public void Passwords(string password, bool isGood) => Assert.Equal(isGood, PasswordRules.Refuse(password, ["Henna Aro", "henna.aro", "Touvisalmi"]) is null);
+    public void Passwords(string password, bool isGood) =>
+        Assert.Equal(isGood, PasswordRules.Refuse(password, ["Henna Aro", "henna.aro", "Touvisalmi"]) is null);
 
     [Fact(DisplayName = "128 characters are taken, and what looks the same is the same, however it was typed")]
     public void Length_and_form()

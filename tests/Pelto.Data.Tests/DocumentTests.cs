@@ -18,11 +18,13 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
 
     private static Follow Between(RecordType next, string source) => next.Follows.Single(follow => follow.Source.Code == source);
 
-    private async Task<RecordState> FindAsync(string type, long id) => (await site.Store.FindAsync(site.Type(type), id, Site.Administrator))!;
+    private async Task<RecordState> FindAsync(string type, long id) =>
+        (await site.Store.FindAsync(site.Type(type), id, Site.Administrator))!;
 
     private static Value Get(RecordState state, string code) => state.Header[state.Type.Header.Find(code)!.Slot];
 
-    private static Value Get(RecordState state, int line, string code) => state.Lines[0][line].Values[state.Type.LineParts[0].Find(code)!.Slot];
+    private static Value Get(RecordState state, int line, string code) =>
+        state.Lines[0][line].Values[state.Type.LineParts[0].Find(code)!.Slot];
 
     private async Task<RecordState> OrderAsync(params decimal[] quantities)
     {
@@ -38,11 +40,14 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         return await site.Store.SaveAsync(follow.Next, null, RecordChanges.Of(next), Site.Administrator);
     }
 
-    private Task<Saving> CancelAsync(RecordState state) => site.Store.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.Of("cancelled"))), Site.Administrator);
+    private Task<Saving> CancelAsync(RecordState state) =>
+        site.Store.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.Of("cancelled"))), Site.Administrator);
 
-    private async Task<decimal> OnHandAsync(int item) => (decimal)(await site.ScalarAsync($"SELECT coalesce(sum(on_hand), 0) FROM erp.item_stock WHERE parent = {item} AND warehouse = 1"))!;
+    private async Task<decimal> OnHandAsync(int item) =>
+        (decimal)(await site.ScalarAsync($"SELECT coalesce(sum(on_hand), 0) FROM erp.item_stock WHERE parent = {item} AND warehouse = 1"))!;
 
-    private static void Take(RecordState next, int line, decimal quantity) => next.Lines[0][line].Values[next.Type.LineParts[0].Find("quantity")!.Slot] = Value.Of(quantity);
+    private static void Take(RecordState next, int line, decimal quantity) =>
+        next.Lines[0][line].Values[next.Type.LineParts[0].Find("quantity")!.Slot] = Value.Of(quantity);
 
     [Fact(DisplayName = "An order is delivered in parts: what is open is copied, what is delivered is followed up, and with the last part the order closes; cancelling a part opens it again")]
     public async Task Delivered_in_parts()

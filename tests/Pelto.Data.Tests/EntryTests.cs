@@ -50,7 +50,8 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
 
     private RecordChanges Claim(params (string Code, Value Value)[] values) => site.Changes("claim", values);
 
-    private async Task<Entry> WaitingAsync(string reference) => (await Entries.ReadAsync(Type, EntryState.Waiting, Site.Desk)).Single(entry => entry.Row.Reference == reference);
+    private async Task<Entry> WaitingAsync(string reference) =>
+        (await Entries.ReadAsync(Type, EntryState.Waiting, Site.Desk)).Single(entry => entry.Row.Reference == reference);
 
     private async Task<Saving> AcceptAsync(Entry entry, params (string Code, Value Value)[] more)
     {
@@ -60,7 +61,8 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         return await site.Store.SaveAsync(Type, null, changes, Site.Desk);
     }
 
-    private async Task<long> PartnerAsync(string condition) => (long)(await site.ScalarAsync($"SELECT min(id) FROM erp.partner WHERE {condition}"))!;
+    private async Task<long> PartnerAsync(string condition) =>
+        (long)(await site.ScalarAsync($"SELECT min(id) FROM erp.partner WHERE {condition}"))!;
 
     [Fact(DisplayName = "What somebody outside says in a field that whoever accepts it is not shown is not shown to them, and not lost by their accepting it")]
     public async Task Unseen_is_kept()

@@ -27,7 +27,8 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
-    private async Task<IEnumerable<long>> PickAsync(string text, int take = 300) => (await site.Lists.PickAsync(Link.Target!, text, Site.Desk, take, link: Link)).Select(target => target.Id);
+    private async Task<IEnumerable<long>> PickAsync(string text, int take = 300) =>
+        (await site.Lists.PickAsync(Link.Target!, text, Site.Desk, take, link: Link)).Select(target => target.Id);
 
     [Fact(DisplayName = "For generated words, whichever columns each of them stands in, the same partners are found as by looking through all of them in SQL")]
     public async Task Words_stand_anywhere()

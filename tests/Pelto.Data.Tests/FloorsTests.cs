@@ -49,6 +49,8 @@ public sealed class FloorsTests
             .Select(group => (group.Key, string.Join(", ", group.Select(use => use.What).Distinct().Order(StringComparer.Ordinal).Take(5))));
 
         // Types that stand in no folder belong to all.
-        string? FolderOf(string name) => name.StartsWith(root + ".", StringComparison.Ordinal) && name[(root.Length + 1)..].Split('.') is [var folder, _, ..] ? folder : null;
+        string? FolderOf(string name) =>
+            name.StartsWith(root + ".", StringComparison.Ordinal) && name[(root.Length + 1)..].Split('.') is [var folder, _, ..] ? folder
+                : null;
     }
 }

@@ -85,7 +85,8 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
         Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("item"), saved, Long(saved), Site.Administrator)).Result);
     }
 
-    private RecordChanges Long(long id) => site.Changes("item", ("name", Value.Of($"Wide {id}")), ("wide_note", Value.Of(new string('x', 3000) + id)));
+    private RecordChanges Long(long id) =>
+        site.Changes("item", ("name", Value.Of($"Wide {id}")), ("wide_note", Value.Of(new string('x', 3000) + id)));
 
     private Task<object?> ColumnsAsync() => site.ScalarAsync("SELECT string_agg(column_name, ' ' ORDER BY ordinal_position) FROM information_schema.columns WHERE table_schema = 'added' AND table_name = 'item'");
 

@@ -37,7 +37,8 @@ public sealed class KindStorageTests(NarrowSite site) : IClassFixture<NarrowSite
         await AgreeAsync(Gen.Int[0, 4], i => new[] { "a", "A", "B_2", "b_2", "c" }[i], $"SELECT {Condition(kind, "$1::text")}", (command, code) => Add(command, code), code => kind.Refuse(Value.Of(code)) is null);
     }
 
-    private static string Condition(FieldKind kind, string column) => string.Join(" AND ", kind.Checks(_ => column).Select(check => check.Sql));
+    private static string Condition(FieldKind kind, string column) =>
+        string.Join(" AND ", kind.Checks(_ => column).Select(check => check.Sql));
 
     private static void Add(NpgsqlCommand command, params object[] values)
     {

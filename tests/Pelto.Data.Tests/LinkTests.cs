@@ -13,7 +13,8 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private Pointers Pointers => site.Services.GetRequiredService<Pointers>();
 
-    private static FieldDefinition Link(string code, string target, string part = "header", string type = "sales_order") => Site.Field(code, "link", part, type) with { Target = target };
+    private static FieldDefinition Link(string code, string target, string part = "header", string type = "sales_order") =>
+        Site.Field(code, "link", part, type) with { Target = target };
 
     private async Task GoLiveAsync(FieldDefinition field)
     {
@@ -122,5 +123,6 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         }
     }
 
-    private async Task<string> NumberAsync(long partner) => (string)(await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {partner}"))!;
+    private async Task<string> NumberAsync(long partner) =>
+        (string)(await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {partner}"))!;
 }

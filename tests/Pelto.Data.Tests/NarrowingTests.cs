@@ -13,7 +13,8 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private const string OnLoanHere = "AND(customer = record.customer; ISBLANK(returned_on))";
 
-    private static FieldDefinition Link(string code, string target, string offers, string type = "visit") => Site.Field(code, "link", type: type) with { Target = target, Label = code.Replace('_', ' '), Offers = offers };
+    private static FieldDefinition Link(string code, string target, string offers, string type = "visit") =>
+        Site.Field(code, "link", type: type) with { Target = target, Label = code.Replace('_', ' '), Offers = offers };
 
     private async Task GoLiveAsync(FieldDefinition field)
     {
@@ -21,7 +22,8 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
-    private async Task<Saving> SaveAsync(long visit, params (string Code, Value Value)[] values) => await site.Store.SaveAsync(site.Type("visit"), visit, site.Changes("visit", values), Site.Desk);
+    private async Task<Saving> SaveAsync(long visit, params (string Code, Value Value)[] values) =>
+        await site.Store.SaveAsync(site.Type("visit"), visit, site.Changes("visit", values), Site.Desk);
 
     private async Task<long> IdAsync(string sql) => (long)(await site.ScalarAsync(sql))!;
 

@@ -124,7 +124,8 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
 
     private static string Text(RecordState state, string code) => Get(state, code).Text;
 
-    private EnteredLine Fresh(string key, decimal quantity) => site.Line(key, null, ("item", Value.LinkTo(1)), ("quantity", Value.Of(quantity)), ("price", Value.Of(20m)));
+    private EnteredLine Fresh(string key, decimal quantity) =>
+        site.Line(key, null, ("item", Value.LinkTo(1)), ("quantity", Value.Of(quantity)), ("price", Value.Of(20m)));
 
     private Task<Saving> CreateAsync(int lines)
     {

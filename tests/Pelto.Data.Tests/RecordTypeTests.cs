@@ -27,7 +27,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         Write = ["order_desk"],
     };
 
-    private static FieldDefinition On(string type, string code, string kind, string part = "header") => Site.Field(code, kind, part, type) with { Id = $"f-{type}-{code}" };
+    private static FieldDefinition On(string type, string code, string kind, string part = "header") =>
+        Site.Field(code, kind, part, type) with { Id = $"f-{type}-{code}" };
 
     private async Task GoLiveAsync(Func<SiteDefinition, SiteDefinition> change)
     {
@@ -137,7 +138,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, permit.Id, site.Changes("permit", ("mass", Value.Of(6))), Site.Guest));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(6))), Site.Desk));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Desk));
-        async Task<Saving> ChangeAsync(string code, Value value) => await site.Store.SaveAsync(type, permit.Id, site.Changes("permit", (code, value)), Site.Administrator);
+        async Task<Saving> ChangeAsync(string code, Value value) =>
+            await site.Store.SaveAsync(type, permit.Id, site.Changes("permit", (code, value)), Site.Administrator);
         Assert.Equal(SaveResult.Saved, (await ChangeAsync("mass", Value.Of(7))).Result);
         Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("confirmed"))).Result);
         Assert.Equal($"{permit.Title} is confirmed: it can only be cancelled.", (await ChangeAsync("mass", Value.Of(8))).Outcome.Messages.Single().Sentence);

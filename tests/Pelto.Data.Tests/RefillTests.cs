@@ -22,7 +22,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
-    private Task<object?> WrongAsync(string from) => site.ScalarAsync(string.Format(System.Globalization.CultureInfo.InvariantCulture, Wrong, from));
+    private Task<object?> WrongAsync(string from) =>
+        site.ScalarAsync(string.Format(System.Globalization.CultureInfo.InvariantCulture, Wrong, from));
 
     private async Task ManyAsync()
     {

@@ -11,7 +11,8 @@ namespace Pelto.Data.Tests;
 /// </summary>
 public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
-    private static FieldDefinition Seen(string code, string path, string part = "header", string type = "sales_order") => Site.Field(code, FieldKinds.Seen, part, type) with { Path = path };
+    private static FieldDefinition Seen(string code, string path, string part = "header", string type = "sales_order") =>
+        Site.Field(code, FieldKinds.Seen, part, type) with { Path = path };
 
     private async Task GoLiveAsync(params FieldDefinition[] fields)
     {

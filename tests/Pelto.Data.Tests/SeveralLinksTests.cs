@@ -32,13 +32,15 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
-    private async Task<Saving> SaveAsync(long id, string code, params long[] targets) => await site.Store.SaveAsync(site.Type("sales_order"), id, site.Changes("sales_order", (code, Value.LinksTo(targets))), Site.Desk);
+    private async Task<Saving> SaveAsync(long id, string code, params long[] targets) =>
+        await site.Store.SaveAsync(site.Type("sales_order"), id, site.Changes("sales_order", (code, Value.LinksTo(targets))), Site.Desk);
 
     private async Task<IReadOnlyList<long>> OnFileAsync(long id, string code) => (await site.Store.FindAsync(site.Type("sales_order"), id, Site.Desk))!.Header[site.Type("sales_order").Header.Find(code)!.Slot].Targets;
 
     private async Task<string> KeptAsync(long id, string table = Table) => (string)(await site.ScalarAsync($"SELECT coalesce(string_agg(target::text, ' ' ORDER BY position), '') FROM {table} WHERE owner = {id}"))!;
 
-    private async Task<string> RefusedAsync(string sql) => (await Assert.ThrowsAsync<PostgresException>(() => site.ScalarAsync(sql))).SqlState;
+    private async Task<string> RefusedAsync(string sql) =>
+        (await Assert.ThrowsAsync<PostgresException>(() => site.ScalarAsync(sql))).SqlState;
 
     [Fact(DisplayName = "Several are saved in their order, changed, moved and emptied; each change is another version, and two people's are shown to each other")]
     public async Task Order_is_kept()

@@ -78,7 +78,8 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
             .With(Site.Field("lift_plan", "link") with { Target = "lift_plan" }).With(Site.Field("banksmen", "links", "lifts", "lift_plan") with { Target = "employee" });
     }
 
-    private SiteDefinition NextVersion(SiteDefinition draft) => HostUpdate.Make(site.Catalogues.Build(draft), site.Services.GetRequiredService<HostVersions>().Find("4.3")!).Site;
+    private SiteDefinition NextVersion(SiteDefinition draft) =>
+        HostUpdate.Make(site.Catalogues.Build(draft), site.Services.GetRequiredService<HostVersions>().Find("4.3")!).Site;
 
     [Fact(DisplayName = "Broken off at any command of any step, publishing leaves tables, columns, rules, indexes, triggers and views exactly as they were, and goes live when tried again")]
     public async Task Every_step_is_taken_back()

@@ -85,7 +85,8 @@ internal static class Talking
         return JsonNode.Parse(text)!.AsObject();
     }
 
-    public static async Task<JsonObject> GetJsonAsync(this HttpClient client, string path) => await (await client.GetAsync(path)).JsonAsync();
+    public static async Task<JsonObject> GetJsonAsync(this HttpClient client, string path) =>
+        await (await client.GetAsync(path)).JsonAsync();
 
     public static Task<HttpResponseMessage> SendJsonAsync(this HttpClient client, HttpMethod method, string path, string body, string? ifMatch = null)
     {
@@ -111,7 +112,8 @@ internal static class Talking
         return new HtmlParser().ParseDocument(text);
     }
 
-    public static string Token(this IHtmlDocument page) => page.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
+    public static string Token(this IHtmlDocument page) =>
+        page.QuerySelector("main input[name=__RequestVerificationToken]")!.GetAttribute("value")!;
 
     /// <summary>What a browser would send of a record's form, with some inputs filled.</summary>
     public static FormUrlEncodedContent Filled(this IHtmlDocument page, params (string Name, string Value)[] typed)

@@ -250,5 +250,7 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
         }
     }
 
-    private static string Around(string text, string marker) => text.IndexOf(marker, StringComparison.Ordinal) is var at and >= 0 ? text[Math.Max(0, at - 160)..Math.Min(text.Length, at + 60)] : "";
+    private static string Around(string text, string marker) =>
+        text.IndexOf(marker, StringComparison.Ordinal) is var at and >= 0 ? text[Math.Max(0, at - 160)..Math.Min(text.Length, at + 60)]
+            : "";
 }

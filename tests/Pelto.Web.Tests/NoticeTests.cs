@@ -50,16 +50,20 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         return of;
     }
 
-    private static JsonObject One(JsonObject site, string list, string id) => site[list]!.AsArray().Select(one => one!.AsObject()).Single(one => (string?)(one["id"] ?? one["on"] ?? one["code"]) == id);
+    private static JsonObject One(JsonObject site, string list, string id) =>
+        site[list]!.AsArray().Select(one => one!.AsObject()).Single(one => (string?)(one["id"] ?? one["on"] ?? one["code"]) == id);
 
     private static (string, Action<JsonObject>) Set(string list, string id, string property, string? json) =>
         ($"{id}: {property} {json}", site => One(site, list, id)[property] = json is null ? null : Json(json));
 
-    private static (string, Action<JsonObject>) Add(string list, string json) => ($"{list} + {json}", site => site[list]!.AsArray().Add(Json(json)));
+    private static (string, Action<JsonObject>) Add(string list, string json) =>
+        ($"{list} + {json}", site => site[list]!.AsArray().Add(Json(json)));
 
-    private static (string, Action<JsonObject>) Drop(string list, string id) => ($"{list} - {id}", site => site[list]!.AsArray().Remove(One(site, list, id)));
+    private static (string, Action<JsonObject>) Drop(string list, string id) =>
+        ($"{list} - {id}", site => site[list]!.AsArray().Remove(One(site, list, id)));
 
-    private static (string, Action<JsonObject>) Layer(string layer, string operation) => ($"{layer} + {operation}", site => One(site, "layers", layer)["operations"]!.AsArray().Add(Json(operation)));
+    private static (string, Action<JsonObject>) Layer(string layer, string operation) =>
+        ($"{layer} + {operation}", site => One(site, "layers", layer)["operations"]!.AsArray().Add(Json(operation)));
 
     // One change each: every property that people can notice, every list of a site, on this screen, on another, and for others.
     private static readonly (string Name, Action<JsonObject> Make)[] Changes =
@@ -217,7 +221,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         site["layers"] = Json("""[{"id": "y-one", "label": "One", "comment": "For a test", "audience": "everyone", "operations": [{"op": "hide", "part": "quotation.salesperson", "on": "adding"}]}]""");
         var since = app.Services.GetRequiredService<Catalogues>().Live.Release;
         await GoLiveAsync(program, site);
-        async Task<bool> IsToldAsync(string adding) => (bool)(await eero.GetJsonAsync($"/live/changes?type=quotation&since={since}{adding}"))["isAny"]!;
+        async Task<bool> IsToldAsync(string adding) =>
+            (bool)(await eero.GetJsonAsync($"/live/changes?type=quotation&since={since}{adding}"))["isAny"]!;
         Assert.Equal((true, false, false), (await IsToldAsync("&adding=true"), await IsToldAsync("&adding=false"), await IsToldAsync("")));
     }
 
@@ -233,7 +238,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             var since = app.Services.GetRequiredService<Catalogues>().Live.Release;
             site["layers"] = new JsonArray(With(Json("""{"id": "y-two", "label": "Two", "comment": "For a test", "audience": "everyone"}""").AsObject(), ("operations", new JsonArray(Json(operation)))));
             await GoLiveAsync(program, site);
-            async Task<bool> IsToldAsync(HttpClient browser) => (bool)(await browser.GetJsonAsync($"/live/changes?type=project&since={since}"))["isAny"]!;
+            async Task<bool> IsToldAsync(HttpClient browser) =>
+                (bool)(await browser.GetJsonAsync($"/live/changes?type=project&since={since}"))["isAny"]!;
             Assert.Equal((true, false), (await IsToldAsync(henna), await IsToldAsync(vieno)));
         }
     }

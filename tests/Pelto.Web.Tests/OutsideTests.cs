@@ -81,7 +81,8 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
     public async Task Chosen_stays()
     {
         var desk = await app.InterfaceAsync("order_desk");
-        async Task<JsonNode[]> PartnersAsync(string filter) => [.. (await desk.GetJsonAsync($"records/partner?take=2&filter={filter}"))["records"]!.AsArray().Select(partner => partner!)];
+        async Task<JsonNode[]> PartnersAsync(string filter) =>
+            [.. (await desk.GetJsonAsync($"records/partner?take=2&filter={filter}"))["records"]!.AsArray().Select(partner => partner!)];
         var (finns, other) = (await PartnersAsync("country~is~FI"), (await PartnersAsync("country~not~FI"))[0]);
         string Name(JsonNode partner) => partner["values"]!["name"]!.GetValue<string>();
         async Task<string> AnswerAsync(string bought, params JsonNode[] parties) => await (await SendAsync(Stranger(), [("header.bought", bought), .. parties.Select(party => ("header.parties", party["id"]!.ToString()))])).Content.ReadAsStringAsync();
@@ -131,7 +132,8 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
         // Typed and sent before the list was there: what is released is found by its number, what is not says the same as what does not
         // exist.
         Assert.NotEmpty(await ReferenceAsync(stranger, ("header.bought", "2026-11-02"), ("header.customer", ""), ("header.customer.text", finn["number"]!.GetValue<string>())));
-        string Told(string html) => new AngleSharp.Html.Parser.HtmlParser().ParseDocument(html).QuerySelector("#header-customer-message")!.TextContent.Trim();
+        string Told(string html) =>
+            new AngleSharp.Html.Parser.HtmlParser().ParseDocument(html).QuerySelector("#header-customer-message")!.TextContent.Trim();
         var hidden = Told(await (await SendAsync(stranger, ("header.bought", "2026-11-02"), ("header.customer", ""), ("header.customer.text", other["number"]!.GetValue<string>()))).Content.ReadAsStringAsync());
         var none = Told(await (await SendAsync(stranger, ("header.bought", "2026-11-02"), ("header.customer", ""), ("header.customer.text", "P-9999"))).Content.ReadAsStringAsync());
         Assert.Equal(none.Replace("P-9999", "", StringComparison.Ordinal), hidden.Replace(other["number"]!.GetValue<string>(), "", StringComparison.Ordinal));

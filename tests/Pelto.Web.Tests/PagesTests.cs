@@ -130,7 +130,8 @@ public sealed class PagesTests(App app) : IClassFixture<App>
     {
         var (maker, eero) = (await app.InterfaceAsync("administrator"), await app.BrowserAsync("Eero Lahdenmaa"));
         var since = app.Services.GetRequiredService<Pelto.Data.Catalogues>().Live.Release;
-        async Task<string> SaidAsync(HttpClient browser) => (await browser.GetJsonAsync($"/live/changes?type=asset&since={since}"))["said"]!.GetValue<string>();
+        async Task<string> SaidAsync(HttpClient browser) =>
+            (await browser.GetJsonAsync($"/live/changes?type=asset&since={since}"))["said"]!.GetValue<string>();
         await maker.PublishAsync("""{"id": "f-tag", "recordType": "asset", "code": "tag", "label": "Tag", "kind": "integer"}""");
         Assert.Equal("One field changed on this screen.", await SaidAsync(eero));
 
@@ -232,7 +233,8 @@ public sealed class PagesTests(App app) : IClassFixture<App>
     [Fact(DisplayName = "Dependencies point one way: Web on Data, Data on Core")]
     public void Dependencies_point_one_way()
     {
-        static IEnumerable<string> Uses(System.Reflection.Assembly assembly) => assembly.GetReferencedAssemblies().Select(name => name.Name!).Where(name => name.StartsWith("Pelto", StringComparison.Ordinal));
+        static IEnumerable<string> Uses(System.Reflection.Assembly assembly) =>
+            assembly.GetReferencedAssemblies().Select(name => name.Name!).Where(name => name.StartsWith("Pelto", StringComparison.Ordinal));
         Assert.Empty(Uses(typeof(Pelto.Core.Catalog.Catalogue).Assembly));
         Assert.Equal(["Pelto.Core"], Uses(typeof(Pelto.Data.Catalogues).Assembly));
     }

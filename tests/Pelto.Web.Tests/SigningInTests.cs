@@ -61,7 +61,9 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         await command.ExecuteNonQueryAsync();
     }
 
-    private static async Task<bool> IsOutAsync(HttpClient browser) => (await browser.GetAsync("/account/settings")) is { StatusCode: HttpStatusCode.Redirect } answer && answer.Headers.Location!.ToString().Contains("/account/sign-in", StringComparison.Ordinal);
+    private static async Task<bool> IsOutAsync(HttpClient browser) =>
+        (await browser.GetAsync("/account/settings")) is { StatusCode: HttpStatusCode.Redirect } answer
+            && answer.Headers.Location!.ToString().Contains("/account/sign-in", StringComparison.Ordinal);
 
     [Fact(DisplayName = "An unknown name and a wrong password get the same answer, and take the same time")]
     public async Task Nothing_is_told()

@@ -86,7 +86,8 @@ public sealed class TypedIsKeptTests(App app) : IClassFixture<App>
     private static List<KeyValuePair<string, string>> Standing(IHtmlFormElement form, IHtmlDocument page) => [.. Of(form, page).Where(input => input is not IHtmlInputElement { Type: "checkbox" or "radio" } box || box.IsChecked).Select(input => KeyValuePair.Create(input.GetAttribute("name")!, Value(input)))];
 
     // A code that is left out follows the label; the place that a field is for is none of those that it stands on as well.
-    private static bool Follows(KeyValuePair<string, string> sent, List<KeyValuePair<string, string>> all) => sent is { Key: "Code", Value: "" } || (sent.Key == "AlsoOn" && all.Contains(new("Part", sent.Value)));
+    private static bool Follows(KeyValuePair<string, string> sent, List<KeyValuePair<string, string>> all) =>
+        sent is { Key: "Code", Value: "" } || (sent.Key == "AlsoOn" && all.Contains(new("Part", sent.Value)));
 
     private static string Value(IElement input) => input switch { IHtmlSelectElement select => select.Value ?? "", IHtmlTextAreaElement area => area.Value.Trim(), _ => (input.GetAttribute("value") ?? "").Trim() };
 

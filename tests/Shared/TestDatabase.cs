@@ -54,7 +54,8 @@ public sealed class TemplateDatabase : IAsyncLifetime
             await RunAsync($"DROP ROLE IF EXISTS {role}");
     }
 
-    private static string ConnectionTo(string database) => new NpgsqlConnectionStringBuilder(Server) { Database = database }.ConnectionString;
+    private static string ConnectionTo(string database) =>
+        new NpgsqlConnectionStringBuilder(Server) { Database = database }.ConnectionString;
 
     private static async Task RunAsync(string sql)
     {

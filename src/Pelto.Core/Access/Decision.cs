@@ -39,10 +39,14 @@ public abstract class Decision
     public abstract string ToSql(SqlNames names);
 
     /// <summary>Both must hold.</summary>
-    public Decision And(Decision other) => !IsPossible || other.IsSure || Key == other.Key ? this : !other.IsPossible || IsSure ? other : new Joined(this, other, IsAll: true);
+    public Decision And(Decision other) =>
+        !IsPossible || other.IsSure || Key == other.Key ? this : !other.IsPossible || IsSure ? other : new Joined(this, other, IsAll: true);
 
     /// <summary>One of both must hold.</summary>
-    public Decision Or(Decision other) => IsSure || !other.IsPossible || Key == other.Key ? this : other.IsSure || !IsPossible ? other : new Joined(this, other, IsAll: false);
+    public Decision Or(Decision other) =>
+        IsSure || !other.IsPossible || Key == other.Key ? this
+            : other.IsSure || !IsPossible ? other
+            : new Joined(this, other, IsAll: false);
 
     private sealed class Fixed(bool holds) : Decision
     {
@@ -62,7 +66,8 @@ public abstract class Decision
 
         public override bool Holds(Frame frame) => condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer && answer.Yes == wanted;
 
-        public override string ToSql(SqlNames names) => $"coalesce({(wanted ? "" : "NOT ")}({condition.ToSql(names).Unfailing.Text}), false)";
+        public override string ToSql(SqlNames names) =>
+            $"coalesce({(wanted ? "" : "NOT ")}({condition.ToSql(names).Unfailing.Text}), false)";
     }
 
     private sealed class Joined(Decision one, Decision other, bool IsAll) : Decision

@@ -105,7 +105,8 @@ public static class AccessExplaining
         new(GrantWords.Sentence(catalogue, bound.Grant), bound.When is null ? true : frame is null ? null : Holds(bound.When, frame) ?? bound.Grant.Does == Grant.Withhold, bound.Grant.Id, bound.Grant.Comment);
 
     // Null where the condition gives no answer.
-    private static bool? Holds(Formula condition, Frame frame) => condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer ? answer.Yes : null;
+    private static bool? Holds(Formula condition, Frame frame) =>
+        condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer ? answer.Yes : null;
 
     private static (bool Holds, bool MayHold) Readable(Viewer viewer, Field input, Field field, Frame? frame)
     {
@@ -116,5 +117,9 @@ public static class AccessExplaining
     private static string? NotTyped(Field field) =>
         field.IsComputed ? $"{field.Label} is computed: nobody writes it" : field is { IsFilled: true, IsChangeable: false } ? $"{field.Label} is locked: it stays as it was filled" : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there" : field.IsKeptUp ? $"{field.Label} is kept up by itself" : field.Numbering is not null ? $"{field.Label} is given when a record is first saved" : null;
 
-    private static string Lower(string sentence) => sentence.Split(' ')[0] is var first && first is "Gives" or "Withholds" or "Opens" or "Keeps" or "Lets" ? $"a grant {char.ToLowerInvariant(sentence[0])}{sentence[1..]}" : first == "It" ? $"it{sentence[2..]}" : sentence;
+    private static string Lower(string sentence) =>
+        sentence.Split(' ')[0] is var first && first is "Gives" or "Withholds" or "Opens" or "Keeps" or "Lets"
+            ? $"a grant {char.ToLowerInvariant(sentence[0])}{sentence[1..]}"
+            : first == "It" ? $"it{sentence[2..]}"
+            : sentence;
 }

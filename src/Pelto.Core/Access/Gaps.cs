@@ -103,9 +103,11 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         : fields.Exists(field => meant.TrueForAll(person => person.LevelAt(field) < AccessLevel.Read)) ? ": it is withheld, or worked out from what they may not read"
         : ": they have it in any case";
 
-    private static bool Same(TypeStanding one, TypeStanding other) => Same(one.Read, other.Read) && Same(one.Create, other.Create) && Same(one.Change, other.Change) && Same(one.Delete, other.Delete);
+    private static bool Same(TypeStanding one, TypeStanding other) =>
+        Same(one.Read, other.Read) && Same(one.Create, other.Create) && Same(one.Change, other.Change) && Same(one.Delete, other.Delete);
 
-    private static bool Same(FieldStanding one, FieldStanding other) => Same(one.Seen, other.Seen) && Same(one.Read, other.Read) && Same(one.Write, other.Write) && Same(one.WriteNew, other.WriteNew);
+    private static bool Same(FieldStanding one, FieldStanding other) =>
+        Same(one.Seen, other.Seen) && Same(one.Read, other.Read) && Same(one.Write, other.Write) && Same(one.WriteNew, other.WriteNew);
 
     // Two that the record decides are taken for different: what they ask is not compared.
     private static bool Same(Decision one, Decision other) => !one.IsConditional && !other.IsConditional && one.IsSure == other.IsSure;

@@ -129,13 +129,20 @@ internal sealed class GrantBinder(HostDescription host, SiteDefinition site, IRe
         _ => true,
     };
 
-    private RecordType? TypeAt(string on) => on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal) ? types.FirstOrDefault(type => type.Code == on[Grant.TypePrefix.Length..]) : null;
+    private RecordType? TypeAt(string on) =>
+        on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal) ? types.FirstOrDefault(type => type.Code == on[Grant.TypePrefix.Length..])
+            : null;
 
     // An added field by its definition, in all its places; or in one of them.
-    private List<Field> FieldsAt(string on) => fields[on] is var found && found.Any() ? [.. found] : [.. types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Id == on)];
+    private List<Field> FieldsAt(string on) =>
+        fields[on] is var found && found.Any() ? [.. found]
+            : [.. types.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Id == on)];
 
     // Out of use for now: what is said of it waits.
-    private bool IsResting(string on) => site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on) || site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == on)) || site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
+    private bool IsResting(string on) =>
+        site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on)
+            || site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == on))
+            || site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
 
     private void Refuse(string id, string property, string sentence)
     {

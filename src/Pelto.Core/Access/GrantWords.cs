@@ -18,7 +18,8 @@ public static class GrantWords
     public static string Named(Field field) => $"{field.Label} of {(field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of " : "")}{field.Part.RecordType.Plural.ToLowerInvariant()}";
 
     /// <summary>To whom a grant is, such as “role Order desk and only eero.lahdenmaa”.</summary>
-    public static string Whom(Catalogue catalogue, Grant grant) => Listed([.. grant.To.Select(text => Audience.TryParse(text, out var audience) ? audience.InWords(catalogue.Host) : text)]);
+    public static string Whom(Catalogue catalogue, Grant grant) =>
+        Listed([.. grant.To.Select(text => Audience.TryParse(text, out var audience) ? audience.InWords(catalogue.Host) : text)]);
 
     /// <summary>
     /// What a grant does, as a sentence without its full stop, such as “Gives role Order desk: Credit limit of partners, masked”.
@@ -49,5 +50,6 @@ public static class GrantWords
     private static string Left(AccessLevel level) => level == AccessLevel.Masked ? "which stays masked" : "which can be read, not written";
 
     /// <summary>Several as people say them: a, b and c.</summary>
-    public static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
+    public static string Listed(IReadOnlyList<string> parts) =>
+        parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
 }

@@ -46,7 +46,8 @@ public sealed class Guarding
     public Guard? GuardOf(Field field) => guardedFields.GetValueOrDefault(field);
 
     /// <summary>The conditions that are asked of the records of a type.</summary>
-    public IEnumerable<Formula> ConditionsAt(RecordType type) => On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(On)).Select(grant => grant.When).OfType<Formula>();
+    public IEnumerable<Formula> ConditionsAt(RecordType type) =>
+        On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(On)).Select(grant => grant.When).OfType<Formula>();
 
     /// <summary>
     /// True when a guard or a withholding keeps a field from somebody: its own, its record type's, or one of what it is worked out from.
@@ -114,5 +115,7 @@ public sealed class Guarding
         return found;
     }
 
-    private static bool TakesReading(BoundGrant grant) => grant.Grant.Does == Grant.Withhold && (grant.Grant.IsOnTypes ? grant.Grant.May?.Contains("read") == true : grant.Level < AccessLevel.Read);
+    private static bool TakesReading(BoundGrant grant) =>
+        grant.Grant.Does == Grant.Withhold
+            && (grant.Grant.IsOnTypes ? grant.Grant.May?.Contains("read") == true : grant.Level < AccessLevel.Read);
 }

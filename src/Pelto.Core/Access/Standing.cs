@@ -46,7 +46,8 @@ public sealed class Standing
     private readonly ConcurrentDictionary<RecordType, AccessLevel> levels = new();
     private readonly ConcurrentDictionary<RecordType, IReadOnlyList<Field>> conditional = new();
 
-    internal Standing(Guarding guarding, Viewer viewer, IReadOnlyList<CompanyDescription> companies) => (this.guarding, this.viewer, this.companies) = (guarding, viewer, companies);
+    internal Standing(Guarding guarding, Viewer viewer, IReadOnlyList<CompanyDescription> companies) =>
+        (this.guarding, this.viewer, this.companies) = (guarding, viewer, companies);
 
     /// <summary>What they may do with the records of a type.</summary>
     public TypeStanding Of(RecordType type) => types.GetOrAdd(type, Resolve);
@@ -66,10 +67,13 @@ public sealed class Standing
     public IEnumerable<Field> BehindOf(Field field) => InputsOf(field).Select(input => input.Input);
 
     /// <summary>The fields of a type at which the record decides.</summary>
-    public IReadOnlyList<Field> ConditionalOf(RecordType type) => conditional.GetOrAdd(type, found => [.. found.Parts.SelectMany(part => part.Fields).Where(field => Of(field).IsConditional)]);
+    public IReadOnlyList<Field> ConditionalOf(RecordType type) =>
+        conditional.GetOrAdd(type, found => [.. found.Parts.SelectMany(part => part.Fields).Where(field => Of(field).IsConditional)]);
 
     /// <summary>True when the record decides over itself or some of its fields.</summary>
-    public bool IsConditional(RecordType type) => Of(type) is var of && (of.Read.IsConditional || of.Change.IsConditional || of.Delete.IsConditional || of.Create.IsConditional) || ConditionalOf(type).Count > 0;
+    public bool IsConditional(RecordType type) =>
+        Of(type) is var of && (of.Read.IsConditional || of.Change.IsConditional || of.Delete.IsConditional || of.Create.IsConditional)
+            || ConditionalOf(type).Count > 0;
 
     /// <summary>True for an audience that these people belong to.</summary>
     public bool IsOf(BoundGrant grant) => grant.To.Any(audience => audience.Holds(viewer, companies));
@@ -90,10 +94,12 @@ public sealed class Standing
         };
     }
 
-    private bool Has(IReadOnlyList<string> roles) => viewer.Roles.Count > 0 && roles.Any(role => role == EveryRole || viewer.Roles.Contains(role));
+    private bool Has(IReadOnlyList<string> roles) =>
+        viewer.Roles.Count > 0 && roles.Any(role => role == EveryRole || viewer.Roles.Contains(role));
 
     /// <summary>True when grants let some field be written, whatever may be done with the record.</summary>
-    public bool MayWriteSome(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => guarding.On(field).Count > 0 && Of(field) is { Write.IsPossible: true });
+    public bool MayWriteSome(RecordType type) =>
+        type.Parts.SelectMany(part => part.Fields).Any(field => guarding.On(field).Count > 0 && Of(field) is { Write.IsPossible: true });
 
     // What grants say of a right at a record type; whoever may do anything with records may read them.
     private (List<BoundGrant> Gives, List<BoundGrant> Takes) GrantsOf(RecordType type, string right)
@@ -159,7 +165,8 @@ public sealed class Standing
     public Decision ReadBehind(Field field, Field input) => Behind(field, input, Of(input)).Read;
 
     // What the ERP took over from another record stands in this one, which they may read: only fields are guarded there, not records.
-    private (Decision Seen, Decision Read) Behind(Field field, Field input, FieldStanding of) => field.IsAdded || !Of(input.Part.RecordType).Read.IsPossible ? (of.Seen, of.Read) : of.Itself;
+    private (Decision Seen, Decision Read) Behind(Field field, Field input, FieldStanding of) =>
+        field.IsAdded || !Of(input.Part.RecordType).Read.IsPossible ? (of.Seen, of.Read) : of.Itself;
 
     // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is
     // as the ERP has it.

@@ -31,13 +31,15 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     public static Viewer Of(RoleDescription role) => new(Guid.Empty, role.Label, [role.Code]);
 
     /// <summary>Somebody outside, with a public form open.</summary>
-    public static Viewer Outside(PublicForm form, Locale locale) => new(Guid.Empty, "somebody outside", []) { Form = form, Locale = locale };
+    public static Viewer Outside(PublicForm form, Locale locale) =>
+        new(Guid.Empty, "somebody outside", []) { Form = form, Locale = locale };
 
     /// <summary>The role that may do everything, set-up included.</summary>
     public const string Administrator = "administrator";
 
     /// <summary>What conditions of grants read of the person, by its name; empty for any other.</summary>
-    public Value Asked(string name) => name switch { Grant.PersonName => Value.Of(SignIn), Grant.CompanyName => Value.Of(Company), _ => Value.Empty };
+    public Value Asked(string name) =>
+        name switch { Grant.PersonName => Value.Of(SignIn), Grant.CompanyName => Value.Of(Company), _ => Value.Empty };
 
     /// <summary>The work on Pelto itself that the person may do, by role or by name; administrators may do all of it anyway.</summary>
     public IReadOnlyList<WorkRight> Rights { get; init; } = [];
@@ -70,28 +72,37 @@ public static class AccessRules
     public static Standing StandingAt(this Viewer viewer, RecordType type) => type.Guarding.Of(viewer);
 
     /// <summary>The highest level that some record of a type gives: write for who changes, creates or writes some of its fields.</summary>
-    public static AccessLevel LevelAt(this Viewer viewer, RecordType type) => viewer.Form is not null ? AccessLevel.None : viewer.StandingAt(type).LevelAt(type);
+    public static AccessLevel LevelAt(this Viewer viewer, RecordType type) =>
+        viewer.Form is not null ? AccessLevel.None : viewer.StandingAt(type).LevelAt(type);
 
     /// <summary>
     /// The highest level that some record gives at a field: that of its record type, or what grants say; what is filled by itself is never
     /// written, nor is a link to what the person may not see.
     /// </summary>
-    public static AccessLevel LevelAt(this Viewer viewer, Field field) => viewer.Form is { } form ? form.Asks(field) ? AccessLevel.Write : AccessLevel.None : viewer.StandingAt(field.Part.RecordType).Of(field).AtMost;
+    public static AccessLevel LevelAt(this Viewer viewer, Field field) =>
+        viewer.Form is { } form ? form.Asks(field) ? AccessLevel.Write
+            : AccessLevel.None
+            : viewer.StandingAt(field.Part.RecordType).Of(field).AtMost;
 
     /// <summary>The level that every record gives at a field.</summary>
-    public static AccessLevel SureAt(this Viewer viewer, Field field) => viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).Sure;
+    public static AccessLevel SureAt(this Viewer viewer, Field field) =>
+        viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).Sure;
 
     /// <summary>The level at a field of one record, or of one of its lines.</summary>
-    public static AccessLevel LevelAt(this Viewer viewer, Field field, RecordState state, LineState? line) => viewer.Form is null && state.Access is { } access ? access.LevelAt(field, line?.Key) : viewer.LevelAt(field);
+    public static AccessLevel LevelAt(this Viewer viewer, Field field, RecordState state, LineState? line) =>
+        viewer.Form is null && state.Access is { } access ? access.LevelAt(field, line?.Key) : viewer.LevelAt(field);
 
     /// <summary>True when the person reads a field of every record that they may read at all.</summary>
-    public static bool ReadsWhereRead(this Viewer viewer, Field field) => viewer.Form is not null ? viewer.LevelAt(field) >= AccessLevel.Read : viewer.MayRead(field.Part.RecordType) && viewer.StandingAt(field.Part.RecordType).Of(field).Itself.Read.IsSure;
+    public static bool ReadsWhereRead(this Viewer viewer, Field field) =>
+        viewer.Form is not null ? viewer.LevelAt(field) >= AccessLevel.Read
+            : viewer.MayRead(field.Part.RecordType) && viewer.StandingAt(field.Part.RecordType).Of(field).Itself.Read.IsSure;
 
     /// <summary>
     /// True when the person may see all that a formula reads, of any record that they may read and of all others that it reaches, and so
     /// may be told what it gives.
     /// </summary>
-    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) => formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
+    public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) =>
+        formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
     /// <summary>
     /// True when the person may be told of all values that a field holds: how many, how long, whether they fit. A field of a draft counts
@@ -101,7 +112,10 @@ public static class AccessRules
         viewer.SureAt(field) >= AccessLevel.Read && (field.Target is not { } target || viewer.ReadsAll(target, live)) && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
 
     /// <summary>True when the person may be told how many records of a type there are.</summary>
-    public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) => viewer.Form is null && viewer.StandingAt(type).Of(type).Read.IsSure && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
+    public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) =>
+        viewer.Form is null
+            && viewer.StandingAt(type).Of(type).Read.IsSure
+            && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
 
     /// <summary>
     /// True when the person may be told what follows from a rule of a field, such as that it is required here, or that a record does not
@@ -120,13 +134,15 @@ public static class AccessRules
     /// True when the person may be told which records a link offers, and whether one fits: they know all that the condition reads, of
     /// candidates and of the record at hand.
     /// </summary>
-    public static bool MayBeOffered(this Viewer viewer, Field link) => link.Narrowing is not { } narrowing || viewer.MayBeTold(link, narrowing.Condition);
+    public static bool MayBeOffered(this Viewer viewer, Field link) =>
+        link.Narrowing is not { } narrowing || viewer.MayBeTold(link, narrowing.Condition);
 
     /// <summary>
     /// True when a field is shown to this person on the record that a frame is of: where the condition under which it is shown holds, or
     /// would tell what they may not see.
     /// </summary>
-    public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) => field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);
+    public static bool IsShown(this Viewer viewer, Field field, Formulas.Frame frame) =>
+        field.Rules.ShownWhen is not { } condition || !viewer.MayKnow(condition) || field.Rules.IsShown(frame);
 
     /// <summary>
     /// True unless the field is a link to records that the person may not see: it is shown then, but not what it points to.
@@ -137,20 +153,28 @@ public static class AccessRules
     /// True when lists can be sorted, filtered and grouped by what a field holds, without telling this person more than they may see: of a
     /// link, what it points to, whichever record that is.
     /// </summary>
-    public static bool MayFind(this Viewer viewer, Field field) => viewer.LevelAt(field) >= AccessLevel.Read && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
+    public static bool MayFind(this Viewer viewer, Field field) =>
+        viewer.LevelAt(field) >= AccessLevel.Read
+            && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
 
     /// <summary>True when the person may find and choose what a link points to: outside, where some of that was released.</summary>
-    public static bool MayChoose(this Viewer viewer, Field link) => link.Target is not null && (viewer.Form is { } form ? form.ReleasedBy(link) is not null : viewer.MayRead(link.Target));
+    public static bool MayChoose(this Viewer viewer, Field link) =>
+        link.Target is not null && (viewer.Form is { } form ? form.ReleasedBy(link) is not null : viewer.MayRead(link.Target));
 
     /// <summary>True when the person may see some records of this type.</summary>
     public static bool MayRead(this Viewer viewer, RecordType type) => viewer.LevelAt(type) >= AccessLevel.Read;
 
     /// <summary>True when the person may change some records of this type, or some of their fields.</summary>
-    public static bool MayChange(this Viewer viewer, RecordType type) => viewer.Form is null && viewer.StandingAt(type) is var standing && (standing.Of(type).Change.IsPossible || standing.MayWriteSome(type));
+    public static bool MayChange(this Viewer viewer, RecordType type) =>
+        viewer.Form is null
+            && viewer.StandingAt(type) is var standing
+            && (standing.Of(type).Change.IsPossible || standing.MayWriteSome(type));
 
     /// <summary>True when the person may create records of this type.</summary>
-    public static bool MayCreate(this Viewer viewer, RecordType type) => viewer.Form is { } form ? form.Type == type : viewer.StandingAt(type).Of(type).Create.IsPossible;
+    public static bool MayCreate(this Viewer viewer, RecordType type) =>
+        viewer.Form is { } form ? form.Type == type : viewer.StandingAt(type).Of(type).Create.IsPossible;
 
     /// <summary>True when the person may delete some records of this type.</summary>
-    public static bool MayDelete(this Viewer viewer, RecordType type) => viewer.Form is null && viewer.StandingAt(type).Of(type).Delete.IsPossible;
+    public static bool MayDelete(this Viewer viewer, RecordType type) =>
+        viewer.Form is null && viewer.StandingAt(type).Of(type).Delete.IsPossible;
 }

@@ -83,13 +83,15 @@ public sealed record WorkTouch(string Work, string? Type, IReadOnlyList<string>?
 public static class WorkRights
 {
     /// <summary>True when somebody may do this work somewhere.</summary>
-    public static bool May(this Viewer viewer, string work) => All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Work == work));
+    public static bool May(this Viewer viewer, string work) =>
+        All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Work == work));
 
     /// <summary>True when somebody may do this work at a record type, for everybody or for some.</summary>
     public static bool MayAt(this Viewer viewer, string work, string type) => All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Work == work && (right.Types.Count == 0 || right.Types.Contains(type))));
 
     /// <summary>True when somebody may touch this.</summary>
-    public static bool May(this Viewer viewer, WorkTouch touch) => All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Covers(touch)));
+    public static bool May(this Viewer viewer, WorkTouch touch) =>
+        All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Covers(touch)));
 
     /// <summary>True when somebody works in set-up at all.</summary>
     public static bool MaySetUp(this Viewer viewer) => Works.InDraft.Append(Works.People).Any(viewer.May);

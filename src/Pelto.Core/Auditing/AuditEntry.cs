@@ -102,7 +102,8 @@ public sealed record AuditEntry(long Number, DateTimeOffset At, Guid? Person, st
     }
 
     /// <summary>A moment as it is hashed and exported: RFC 3339 in UTC, with microseconds.</summary>
-    public static string Time(DateTimeOffset at) => at.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss.ffffff'Z'", CultureInfo.InvariantCulture);
+    public static string Time(DateTimeOffset at) =>
+        at.UtcDateTime.ToString("yyyy-MM-dd'T'HH:mm:ss.ffffff'Z'", CultureInfo.InvariantCulture);
 
     private static string? Plain(long? number) => number?.ToString(CultureInfo.InvariantCulture);
 }

@@ -54,5 +54,6 @@ public static class GuardedChanges
     public static string? Text(Field field, Value value) =>
         value.IsEmpty ? null : field.Kind.IsSecret ? SecretText : field.Kind.ToJson(value) is { } json ? json.GetValueKind() == JsonValueKind.String ? json.GetValue<string>() : json.ToJsonString() : null;
 
-    private static Dictionary<long, Value[]> LinesOf(RecordState? state, Part part) => state?.LinesOf(part).Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value, line => line.Values) ?? [];
+    private static Dictionary<long, Value[]> LinesOf(RecordState? state, Part part) =>
+        state?.LinesOf(part).Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value, line => line.Values) ?? [];
 }

@@ -13,6 +13,7 @@ public static class BuildingOfCatalogue
         /// <param name="release">The number of the release; that of the live one for a draft.</param>
         /// <param name="host">What is built in.</param>
         /// <param name="site">What is added.</param>
-        public static Catalogue Build(int release, HostDescription host, SiteDefinition site) => new CatalogueBuilder(host, site).Build(release);
+        public static Catalogue Build(int release, HostDescription host, SiteDefinition site) =>
+            new CatalogueBuilder(host, site).Build(release);
     }
 }

@@ -389,5 +389,6 @@ internal sealed class CatalogueBuilder
         }
     }
 
-    private void Refuse(FieldDefinition definition, string property, string sentence) => problems.Add(new(definition.Id, property, sentence));
+    private void Refuse(FieldDefinition definition, string property, string sentence) =>
+        problems.Add(new(definition.Id, property, sentence));
 }

@@ -48,7 +48,9 @@ public sealed class Field : Bindable
     public Field? CurrencyIn => (Content as FieldDescription)?.CurrencyIn is { } code ? Part.Find(code) : null;
 
     /// <summary>The columns that it is kept in, in the order of its kind's; for a live one, those that queries name its value by.</summary>
-    public IReadOnlyList<FieldColumn> Columns => columns ??= IsSeen ? [] : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
+    public IReadOnlyList<FieldColumn> Columns =>
+        columns ??= IsSeen ? []
+            : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
     /// <summary>The name of the table that it is kept in: that of its part, or, in schema <c>added</c>, one of those beside it.</summary>
     public string Table => Definition is { } definition ? AddedTables.NameOf(Part, definition.Table) : Part.Table;
@@ -101,7 +103,10 @@ public sealed class Field : Bindable
     public bool Required => Content.Required;
 
     /// <summary>What values it takes, in words, with what a link points to.</summary>
-    public string KindInWords => IsSeen ? $"{Source.KindInWords}, seen through {string.Join(" and ", Path.SkipLast(1).Select(link => link.Label))}" : Target is null ? Kind.Description : $"link to {Target.Plural.ToLowerInvariant()}";
+    public string KindInWords =>
+        IsSeen ? $"{Source.KindInWords}, seen through {string.Join(" and ", Path.SkipLast(1).Select(link => link.Label))}"
+            : Target is null ? Kind.Description
+            : $"link to {Target.Plural.ToLowerInvariant()}";
 
     /// <summary>True when the ERP keeps it up itself.</summary>
     public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
@@ -182,7 +187,8 @@ public sealed class Part
     /// <summary>
     /// The names of the tables in which these are kept, the first of which has a row for each row in another; none where nothing is kept.
     /// </summary>
-    public IReadOnlyList<string> AddedTables => addedTables ??= KeptFields.Any() ? [.. KeptFields.Select(kept => kept.Table).Prepend(Table).Distinct()] : [];
+    public IReadOnlyList<string> AddedTables =>
+        addedTables ??= KeptFields.Any() ? [.. KeptFields.Select(kept => kept.Table).Prepend(Table).Distinct()] : [];
 
     private IReadOnlyList<string>? addedTables;
 

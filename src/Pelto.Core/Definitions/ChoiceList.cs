@@ -22,7 +22,8 @@ public sealed record ChoiceList : ISiteElement
 
     /// <summary>The choices as they are offered.</summary>
     [JsonIgnore]
-    public IReadOnlyList<Values.Choice> InOrder => Alphabetical ? [.. Choices.OrderBy(choice => choice.Label, StringComparer.InvariantCultureIgnoreCase)] : Choices;
+    public IReadOnlyList<Values.Choice> InOrder =>
+        Alphabetical ? [.. Choices.OrderBy(choice => choice.Label, StringComparer.InvariantCultureIgnoreCase)] : Choices;
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "l-" + Guid.NewGuid().ToString("N")[..12];

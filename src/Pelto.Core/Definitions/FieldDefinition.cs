@@ -75,7 +75,8 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     public string ColumnName => ColumnNameAt(Column);
 
     /// <summary>The name that its column had, or has, at one of its kinds.</summary>
-    public string ColumnNameAt(int column) => column == 0 ? StoredAs ?? Code : $"{StoredAs ?? Code}__{(column + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)}";
+    public string ColumnNameAt(int column) =>
+        column == 0 ? StoredAs ?? Code : $"{StoredAs ?? Code}__{(column + 1).ToString(System.Globalization.CultureInfo.InvariantCulture)}";
 
     /// <summary>A new lasting id.</summary>
     public static string NewId() => "f-" + Guid.NewGuid().ToString("N")[..12];

@@ -175,7 +175,8 @@ public sealed record NumberingDescription(string Prefix = "", int Digits = 4, lo
     /// <param name="number">The counter.</param>
     /// <param name="year">The year.</param>
     /// <param name="company">The company's code, where each counts for itself.</param>
-    public string Write(long number, int year, string company = "") => Write(number, year.ToString("0000", CultureInfo.InvariantCulture), company.ToUpperInvariant());
+    public string Write(long number, int year, string company = "") =>
+        Write(number, year.ToString("0000", CultureInfo.InvariantCulture), company.ToUpperInvariant());
 
     private string Write(long number, string year, string company) => Prefix + (PerCompany && company.Length > 0 ? company + "-" : "") + (WithYear ? year + "-" : "") + number.ToString(CultureInfo.InvariantCulture).PadLeft(Digits, '0');
 }

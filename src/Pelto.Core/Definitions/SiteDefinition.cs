@@ -155,7 +155,8 @@ public sealed record SiteDefinition
     public static string Text<T>(T element) => element is null ? "" : JsonSerializer.Serialize(element, Json);
 
     /// <summary>True when two elements of a definition say the same; their lists are compared by what they hold.</summary>
-    public static bool Same<T>(T one, T other) => string.Equals(JsonSerializer.Serialize(one, Json), JsonSerializer.Serialize(other, Json), StringComparison.Ordinal);
+    public static bool Same<T>(T one, T other) =>
+        string.Equals(JsonSerializer.Serialize(one, Json), JsonSerializer.Serialize(other, Json), StringComparison.Ordinal);
 
     /// <summary>True when both say the same.</summary>
     public bool Says(SiteDefinition other) => string.Equals(ToJson(), other.ToJson(), StringComparison.Ordinal);

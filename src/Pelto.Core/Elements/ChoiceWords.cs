@@ -23,7 +23,8 @@ internal static class ChoiceWords
 
         Choice? Was(Choice choice) => was.FirstOrDefault(other => other.Code == choice.Code);
 
-        static bool SameTexts(IReadOnlyDictionary<string, string>? one, IReadOnlyDictionary<string, string>? other) => SiteDefinition.Same(one is { Count: > 0 } ? one : null, other is { Count: > 0 } ? other : null);
+        static bool SameTexts(IReadOnlyDictionary<string, string>? one, IReadOnlyDictionary<string, string>? other) =>
+            SiteDefinition.Same(one is { Count: > 0 } ? one : null, other is { Count: > 0 } ? other : null);
 
         void Say(string what, IEnumerable<Choice> choices, Func<Choice, string>? called = null)
         {

@@ -152,7 +152,8 @@ public abstract class ElementSort<T> : ElementSort
     /// <summary>All of one id, before and after.</summary>
     /// <param name="id">The id.</param>
     /// <param name="change">The change.</param>
-    private protected IEnumerable<T> Both(string id, SiteChange change) => new[] { Find(change.Before, id), Find(change.After, id) }.OfType<T>();
+    private protected IEnumerable<T> Both(string id, SiteChange change) =>
+        new[] { Find(change.Before, id), Find(change.After, id) }.OfType<T>();
 
     /// <summary>The ids of elements that differ.</summary>
     /// <param name="before">The elements as they were.</param>

@@ -111,7 +111,8 @@ internal sealed class FieldDifferences(SiteComparison of)
         return $"{records[..^1]}; {start}.{needed} {sees}";
     }
 
-    private string PluralOf(AlsoOn place) => (draft.Find(place.RecordType)?.FindPart(place.Part)?.Plural ?? place.RecordType).ToLowerInvariant();
+    private string PluralOf(AlsoOn place) =>
+        (draft.Find(place.RecordType)?.FindPart(place.Part)?.Plural ?? place.RecordType).ToLowerInvariant();
 
     private static string Range(FieldDefinition now) => (now.Least, now.Greatest) switch
     {
@@ -121,5 +122,8 @@ internal sealed class FieldDifferences(SiteComparison of)
         var (least, greatest) => $"{least} to {greatest}",
     };
 
-    private static string Shown(Field field, string? start) => string.IsNullOrWhiteSpace(start) ? "nothing" : field.Kind.Parse(start) is { Refusal: null } parsed ? field.Kind.Format(parsed.Value) : start;
+    private static string Shown(Field field, string? start) =>
+        string.IsNullOrWhiteSpace(start) ? "nothing"
+            : field.Kind.Parse(start) is { Refusal: null } parsed ? field.Kind.Format(parsed.Value)
+            : start;
 }

@@ -117,7 +117,8 @@ public static class FieldSetReading
             ? $"“{retired.Label}” was there and is retired, with its data: bring it back rather than making its double?" : null;
     }
 
-    private static string[] Parts(string cell) => cell.Split(['|', ';', ',', ' ', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+    private static string[] Parts(string cell) =>
+        cell.Split(['|', ';', ',', ' ', '\n'], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
 
     private static FieldDefinition WithTarget(FieldDefinition field, string cell, IReadOnlyList<RecordType> types, List<string> problems)
     {
@@ -182,5 +183,6 @@ public static class FieldSetReading
         return heading.Contains("label") ? (heading, 1) : ([.. Usual], 0);
     }
 
-    private static bool Is(string text, params string[] names) => names.Any(name => string.Equals(text, name, StringComparison.OrdinalIgnoreCase) || ChoiceRules.Key(text) == ChoiceRules.Key(name));
+    private static bool Is(string text, params string[] names) =>
+        names.Any(name => string.Equals(text, name, StringComparison.OrdinalIgnoreCase) || ChoiceRules.Key(text) == ChoiceRules.Key(name));
 }

@@ -84,7 +84,8 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
         foreach (var gone in of.Live.Site.Fields.Where(IsTakenOff))
             foreach (var change in words.TakenOff(gone)) yield return change;
 
-        bool IsTakenOff(FieldDefinition old) => of.Draft.Site.Find(old.Id) is null && of.Draft.Site.Removed.All(removed => removed.Id != old.Id);
+        bool IsTakenOff(FieldDefinition old) =>
+            of.Draft.Site.Find(old.Id) is null && of.Draft.Site.Removed.All(removed => removed.Id != old.Id);
     }
 
     // Left out of the draft's catalogue because of a problem: still listed, so that the plan is not taken for empty.

@@ -54,7 +54,10 @@ public static class Heritage
     /// <summary>
     /// True when what a value came from is kept from anybody just now; what nothing guards holds nothing back until something does.
     /// </summary>
-    public static bool Holds(Catalogue catalogue, string id) => catalogue.FindField(id) is not { } field || catalogue.Guarding.Restrains(field) || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
+    public static bool Holds(Catalogue catalogue, string id) =>
+        catalogue.FindField(id) is not { } field
+            || catalogue.Guarding.Restrains(field)
+            || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
 
     // Retired fields are brought back for this: what they hold is there.
     private static ILookup<string, Field> Whole(Catalogue live, SiteDefinition site) =>

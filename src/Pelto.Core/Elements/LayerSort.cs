@@ -74,7 +74,8 @@ public sealed class LayerSort : ElementSort<Layer>
 
     private static HashSet<string> Texts(Layer? layer) => [.. (layer?.Operations ?? []).Select(SiteDefinition.Text)];
 
-    private static IReadOnlyList<string>? Meet(Layer? old, Layer? now) => SiteChange.CompaniesOf([.. new[] { old, now }.OfType<Layer>().Select(layer => layer.Audience)]);
+    private static IReadOnlyList<string>? Meet(Layer? old, Layer? now) =>
+        SiteChange.CompaniesOf([.. new[] { old, now }.OfType<Layer>().Select(layer => layer.Audience)]);
 
     // Of each, what is newly said counts, and not what others said in it before; to other people, all of it is newly said.
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)

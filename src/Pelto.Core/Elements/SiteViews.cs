@@ -16,7 +16,8 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     private bool All => WorkRights.All(viewer);
 
     /// <summary>True when they work on all record types.</summary>
-    public bool WorksEverywhere => All || Works.InDraft.Any(work => viewer.Rights.Any(right => right.Work == work && right.Types.Count == 0));
+    public bool WorksEverywhere =>
+        All || Works.InDraft.Any(work => viewer.Rights.Any(right => right.Work == work && right.Types.Count == 0));
 
     /// <summary>True when they work on a record type, whatever the work.</summary>
     public bool WorksAt(string type) => All || Works.InDraft.Any(work => viewer.MayAt(work, type));
@@ -59,7 +60,8 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     public bool Sees(QueryDefinition query, SiteDefinition site) => site.Fields.Any(field => field.Query?.Id == query.Id && Sees(field)) || query.Reads.All(id => site.Find(id) is { } added ? Sees(added) : live.FindField(id) is { } field ? Sees(field) : TypeOf(id, site) is not { } type || SeesType(type));
 
     /// <summary>True when a list of choices is shown to them: it is used where they look, or nowhere yet.</summary>
-    public bool Sees(ChoiceList list, SiteDefinition site) => site.Fields.Where(field => field.ChoiceList == list.Id).ToList() is var uses && (uses.Count == 0 || uses.Any(Sees));
+    public bool Sees(ChoiceList list, SiteDefinition site) =>
+        site.Fields.Where(field => field.ChoiceList == list.Id).ToList() is var uses && (uses.Count == 0 || uses.Any(Sees));
 
     /// <summary>True when a gap of access is shown to them.</summary>
     public bool Sees(AccessGap gap, SiteDefinition site) => All || (gap.Field is { } field ? WorksAt(field.Part.RecordType.Code)
@@ -67,7 +69,8 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
 
     /// <summary>What of a site they are shown.</summary>
     /// <param name="site">The whole site.</param>
-    public SiteDefinition Seen(SiteDefinition site) => All ? site : ElementSorts.All.Aggregate(site, (seen, sort) => sort.ShownIn(seen, site, this));
+    public SiteDefinition Seen(SiteDefinition site) =>
+        All ? site : ElementSorts.All.Aggregate(site, (seen, sort) => sort.ShownIn(seen, site, this));
 
     /// <summary>
     /// The whole site as it becomes when they send back what they were shown: what they were not shown stays, where it stood.
@@ -85,10 +88,13 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     public SiteDefinition Drafted(SiteDefinition draft) => WorksEverywhere ? draft : Merged(live.Site, Seen(draft));
 
     /// <summary>True when what a layer does is shown to them: at screens on which they work.</summary>
-    internal bool Sees(LayerOperation operation, SiteDefinition site) => (operation.Screen ?? TypeOf(operation.Part, site)) is not { } type || WorksAt(type);
+    internal bool Sees(LayerOperation operation, SiteDefinition site) =>
+        (operation.Screen ?? TypeOf(operation.Part, site)) is not { } type || WorksAt(type);
 
     /// <summary>True when they are shown who has which access to something: whoever gives it there, or takes it live.</summary>
-    internal bool Gives(string on, SiteDefinition site) => TypeOf(on, site) is not { } type ? viewer.May(Works.Grant) || viewer.May(Works.Publish) : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
+    internal bool Gives(string on, SiteDefinition site) =>
+        TypeOf(on, site) is not { } type ? viewer.May(Works.Grant) || viewer.May(Works.Publish)
+            : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
 
     private bool MayRead(Field field) => viewer.LevelAt(field) >= AccessLevel.Read;
 

@@ -96,10 +96,14 @@ public sealed class WorkRules
     private const string OutOfUse = "This is about what is out of use just now: only administrators open that.";
 
     // What is new holds nothing yet; what is retired or removed may come back with what it held.
-    private bool IsOfOld(string on) => live.Site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on) || live.Site.Fields.Any(field => field.Id == on || field.Places().Any(place => field.IdIn(place) == on)) || live.Site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
+    private bool IsOfOld(string on) =>
+        live.Site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on)
+            || live.Site.Fields.Any(field => field.Id == on || field.Places().Any(place => field.IdIn(place) == on))
+            || live.Site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
 
     // What nobody types is written by nobody: to read it is all that there is.
-    private static AccessLevel Most(Viewer viewer, Field field) => viewer.SureAt(field) is var sure && sure == AccessLevel.Read && !field.IsTyped ? AccessLevel.Write : sure;
+    private static AccessLevel Most(Viewer viewer, Field field) =>
+        viewer.SureAt(field) is var sure && sure == AccessLevel.Read && !field.IsTyped ? AccessLevel.Write : sure;
 
     private string Refusal(Viewer viewer, WorkTouch touch)
     {

@@ -79,7 +79,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
-    private static Value Of(Field field, RecordState state, LineState? line) => field.Part.IsLines ? line is null ? Value.Empty : line.Values[field.Slot] : state.Header[field.Slot];
+    private static Value Of(Field field, RecordState state, LineState? line) =>
+        field.Part.IsLines ? line is null ? Value.Empty : line.Values[field.Slot] : state.Header[field.Slot];
 
     private void Fill(Field field, Row row, Frame frame)
     {

@@ -110,7 +110,8 @@ internal static class Compiler
     private static Value Without(Value left, Value right) => left.IsError ? left : right.IsError ? right : Value.Empty;
 
     // Carried to 16 decimals, so that the database and memory give the same.
-    private static Value Divide(decimal number, decimal by) => by == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Numbers.Round(number / by, Divided));
+    private static Value Divide(decimal number, decimal by) =>
+        by == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Numbers.Round(number / by, Divided));
 
     // Empty in, empty out: an order line without a price has no amount rather than an amount of 0.
     private static Value Reckon(Func<Value, Value, Value> operation, Value left, Value right)
@@ -128,7 +129,8 @@ internal static class Compiler
         }
     }
 
-    private static Value Join(Value left, Value right) => left.IsError ? left : right.IsError ? right : TextFunctions.Join(TextFunctions.Read(left), TextFunctions.Read(right));
+    private static Value Join(Value left, Value right) =>
+        left.IsError ? left : right.IsError ? right : TextFunctions.Join(TextFunctions.Read(left), TextFunctions.Read(right));
 
     // As the database writes them too: numbers with a point and without zeros at the end, days as year-month-day.
     private static Value ToText(Value value) => value.Type switch
@@ -150,7 +152,8 @@ internal static class Compiler
         _ => Value.Of(value.Number != 0),
     };
 
-    private static DateTime There(Value moment, Clock clock) => TimeZoneInfo.ConvertTimeFromUtc(DateTime.SpecifyKind(moment.Moment, DateTimeKind.Utc), clock.Zone);
+    private static DateTime There(Value moment, Clock clock) =>
+        TimeZoneInfo.ConvertTimeFromUtc(DateTime.SpecifyKind(moment.Moment, DateTimeKind.Utc), clock.Zone);
 
     /// <summary>
     /// Compares two values. Empty equals only empty; an order comparison with empty is no. Texts compare without regard to case

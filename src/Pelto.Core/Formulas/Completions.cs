@@ -84,13 +84,15 @@ public static class Completions
     };
 
     // Lines are named right behind the link of their header.
-    private static bool EndsInLink(List<string> path, Part at) => path.Count > 1 && path[^2] == at.RecordType.Code && at.Find(path[^1]) is { Kind.IsOneLink: true };
+    private static bool EndsInLink(List<string> path, Part at) =>
+        path.Count > 1 && path[^2] == at.RecordType.Code && at.Find(path[^1]) is { Kind.IsOneLink: true };
 
     private static IEnumerable<Completion> Ways(RecordType type, Func<Field, bool> isShown) =>
         LinkWays.To(type).Where(isShown).Select(link => new Completion(string.Join('.', LinkWays.Of(link)), $"{link.Part.Plural} by {link.Label}", "all that link here", GoesOn: true));
 
     // Several links are gone over, which cannot be done for each of many rows.
-    private static IEnumerable<Field> Readable(Part part, bool isOver = false) => part.Fields.Where(field => field is { IsSeen: false, Kind.IsSecret: false } && !(isOver && field.Kind.IsSeveralLinks));
+    private static IEnumerable<Field> Readable(Part part, bool isOver = false) =>
+        part.Fields.Where(field => field is { IsSeen: false, Kind.IsSecret: false } && !(isOver && field.Kind.IsSeveralLinks));
 
     private static Completion Named(Field field) => new(field.Code, field.Label, field.KindInWords, GoesOn: field.Target is not null);
 }

@@ -42,7 +42,9 @@ internal static class Explaining
 
     private const int MostRows = 5;
 
-    private static IEnumerable<Bound> InnermostFirst(Bound bound) => bound is BoundList ? [bound] : bound.Parts.SelectMany(InnermostFirst).Append(bound is BoundConvert convert ? convert.Operand : bound);
+    private static IEnumerable<Bound> InnermostFirst(Bound bound) =>
+        bound is BoundList ? [bound]
+            : bound.Parts.SelectMany(InnermostFirst).Append(bound is BoundConvert convert ? convert.Operand : bound);
 
     private static string Say(Bound bound) => bound switch
     {
@@ -65,10 +67,12 @@ internal static class Explaining
     };
 
     // Whose way it is: that of the record that the formula is about.
-    private static Catalog.RecordType RootOf(Bound way) => way is BoundThrough through ? RootOf(through.Link) : ((BoundField)way).Field.Part.RecordType;
+    private static Catalog.RecordType RootOf(Bound way) =>
+        way is BoundThrough through ? RootOf(through.Link) : ((BoundField)way).Field.Part.RecordType;
 
     // Brackets where reading aloud would not tell what belongs together.
-    private static string Inner(Bound bound) => bound is BoundBinary or BoundCall { Function.Name: "IF" or "AND" or "OR" or "IFERROR" } ? $"({Say(bound)})" : Say(bound);
+    private static string Inner(Bound bound) =>
+        bound is BoundBinary or BoundCall { Function.Name: "IF" or "AND" or "OR" or "IFERROR" } ? $"({Say(bound)})" : Say(bound);
 
     private static string Say(BoundCall call)
     {

@@ -25,5 +25,6 @@ internal static class Magnitudes
         _ => null,
     };
 
-    private static double? Largest(IEnumerable<Bound> some) => some.Aggregate((double?)0, static (most, one) => Most(one) is { } of && most is { } far ? Math.Max(of, far) : null);
+    private static double? Largest(IEnumerable<Bound> some) =>
+        some.Aggregate((double?)0, static (most, one) => Most(one) is { } of && most is { } far ? Math.Max(of, far) : null);
 }

@@ -14,7 +14,8 @@ internal static class Nearest
     }
 
     /// <summary>The sentence with its first letter large.</summary>
-    public static string Capital(this string sentence) => sentence.Length == 0 ? sentence : char.ToUpperInvariant(sentence[0]) + sentence[1..];
+    public static string Capital(this string sentence) =>
+        sentence.Length == 0 ? sentence : char.ToUpperInvariant(sentence[0]) + sentence[1..];
 
     // Levenshtein's distance, one row at a time.
     private static int Distance(string a, string b)

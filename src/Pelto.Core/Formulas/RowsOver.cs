@@ -46,7 +46,9 @@ internal sealed record LinkedRows(Part Part, string Way, Bound Links) : RowsOver
 {
     private readonly Evaluator links = Compiler.Compile(Links);
 
-    public override IEnumerable<Value[]> In(Frame frame) => links(frame) is { Type: ValueForm.Links } found ? [.. found.Targets.Select(id => frame.Reach?.Invoke(Part, id)).OfType<Value[]>()] : [];
+    public override IEnumerable<Value[]> In(Frame frame) =>
+        links(frame) is { Type: ValueForm.Links } found ? [.. found.Targets.Select(id => frame.Reach?.Invoke(Part, id)).OfType<Value[]>()]
+            : [];
 }
 
 /// <summary>
@@ -59,7 +61,8 @@ internal static class LinkWays
     public static IEnumerable<Field> To(RecordType type) => type.PointedBy.Where(static link => link.Kind.IsOneLink);
 
     /// <summary>The names of the way by a link.</summary>
-    public static IReadOnlyList<string> Of(Field link) => link.Part.IsLines ? [link.Part.RecordType.Code, link.Part.Code, link.Code] : [link.Part.RecordType.Code, link.Code];
+    public static IReadOnlyList<string> Of(Field link) =>
+        link.Part.IsLines ? [link.Part.RecordType.Code, link.Part.Code, link.Code] : [link.Part.RecordType.Code, link.Code];
 
     /// <summary>The rows that names lead to from a record of a type; null where they lead to none.</summary>
     /// <param name="to">The type.</param>

@@ -176,7 +176,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
 
         public SqlRow Row => rows;
 
-        public string Over(string each, string aggregate) => $"(SELECT {aggregate} FROM (SELECT {each} AS v{Ordered} FROM {rows.From}) AS q)";
+        public string Over(string each, string aggregate) =>
+            $"(SELECT {aggregate} FROM (SELECT {each} AS v{Ordered} FROM {rows.From}) AS q)";
 
         // A list fails when one of its rows does; the first that does says of which kind the error is.
         public (string? Fails, string? Lacks) Fails(SqlPart each) => each.Fails is null ? (null, null)
@@ -206,7 +207,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         },
     };
 
-    private static SqlPart Join(SqlPart left, SqlPart right) => new SqlPart($"nullif(coalesce({left.Text}, '') || coalesce({right.Text}, ''), '')").After([left, right]);
+    private static SqlPart Join(SqlPart left, SqlPart right) =>
+        new SqlPart($"nullif(coalesce({left.Text}, '') || coalesce({right.Text}, ''), '')").After([left, right]);
 
     private static SqlPart Reckon(BoundBinary binary, SqlPart left, SqlPart right)
     {
@@ -240,7 +242,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     }
 
     // What comes to nothing has no unit either.
-    private static string? UnitOf(SqlPart left, SqlPart right) => (left.Unit ?? right.Unit) is { } unit ? $"(CASE WHEN {left.Text} IS NOT NULL AND {right.Text} IS NOT NULL THEN {unit} END)" : null;
+    private static string? UnitOf(SqlPart left, SqlPart right) =>
+        (left.Unit ?? right.Unit) is { } unit ? $"(CASE WHEN {left.Text} IS NOT NULL AND {right.Text} IS NOT NULL THEN {unit} END)" : null;
 
     private static SqlPart Divide(SqlPart left, SqlPart right) =>
         new SqlPart($"round(round({left.Text}, 20) / nullif({right.Text}, 0), {Compiler.Divided})").After([left, right], $"coalesce({left.Text} IS NOT NULL AND {right.Text} = 0, false)");
@@ -270,7 +273,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         new SqlPart($"coalesce({Key(binary.Left.Type, left.Text)} {binary.Operator} {Key(binary.Right.Type, right.Text)}, false)").After([left, right]);
 
     // Texts are compared without regard to case, letter by letter, and in the order of their code points.
-    private static string Key(ValueForm type, string text) => type == ValueForm.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;
+    private static string Key(ValueForm type, string text) =>
+        type == ValueForm.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;
 
     private static ColumnType ColumnOf(ValueForm form) => form switch
     {

@@ -19,10 +19,12 @@ public readonly record struct SqlPart(string Text, string? Fails = null, string?
     /// <summary>What it gives, and its unit, NULL where it fails.</summary>
     public (string Text, string? Unit) Unfailing => (OrNull(Text)!, OrNull(Unit));
 
-    private string? OrNull(string? text) => Fails is { } fails && text is not null && !IsNullThere ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
+    private string? OrNull(string? text) =>
+        Fails is { } fails && text is not null && !IsNullThere ? $"CASE WHEN {fails} THEN NULL ELSE {text} END" : text;
 
     /// <summary>A condition under which any of these fails; null when none can.</summary>
-    public static string? Any(params IEnumerable<string?> fails) => fails.OfType<string>().ToList() is { Count: > 0 } some ? $"({string.Join(" OR ", some)})" : null;
+    public static string? Any(params IEnumerable<string?> fails) =>
+        fails.OfType<string>().ToList() is { Count: > 0 } some ? $"({string.Join(" OR ", some)})" : null;
 
     /// <summary>
     /// The same value with the errors of what it is worked out from: the first that fails decides of which kind the error is.

@@ -36,13 +36,15 @@ public static class LayoutResolver
     }
 
     /// <summary>Taken for a condition that nobody can judge: what it would show is shown, and what it would hide is not hidden.</summary>
-    public static bool HoldsAtMost(LayerOperation operation) => operation.Op is not (LayerOperation.Hide or LayerOperation.Lock or LayerOperation.Require);
+    public static bool HoldsAtMost(LayerOperation operation) =>
+        operation.Op is not (LayerOperation.Hide or LayerOperation.Lock or LayerOperation.Require);
 
     /// <summary>
     /// The layers in the order in which they are laid over each other: by kind of audience, and within one kind as they stand in the
     /// definition.
     /// </summary>
-    public static IEnumerable<Layer> InOrder(IEnumerable<Layer> layers) => layers.Where(layer => layer.For is not null).OrderBy(layer => layer.For!.Kind);
+    public static IEnumerable<Layer> InOrder(IEnumerable<Layer> layers) =>
+        layers.Where(layer => layer.For is not null).OrderBy(layer => layer.For!.Kind);
 
     private static bool Applies(LayerOperation operation, RecordMode mode, Func<LayerOperation, bool> holds) =>
         operation.On is not { } on || on == (mode == RecordMode.Adding ? "adding" : "changing") ? string.IsNullOrWhiteSpace(operation.When) || holds(operation) : false;

@@ -35,16 +35,20 @@ public sealed record ListOf(RecordType Type, Field? By = null)
         : id.StartsWith(Prefix, StringComparison.Ordinal) && !id.Contains(Within, StringComparison.Ordinal) && id != Id ? id[Prefix.Length..] : null;
 
     /// <summary>The field whose column has this id; null when the list can have none such.</summary>
-    public Field? Find(string id) => FieldIdOf(id) is { } field ? Type.Header.Fields.FirstOrDefault(candidate => candidate.Id == field) : null;
+    public Field? Find(string id) =>
+        FieldIdOf(id) is { } field ? Type.Header.Fields.FirstOrDefault(candidate => candidate.Id == field) : null;
 
     /// <summary>True for the id of this list or of a column that it has, or had in another version of the host.</summary>
-    public bool Knows(string id) => id == Id || Find(id) is not null || (FieldIdOf(id) is { } field && Type.Description.Gone.ContainsKey(field));
+    public bool Knows(string id) =>
+        id == Id || Find(id) is not null || (FieldIdOf(id) is { } field && Type.Description.Gone.ContainsKey(field));
 
     /// <summary>
     /// The columns that it has without any layer. Within another record the link is left out, which would say the same in every row.
     /// </summary>
-    public IReadOnlyList<Field> Standard => By is null ? Type.ListColumns : [.. Type.ListColumns.Where(column => column != By).Take(MostWithin)];
+    public IReadOnlyList<Field> Standard =>
+        By is null ? Type.ListColumns : [.. Type.ListColumns.Where(column => column != By).Take(MostWithin)];
 
     /// <summary>The lists that the screens of a record type shape: its own, and those of what points to its records.</summary>
-    public static IEnumerable<ListOf> All(RecordType type) => type.PointedBy.Select(link => new ListOf(link.Part.RecordType, link)).Prepend(new(type));
+    public static IEnumerable<ListOf> All(RecordType type) =>
+        type.PointedBy.Select(link => new ListOf(link.Part.RecordType, link)).Prepend(new(type));
 }

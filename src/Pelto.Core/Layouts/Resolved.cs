@@ -37,5 +37,6 @@ public sealed record Resolved(Layout Layout, IReadOnlyDictionary<string, IReadOn
     /// <summary>What a part is called for somebody: of a field that they are not shown, no more than that it is one.</summary>
     /// <param name="id">The id of the part.</param>
     /// <param name="isShown">Whether they are shown that there is this field.</param>
-    public string NameOf(string id, Func<Catalog.Field, bool> isShown) => Fields.TryGetValue(id, out var field) && !isShown(field) ? "another field" : NameOf(id);
+    public string NameOf(string id, Func<Catalog.Field, bool> isShown) =>
+        Fields.TryGetValue(id, out var field) && !isShown(field) ? "another field" : NameOf(id);
 }

@@ -231,7 +231,8 @@ internal sealed class ScreenTree
     }
 
     // Nothing stands within itself.
-    private static bool Stands(ScreenNode? within, ScreenNode node) => within is not null && (within == node || Stands(within.Parent, node));
+    private static bool Stands(ScreenNode? within, ScreenNode node) =>
+        within is not null && (within == node || Stands(within.Parent, node));
 
     private void Settle(ScreenNode node)
     {
@@ -277,11 +278,15 @@ internal sealed class ScreenTree
         }
     }
 
-    private static bool IsDemanded(ScreenNode node) => (node.Field!.Required || node.IsRequired) && node.Field is { IsTyped: true, IsFilled: false } && string.IsNullOrWhiteSpace(node.Field.Content.StartingValue);
+    private static bool IsDemanded(ScreenNode node) =>
+        (node.Field!.Required || node.IsRequired)
+            && node.Field is { IsTyped: true, IsFilled: false }
+            && string.IsNullOrWhiteSpace(node.Field.Content.StartingValue);
 
     private TraceStep? Cause(ScreenNode node) => node.Hidden ?? node.Parent?.Hidden ?? node.Parent?.Parent?.Hidden ?? (node.IsLocked ? trace.GetValueOrDefault(node.Id)?.LastOrDefault(step => step.Operation.Op == LayerOperation.Lock) : null);
 
-    private LayoutPage PageOf(ScreenNode page) => new(page.Id, page.Label, [.. page.Children.Where(section => section.Hidden is null).Select(SectionOf)]) { Caption = page.Caption };
+    private LayoutPage PageOf(ScreenNode page) =>
+        new(page.Id, page.Label, [.. page.Children.Where(section => section.Hidden is null).Select(SectionOf)]) { Caption = page.Caption };
 
     private LayoutSection SectionOf(ScreenNode section) => new(section.Id, section.Label, section.Lines, [.. section.Children.Where(item => item.Hidden is null).Select(ItemOf)], section.Pointing) { Caption = section.Caption, IsFolded = section.IsFolded };
 
@@ -313,7 +318,11 @@ internal sealed class ScreenTree
         return all;
     }
 
-    private string NameOf(string id) => nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label) : type.TryFindField(id, out var other) ? other.Label : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label : id;
+    private string NameOf(string id) =>
+        nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label)
+            : type.TryFindField(id, out var other) ? other.Label
+            : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label
+            : id;
 
     private ScreenNode Add(ScreenNode parent, ScreenNode node)
     {
@@ -329,5 +338,6 @@ internal sealed class ScreenTree
         steps.Add(step);
     }
 
-    private void Clash(TraceStep step, string sentence, bool refused = false) => clashes.Add(new(step.Layer, step.Operation, sentence, refused));
+    private void Clash(TraceStep step, string sentence, bool refused = false) =>
+        clashes.Add(new(step.Layer, step.Operation, sentence, refused));
 }

@@ -38,7 +38,8 @@ public sealed class Screens
     /// <summary>A list as a person gets it.</summary>
     /// <param name="viewer">The person.</param>
     /// <param name="by">For a list on this type's screen of what points to a record: the link; null for the list of the type.</param>
-    public Resolved ListFor(Viewer viewer, Field? by = null) => ListFor(by is null ? new(type) : new(by.Part.RecordType, by), LayersOf(viewer));
+    public Resolved ListFor(Viewer viewer, Field? by = null) =>
+        ListFor(by is null ? new(type) : new(by.Part.RecordType, by), LayersOf(viewer));
 
     /// <summary>The list that some layers make.</summary>
     /// <param name="list">The list.</param>
@@ -62,7 +63,8 @@ public sealed class Screens
     /// <summary>What people of some audience get at most: everybody's layers, and one more.</summary>
     /// <param name="layer">That layer; null for what everybody gets.</param>
     /// <param name="mode">Whether a record is being added or changed.</param>
-    public Resolved Of(Layer? layer, RecordMode mode) => For([.. Layers.Where(one => one.For!.Kind == AudienceKind.Everyone || one == layer)], mode, LayoutResolver.HoldsAtMost);
+    public Resolved Of(Layer? layer, RecordMode mode) =>
+        For([.. Layers.Where(one => one.For!.Kind == AudienceKind.Everyone || one == layer)], mode, LayoutResolver.HoldsAtMost);
 
     /// <summary>The fields that stand on the screen for anybody, whatever the audience, and whether a record is added or changed.</summary>
     public IReadOnlySet<Field> Anywhere => anywhere ??= Layers.Prepend(null).SelectMany(layer => new[] { RecordMode.Adding, RecordMode.Changing }.SelectMany(mode => Of(layer, mode).Layout.Fields)).ToHashSet();
@@ -105,7 +107,10 @@ public sealed class Screens
     /// <summary>
     /// The formula by which a button makes the web address that it opens, or by which a scratch field is worked out; null for others.
     /// </summary>
-    public Formula? FormulaOf(NewPart button) => button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text) : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked) : null;
+    public Formula? FormulaOf(NewPart button) =>
+        button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text)
+            : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked)
+            : null;
 
     /// <summary>The scratch fields of the screen, for all audiences, by their codes.</summary>
     public IReadOnlyDictionary<string, NewPart> Scratch => scratch ??= ScratchFields.On(type, Layers).DistinctBy(made => made.Code).Where(made => made.Code is not null).ToDictionary(made => made.Code!, StringComparer.Ordinal);

@@ -48,5 +48,6 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
     }
 
     /// <summary>The places that Tab comes to, in its order.</summary>
-    public IEnumerable<string> StopsOf(Layout layout) => (Order ?? [.. layout.Places.Select(place => place.Id)]).Where(id => !Skipped.Contains(id));
+    public IEnumerable<string> StopsOf(Layout layout) =>
+        (Order ?? [.. layout.Places.Select(place => place.Id)]).Where(id => !Skipped.Contains(id));
 }

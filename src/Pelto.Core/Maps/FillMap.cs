@@ -89,7 +89,8 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
     public FillMap About(string recordType) => Only(Nodes.Where(node => node.RecordType == recordType).SelectMany(node => Edges.Where(edge => edge.From == node.Id || edge.To == node.Id).SelectMany(edge => new[] { edge.From, edge.To }).Append(node.Id)));
 
     /// <summary>The part of the map that leads to a node and from it, however far.</summary>
-    public FillMap Following(string id) => Only(Reached(id, edge => edge.To, edge => edge.From).Concat(Reached(id, edge => edge.From, edge => edge.To)));
+    public FillMap Following(string id) =>
+        Only(Reached(id, edge => edge.To, edge => edge.From).Concat(Reached(id, edge => edge.From, edge => edge.To)));
 
     private FillMap Only(IEnumerable<string> ids)
     {

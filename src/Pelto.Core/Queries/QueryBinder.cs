@@ -19,16 +19,19 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     ];
 
     /// <summary>What a parameter is where nobody says so: the clock's day and moment fill themselves. Null for all others.</summary>
-    public static string? OwnArgument(QueryParameter parameter) => (parameter.Name, parameter.Kind) switch { ("today", "date") => "TODAY()", ("now", "date_time") => "NOW()", _ => null };
+    public static string? OwnArgument(QueryParameter parameter) =>
+        (parameter.Name, parameter.Kind) switch { ("today", "date") => "TODAY()", ("now", "date_time") => "NOW()", _ => null };
 
     /// <summary>All fields that a query reads.</summary>
-    public static IReadOnlyList<Field> FieldsRead(QueryDefinition query, IReadOnlyList<RecordType> types) => [.. query.Reads.SelectMany(id => FieldsAt(id, types)).Distinct()];
+    public static IReadOnlyList<Field> FieldsRead(QueryDefinition query, IReadOnlyList<RecordType> types) =>
+        [.. query.Reads.SelectMany(id => FieldsAt(id, types)).Distinct()];
 
     /// <summary>
     /// True for what stands in the views that queries read: neither secrets nor files, nor what is seen through links or changes with the
     /// clock.
     /// </summary>
-    public static bool IsReadable(Field field) => field is { IsSeen: false, Kind.StaysWithRecord: false } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
+    public static bool IsReadable(Field field) =>
+        field is { IsSeen: false, Kind.StaysWithRecord: false } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
 
     private static IReadOnlyList<Field> FieldsAt(string id, IReadOnlyList<RecordType> types) => id.EndsWith(QueryDefinition.WholeRows, StringComparison.Ordinal)
         ? [.. types.SelectMany(type => type.Parts).Where(part => WholeRows.Of(part) == id).SelectMany(part => part.Fields).Where(IsReadable)]

@@ -134,5 +134,6 @@ public sealed class QueryText
 
     private static bool Has(string text, int at, string what) => string.CompareOrdinal(text, at, what, 0, what.Length) == 0;
 
-    private static int After(string text, string what, int from) => text.IndexOf(what, from, StringComparison.Ordinal) is >= 0 and var found ? found + what.Length : text.Length;
+    private static int After(string text, string what, int from) =>
+        text.IndexOf(what, from, StringComparison.Ordinal) is >= 0 and var found ? found + what.Length : text.Length;
 }

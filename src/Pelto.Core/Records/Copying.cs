@@ -41,5 +41,6 @@ public static class Copying
     }
 
     /// <summary>What it reads of documents before, besides what formulas read.</summary>
-    public static IEnumerable<Field> Reads(RecordType type) => type.Follows.SelectMany(follow => follow.Copies.Concat(follow.Lines?.Copies ?? [])).Select(copy => copy.From);
+    public static IEnumerable<Field> Reads(RecordType type) =>
+        type.Follows.SelectMany(follow => follow.Copies.Concat(follow.Lines?.Copies ?? [])).Select(copy => copy.From);
 }

@@ -36,7 +36,9 @@ public static class DocumentRules
         }
     }
 
-    private static string LabelOf(RecordState record) => record.Type.Document!.Status.Kind.Format(record.Header[record.Type.Document.Status.Slot]);
+    private static string LabelOf(RecordState record) =>
+        record.Type.Document!.Status.Kind.Format(record.Header[record.Type.Document.Status.Slot]);
 
-    private static string LabelOfClosed(RecordState record) => record.Type.Document!.Status.Kind.Format(Value.Of(record.Type.Document.Description.Closed));
+    private static string LabelOfClosed(RecordState record) =>
+        record.Type.Document!.Status.Kind.Format(Value.Of(record.Type.Document.Description.Closed));
 }

@@ -42,7 +42,8 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     private const char Mark = '~';
 
     /// <summary>Records that point to one record by a link.</summary>
-    public static Filter Pointing(Field link, long target) => new(link, FilterTest.Is, link.Kind.IsSeveralLinks ? Value.LinksTo([target]) : Value.LinkTo(target));
+    public static Filter Pointing(Field link, long target) =>
+        new(link, FilterTest.Is, link.Kind.IsSeveralLinks ? Value.LinksTo([target]) : Value.LinkTo(target));
 
     /// <summary>The tests that a field can be put to.</summary>
     public static IReadOnlyList<FilterTest> TestsOf(Field field)
@@ -138,12 +139,16 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     };
 
     /// <summary>What people read for a field that lists can be filtered by: of lines, with a word for them.</summary>
-    public static string LabelOf(Field field, Locale locale) => field.Part.IsLines ? $"{field.Part.Label}: {field.TextIn(locale).Label}" : field.TextIn(locale).Label;
+    public static string LabelOf(Field field, Locale locale) =>
+        field.Part.IsLines ? $"{field.Part.Label}: {field.TextIn(locale).Label}" : field.TextIn(locale).Label;
 
     /// <summary>How a field is named in a filter: by its code, of lines after that of their part.</summary>
     public static string PathOf(Field field) => field.Part.IsLines ? $"{field.Part.Code}.{field.Code}" : field.Code;
 
-    private static Field? FieldOf(RecordType type, string path) => path.Split('.', 2) is [var lines, var code] ? type.LineParts.FirstOrDefault(part => part.Code == lines)?.Find(code) : type.Header.Find(path);
+    private static Field? FieldOf(RecordType type, string path) =>
+        path.Split('.', 2) is [var lines, var code] ? type.LineParts.FirstOrDefault(part => part.Code == lines)?.Find(code)
+            : type.Header.Find(path);
 
-    private string Plain(Value value) => Field.Kind.IsChoice ? value.Type == ValueForm.Several ? string.Join(';', value.Codes) : value.Text : Field.Kind.Format(value);
+    private string Plain(Value value) =>
+        Field.Kind.IsChoice ? value.Type == ValueForm.Several ? string.Join(';', value.Codes) : value.Text : Field.Kind.Format(value);
 }

@@ -140,8 +140,10 @@ public static class Pipeline
     // Which rules are asked of this person: those of which they may know what they read.
     private sealed record Told(Viewer Viewer, RecordAccess Access, RecordChanges Changes)
     {
-        public bool Sees(Field field, string? line) => Viewer.Form is not null || Changes.Entered(field, line) is not null || Access.IsShown(field, line);
+        public bool Sees(Field field, string? line) =>
+            Viewer.Form is not null || Changes.Entered(field, line) is not null || Access.IsShown(field, line);
 
-        public bool Of(Field field, string? line, Formulas.Formula condition) => Viewer.MayBeTold(field, condition, read => Sees(read, read.Part == field.Part ? line : null));
+        public bool Of(Field field, string? line, Formulas.Formula condition) =>
+            Viewer.MayBeTold(field, condition, read => Sees(read, read.Part == field.Part ? line : null));
     }
 }

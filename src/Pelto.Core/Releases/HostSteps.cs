@@ -8,7 +8,8 @@ namespace Pelto.Core.Releases;
 public sealed record AddHostColumns(Field Field) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Gives the ERP's table of {Field.Part.Plural.ToLowerInvariant()} a column for {Field.Label}, unless it has one from before.";
+    public override string Says =>
+        $"Gives the ERP's table of {Field.Part.Plural.ToLowerInvariant()} a column for {Field.Label}, unless it has one from before.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => false;

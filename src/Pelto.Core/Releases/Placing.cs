@@ -39,7 +39,8 @@ public static class Placing
 
         return settled!;
 
-        bool IsFull(string table, int more) => held.GetValueOrDefault(table) + more > room.MostHeld || ever.GetValueOrDefault(table) + more > MostEver;
+        bool IsFull(string table, int more) =>
+            held.GetValueOrDefault(table) + more > room.MostHeld || ever.GetValueOrDefault(table) + more > MostEver;
 
         // What the table has already is counted with it.
         void Take(FieldDefinition field, int number)

@@ -28,7 +28,8 @@ public abstract record PlanStep
 public sealed record CreateOwnTable(Part Part) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Makes a table for {Part.Plural.ToLowerInvariant()}{(Part.IsLines ? $" of {Part.RecordType.Plural.ToLowerInvariant()}" : "")}.";
+    public override string Says =>
+        $"Makes a table for {Part.Plural.ToLowerInvariant()}{(Part.IsLines ? $" of {Part.RecordType.Plural.ToLowerInvariant()}" : "")}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.Own.Contains(Part.Table);
@@ -40,7 +41,8 @@ public sealed record CreateOwnTable(Part Part) : PlanStep
 public sealed record CreateTable(Part Part, string Table) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Makes a {(Table == Part.Table ? "" : "further ")}table for what is added to {Part.Plural.ToLowerInvariant()}.";
+    public override string Says =>
+        $"Makes a {(Table == Part.Table ? "" : "further ")}table for what is added to {Part.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.Added.ContainsKey(Table);
@@ -82,7 +84,8 @@ public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name);
 
     /// <summary>The rules that the database is to keep for an added field.</summary>
-    public static IEnumerable<AddCheck> For(Field field) => field.Kind.Checks(field.ColumnNames()).Select(check => new AddCheck(field, check));
+    public static IEnumerable<AddCheck> For(Field field) =>
+        field.Kind.Checks(field.ColumnNames()).Select(check => new AddCheck(field, check));
 }
 
 /// <summary>Looks whether the rows on file keep a rule, while people go on writing.</summary>
@@ -108,7 +111,8 @@ public sealed record AddUnique(Field Field) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Lets the database see to it that no two {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label}.";
+    public override string Says =>
+        $"Lets the database see to it that no two {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.UniquesOf(Field).Contains(Name);
@@ -142,7 +146,8 @@ public sealed record AddReference(Field Field) : PlanStep
     public bool Clears => Field.Kind.ClearsWithTarget;
 
     /// <inheritdoc/>
-    public override string Says => $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
+    public override string Says =>
+        $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(Keeps);
@@ -171,7 +176,8 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
     public override string Says => $"Looks through the records on file for what {Field.Label} points to.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(reference => reference.Name == Name && reference.IsValidated);
+    public override bool IsDone(StorageFacts facts) =>
+        facts.ReferencesOf(Field).Any(reference => reference.Name == Name && reference.IsValidated);
 }
 
 /// <summary>Makes an index by which links find records by more than number and name, built while people go on writing.</summary>
@@ -220,7 +226,8 @@ public sealed record KeepLinks(Field Field) : PlanStep
     public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(Table)?.Keeps(Field, Clears) == true;
 
     /// <summary>The name of the table for a column with several links.</summary>
-    public static string TableOf(Part part, string column) => $"{part.Table}__{column}" is { Length: <= LongestName } name ? name : $"{part.Table}__{Digest(column)}";
+    public static string TableOf(Part part, string column) =>
+        $"{part.Table}__{column}" is { Length: <= LongestName } name ? name : $"{part.Table}__{Digest(column)}";
 }
 
 /// <summary>Looks through what several links point to on file, while people go on working.</summary>
@@ -235,7 +242,8 @@ public sealed record ValidateLinks(Field Field, string Name) : PlanStep
     public override string Says => $"Makes sure that everything that {Field.Label} points to is there.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == Name;
+    public override bool IsDone(StorageFacts facts) =>
+        facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == Name;
 }
 
 /// <summary>Makes an index for lists that are held to a field or put in its order, built while people go on writing.</summary>
@@ -310,7 +318,8 @@ public sealed record CarryValues(Field From, Field To) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Carries the values of {From.Label} over, from {From.Kind.Label.ToLowerInvariant()} to {To.Kind.Label.ToLowerInvariant()}.";
+    public override string Says =>
+        $"Carries the values of {From.Label} over, from {From.Kind.Label.ToLowerInvariant()} to {To.Kind.Label.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => false;
@@ -350,7 +359,8 @@ public sealed record DropColumns(Part Part, string Table, string FieldId, string
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Drops the {(Columns.Count == 1 ? "column" : "columns")} {string.Join(", ", Columns)} of {Part.Plural.ToLowerInvariant()}.";
+    public override string Says =>
+        $"Drops the {(Columns.Count == 1 ? "column" : "columns")} {string.Join(", ", Columns)} of {Part.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Table, column) is null);

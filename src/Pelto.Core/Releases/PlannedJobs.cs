@@ -25,7 +25,8 @@ public static class PlannedJobs
         // well.
         // It follows what is changed on file all at once, too, which no save does.
         var changed = jobs.Select(job => job.Field).ToHashSet(StringComparer.Ordinal);
-        bool IsChanged(Field input) => IsNewlyFilled(input, live) || changed.Contains(input.Id) || ValuesOnFile.IsCarried(input, live.FindField(input.Id));
+        bool IsChanged(Field input) =>
+            IsNewlyFilled(input, live) || changed.Contains(input.Id) || ValuesOnFile.IsCarried(input, live.FindField(input.Id));
         foreach (var field in FillOrders.Across(draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen })))
             if (Inputs(field, []).Any(IsChanged)) jobs.Add(new(PlannedJob.Refill, field.Id, null, null, $"Stores in {field.Label} what its formula gives, where that is something else."));
         return jobs;

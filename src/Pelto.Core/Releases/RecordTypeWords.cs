@@ -35,5 +35,6 @@ public static class RecordTypeWords
         ? $"New records count {(now.WithYear ? "anew each year" : "on over the years")}, from {now.First} where none was counted so before; numbers on file stay."
         : "New records; the counter goes on from where it is, and numbers on file stay.";
 
-    private static string GoesOn(NumberingDescription numbering) => $"Numbers look like {numbering.First}, and go on from the last that was given.";
+    private static string GoesOn(NumberingDescription numbering) =>
+        $"Numbers look like {numbering.First}, and go on from the last that was given.";
 }

@@ -48,7 +48,8 @@ public static class SeeingWords
         return !field.IsSeen && (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).All(input => field.ReadsHere(input) && IsForAll(input, looking));
     }
 
-    private static bool IsWithheld(Field field, AccessLevel level) => field.Part.RecordType.Guarding.On(field).Any(bound => bound.Grant.Does == Grant.Withhold && bound.Level < level);
+    private static bool IsWithheld(Field field, AccessLevel level) =>
+        field.Part.RecordType.Guarding.On(field).Any(bound => bound.Grant.Does == Grant.Withhold && bound.Level < level);
 
     private static IEnumerable<string> Access(Field field)
     {
@@ -85,7 +86,8 @@ public static class SeeingWords
         Layer[] layers = [.. screens.Layers.Where(layer => layer.For!.Kind != AudienceKind.Everyone)];
         string Whom(IEnumerable<Layer> those) => GrantWords.Listed([.. those.Select(layer => layer.For is { Kind: AudienceKind.User, Code: var person } ? person : layer.For!.InWords(host)).Distinct()]);
         bool Stands(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).Any();
-        bool IsLocked(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
+        bool IsLocked(Layer? layer) =>
+            screens.Of(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
         var stands = Stands(null);
         var others = layers.Where(layer => Stands(layer) != stands).ToList();
         if (others.Count > 0)

@@ -51,7 +51,8 @@ public sealed record TableFacts(
         init => (checks, byColumn) = (value, ByColumn(value));
     }
 
-    private static Lazy<ILookup<string, CheckFacts>> ByColumn(IReadOnlyList<CheckFacts> checks) => new(() => checks.ToLookup(check => check.Column, StringComparer.Ordinal));
+    private static Lazy<ILookup<string, CheckFacts>> ByColumn(IReadOnlyList<CheckFacts> checks) =>
+        new(() => checks.ToLookup(check => check.Column, StringComparer.Ordinal));
 
     /// <summary>The rules on a column.</summary>
     internal IEnumerable<CheckFacts> ChecksOn(string column) => byColumn.Value[column];
@@ -115,7 +116,8 @@ public sealed record StorageFacts(
     /// <param name="live">What is live.</param>
     public StorageFacts For(Viewer viewer, Catalogue draft, Catalogue live)
     {
-        bool IsTold(string id) => (draft.FindField(id) ?? live.FindField(id)) is { } field ? viewer.ReadsAll(field, live) : WorkRights.All(viewer);
+        bool IsTold(string id) =>
+            (draft.FindField(id) ?? live.FindField(id)) is { } field ? viewer.ReadsAll(field, live) : WorkRights.All(viewer);
         return this with
         {
             Records = Records.Where(pair => (draft.Find(pair.Key) ?? live.Find(pair.Key)) is { } type && viewer.ReadsAll(type, live)).ToDictionary(),
@@ -142,9 +144,12 @@ public sealed record StorageFacts(
 
     internal bool Has(Field field) => field.Columns.All(column => Column(field.Table, column.Name) is not null);
 
-    internal IEnumerable<CheckFacts> ChecksOf(Field field) => Table(field) is { } table ? field.Columns.SelectMany(column => table.ChecksOn(column.Name)) : [];
+    internal IEnumerable<CheckFacts> ChecksOf(Field field) =>
+        Table(field) is { } table ? field.Columns.SelectMany(column => table.ChecksOn(column.Name)) : [];
 
-    internal IEnumerable<ReferenceFacts> ReferencesOf(Field field) => Table(field)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
+    internal IEnumerable<ReferenceFacts> ReferencesOf(Field field) =>
+        Table(field)?.References.Where(reference => field.Columns.Any(column => column.Name == reference.Column)) ?? [];
 
-    internal IEnumerable<string> UniquesOf(Field field) => Table(field)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
+    internal IEnumerable<string> UniquesOf(Field field) =>
+        Table(field)?.Uniques.Where(index => field.Columns.Any(column => column.Name == index.Value)).Select(index => index.Key) ?? [];
 }

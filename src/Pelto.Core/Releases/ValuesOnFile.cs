@@ -20,7 +20,8 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     private const string Undone = "in the background, which can be undone";
 
     /// <summary>True when the values of a field are carried to another column, because its kind is another.</summary>
-    public static bool IsCarried(Field field, Field? was) => was is { IsStored: true, IsAdded: true } && field.IsStored && was.Columns[0].Name != field.Columns[0].Name;
+    public static bool IsCarried(Field field, Field? was) =>
+        was is { IsStored: true, IsAdded: true } && field.IsStored && was.Columns[0].Name != field.Columns[0].Name;
 
     /// <summary>In sentences, for all record types on which a definition stands; each is told by itself where they differ.</summary>
     /// <param name="field">The field as it is drafted, at its first place.</param>

@@ -36,7 +36,8 @@ public static class Filled
         /// True when it is stored and the clock changes what fills it, by itself or by what it is worked out from:
         /// then it is filled again each night.
         /// </summary>
-        public bool GrowsOld => it is { IsAdded: true, IsStored: true, Formula: not null } && it.Mode != FillMode.Chosen && ChangesByItself(it, []);
+        public bool GrowsOld =>
+            it is { IsAdded: true, IsStored: true, Formula: not null } && it.Mode != FillMode.Chosen && ChangesByItself(it, []);
 
         /// <summary>
         /// True where what it is worked out from stands on the same record: a formula reads it there, and nothing reads it of others,

@@ -38,7 +38,8 @@ public sealed class RecordChanges
         field.IsTyped && (!field.IsChangeable || !values[field.Slot].IsEmpty) && (!field.IsChangeable || !origins.TryGetValue(field, out var origin) || origin.IsTyped);
 
     /// <summary>True when something was entered in this field.</summary>
-    public bool Mentions(Field field) => Header.ContainsKey(field) || (Lines.TryGetValue(field.Part, out var lines) && lines.Exists(line => line.Values.ContainsKey(field)));
+    public bool Mentions(Field field) =>
+        Header.ContainsKey(field) || (Lines.TryGetValue(field.Part, out var lines) && lines.Exists(line => line.Values.ContainsKey(field)));
 
     /// <summary>What was entered in a field, of the header or of a line; null where nothing was.</summary>
     public Parsed? Entered(Field field, string? line)

@@ -102,7 +102,8 @@ public sealed class RecordState
     public bool IsLocked => Id is not null && Type.Document is { } document && document.IsLocked(Header[document.Status.Slot]);
 
     /// <summary>What people call this record: its number, or that it is new.</summary>
-    public string Title => Type.Identifier.Kind.Format(Header[Type.Identifier.Slot]) is { Length: > 0 } title ? title : $"New {Type.Label.ToLowerInvariant()}";
+    public string Title =>
+        Type.Identifier.Kind.Format(Header[Type.Identifier.Slot]) is { Length: > 0 } title ? title : $"New {Type.Label.ToLowerInvariant()}";
 
     /// <summary>What formulas read, for the header or for a line.</summary>
     public Frame FrameAt(LineState? line)

@@ -43,7 +43,8 @@ internal sealed class CodeChanges
     public string? CodeOf(FieldDefinition definition) => byId.GetValueOrDefault(definition.Id);
 
     // A field of the host has it, as its code or for its column.
-    private static bool IsTaken(List<Part> parts, string code) => parts.Exists(part => part.Fields.Any(field => field.Code == code || (field.Content as FieldDescription)?.Column == code));
+    private static bool IsTaken(List<Part> parts, string code) =>
+        parts.Exists(part => part.Fields.Any(field => field.Code == code || (field.Content as FieldDescription)?.Column == code));
 
     private static bool IsFree(Catalogue now, FieldDefinition definition, string code) =>
         now.Site.Fields.All(other => other.Id == definition.Id || other.Code != code || !other.Places().Any(place => definition.Places().Any(own => own.RecordType == place.RecordType && own.Part == place.Part)));

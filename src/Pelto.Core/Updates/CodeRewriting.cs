@@ -113,7 +113,8 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
         };
     }
 
-    private string Named(Part part, string code) => Known(part.Find(code)) is { } field && codes.CodeOf(field) is { } other ? Put(code, other) : code;
+    private string Named(Part part, string code) =>
+        Known(part.Find(code)) is { } field && codes.CodeOf(field) is { } other ? Put(code, other) : code;
 
     private string? Way(string? path, List<Part> parts)
     {

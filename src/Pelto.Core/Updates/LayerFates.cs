@@ -65,7 +65,8 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
         return Is(Fate.Stays, Beside(type, after, operation));
     }
 
-    private static string? Bare(RecordType type, string id) => type.TryFindField(id, out var field) ? field.Label : Labels(type).GetValueOrDefault(id);
+    private static string? Bare(RecordType type, string id) =>
+        type.TryFindField(id, out var field) ? field.Label : Labels(type).GetValueOrDefault(id);
 
     // The screen, or the list, as the people of its audience get it who are in no other.
     private static Resolved Screen(RecordType type, Layer layer, LayerOperation operation)
@@ -77,7 +78,8 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     }
 
     // For a column of a list: its field, whose name is the column's.
-    private static string FieldIdOf(RecordType type, string id) => type.Screens.Lists.Select(list => list.FieldIdOf(id)).FirstOrDefault(field => field is not null) ?? id;
+    private static string FieldIdOf(RecordType type, string id) =>
+        type.Screens.Lists.Select(list => list.FieldIdOf(id)).FirstOrDefault(field => field is not null) ?? id;
 
     private static bool IsGone(RecordType type, RecordType next, LayerOperation operation)
     {

@@ -21,7 +21,9 @@ public sealed record Choice(string Code, string Label)
     public IEnumerable<string> Labels => (Texts?.Values ?? []).Prepend(Label);
 
     /// <summary>True when it is called so by somebody: in that language before all, else as it was defined.</summary>
-    internal bool IsCalled(string text, Locale locale) => string.Equals(LabelIn(locale), text, StringComparison.OrdinalIgnoreCase) || string.Equals(Label, text, StringComparison.OrdinalIgnoreCase);
+    internal bool IsCalled(string text, Locale locale) =>
+        string.Equals(LabelIn(locale), text, StringComparison.OrdinalIgnoreCase)
+            || string.Equals(Label, text, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>True when it is not offered any more; records that have it keep it.</summary>
     public bool Retired { get; init; }

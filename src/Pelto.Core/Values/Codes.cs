@@ -61,5 +61,6 @@ public static class Codes
         }
     }
 
-    private static string Spelled(char c) => c switch { 'ø' => "o", 'æ' => "ae", 'ß' => "ss", 'đ' => "d", 'ł' => "l", 'þ' => "th", _ => c.ToString() };
+    private static string Spelled(char c) =>
+        c switch { 'ø' => "o", 'æ' => "ae", 'ß' => "ss", 'đ' => "d", 'ł' => "l", 'þ' => "th", _ => c.ToString() };
 }

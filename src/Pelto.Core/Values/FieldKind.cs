@@ -215,7 +215,8 @@ public abstract record FieldKind
     };
 
     /// <summary>The same in SQL.</summary>
-    protected static string RoundedSql(string text, int decimals) => string.Create(System.Globalization.CultureInfo.InvariantCulture, $"round({text}, {decimals})");
+    protected static string RoundedSql(string text, int decimals) =>
+        string.Create(System.Globalization.CultureInfo.InvariantCulture, $"round({text}, {decimals})");
 
     /// <summary>
     /// Says why a value that fits cannot be entered any more, such as a retired choice, or null. Records that have it keep it.

@@ -7,7 +7,8 @@ public static class FileRules
     public const int LargestSize = 20 * 1024 * 1024;
 
     /// <summary>True for what can be a file's name.</summary>
-    public static bool IsName(string name) => name.Length is > 0 and <= 200 && !name.Any(char.IsControl) && name.IndexOfAny(['/', '\\']) < 0;
+    public static bool IsName(string name) =>
+        name.Length is > 0 and <= 200 && !name.Any(char.IsControl) && name.IndexOfAny(['/', '\\']) < 0;
 
     /// <summary>
     /// The media type of a picture that browsers show and that cannot hold script, told by its first bytes; null for anything else.

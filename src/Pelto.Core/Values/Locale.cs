@@ -27,7 +27,8 @@ public sealed record Locale(CultureInfo Culture, TimeZoneInfo Zone)
         zone is { Length: > 0 } && TimeZoneInfo.TryFindSystemTimeZoneById(zone, out var found) ? found : TimeZoneInfo.Utc);
 
     /// <summary>What people call the time of a zone: Helsinki time, or UTC.</summary>
-    public static string NameOf(TimeZoneInfo zone) => zone.Equals(TimeZoneInfo.Utc) ? "UTC" : $"{zone.Id[(zone.Id.LastIndexOf('/') + 1)..].Replace('_', ' ')} time";
+    public static string NameOf(TimeZoneInfo zone) =>
+        zone.Equals(TimeZoneInfo.Utc) ? "UTC" : $"{zone.Id[(zone.Id.LastIndexOf('/') + 1)..].Replace('_', ' ')} time";
 
     /// <summary>True for SI numbers and ISO dates.</summary>
     public bool IsInternational => Culture.Equals(CultureInfo.InvariantCulture);

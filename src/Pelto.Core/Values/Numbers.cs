@@ -45,7 +45,8 @@ public static partial class Numbers
     public static bool NamesUnit(string text) => text.Any(IsOfUnit);
 
     /// <summary>True for what units, currencies and their signs are written with.</summary>
-    public static bool IsOfUnit(char c) => char.IsLetter(c) || c is '°' or '"' or '″' or '′' or 'µ' or '%' || char.GetUnicodeCategory(c) == UnicodeCategory.CurrencySymbol;
+    public static bool IsOfUnit(char c) =>
+        char.IsLetter(c) || c is '°' or '"' or '″' or '′' or 'µ' or '%' || char.GetUnicodeCategory(c) == UnicodeCategory.CurrencySymbol;
 
     private static string Plain(string text)
     {

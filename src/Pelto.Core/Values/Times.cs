@@ -28,7 +28,8 @@ public static class Times
     }
 
     /// <summary>Writes a day.</summary>
-    public static string Format(DateOnly day, Locale? locale = null) => day.ToString(locale?.DayPattern ?? "yyyy-MM-dd", locale?.Culture ?? CultureInfo.InvariantCulture);
+    public static string Format(DateOnly day, Locale? locale = null) =>
+        day.ToString(locale?.DayPattern ?? "yyyy-MM-dd", locale?.Culture ?? CultureInfo.InvariantCulture);
 
     /// <summary>Reads a time of day: 14:30, 14.30, 1430, 2:30 pm, with or without seconds.</summary>
     public static bool TryTime(string text, out TimeOnly time, Locale? locale = null)
@@ -99,7 +100,8 @@ public static class Times
     }
 
     /// <summary>Writes when something happened, to the minute.</summary>
-    public static string Stamp(DateTimeOffset at, Locale locale) => Format(new DateTime(at.UtcTicks - (at.UtcTicks % TimeSpan.TicksPerMinute), DateTimeKind.Utc), locale);
+    public static string Stamp(DateTimeOffset at, Locale locale) =>
+        Format(new DateTime(at.UtcTicks - (at.UtcTicks % TimeSpan.TicksPerMinute), DateTimeKind.Utc), locale);
 
     /// <summary>The moment without what is shorter than a second.</summary>
     public static DateTime ToSecond(DateTime utc) => new(utc.Ticks - (utc.Ticks % TimeSpan.TicksPerSecond), DateTimeKind.Utc);

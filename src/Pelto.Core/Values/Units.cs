@@ -61,7 +61,8 @@ public static class Units
     private static IEnumerable<(string Text, Unit Unit)> Ways() =>
         All.SelectMany(unit => new[] { unit.Code, unit.Symbol, unit.Name, Plural(unit.Name) }.Select(text => (text, unit))).Concat(Everyday.SelectMany(day => day.Written.Select(text => (text, ByCode[day.Code]))));
 
-    private static string Plural(string name) => name.Split(' ') is [var first, "per", .. var rest] ? $"{first}s per {string.Join(' ', rest)}" : name + "s";
+    private static string Plural(string name) =>
+        name.Split(' ') is [var first, "per", .. var rest] ? $"{first}s per {string.Join(' ', rest)}" : name + "s";
 
     /// <summary>Finds a unit by its code.</summary>
     public static Unit? Find(string code) => ByCode.GetValueOrDefault(code);

@@ -81,7 +81,10 @@ public readonly struct Value : IEquatable<Value>
     public static Value LinkTo(long id) => new(ValueForm.Link, id);
 
     /// <summary>References to several records, each once; none is <see cref="Empty"/>.</summary>
-    public static Value LinksTo(IEnumerable<long> ids) => string.Join(' ', ids.Distinct().Select(id => id.ToString(CultureInfo.InvariantCulture))) is { Length: > 0 } joined ? new(ValueForm.Links, 0, joined) : Empty;
+    public static Value LinksTo(IEnumerable<long> ids) =>
+        string.Join(' ', ids.Distinct().Select(id => id.ToString(CultureInfo.InvariantCulture))) is { Length: > 0 } joined
+            ? new(ValueForm.Links, 0, joined)
+            : Empty;
 
     /// <summary>An amount of money.</summary>
     public static Value Money(decimal amount, string currency) => new(ValueForm.Money, amount, currency);
@@ -96,7 +99,8 @@ public readonly struct Value : IEquatable<Value>
     public static Value Of(DateTime utc) => new(ValueForm.Moment, utc.Ticks);
 
     /// <summary>Several choices; none is <see cref="Empty"/>. Codes are plain identifiers, so a space keeps them apart.</summary>
-    public static Value Of(IEnumerable<string> codes) => string.Join(' ', codes) is { Length: > 0 } joined ? new(ValueForm.Several, 0, joined) : Empty;
+    public static Value Of(IEnumerable<string> codes) =>
+        string.Join(' ', codes) is { Length: > 0 } joined ? new(ValueForm.Several, 0, joined) : Empty;
 
     /// <summary>A file that is kept.</summary>
     public static Value FileOf(Guid id, string name) => new(ValueForm.File, 0, id.ToString("N") + name);
@@ -170,7 +174,8 @@ public readonly struct Value : IEquatable<Value>
     public string Reason => Type == ValueForm.Error ? text! : throw Wrong(ValueForm.Error);
 
     /// <inheritdoc/>
-    public bool Equals(Value other) => Type == other.Type && number == other.number && string.Equals(text, other.text, StringComparison.Ordinal);
+    public bool Equals(Value other) =>
+        Type == other.Type && number == other.number && string.Equals(text, other.text, StringComparison.Ordinal);
 
     /// <inheritdoc/>
     public override bool Equals(object? obj) => obj is Value other && Equals(other);

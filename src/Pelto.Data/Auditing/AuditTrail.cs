@@ -54,7 +54,8 @@ public sealed class AuditTrail(Secrets secrets, TimeProvider clock)
     public string Seal(string hash) => secrets.Derive("audit " + hash);
 
     /// <summary>True when a seal is that of a digest.</summary>
-    public bool IsSeal(string hash, string seal) => CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(Seal(hash)), Encoding.UTF8.GetBytes(seal));
+    public bool IsSeal(string hash, string seal) =>
+        CryptographicOperations.FixedTimeEquals(Encoding.ASCII.GetBytes(Seal(hash)), Encoding.UTF8.GetBytes(seal));
 
     internal async Task AppendAsync(NpgsqlTransaction transaction, IReadOnlyList<AuditEntry> entries, CancellationToken cancel)
     {
@@ -73,7 +74,8 @@ public sealed class AuditTrail(Secrets secrets, TimeProvider clock)
             INSERT INTO pelto.audit (number, at, person, by, "from", kind, subject, what, before, after, record_type, record, line, hash, seal)
             SELECT * FROM unnest($1::bigint[], $2::timestamptz[], $3::uuid[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::text[], $12::bigint[], $13::bigint[], $14::text[], $15::text[])
             """, transaction.Connection, transaction);
-        void Add<T>(NpgsqlDbType type, Func<AuditRow, T> of) => insert.Parameters.Add(new() { NpgsqlDbType = NpgsqlDbType.Array | type, Value = rows.Select(of).ToArray() });
+        void Add<T>(NpgsqlDbType type, Func<AuditRow, T> of) =>
+            insert.Parameters.Add(new() { NpgsqlDbType = NpgsqlDbType.Array | type, Value = rows.Select(of).ToArray() });
         Add(NpgsqlDbType.Bigint, row => row.Number);
         Add(NpgsqlDbType.TimestampTz, row => row.At);
         Add(NpgsqlDbType.Uuid, row => row.Person);

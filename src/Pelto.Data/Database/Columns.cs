@@ -27,7 +27,8 @@ internal static class Columns
     public static string SqlType(this ColumnType type) => Types[type].Sql;
 
     /// <summary>The type that has this name in SQL, or null.</summary>
-    public static ColumnType? TypeOf(string name) => Types.Where(pair => pair.Value.Sql == name).Select(pair => (ColumnType?)pair.Key).FirstOrDefault();
+    public static ColumnType? TypeOf(string name) =>
+        Types.Where(pair => pair.Value.Sql == name).Select(pair => (ColumnType?)pair.Key).FirstOrDefault();
 
     /// <summary>The type in the driver; always one that can be null.</summary>
     public static Type ClrType(this ColumnType type) => Types[type].Clr;
@@ -52,7 +53,8 @@ internal static class Columns
     }
 
     /// <summary>The quoted names of a field's columns, each after a prefix such as <c>a.</c></summary>
-    public static IEnumerable<string> Quoted(Field field, string prefix = "") => field.Columns.Select(column => prefix + Sql.Name(column.Name));
+    public static IEnumerable<string> Quoted(Field field, string prefix = "") =>
+        field.Columns.Select(column => prefix + Sql.Name(column.Name));
 
     /// <summary>Fields in the pieces in which one statement can give them: at least one piece.</summary>
     public static IReadOnlyList<IReadOnlyList<Field>> Pieces(IEnumerable<Field> fields)
@@ -81,7 +83,8 @@ internal static class Columns
     }
 
     /// <summary>A parameter of a column's type.</summary>
-    public static NpgsqlParameter Parameter(ColumnType type, object? value) => new() { NpgsqlDbType = type.DbType(), Value = value ?? DBNull.Value };
+    public static NpgsqlParameter Parameter(ColumnType type, object? value) =>
+        new() { NpgsqlDbType = type.DbType(), Value = value ?? DBNull.Value };
 
     /// <summary>A value as it is written where there are no parameters: in views, indexes and defaults.</summary>
     public static string Literal(ColumnType type, object? value) => value switch

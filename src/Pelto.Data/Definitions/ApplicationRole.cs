@@ -40,7 +40,8 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     public string Name => NameFor(database);
 
     /// <summary>The name of the role of a database.</summary>
-    public static string NameFor(string database) => (database.Length > LongestName - 4 ? database[..(LongestName - 4)] : database) + "_app";
+    public static string NameFor(string database) =>
+        (database.Length > LongestName - 4 ? database[..(LongestName - 4)] : database) + "_app";
 
     /// <summary>True when the application works as this role, once <see cref="Connect"/> was called.</summary>
     public bool IsSeparate { get; private set; }

@@ -27,10 +27,12 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     }
 
     /// <summary>All people as viewers.</summary>
-    public Task<IReadOnlyList<Viewer>> ViewersAsync(CancellationToken cancel = default) => ViewerRows.AllAsync(source, "NOT p.disabled", cancel);
+    public Task<IReadOnlyList<Viewer>> ViewersAsync(CancellationToken cancel = default) =>
+        ViewerRows.AllAsync(source, "NOT p.disabled", cancel);
 
     /// <summary>The viewer that a person is; null when there is no such person.</summary>
-    public async Task<Viewer?> ViewerAsync(Guid personId, CancellationToken cancel = default) => (await ViewerRows.AllAsync(source, "NOT p.disabled AND p.id = $1", cancel, personId)).FirstOrDefault();
+    public async Task<Viewer?> ViewerAsync(Guid personId, CancellationToken cancel = default) =>
+        (await ViewerRows.AllAsync(source, "NOT p.disabled AND p.id = $1", cancel, personId)).FirstOrDefault();
 
     /// <summary>The viewer that a person is, named by sign-in name, or the first person in a role. Null when nobody is meant.</summary>
     public async Task<Viewer?> ViewerAsync(string name, CancellationToken cancel = default) =>

@@ -23,7 +23,8 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRow? Line => line;
 
     /// <inheritdoc/>
-    public override SqlRows Reached(RecordType type, string id) => new TableRows(type.Header, aliases.Next(), rows => $"{rows.Alias}.id = {id}");
+    public override SqlRows Reached(RecordType type, string id) =>
+        new TableRows(type.Header, aliases.Next(), rows => $"{rows.Alias}.id = {id}");
 
     /// <inheritdoc/>
     public override SqlRows Lines(Part lines) => new TableRows(lines, aliases.Next(), rows => $"{rows.Alias}.parent = {header.Id}");
@@ -39,7 +40,8 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRows Linked(RecordType type, string ids) => new TableRows(type.Header, aliases.Next(), static _ => "true", ids: ids);
 
     /// <inheritdoc/>
-    public override string Parameter(string name, ValueForm type) => Asked is { } asked ? Of(asked(name), ColumnType.Text) : base.Parameter(name, type);
+    public override string Parameter(string name, ValueForm type) =>
+        Asked is { } asked ? Of(asked(name), ColumnType.Text) : base.Parameter(name, type);
 
     /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";

@@ -55,7 +55,9 @@ public sealed class HostVersions
     /// <summary>
     /// The version that a definition is for. One that is not there is answered with the installed one, whose catalogue then says so.
     /// </summary>
-    public HostDescription Of(SiteDefinition site) => site.Host is { } version && byVersion.TryGetValue(version, out var host) ? host : Installed;
+    public HostDescription Of(SiteDefinition site) =>
+        site.Host is { } version && byVersion.TryGetValue(version, out var host) ? host : Installed;
 
-    private static Version Ordered(string version) => Version.Parse(version.Contains('.', StringComparison.Ordinal) ? version : version + ".0");
+    private static Version Ordered(string version) =>
+        Version.Parse(version.Contains('.', StringComparison.Ordinal) ? version : version + ".0");
 }

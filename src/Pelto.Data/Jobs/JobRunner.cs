@@ -79,7 +79,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     }
 
     /// <summary>Stops a job at its next batch; false when it has ended.</summary>
-    public Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default) => MoveAsync(id, JobState.Running, JobState.Stopped, viewer, cancel);
+    public Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
+        MoveAsync(id, JobState.Running, JobState.Stopped, viewer, cancel);
 
     /// <summary>Stops all jobs that run or wait, of those that somebody may stop; gives how many.</summary>
     public async Task<int> StopAllAsync(Viewer viewer, CancellationToken cancel = default)
@@ -90,7 +91,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         return stopped;
     }
 
-    private bool MayMove(Viewer viewer, string about) => viewer.MayAt(Works.Publish, catalogues.Live.FindField(about)?.Part.RecordType.Code ?? "");
+    private bool MayMove(Viewer viewer, string about) =>
+        viewer.MayAt(Works.Publish, catalogues.Live.FindField(about)?.Part.RecordType.Code ?? "");
 
     /// <summary>Begins to take back what a job did, as far as nobody has changed it since.</summary>
     public async Task<bool> UndoAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>

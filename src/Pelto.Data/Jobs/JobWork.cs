@@ -49,7 +49,8 @@ internal abstract class JobWork(Field field)
     /// A part of a statement that gives the rows of a query their row in the first table, where they have none: for behind WITH.
     /// </summary>
     /// <param name="ids">Selects ids.</param>
-    protected string Founded(string ids) => IsFurther ? $"founded AS (INSERT INTO {FirstTable} (id) {ids} ON CONFLICT (id) DO NOTHING), " : "";
+    protected string Founded(string ids) =>
+        IsFurther ? $"founded AS (INSERT INTO {FirstTable} (id) {ids} ON CONFLICT (id) DO NOTHING), " : "";
 
     protected string Host => Sql.Base(Field.Part);
 
@@ -74,9 +75,11 @@ internal abstract class JobWork(Field field)
     protected static NpgsqlParameter P(object value) => new() { Value = value };
 
     // The value in each column, from a place among the parameters on.
-    protected IEnumerable<NpgsqlParameter> Kept(Value value) => Field.Columns.Select((column, i) => Columns.Parameter(column.Type, Field.Kind.ToColumn(value, i)));
+    protected IEnumerable<NpgsqlParameter> Kept(Value value) =>
+        Field.Columns.Select((column, i) => Columns.Parameter(column.Type, Field.Kind.ToColumn(value, i)));
 
-    protected string List(int from) => string.Join(", ", Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${from + i}")));
+    protected string List(int from) =>
+        string.Join(", ", Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${from + i}")));
 
     protected string Names(string prefix = "") => string.Join(", ", Columns.Quoted(Field, prefix));
 }
@@ -148,7 +151,8 @@ internal sealed class ReadBackWork : JobWork
         return new(field, rows);
     }
 
-    public override Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel) => Task.FromResult((long)rows.Count(row => row.Id > Done));
+    public override Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel) =>
+        Task.FromResult((long)rows.Count(row => row.Id > Done));
 
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {

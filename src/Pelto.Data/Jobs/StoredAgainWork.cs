@@ -17,7 +17,9 @@ internal abstract class StoredAgainWork(Field field) : JobWork(field)
     /// <summary>What stood there and what was stored, column by column, as it is kept for undoing.</summary>
     protected static string Pair(IEnumerable<string?> before, IEnumerable<string?> after) => JsonSerializer.Serialize(before.Concat(after));
 
-    private static string?[] Read(string before) => before[0] == '#' ? [.. before[1..].Split(Mark).Select(text => text.Length == 0 ? null : text)] : JsonSerializer.Deserialize<string?[]>(before)!;
+    private static string?[] Read(string before) =>
+        before[0] == '#' ? [.. before[1..].Split(Mark).Select(text => text.Length == 0 ? null : text)]
+            : JsonSerializer.Deserialize<string?[]>(before)!;
 
     public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
     {

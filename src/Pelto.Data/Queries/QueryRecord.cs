@@ -89,7 +89,8 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
 
     private const string View = "'pg_temp.pelto_inspected'::regclass";
 
-    private static uint[] Numbers(Regex mark, string tree) => [.. mark.Matches(tree).Select(match => uint.Parse(match.Groups[1].Value, CultureInfo.InvariantCulture)).Distinct()];
+    private static uint[] Numbers(Regex mark, string tree) =>
+        [.. mark.Matches(tree).Select(match => uint.Parse(match.Groups[1].Value, CultureInfo.InvariantCulture)).Distinct()];
 
     private NpgsqlCommand Command(string sql, params uint[][] oids)
     {

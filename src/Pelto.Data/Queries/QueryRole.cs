@@ -32,7 +32,8 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
     public string Name => NameFor(database);
 
     /// <summary>The name of the role of a database.</summary>
-    public static string NameFor(string database) => (database.Length > LongestName - 8 ? database[..(LongestName - 8)] : database) + "_queries";
+    public static string NameFor(string database) =>
+        (database.Length > LongestName - 8 ? database[..(LongestName - 8)] : database) + "_queries";
 
     /// <summary>Its connections; null where this server lets Pelto make no role.</summary>
     public NpgsqlDataSource? Source => source;

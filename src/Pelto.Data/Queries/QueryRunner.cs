@@ -191,7 +191,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     }
 
     // By name: what the views have more by now is not taken, and nothing else moves into its place.
-    private static string Taken(QueryDefinition query) => query.Columns.Count == 0 ? "*" : string.Join(", ", query.Columns.Select(column => Sql.Name(column.Name)));
+    private static string Taken(QueryDefinition query) =>
+        query.Columns.Count == 0 ? "*" : string.Join(", ", query.Columns.Select(column => Sql.Name(column.Name)));
 
     private async Task<double?> CostAsync(QueryDefinition query, IReadOnlyList<Value> arguments, CancellationToken cancel)
     {

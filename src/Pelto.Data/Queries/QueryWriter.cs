@@ -117,7 +117,9 @@ internal sealed partial class QueryWriter
         return values;
     }
 
-    private bool IsFit(ValueForm type) => type is ValueForm.Number or ValueForm.Money or ValueForm.Quantity || (built.Take is QueryTake.Smallest or QueryTake.Largest && type is ValueForm.Date or ValueForm.Time or ValueForm.Moment);
+    private bool IsFit(ValueForm type) =>
+        type is ValueForm.Number or ValueForm.Money or ValueForm.Quantity
+            || (built.Take is QueryTake.Smallest or QueryTake.Largest && type is ValueForm.Date or ValueForm.Time or ValueForm.Moment);
 
     private Formula? Bind(string? text, string property)
     {

@@ -36,7 +36,8 @@ internal static partial class ReadableViews
     private static partial Regex Word();
 
     /// <summary>The columns of a field in its view; none for what stands in no view.</summary>
-    public static IEnumerable<string> ColumnsOf(Field field) => QueryBinder.IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
+    public static IEnumerable<string> ColumnsOf(Field field) =>
+        QueryBinder.IsReadable(field) ? NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => name + column.Suffix)) : [];
 
     /// <summary>
     /// What a field's column is called in its view, without suffixes: for a built-in one the name that the host's table has, which stays
@@ -100,5 +101,6 @@ internal static partial class ReadableViews
         return $"SELECT {string.Join(", ", columns)} FROM {tables}{live.Joins}";
     }
 
-    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
+    private static string Beside(Part part, string row, string beside) =>
+        part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
 }

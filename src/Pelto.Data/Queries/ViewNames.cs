@@ -85,12 +85,15 @@ internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? wh
     public override string Id => $"{alias}.id";
 
     /// <inheritdoc/>
-    public override string From => ids is null ? $"{View} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}" : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {View} AS {alias} ON {Id} = {alias}u.id";
+    public override string From =>
+        ids is null ? $"{View} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}"
+            : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {View} AS {alias} ON {Id} = {alias}u.id";
 
     private string View => Sql.Name(part.Table);
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Order => [ids is not null ? $"{alias}u.o" : order is not null ? order(alias) : part.IsLines ? $"{alias}.position" : Id, Id];
+    public override IReadOnlyList<string> Order =>
+        [ids is not null ? $"{alias}u.o" : order is not null ? order(alias) : part.IsLines ? $"{alias}.position" : Id, Id];
 
     /// <inheritdoc/>
     public override string Column(Field field, string suffix)

@@ -136,7 +136,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     private static IEnumerable<(long Key, Value[] Values)> Followed(Follow follow, RecordState source) => follow.Lines is { } lines
         ? source.LinesOf(lines.From).Where(line => line.Id is not null).Select(line => (line.Id!.Value, line.Values)) : [(0, source.Header)];
 
-    private static bool IsDone(Follow follow, RecordState source) => Followed(follow, source).Any() && Followed(follow, source).All(row => follow.Open(row.Values) == 0);
+    private static bool IsDone(Follow follow, RecordState source) =>
+        Followed(follow, source).Any() && Followed(follow, source).All(row => follow.Open(row.Values) == 0);
 
     // Where this document takes more of the one before than it did.
     private static Dictionary<long, (decimal Amount, Spot At)> Grown(Follow follow, long sourceId, RecordState? before, RecordState? after)

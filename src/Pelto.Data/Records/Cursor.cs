@@ -37,10 +37,12 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
         }
     }
 
-    private static string Said(IReadOnlyList<SortKey> order) => string.Join(',', order.Select(key => (key.Descending ? "-" : "") + key.Field.Code));
+    private static string Said(IReadOnlyList<SortKey> order) =>
+        string.Join(',', order.Select(key => (key.Descending ? "-" : "") + key.Field.Code));
 
     // A list sorts by what people read, so for links the key is the target's label.
-    private static object? KeyOf(SortKey key, ListRow row) => key.Field.Kind.IsOneLink ? row.Labels.GetValueOrDefault(key.Field.Slot) : key.Field.Kind.OrderKey(row.Values[key.Field.Slot]);
+    private static object? KeyOf(SortKey key, ListRow row) =>
+        key.Field.Kind.IsOneLink ? row.Labels.GetValueOrDefault(key.Field.Slot) : key.Field.Kind.OrderKey(row.Values[key.Field.Slot]);
 
     private static object? KeyIn(SortKey key, string? text) => text is null ? null
         : key.Field.Kind.IsOneLink ? text

@@ -71,7 +71,8 @@ internal sealed class FindColumns
 
         // A word that means a choice too, such as a country, leaves it to the others to lead to the records.
         if (alternatives.TrueForAll(alternative => alternative.Length > 0)) alternatives = [.. alternatives.Select(_ => "")];
-        string On(int side, int at) => side == 0 ? $"({Whole()} LIKE {patterns[at]}{alternatives[at]})" : Beside(added[side - 1], patterns[at]);
+        string On(int side, int at) =>
+            side == 0 ? $"({Whole()} LIKE {patterns[at]}{alternatives[at]})" : Beside(added[side - 1], patterns[at]);
 
         // With more words, or more tables, there would be too many ways; further words only narrow down.
         var sides = added.Count + 1;
@@ -99,7 +100,8 @@ internal sealed class FindColumns
     public static string SchemaOf(AddFindIndex step) => step.Columns[0].IsAdded ? Sql.Added : Sql.SchemaOf(step.Target);
 
     /// <summary>What an index is made over.</summary>
-    public static string TextOf(AddFindIndex step) => step.Columns[0].IsAdded ? AddedText(step.Columns, "") : HostText(step.Target, step.Columns, "");
+    public static string TextOf(AddFindIndex step) =>
+        step.Columns[0].IsAdded ? AddedText(step.Columns, "") : HostText(step.Target, step.Columns, "");
 
     /// <summary>True when a record's name is a text of its own.</summary>
     public static bool HasName(RecordType type) => !type.Name.Kind.IsOneLink && type.Name != type.Identifier;
@@ -111,7 +113,8 @@ internal sealed class FindColumns
         return $"pelto.plain({of}{Sql.Column(type.Identifier)}{string.Concat(parts)})";
     }
 
-    private static string AddedText(IEnumerable<Field> columns, string of) => $"pelto.plain({string.Join(" || ", columns.Select(field => $"' ' || coalesce({field.ColumnNames(of)("")}, '')"))})";
+    private static string AddedText(IEnumerable<Field> columns, string of) =>
+        $"pelto.plain({string.Join(" || ", columns.Select(field => $"' ' || coalesce({field.ColumnNames(of)("")}, '')"))})";
 
     private string Alternatives(string word, Func<string[], string> codes) => string.Concat(choices.Select(field =>
     {

@@ -41,7 +41,8 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="live">The same field as it is live; null for a new one.</param>
     /// <param name="viewer">For whom; whoever may not see the field gets nothing.</param>
     /// <param name="cancel">Stops it.</param>
-    public Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, CancellationToken cancel) => OfAsync(field, live, viewer, static (_, _) => "", Shown, cancel);
+    public Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, CancellationToken cancel) =>
+        OfAsync(field, live, viewer, static (_, _) => "", Shown, cancel);
 
     /// <summary>
     /// What filling a stored field again would do: to the rows that a refill may touch, with what is stored and what it would be.

@@ -42,7 +42,8 @@ internal sealed class FormulaRows
 
     private Field Filled => fills ?? throw new InvalidOperationException("This formula fills nothing.");
 
-    private FormulaNames NamesIn(NpgsqlCommand command, Clock clock) => new(header, command.Add, part.IsLines ? line : null) { Clock = clock };
+    private FormulaNames NamesIn(NpgsqlCommand command, Clock clock) =>
+        new(header, command.Add, part.IsLines ? line : null) { Clock = clock };
 
     /// <summary>How formulas are named over these rows.</summary>
     public FormulaNames Names { get; }
@@ -87,5 +88,6 @@ internal sealed class FormulaRows
             yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
 
-    private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") => isNeeded ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id{besides}" : "";
+    private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") =>
+        isNeeded ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id{besides}" : "";
 }

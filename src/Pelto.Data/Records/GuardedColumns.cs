@@ -41,7 +41,8 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     }
 
     /// <summary>A condition that holds for the lines of which a field may be read; empty for all.</summary>
-    public string AndLine(Field field, FormulaNames line) => standing.Of(field).Read is { IsSure: false } read ? $" AND {read.ToSql(line)}" : "";
+    public string AndLine(Field field, FormulaNames line) =>
+        standing.Of(field).Read is { IsSure: false } read ? $" AND {read.ToSql(line)}" : "";
 
     /// <summary>
     /// Asks for the level of a field in each row; gives where the answers stand among <see cref="Answers"/>, and null for what is the same
@@ -54,7 +55,8 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     }
 
     /// <summary>True for a text whose last characters are seen where it is masked.</summary>
-    public static bool Ends(Field field) => field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && field.Kind.Holds == ValueForm.Text;
+    public static bool Ends(Field field) =>
+        field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && field.Kind.Holds == ValueForm.Text;
 
     private int Ask(Decision decision)
     {
@@ -73,5 +75,8 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
 internal sealed record RowLevel(Field Field, int? Read, int? Seen, bool IsRead, bool IsSeen)
 {
     /// <summary>The level in a row, by its answers.</summary>
-    public AccessLevel In(bool[] answers) => (Read is { } read ? answers[read] : IsRead) ? AccessLevel.Read : (Seen is { } seen ? answers[seen] : IsSeen) ? AccessLevel.Masked : AccessLevel.None;
+    public AccessLevel In(bool[] answers) =>
+        (Read is { } read ? answers[read] : IsRead) ? AccessLevel.Read
+            : (Seen is { } seen ? answers[seen] : IsSeen) ? AccessLevel.Masked
+            : AccessLevel.None;
 }

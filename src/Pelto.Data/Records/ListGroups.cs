@@ -68,7 +68,9 @@ internal static class GroupSql
         return Invariant($" GROUP BY GROUPING SETS (({all}), ()) ORDER BY 1 DESC, {order} LIMIT {ListGroups.Most + 2}");
     }
 
-    private static string KeySql(GroupKey key, Func<Field, string, string> column) => key.Step == GroupStep.Value ? column(key.Field, "") : $"date_trunc('{key.Step.ToString().ToLowerInvariant()}', {column(key.Field, "")}::timestamp)::date";
+    private static string KeySql(GroupKey key, Func<Field, string, string> column) =>
+        key.Step == GroupStep.Value ? column(key.Field, "")
+            : $"date_trunc('{key.Step.ToString().ToLowerInvariant()}', {column(key.Field, "")}::timestamp)::date";
 
     // The total, its unit, and whether amounts of several currencies or units are among them.
     private static IEnumerable<string> Total(Field field, Func<Field, string, string> column)

@@ -13,7 +13,8 @@ namespace Pelto.Data.Records;
 internal static class ListIndexSql
 {
     /// <summary>The table that holds what the field is worked out from, or the field itself.</summary>
-    public static string Table(Field field) => !IsOfAdded(field) ? Sql.Base(field.Part) : Sql.Of(field.IsLive ? field.Formula!.Reads.First(static read => read.IsAdded) : field);
+    public static string Table(Field field) =>
+        !IsOfAdded(field) ? Sql.Base(field.Part) : Sql.Of(field.IsLive ? field.Formula!.Reads.First(static read => read.IsAdded) : field);
 
     /// <summary>The schema of that table, which is the index's.</summary>
     public static string SchemaOf(Field field) => IsOfAdded(field) ? Sql.Added : Sql.SchemaOf(field.Part.RecordType);

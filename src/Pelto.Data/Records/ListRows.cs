@@ -25,7 +25,8 @@ internal sealed class ListRows(RecordType type, Viewer viewer)
     }
 
     /// <summary>The rows.</summary>
-    public List<ListRow> Rows() => rows.ConvertAll(static row => new ListRow(row.Id, row.Values, row.Labels) { Levels = row.Levels, Endings = row.Endings });
+    public List<ListRow> Rows() =>
+        rows.ConvertAll(static row => new ListRow(row.Id, row.Values, row.Labels) { Levels = row.Levels, Endings = row.Endings });
 
     private static void Take(NpgsqlDataReader reader, ListSql text, List<Field> masked, Read row)
     {

@@ -93,7 +93,8 @@ internal sealed class ListSql
     public IReadOnlySet<Field> Labelled { get; }
 
     /// <summary>The links whose targets are not all for this person to read: one that has no label points to what they may not.</summary>
-    public IEnumerable<Field> Closed => Fields.Where(link => link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure);
+    public IEnumerable<Field> Closed =>
+        Fields.Where(link => link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure);
 
     /// <summary>The fields of which each row says how much is shown.</summary>
     public IReadOnlyList<RowLevel> Levels { get; private set; } = [];
@@ -231,7 +232,13 @@ internal sealed class ListSql
 
     private string Prefix(Field field) => guarded.Decides(field) ? guarded.Prefix(field, PlainPrefix(field)) : PlainPrefix(field);
 
-    private string PlainPrefix(Field field) => field.IsSeen ? joins.Prefix(field.Path) : field.IsLive ? Live(field, field.Part.IsLines ? line : row) : field.Part.IsLines ? field.IsAdded ? "xa." : "x." : field.IsAdded ? "a." : "h.";
+    private string PlainPrefix(Field field) =>
+        field.IsSeen ? joins.Prefix(field.Path)
+            : field.IsLive ? Live(field, field.Part.IsLines ? line : row)
+            : field.Part.IsLines ? field.IsAdded ? "xa."
+            : "x."
+            : field.IsAdded ? "a."
+            : "h.";
 
     private string Live(Field field, QueryRow of) => of.Prefix(field, (FormulaNames)names.At(field, of));
 
@@ -239,14 +246,16 @@ internal sealed class ListSql
 
     private string Column(Field field) => field.Source.ColumnNames(Prefix(field))("");
 
-    private string SortColumn(Field field) => field.Kind.IsOneLink ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
+    private string SortColumn(Field field) =>
+        field.Kind.IsOneLink ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
     // Where it depends on the target whether it may be read, it is asked for each.
     private string ShownLabel(Field field) => viewer.MayFind(field) ? LinkLabel(field)
         : field.Kind.IsSeveralLinks ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock), isWhole: true)
         : $"(SELECT coalesce(t.{RecordLists.NameColumn(field.Target!)}, '') FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
-    private string LinkLabel(Field field) => guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);
+    private string LinkLabel(Field field) =>
+        guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);
 
     private string Several(Field field, string and, bool isWhole = false) =>
         $"(SELECT {(isWhole ? $"CASE WHEN count(*) = cardinality({field.Source.ColumnNames(PlainPrefix(field))("")}) THEN " : "")}string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o){(isWhole ? " END" : "")} FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id{and})";

@@ -15,19 +15,25 @@ namespace Pelto.Data.Records;
 public sealed record Offer(Field Field, RecordState Record, LineState? Line, IReadOnlyList<Narrowing> Narrowings)
 {
     /// <summary>What somebody is offered: what goes with the record, and outside, of that, what was released.</summary>
-    public static Offer To(Viewer viewer, Field link, RecordState record, LineState? line) => new(link, record, line, [.. new[] { link.Narrowing, viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
+    public static Offer To(Viewer viewer, Field link, RecordState record, LineState? line) =>
+        new(link, record, line, [.. new[] { link.Narrowing, viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
 
     /// <summary>All that was released to people outside, whatever it goes with.</summary>
-    public static Offer Released(Viewer viewer, Field link) => new(link, new(link.Part.RecordType), null, [.. new[] { viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
+    public static Offer Released(Viewer viewer, Field link) =>
+        new(link, new(link.Part.RecordType), null, [.. new[] { viewer.Form?.ReleasedBy(link) }.OfType<Narrowing>()]);
 
     /// <summary>
     /// True when this viewer may have it: where they may know what its condition reads; outside, only with what was released among its
     /// conditions.
     /// </summary>
-    public bool IsFor(Viewer viewer) => viewer.MayChoose(Field) && viewer.MayBeOffered(Field) && (viewer.Form?.ReleasedBy(Field) is not { } released || Narrowings.Contains(released));
+    public bool IsFor(Viewer viewer) =>
+        viewer.MayChoose(Field)
+            && viewer.MayBeOffered(Field)
+            && (viewer.Form?.ReleasedBy(Field) is not { } released || Narrowings.Contains(released));
 
     /// <summary>The first field that must be filled before anything is offered, or null.</summary>
-    public Field? Missing => Narrowings.Select(narrowing => narrowing.Missing(Record.Header, Line?.Values)).FirstOrDefault(missing => missing is not null);
+    public Field? Missing =>
+        Narrowings.Select(narrowing => narrowing.Missing(Record.Header, Line?.Values)).FirstOrDefault(missing => missing is not null);
 
     /// <summary>The fields of the record at hand that decide.</summary>
     public IEnumerable<Field> Watches => Narrowings.SelectMany(narrowing => narrowing.Watches).Distinct();

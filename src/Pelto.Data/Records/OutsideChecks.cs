@@ -38,7 +38,8 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     }
 
     /// <summary>The sentence for a value that must be unique and is not.</summary>
-    public static string Taken(Field field) => $"Another {field.Part.Label.ToLowerInvariant()} has this {field.Label.ToLowerInvariant()} already.";
+    public static string Taken(Field field) =>
+        $"Another {field.Part.Label.ToLowerInvariant()} has this {field.Label.ToLowerInvariant()} already.";
 
     private sealed record Entry(Spot At, long? RowId, Value[] Values)
     {

@@ -91,7 +91,8 @@ internal static class PickSql
         command.CommandText = $"WITH near AS MATERIALIZED ({near}) SELECT h.id, {names}, found.way = 1{finds.Names} FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found {found} ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
         return command;
 
-        string Like(string word) => $"pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})";
+        string Like(string word) =>
+            $"pelto.plain({command.Add(ColumnType.Text, (word.Length > 2 ? "%" : "% ") + RecordLists.Escaped(word) + "%")})";
 
         string Codes(string[] codes) => command.Add(ColumnType.TextArray, codes);
 
@@ -100,9 +101,11 @@ internal static class PickSql
     }
 
     // In the order of their bytes, one index serves both for what begins so and for the first few of those in order.
-    private static string Identifier(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Column(type.Identifier)}) COLLATE \"C\")";
+    private static string Identifier(RecordType type, string of = "h.") =>
+        $"(pelto.plain({of}{Sql.Column(type.Identifier)}) COLLATE \"C\")";
 
     private static string Name(RecordType type, string of = "h.") => $"(pelto.plain({of}{Sql.Column(type.Name)}) COLLATE \"C\")";
 
-    private static string Index(RecordType type, string what, string on) => $"CREATE INDEX IF NOT EXISTS {Sql.Name($"{type.Header.Table}_find_{what}")} ON {Sql.Base(type.Header)} {on};\n";
+    private static string Index(RecordType type, string what, string on) =>
+        $"CREATE INDEX IF NOT EXISTS {Sql.Name($"{type.Header.Table}_find_{what}")} ON {Sql.Base(type.Header)} {on};\n";
 }

@@ -120,7 +120,8 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     // Too little for the database to answer anything.
     private static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(20);
 
-    private static QueryAnswer Beside(QueryDefinition query) => new([], $"{query.Label} takes longer than a save may wait: it is asked beside.") { IsBeside = true };
+    private static QueryAnswer Beside(QueryDefinition query) =>
+        new([], $"{query.Label} takes longer than a save may wait: it is asked beside.") { IsBeside = true };
 
     private QueryAnswer? Ask(QueryDefinition query, IReadOnlyList<Value> arguments)
     {
@@ -209,5 +210,6 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         }
     }
 
-    private static string Beside(Part part, string row, string beside) => part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
+    private static string Beside(Part part, string row, string beside) =>
+        part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
 }

@@ -241,7 +241,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     // A type that is named by a link (an order by its customer) is shown by its identifier alone.
     internal static string NameColumn(RecordType type) => Sql.Column(type.Name.Kind.IsOneLink ? type.Identifier : type.Name);
 
-    private static string Names(RecordType type, string of = "") => $"coalesce({of}{Sql.Column(type.Identifier)}, ''), coalesce({of}{NameColumn(type)}, '')";
+    private static string Names(RecordType type, string of = "") =>
+        $"coalesce({of}{Sql.Column(type.Identifier)}, ''), coalesce({of}{NameColumn(type)}, '')";
 
     private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(NpgsqlCommand command, CancellationToken cancel, FindColumns? finds = null, Locale? locale = null)
     {

@@ -72,7 +72,8 @@ public sealed class RecordModels : IDisposable
     private static string KeyOf(RecordType type) =>
         $"{Sql.SchemaOf(type)}|{string.Join('|', type.Parts.Select(part => part.Table + ':' + string.Join(',', ColumnsOf(part).Select(column => $"{column.Name}/{(int)column.Type}"))))}";
 
-    private static IEnumerable<FieldColumn> ColumnsOf(Part part) => part.Fields.Where(field => field.IsStored && !field.IsAdded).SelectMany(field => field.Columns);
+    private static IEnumerable<FieldColumn> ColumnsOf(Part part) =>
+        part.Fields.Where(field => field.IsStored && !field.IsAdded).SelectMany(field => field.Columns);
 
     private static IModel Build(RecordType type)
     {

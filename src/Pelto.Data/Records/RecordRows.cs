@@ -214,7 +214,8 @@ internal sealed class RecordRows
         added[part].Add(id, beside);
     }
 
-    private static DbSet<Dictionary<string, object>> Set(RecordContext context, Part part) => context.Set<Dictionary<string, object>>(RecordModels.Entity(part));
+    private static DbSet<Dictionary<string, object>> Set(RecordContext context, Part part) =>
+        context.Set<Dictionary<string, object>>(RecordModels.Entity(part));
 
     private void Read(Part part, long id, Value[] values, Dictionary<Field, Origin> origins)
     {

@@ -51,5 +51,6 @@ internal static class SaveRefusals
         return retired is not null && viewer.May(Works.Define) ? $"the retired field {retired.Label} still points" : "records that you may not see still point";
     }
 
-    private static string Listed(IReadOnlyList<string> parts) => parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
+    private static string Listed(IReadOnlyList<string> parts) =>
+        parts.Count < 3 ? string.Join(" and ", parts) : $"{string.Join(", ", parts.SkipLast(1))} and {parts[^1]}";
 }

@@ -31,7 +31,8 @@ internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? tr
             for (var at = 0; at < rows.Count; at++)
                 if (rows[at].Values.Any(pair => IsAway(pair.Key, pair.Value))) rows[at] = rows[at] with { Values = rows[at].Values.ToDictionary(pair => pair.Key, pair => Sifted(pair.Key, pair.Value)) };
 
-        bool IsAway(Field field, Parsed value) => field.Target is { } target && IsAsked(target) && value.Value.Targets.Any(id => !there.Contains((target, id)));
+        bool IsAway(Field field, Parsed value) =>
+            field.Target is { } target && IsAsked(target) && value.Value.Targets.Any(id => !there.Contains((target, id)));
 
         Parsed Sifted(Field field, Parsed value) => IsAway(field, value) ? Parsed.Refused($"{field.Label} points to a record that is not there.") : value;
     }

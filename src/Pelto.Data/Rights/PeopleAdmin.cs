@@ -173,7 +173,8 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     }
 
     /// <summary>True when somebody administers the people of a company.</summary>
-    public static bool MayAdminister(Viewer by, string company) => by.May(new WorkTouch(Works.People, WorkTouch.AnyType, company.Length == 0 ? null : [company]));
+    public static bool MayAdminister(Viewer by, string company) =>
+        by.May(new WorkTouch(Works.People, WorkTouch.AnyType, company.Length == 0 ? null : [company]));
 
     /// <summary>How many people have a role.</summary>
     public async Task<int> CountOfRoleAsync(string role, CancellationToken cancel = default)
@@ -260,5 +261,6 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
 
     private static string Text(PersonInput person) => JsonSerializer.Serialize(person, SiteDefinition.Json);
 
-    private static string Text(WorkRightRow row) => JsonSerializer.Serialize(new WorkRight(row.Work, row.Types, row.Companies), SiteDefinition.Json);
+    private static string Text(WorkRightRow row) =>
+        JsonSerializer.Serialize(new WorkRight(row.Work, row.Types, row.Companies), SiteDefinition.Json);
 }

@@ -228,7 +228,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         }
     }
 
-    private static string RecoveryDigest(Guid person, string code) => Digest(person + " " + new string([.. code.Where(char.IsAsciiLetterOrDigit)]).ToLowerInvariant());
+    private static string RecoveryDigest(Guid person, string code) =>
+        Digest(person + " " + new string([.. code.Where(char.IsAsciiLetterOrDigit)]).ToLowerInvariant());
 
     private static string Digest(string word) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(word)));
 }

@@ -13,7 +13,8 @@ public static class SecondFactor
     public static byte[] NewKey() => KeyGeneration.GenerateRandomKey(KeyLength);
 
     /// <summary>The key as people type it (Base32, RFC 4648), in groups of four.</summary>
-    public static string Typed(byte[] key) => string.Join(' ', Base32Encoding.ToString(key).TrimEnd('=').Chunk(4).Select(four => new string(four)));
+    public static string Typed(byte[] key) =>
+        string.Join(' ', Base32Encoding.ToString(key).TrimEnd('=').Chunk(4).Select(four => new string(four)));
 
     /// <summary>The address that an application on a phone reads from a picture.</summary>
     public static string Address(byte[] key, string signIn) => new OtpUri(OtpType.Totp, key, signIn, "Pelto").ToString();

@@ -70,5 +70,6 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
     }
 
     // Not the name itself: people type their password there by mistake.
-    private static string Key(string name) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(SignInNames.Normal(name))))[..32];
+    private static string Key(string name) =>
+        Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(SignInNames.Normal(name))))[..32];
 }

@@ -97,7 +97,8 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public static string InWords(TokenRow row) => $"{(row.Writes ? "reads and writes" : "reads")} {(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
 
     // Of what has the form of a token; anything else is not looked up.
-    private static string? DigestOf(string? text) => text is { Length: Length } && text.StartsWith(Prefix, StringComparison.Ordinal) ? Digest(text) : null;
+    private static string? DigestOf(string? text) =>
+        text is { Length: Length } && text.StartsWith(Prefix, StringComparison.Ordinal) ? Digest(text) : null;
 
     private static string Digest(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
 }

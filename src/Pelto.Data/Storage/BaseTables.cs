@@ -51,7 +51,8 @@ internal static class BaseTables
         }
     }
 
-    private static IEnumerable<string> CompaniesOf(RecordType type) => type.Header.Find(RecordTypeDefinition.CompanyCode)?.Kind.Choices?.All.Select(choice => choice.Code) ?? [];
+    private static IEnumerable<string> CompaniesOf(RecordType type) =>
+        type.Header.Find(RecordTypeDefinition.CompanyCode)?.Kind.Choices?.All.Select(choice => choice.Code) ?? [];
 
     private static void AppendTable(StringBuilder sql, Part part)
     {

@@ -292,7 +292,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         };
     }
 
-    private static ReferenceFacts Reference(NpgsqlDataReader row) => new(row.GetString(1), row.GetString(2), row.GetBoolean(3), row.GetString(4), row.GetBoolean(5));
+    private static ReferenceFacts Reference(NpgsqlDataReader row) =>
+        new(row.GetString(1), row.GetString(2), row.GetBoolean(3), row.GetString(4), row.GetBoolean(5));
 
     // The table stands first.
     private static async Task ReadByTableAsync<T>(NpgsqlDataReader reader, Dictionary<string, List<T>> found, Func<NpgsqlDataReader, T> read, CancellationToken cancel)
@@ -328,7 +329,8 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         """;
 
     /// <summary>The same for any part; null for whoever may not read all of them.</summary>
-    public async Task<long?> CountRowsAsync(Part part, Viewer viewer, CancellationToken cancel = default) => viewer.ReadsAll(part.RecordType, catalogues.Live) ? await CountRowsAsync(part, cancel) : null;
+    public async Task<long?> CountRowsAsync(Part part, Viewer viewer, CancellationToken cancel = default) =>
+        viewer.ReadsAll(part.RecordType, catalogues.Live) ? await CountRowsAsync(part, cancel) : null;
 
     private async Task<long> CountRowsAsync(Part part, CancellationToken cancel)
     {

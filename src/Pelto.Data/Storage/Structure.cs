@@ -70,7 +70,8 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
     }
 
     /// <summary>The rules of which it was not asked what they say.</summary>
-    internal IEnumerable<string> Lasting => Parts.Where(part => part is { Kind: "rule", Says.Length: 0 }).Select(part => NameOf(part.Table, part.Name));
+    internal IEnumerable<string> Lasting =>
+        Parts.Where(part => part is { Kind: "rule", Says.Length: 0 }).Select(part => NameOf(part.Table, part.Name));
 
     /// <summary>A rule among those that last.</summary>
     /// <param name="table">The table, in schema <c>added</c>.</param>
@@ -91,13 +92,16 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         var before = Parts.ToLookup(part => (part.Schema, part.Table));
         var there = now.Parts.ToLookup(part => (part.Schema, part.Table));
         bool Was(Part part) => before[(part.Schema, part.Table)].Any(part.IsSame);
-        bool Stood(Part part) => before[(part.Schema, part.Table)].Any(old => part.IsSame(old) && part.Says == old.Says && (part.IsSound || !old.IsSound));
-        bool Stands(Part part) => there[(part.Schema, part.Table)].Any(now => part.IsSame(now) && part.Says == now.Says && (now.IsSound || !part.IsSound));
+        bool Stood(Part part) =>
+            before[(part.Schema, part.Table)].Any(old => part.IsSame(old) && part.Says == old.Says && (part.IsSound || !old.IsSound));
+        bool Stands(Part part) =>
+            there[(part.Schema, part.Table)].Any(now => part.IsSame(now) && part.Says == now.Says && (now.IsSound || !part.IsSound));
         List<Part> Made(string kind) => [.. now.Parts.Where(part => part.Kind == kind && !Stood(part) && IsOnOld(part))];
         List<Part> Gone(string kind) => [.. Parts.Where(part => part.Kind == kind && !Stands(part))];
 
         // What stands on a table that is dropped goes with it.
-        bool IsOnOld(Part part) => part.Kind is "schema" or "table" or "sequence" || before[(part.Schema, part.Table)].Any(old => old.Kind == "table");
+        bool IsOnOld(Part part) =>
+            part.Kind is "schema" or "table" or "sequence" || before[(part.Schema, part.Table)].Any(old => old.Kind == "table");
 
         foreach (var trigger in Made("trigger"))
         {

@@ -20,7 +20,10 @@ internal sealed class BearerTokens(IOptionsMonitor<AuthenticationSchemeOptions> 
     }
 
     /// <summary>The token that a request carries, however its scheme is written; null for none.</summary>
-    public static string? TokenOf(HttpRequest request) => request.Headers.Authorization.ToString() is var header && header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? header["Bearer ".Length..].Trim() : null;
+    public static string? TokenOf(HttpRequest request) =>
+        request.Headers.Authorization.ToString() is var header && header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase)
+            ? header["Bearer ".Length..].Trim()
+            : null;
 
     protected override Task HandleChallengeAsync(AuthenticationProperties properties)
     {

@@ -14,10 +14,12 @@ internal static partial class Bodies
     private static readonly JsonDocumentOptions Strict = new() { AllowDuplicateProperties = false };
 
     /// <summary>Reads a body. Throws <see cref="JsonException"/> for what is no such JSON.</summary>
-    public static Task<JsonNode?> NodeAsync(HttpContext context, CancellationToken cancel) => JsonNode.ParseAsync(context.Request.Body, documentOptions: Strict, cancellationToken: cancel);
+    public static Task<JsonNode?> NodeAsync(HttpContext context, CancellationToken cancel) =>
+        JsonNode.ParseAsync(context.Request.Body, documentOptions: Strict, cancellationToken: cancel);
 
     /// <summary>The same as a document.</summary>
-    public static Task<JsonDocument> DocumentAsync(HttpContext context, CancellationToken cancel) => JsonDocument.ParseAsync(context.Request.Body, Strict, cancel);
+    public static Task<JsonDocument> DocumentAsync(HttpContext context, CancellationToken cancel) =>
+        JsonDocument.ParseAsync(context.Request.Body, Strict, cancel);
 
     /// <summary>Where a document holds numbers beyond what can be kept, as JSON pointers (RFC 6901), each with a sentence.</summary>
     public static IEnumerable<(string Pointer, string Sentence)> NumbersBeyond(JsonElement json, string at = "") => json.ValueKind switch
@@ -33,7 +35,8 @@ internal static partial class Bodies
     /// </summary>
     public static string PointerOf(string path) => IndexInPath().Replace(path.TrimStart('$').Replace('.', '/'), "/$1");
 
-    private static string Escaped(string name) => name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal);
+    private static string Escaped(string name) =>
+        name.Replace("~", "~0", StringComparison.Ordinal).Replace("/", "~1", StringComparison.Ordinal);
 
     private static string Shortened(string number) => number.Length > 30 ? number[..30] + "…" : number;
 

@@ -70,7 +70,8 @@ internal static class FormulasInterface
             ? Problems.Of(StatusCodes.Status403Forbidden, guarded) : Answer(trial);
     }
 
-    private static IResult Answer(string text, Part? part, RecordState? record, LineState? line, Clock clock, FormulaTrials trials) => Answer(trials.Run(text, part, record, line, clock));
+    private static IResult Answer(string text, Part? part, RecordState? record, LineState? line, Clock clock, FormulaTrials trials) =>
+        Answer(trials.Run(text, part, record, line, clock));
 
     private static IResult Answer(FormulaTrial trial) => Results.Json(new JsonObject
     {

@@ -294,7 +294,8 @@ internal static class OpenApi
         return operation;
     }
 
-    private static JsonObject Body(JsonNode schema) => new() { ["required"] = true, ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = schema } } };
+    private static JsonObject Body(JsonNode schema) =>
+        new() { ["required"] = true, ["content"] = new JsonObject { ["application/json"] = new JsonObject { ["schema"] = schema } } };
 
     private static JsonObject Ref(string schema) => new() { ["$ref"] = "#/components/schemas/" + schema };
 

@@ -241,7 +241,8 @@ internal static class RecordsInterface
                 if (several[at] is JsonValue sent && await IdOfAsync(sent, field) is { } among) several[at] = among;
         }
 
-        async Task<long?> IdOfAsync(JsonValue sent, Field field) => sent.TryGetValue<string>(out var identifier) ? await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) : null;
+        async Task<long?> IdOfAsync(JsonValue sent, Field field) =>
+            sent.TryGetValue<string>(out var identifier) ? await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) : null;
     }
 
     private static JsonNode Row(IReadOnlyList<(Field Field, AccessLevel Level)> fields, ListRow row)
@@ -284,7 +285,8 @@ internal static class RecordsInterface
 
     private static string Tag(RecordState state) => $"\"{state.Version}\"";
 
-    internal static string? Wanted(HttpContext context) => context.Request.Headers.IfMatch.ToString() is { Length: > 0 } tag and not "*" ? tag.Trim('"') : null;
+    internal static string? Wanted(HttpContext context) =>
+        context.Request.Headers.IfMatch.ToString() is { Length: > 0 } tag and not "*" ? tag.Trim('"') : null;
 
     private static bool TryTake(string? text, out int rows)
     {
@@ -296,5 +298,6 @@ internal static class RecordsInterface
     public static IResult NoType(string type) => Problems.NotFound($"There is no record type “{type}”.");
 
     /// <summary>The answer where there is no such record.</summary>
-    public static IResult NoRecord(RecordType type, long id) => Problems.NotFound($"There is no {type.Label.ToLowerInvariant()} with the id {id}.");
+    public static IResult NoRecord(RecordType type, long id) =>
+        Problems.NotFound($"There is no {type.Label.ToLowerInvariant()} with the id {id}.");
 }

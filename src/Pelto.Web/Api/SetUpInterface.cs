@@ -135,8 +135,10 @@ internal static class SetUpInterface
         Layers = [.. site.Layers.Select(layer => layer.Label.Length == 0 ? layer with { Label = "Site" } : layer)],
     };
 
-    private static object Described(Core.Catalog.Problem problem) => new { element = problem.Element, property = problem.Property, sentence = problem.Sentence };
+    private static object Described(Core.Catalog.Problem problem) =>
+        new { element = problem.Element, property = problem.Property, sentence = problem.Sentence };
 
     // Whoever has part of the work reads that part.
-    private static IResult Document(CurrentRequest request, SiteDefinition site) => Results.Text(request.Views.Seen(site).ToJson(), "application/json", Encoding.UTF8);
+    private static IResult Document(CurrentRequest request, SiteDefinition site) =>
+        Results.Text(request.Views.Seen(site).ToJson(), "application/json", Encoding.UTF8);
 }

@@ -34,8 +34,10 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
     }
 
     /// <summary>The code of the record type whose record is meant, when the person may see such records; else null.</summary>
-    public string? RecordOf(AuditNote note) => note is { RecordType: { } code, Record: not null } && catalogue.Find(code) is { } type && viewer.MayRead(type) ? code : null;
+    public string? RecordOf(AuditNote note) =>
+        note is { RecordType: { } code, Record: not null } && catalogue.Find(code) is { } type && viewer.MayRead(type) ? code : null;
 
     // A field that is not live any more has no grants: whoever has everything by role reads what it held.
-    private bool Reads(string field) => catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : WorkRights.All(viewer);
+    private bool Reads(string field) =>
+        catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : WorkRights.All(viewer);
 }

@@ -35,5 +35,6 @@ public sealed class ChoiceAdder(SmallReleases releases)
         return await releases.PublishAsync(Change, $"Added “{plain}” to {field.Label} while entering a record.", viewer, cancel) is { } refusal ? (null, refusal) : (added, null);
     }
 
-    private static List<Choice> With(IReadOnlyList<Choice> choices, Choice added) => choices.Any(choice => choice.Code == added.Code) ? [.. choices] : [.. choices, added];
+    private static List<Choice> With(IReadOnlyList<Choice> choices, Choice added) =>
+        choices.Any(choice => choice.Code == added.Code) ? [.. choices] : [.. choices, added];
 }

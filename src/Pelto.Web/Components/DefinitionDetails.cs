@@ -80,7 +80,8 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
 
     /// <summary>What people call a property; null for one that is not told.</summary>
     /// <param name="property">The name that definitions have for it.</param>
-    internal static string? Called(string property) => Unsaid.Contains(property) ? null : Words.GetValueOrDefault(property) ?? (Plain.Contains(property) ? property : null);
+    internal static string? Called(string property) =>
+        Unsaid.Contains(property) ? null : Words.GetValueOrDefault(property) ?? (Plain.Contains(property) ? property : null);
 
     /// <summary>What differs between two states of a definition, each as JSON; null where it was not there.</summary>
     public IReadOnlyList<PropertyChange> Of(string? before, string? after)

@@ -173,7 +173,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     /// The different texts on file, one more than a list of choices holds at most, those that stand most often first; none for whoever may
     /// not read them.
     /// </summary>
-    public Task<IReadOnlyList<string>> DifferentTextsAsync(Field live, Viewer viewer, CancellationToken cancel) => facts.DifferentTextsAsync(live, ChoiceRules.MostChoices + 1, viewer, cancel);
+    public Task<IReadOnlyList<string>> DifferentTextsAsync(Field live, Viewer viewer, CancellationToken cancel) =>
+        facts.DifferentTextsAsync(live, ChoiceRules.MostChoices + 1, viewer, cancel);
 
     /// <summary>The field's kinds before the live one whose columns are still there, newest first.</summary>
     public async Task<IReadOnlyList<FieldDefinition>> EarlierKindsAsync(FieldDefinition? live)

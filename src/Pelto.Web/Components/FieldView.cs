@@ -156,10 +156,14 @@ public sealed class FieldView
     /// <summary>
     /// For links whose target people may make while they choose: by which of its fields, <c>-</c> for none; null where they may not.
     /// </summary>
-    public string? MakesBy => !MayMake ? null : Field.Target!.Name.Kind is { Holds: ValueForm.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code : "-";
+    public string? MakesBy =>
+        !MayMake ? null
+            : Field.Target!.Name.Kind is { Holds: ValueForm.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code
+            : "-";
 
     /// <summary>A text as a row of a list holds it, which is one line high: the record has the rest.</summary>
-    public static string Cut(string text) => text.ReplaceLineEndings(" ") is { Length: > 80 } line ? line[..79] + "…" : text.ReplaceLineEndings(" ");
+    public static string Cut(string text) =>
+        text.ReplaceLineEndings(" ") is { Length: > 80 } line ? line[..79] + "…" : text.ReplaceLineEndings(" ");
 
     /// <summary>For a link out of a value: where it is opened; null for the same place, such as a mail program.</summary>
     public static string? OpensIn(string address) => address.StartsWith("http", StringComparison.Ordinal) ? "_blank" : null;

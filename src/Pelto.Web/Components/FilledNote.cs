@@ -47,7 +47,8 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
     }
 
     // Of a record that is not on file yet, everybody knows when.
-    private static string On(RecordForm form, Origin origin) => form.State.Id is null ? "" : $", {Times.Stamp(new(DateTime.SpecifyKind(origin.At, DateTimeKind.Utc)), form.Viewer.Locale)}";
+    private static string On(RecordForm form, Origin origin) =>
+        form.State.Id is null ? "" : $", {Times.Stamp(new(DateTime.SpecifyKind(origin.At, DateTimeKind.Utc)), form.Viewer.Locale)}";
 
     // The link that it came through, which stands on the same record; the document before goes first.
     private static string? Source(RecordForm form, Field field, string? from)

@@ -9,7 +9,8 @@ namespace Pelto.Web.Components;
 public static class ListOrder
 {
     /// <summary>The columns.</summary>
-    public static IReadOnlyList<LayoutPlace> Visible(Resolved list, Viewer viewer) => [.. list.Layout.Places.Where(place => viewer.LevelAt(place.Field) > AccessLevel.None)];
+    public static IReadOnlyList<LayoutPlace> Visible(Resolved list, Viewer viewer) =>
+        [.. list.Layout.Places.Where(place => viewer.LevelAt(place.Field) > AccessLevel.None)];
 
     /// <summary>The order of the rows, until somebody sorts them.</summary>
     public static IReadOnlyList<SortKey> Of(RecordType type, Resolved list, Viewer viewer)

@@ -25,7 +25,8 @@ public sealed record OriginCard(string Title, bool IsAdded, IReadOnlyList<(strin
 public sealed class Origins(CurrentRequest request, ReleaseHistory history, FactsReader facts, RecordCounts counts)
 {
     /// <summary>The field of this id, or that stands once more at the place of this id.</summary>
-    public Field? FieldAt(RecordType type, string id) => type.TryFindField(id, out var field) ? field : ScreenOf(type).Layout.Places.FirstOrDefault(place => place.Id == id)?.Field;
+    public Field? FieldAt(RecordType type, string id) =>
+        type.TryFindField(id, out var field) ? field : ScreenOf(type).Layout.Places.FirstOrDefault(place => place.Id == id)?.Field;
 
     /// <summary>The card of a field.</summary>
     public async Task<OriginCard> OfAsync(Field field)

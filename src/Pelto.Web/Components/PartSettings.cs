@@ -147,7 +147,8 @@ public sealed class PartSettings
     };
 
     // A section that is shown where something holds is hidden where it does not.
-    private static string Undo(string when) => new LayerOperation { Op = LayerOperation.Hide, When = when }.Written is { } written && written != when ? written : $"NOT({when})";
+    private static string Undo(string when) =>
+        new LayerOperation { Op = LayerOperation.Hide, When = when }.Written is { } written && written != when ? written : $"NOT({when})";
 
     /// <summary>Why what was typed in other languages cannot be kept as it is; null when it can.</summary>
     public string? Refusal

@@ -18,7 +18,8 @@ internal static class LiveEndpoint
         app.MapGet("/live/changes", ChangesAsync).RequireAuthorization();
     }
 
-    public static LiveEvent ReleaseEvent(Catalogue catalogue) => new("release", JsonSerializer.Serialize(new { release = catalogue.Release }));
+    public static LiveEvent ReleaseEvent(Catalogue catalogue) =>
+        new("release", JsonSerializer.Serialize(new { release = catalogue.Release }));
 
     // What changed since a page was drawn on the screen that somebody has of a record type, for the notice on it.
     private static async Task<IResult> ChangesAsync(CurrentRequest request, Catalogues catalogues, string type, int since, bool adding = false)

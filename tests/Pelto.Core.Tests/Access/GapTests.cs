@@ -24,7 +24,8 @@ public sealed class GapTests
         return [.. new Gaps(catalogue, People).All().Select(gap => $"{gap.Kind}: {gap.Sentence}")];
     }
 
-    private static Grant Give(string to, string on, string level, string? when = null) => new() { Id = "g-" + to + on, To = [to], On = [on], Level = level, When = when, Comment = "Because" };
+    private static Grant Give(string to, string on, string level, string? when = null) =>
+        new() { Id = "g-" + to + on, To = [to], On = [on], Level = level, When = when, Comment = "Because" };
 
     [Fact(DisplayName = "What is opened is told with what can be learnt from it, by whom; opened for those who read it anyway, it is none")]
     public void Opened()

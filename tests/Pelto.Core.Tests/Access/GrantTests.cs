@@ -22,19 +22,26 @@ public sealed class GrantTests
 
     private static readonly Viewer Dee = Sample.Desk with { SignIn = "dee", Company = "north" };
 
-    private static Catalogue Build(IEnumerable<Guard> guards, params Grant[] grants) => Catalogue.Build(1, Sample.Host, new SiteDefinition { Fields = Fields, Guards = [.. guards], Grants = grants });
+    private static Catalogue Build(IEnumerable<Guard> guards, params Grant[] grants) =>
+        Catalogue.Build(1, Sample.Host, new SiteDefinition { Fields = Fields, Guards = [.. guards], Grants = grants });
 
     private static Guard On(string on) => new() { On = on };
 
-    private static Grant Give(string to, string on, string level, string? when = null) => new() { Id = Grant.NewId(), To = [to], On = [on], Level = level, When = when };
+    private static Grant Give(string to, string on, string level, string? when = null) =>
+        new() { Id = Grant.NewId(), To = [to], On = [on], Level = level, When = when };
 
-    private static Grant Withhold(string from, string on, string level, string? when = null) => Give(from, on, level, when) with { Does = Grant.Withhold };
+    private static Grant Withhold(string from, string on, string level, string? when = null) =>
+        Give(from, on, level, when) with { Does = Grant.Withhold };
 
-    private static Grant Open(string to, string on, string? when = null) => Give(to, on, "read", when) with { Does = Grant.Open, Comment = "They answer for it" };
+    private static Grant Open(string to, string on, string? when = null) =>
+        Give(to, on, "read", when) with { Does = Grant.Open, Comment = "They answer for it" };
 
-    private static Grant Rights(string does, string who, string[] may, string? when = null) => new() { Id = Grant.NewId(), Does = does, To = [who], On = ["type:order"], May = may, When = when };
+    private static Grant Rights(string does, string who, string[] may, string? when = null) =>
+        new() { Id = Grant.NewId(), Does = does, To = [who], On = ["type:order"], May = may, When = when };
 
-    private static Field Find(Catalogue catalogue, string code) => catalogue.Find("order") is { } type ? type.Header.Find(code) ?? type.LineParts[0].Find(code)! : throw new InvalidOperationException();
+    private static Field Find(Catalogue catalogue, string code) =>
+        catalogue.Find("order") is { } type ? type.Header.Find(code) ?? type.LineParts[0].Find(code)!
+            : throw new InvalidOperationException();
 
     private static RecordState Record(Catalogue catalogue)
     {

@@ -19,9 +19,11 @@ public sealed class HeritageTests
     private static Catalogue Build(SiteDefinition site) => Catalogue.Build(1, Sample.Host, site);
 
     // As the draft does it: each change on top of the one before.
-    private static SiteDefinition After(SiteDefinition live, params Func<SiteDefinition, SiteDefinition>[] changes) => changes.Aggregate(live, (draft, change) => Heritage.Keep(draft, change(draft).Settled(live), Build(live)));
+    private static SiteDefinition After(SiteDefinition live, params Func<SiteDefinition, SiteDefinition>[] changes) =>
+        changes.Aggregate(live, (draft, change) => Heritage.Keep(draft, change(draft).Settled(live), Build(live)));
 
-    private static AccessLevel LevelOf(SiteDefinition site, string id) => Build(site).FindField(id) is { } field ? Sample.Desk.LevelAt(field) : AccessLevel.None;
+    private static AccessLevel LevelOf(SiteDefinition site, string id) =>
+        Build(site).FindField(id) is { } field ? Sample.Desk.LevelAt(field) : AccessLevel.None;
 
     public static TheoryData<string> Ways => ["typed", "other formula", "live", "chosen", "query", "kind", "retired", "retired and typed", "removed and back", "removed, its guard too", "removed and back in one draft", "first typed, then its input removed", "order of changes"];
 
@@ -32,7 +34,8 @@ public sealed class HeritageTests
         Assert.Equal((AccessLevel.None, AccessLevel.None), (LevelOf(Start, "f-copy"), LevelOf(Start, "f-second")));
         var typed = Copy with { Formula = null };
         var columns = new[] { "copy" }.ToLookup(_ => "f-copy");
-        SiteDefinition Gone(SiteDefinition site) => site.Without("f-copy") with { Removed = [new("f-copy", "Copy", "order", "header", "copy", [.. columns["f-copy"]])] };
+        SiteDefinition Gone(SiteDefinition site) =>
+            site.Without("f-copy") with { Removed = [new("f-copy", "Copy", "order", "header", "copy", [.. columns["f-copy"]])] };
         SiteDefinition Free(SiteDefinition site) => site.With(Second with { Formula = null });
         var changed = way switch
         {
@@ -77,7 +80,8 @@ public sealed class HeritageTests
         Assert.Equal(AccessLevel.Write, LevelOf(free, "f-copy"));
         Assert.Contains(Planning.Make(Build(held), Build(free), StorageFacts.Nothing).Changes, change => change.Sentence.StartsWith("Copy is no longer kept from", StringComparison.Ordinal) && change.IsAccess);
         Assert.Equal(AccessLevel.Write, LevelOf(After(held, site => site.With(site.Find("f-copy")! with { HeldFrom = [] }), site => site.With(site.Find("f-copy")! with { Label = "Renamed" })), "f-copy"));
-        string? Refused(params string[] works) => new WorkRules(held, free, Build(held)).RefuseChange(Sample.Desk with { Rights = [.. works.Select(WorkRight.To)] });
+        string? Refused(params string[] works) =>
+            new WorkRules(held, free, Build(held)).RefuseChange(Sample.Desk with { Rights = [.. works.Select(WorkRight.To)] });
         Assert.Equal("You may not give access.", Refused(Works.Define));
         Assert.Contains("You may not read Note of all orders", Refused(Works.Define, Works.Grant), StringComparison.Ordinal);
         Assert.Null(new WorkRules(held, free, Build(held)).RefuseChange(Sample.Administrator));

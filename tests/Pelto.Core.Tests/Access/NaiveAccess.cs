@@ -74,13 +74,15 @@ internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Vie
 
     private bool Withheld(RecordType type, string right, LineState? line) => GrantsOn(type).Any(grant => grant.Does == Grant.Withhold && grant.May!.Contains(right) && Holds(grant, type.Header, line, orElse: true));
 
-    private IEnumerable<Grant> GrantsOn(RecordType type) => site.Grants.Where(grant => grant.On.Contains(Grant.OnType(type.Code)) && IsMine(grant));
+    private IEnumerable<Grant> GrantsOn(RecordType type) =>
+        site.Grants.Where(grant => grant.On.Contains(Grant.OnType(type.Code)) && IsMine(grant));
 
     private static bool IsOn(Grant grant, Field field) => grant.On.Contains(IdOf(field));
 
     private static string IdOf(Field field) => field.Definition?.Id ?? field.Id;
 
-    private bool IsMine(Grant grant) => grant.To.Any(text => Audience.TryParse(text, out var audience) && audience.Holds(viewer, host.Companies));
+    private bool IsMine(Grant grant) =>
+        grant.To.Any(text => Audience.TryParse(text, out var audience) && audience.Holds(viewer, host.Companies));
 
     private bool Holds(Grant grant, Part part, LineState? line, bool orElse)
     {

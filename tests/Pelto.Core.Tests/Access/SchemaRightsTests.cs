@@ -171,7 +171,8 @@ public sealed class SchemaRightsTests
         var other => throw new InvalidOperationException($"Nothing says which right {other} takes."),
     };
 
-    private static Viewer With(params WorkRight[] rights) => new(Guid.NewGuid(), "Wen", ["desk"]) { SignIn = "wen", Company = "fi", Rights = rights };
+    private static Viewer With(params WorkRight[] rights) =>
+        new(Guid.NewGuid(), "Wen", ["desk"]) { SignIn = "wen", Company = "fi", Rights = rights };
 
     private static SiteDefinition Of(JsonNode document) => SiteDefinition.FromJson(document.ToJsonString());
 
@@ -238,7 +239,8 @@ public sealed class SchemaRightsTests
         return Allows(schema, "string") ? Names.GetValueOrDefault(path) ?? Names.GetValueOrDefault(path.Split('/')[^1]) ?? "x" : true;
     }
 
-    private static bool Allows(JsonObject schema, string type) => schema["type"] is JsonArray several ? several.Any(one => one!.ToString() == type) : schema["type"]?.ToString() == type;
+    private static bool Allows(JsonObject schema, string type) =>
+        schema["type"] is JsonArray several ? several.Any(one => one!.ToString() == type) : schema["type"]?.ToString() == type;
 
     private static JsonObject Resolved(JsonObject schema) => schema["$ref"]?.ToString() is { } to ? Schema["$defs"]![to.Split('/')[^1]]!.AsObject()
         : schema["oneOf"] is JsonArray either ? Resolved(either.First(one => one!["$ref"] is not null)!.AsObject()) : schema;

@@ -16,13 +16,17 @@ public sealed class WorkTests
 
     private static Catalogue Live(SiteDefinition? site = null) => Core.Catalog.Catalogue.Build(1, Sample.Host, site ?? Before);
 
-    private static Viewer With(params WorkRight[] rights) => new(Guid.NewGuid(), "Wen", ["desk"]) { SignIn = "wen", Company = "fi", Rights = rights };
+    private static Viewer With(params WorkRight[] rights) =>
+        new(Guid.NewGuid(), "Wen", ["desk"]) { SignIn = "wen", Company = "fi", Rights = rights };
 
-    private static WorkRight Right(string work, string types = "", string companies = "") => new(work, types.Split(' ', StringSplitOptions.RemoveEmptyEntries), companies.Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    private static WorkRight Right(string work, string types = "", string companies = "") =>
+        new(work, types.Split(' ', StringSplitOptions.RemoveEmptyEntries), companies.Split(' ', StringSplitOptions.RemoveEmptyEntries));
 
-    private static string? Refusal(SiteDefinition after, params WorkRight[] rights) => new WorkRules(Before, after, Live()).RefuseChange(With(rights));
+    private static string? Refusal(SiteDefinition after, params WorkRight[] rights) =>
+        new WorkRules(Before, after, Live()).RefuseChange(With(rights));
 
-    private static SiteDefinition Layered(string audience, string part, string op = "hide") => Before with { Layers = [new() { Id = "l", Label = "L", Audience = audience, Operations = [new() { Op = op, Part = part }] }] };
+    private static SiteDefinition Layered(string audience, string part, string op = "hide") =>
+        Before with { Layers = [new() { Id = "l", Label = "L", Audience = audience, Operations = [new() { Op = op, Part = part }] }] };
 
     [Fact(DisplayName = "Each change takes its own right, at its record type; administrators need none, nobody else gets by without")]
     public void Changes()
@@ -93,8 +97,10 @@ public sealed class WorkTests
             Fields = [Sample.Copies with { RequiredWhen = "note = \"x\"" }, Size],
             Layers = [new() { Id = "site", Label = "Site", Audience = "everyone", Operations = [asking] }],
         };
-        string? Refused(SiteDefinition after) => new WorkRules(before, after, Live(before)).RefuseChange(With(Right(Works.Arrange), Right(Works.Define)));
-        SiteDefinition Said(params LayerOperation[] more) => before with { Layers = [before.Layers[0] with { Operations = [asking, .. more] }] };
+        string? Refused(SiteDefinition after) =>
+            new WorkRules(before, after, Live(before)).RefuseChange(With(Right(Works.Arrange), Right(Works.Define)));
+        SiteDefinition Said(params LayerOperation[] more) =>
+            before with { Layers = [before.Layers[0] with { Operations = [asking, .. more] }] };
         Assert.Null(Refused(Said(new() { Op = "hide", Part = "order.reference" }, new() { Op = "hide", Part = "order.reference", When = "copies = 1" })));
         Assert.Contains("may not read", Refused(Said(asking with { Part = "order.reference" })), StringComparison.Ordinal);
         Assert.Contains("may not read", Refused(Said(asking with { When = "LEN(note) = 3" })), StringComparison.Ordinal);

@@ -61,7 +61,8 @@ public sealed class CatalogueTests
     }
 
     [Fact(DisplayName = "The same code may stand in the header and in the lines")]
-    public void Parts_have_codes_of_their_own() => Assert.Empty(Sample.Catalogue(Sample.Copies, Sample.Copies with { Id = "f-2", Part = "lines" }).Problems);
+    public void Parts_have_codes_of_their_own() =>
+        Assert.Empty(Sample.Catalogue(Sample.Copies, Sample.Copies with { Id = "f-2", Part = "lines" }).Problems);
 
     [Fact(DisplayName = "The site definition reads back as it was written, and refuses what it does not know")]
     public void Definition_reads_back()

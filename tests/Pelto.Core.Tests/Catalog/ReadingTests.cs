@@ -54,7 +54,8 @@ public sealed class ReadingTests
         Assert.Equal("The choice “A” is there twice; it is taken once.", read[4].Remarks.Single());
         Assert.StartsWith("“Berth” was there and is retired", read[5].Remarks.Single(), StringComparison.Ordinal);
         Assert.Equal(["“Number” is there already: built in, in the header, code number. Is it the same?", "A field of the kind Text has no currencies: “SEK” is passed over."], read[6].Remarks);
-        IReadOnlyList<string> Sized(string kind) => FieldSetReading.Read([["label", "kind", "length"], ["Slack", kind, "30"]], Sample.OrderType(), site, Sample.Host)[0].Remarks;
+        IReadOnlyList<string> Sized(string kind) =>
+            FieldSetReading.Read([["label", "kind", "length"], ["Slack", kind, "30"]], Sample.OrderType(), site, Sample.Host)[0].Remarks;
         Assert.All(FieldKinds.Definable, kind => Assert.Equal(
             kind.Takes(KindOption.Length) || kind.Takes(KindOption.Digits) || kind.Takes(KindOption.Decimals), !Sized(kind.Name).Contains($"A field of the kind {kind.Label} has no length: “30” is passed over.")));
         var wrong = Read(["Yard", "link", "cellar", "", "", "", ""], ["Yard 2", "link", "", "", "", "", ""], ["Account", "identifier", "", "own", "", "", ""], ["Load", "", "", "", "", "kg, stone", ""], ["Fee", "", "", "", "euros", "", ""]);
@@ -100,9 +101,11 @@ public sealed class ReadingTests
 
     [Theory(DisplayName = "A filter that makes no sense is refused with a sentence")]
     [InlineData("colour~is~red", "There is no field “colour” to look in."), InlineData("total~like~1", "There is no test “like”."), InlineData("total~3~1", "There is no test “3”."), InlineData("total~is~many", "“many” is not a number."), InlineData("total~contains~1", "Total cannot be looked for by “contains”."), InlineData("total~between~1", "Say both ends"), InlineData("number~is", "Say what to look for.")]
-    public void Senseless_filters_are_refused(string text, string sentence) => Assert.StartsWith(sentence, Filter.Parse(Sample.OrderType(), text).Refusal, StringComparison.Ordinal);
+    public void Senseless_filters_are_refused(string text, string sentence) =>
+        Assert.StartsWith(sentence, Filter.Parse(Sample.OrderType(), text).Refusal, StringComparison.Ordinal);
 
     private static IReadOnlyList<IReadOnlyList<string>> Rows(params string[] labels) => [.. labels.Select(label => new[] { label })];
 
-    private static IEnumerable<(string, string)> Taken(IReadOnlyList<IReadOnlyList<string>> rows) => ChoiceReading.Read(rows, []).Where(choice => choice.IsTaken).Select(choice => (choice.Choice.Code, choice.Choice.Label));
+    private static IEnumerable<(string, string)> Taken(IReadOnlyList<IReadOnlyList<string>> rows) =>
+        ChoiceReading.Read(rows, []).Where(choice => choice.IsTaken).Select(choice => (choice.Choice.Code, choice.Choice.Label));
 }

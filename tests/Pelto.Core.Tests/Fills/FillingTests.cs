@@ -68,7 +68,8 @@ public sealed class FillingTests
         return changes;
     }
 
-    private static RecordState Run(RecordState current, RecordChanges changes) => Pipeline.Run(current, changes, Sample.Desk, Sample.Today).State;
+    private static RecordState Run(RecordState current, RecordChanges changes) =>
+        Pipeline.Run(current, changes, Sample.Desk, Sample.Today).State;
 
     private static RecordState Fresh(RecordType type) => With(Pipeline.Fresh(type, Sample.Today));
 

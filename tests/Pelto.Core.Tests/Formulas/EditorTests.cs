@@ -25,7 +25,8 @@ public sealed class EditorTests
 
     [Theory(DisplayName = "Names of months and days in TEXT (29 November 2026 is a Sunday)")]
     [InlineData("d mmmm yyyy", "29 November 2026"), InlineData("dddd, d mmm yy", "Sunday, 29 Nov 26"), InlineData("ddd", "Sun"), InlineData("mmm", "Nov"), InlineData("m", "11"), InlineData("dd.mm.yyyy", "29.11.2026")]
-    public void Names_of_days(string format, string text) => Assert.Equal(text, Formula.Bind($"TEXT(DATE(2026; 11; 29); \"{format}\")", null, [])!.Evaluate(new([], null, [])).Text);
+    public void Names_of_days(string format, string text) =>
+        Assert.Equal(text, Formula.Bind($"TEXT(DATE(2026; 11; 29); \"{format}\")", null, [])!.Evaluate(new([], null, [])).Text);
 
     [Theory(DisplayName = "Numbers out of texts, as any convention writes them; what two read differently is none, and says which two")]
     [InlineData("VALUE(\"1 234,5\")", "1234.5"), InlineData("VALUE(\"1\u202f234\u202f567\")", "1234567"), InlineData("VALUE(\"1,234.50\")", "1234.5"), InlineData("VALUE(\"1.234,5\")", "1234.5"), InlineData("VALUE(\"12,5%\")", "0.125")]

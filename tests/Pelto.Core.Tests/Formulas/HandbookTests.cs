@@ -48,7 +48,8 @@ public sealed class HandbookTests
     // three of which are reckoned with: 3 cos 45 = 2.12, 3 cos 60 = 1.50.
     [Theory(DisplayName = "The handbook's mode factors are what trigonometry allows, cut to one decimal")]
     [InlineData(2, 45, "1.4"), InlineData(2, 60, "1"), InlineData(3, 45, "2.1"), InlineData(3, 60, "1.5")]
-    public void Factors_follow(int legs, int angle, string factor) => Assert.Equal(factor, Run($"ROUNDDOWN({legs} * COS(RADIANS({angle})) + 0.0000001; 1) & \"\""));
+    public void Factors_follow(int legs, int angle, string factor) =>
+        Assert.Equal(factor, Run($"ROUNDDOWN({legs} * COS(RADIANS({angle})) + 0.0000001; 1) & \"\""));
 
     // Working load limit = breaking load / design factor; a chain sling of grade 8 has 4, a textile sling 7 (EN 818-4, EN 1492, from
     // memory).
@@ -65,5 +66,6 @@ public sealed class HandbookTests
 
     [Theory(DisplayName = "The next thorough examination: 12 months for slings and hoists, 6 for accessories that lift people (common practice, no source)")]
     [InlineData(false, "2025-02-28"), InlineData(true, "2024-08-29")]
-    public void Examinations(bool people, string due) => Assert.Equal(due, Run($"EDATE(\"2024-02-29\"; IF({(people ? "TRUE()" : "FALSE()")}; 6; 12))"));
+    public void Examinations(bool people, string due) =>
+        Assert.Equal(due, Run($"EDATE(\"2024-02-29\"; IF({(people ? "TRUE()" : "FALSE()")}; 6; 12))"));
 }

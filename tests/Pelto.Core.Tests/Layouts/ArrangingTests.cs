@@ -89,7 +89,8 @@ public sealed class ArrangingTests
         Assert.Empty(changes.Header);
     }
 
-    private static Outcome Run(RecordState order, bool fromScreen) => Pipeline.Run(order, Changes(order, fromScreen), Sample.Desk, Sample.Today);
+    private static Outcome Run(RecordState order, bool fromScreen) =>
+        Pipeline.Run(order, Changes(order, fromScreen), Sample.Desk, Sample.Today);
 
     private static RecordChanges Changes(RecordState order, bool fromScreen)
     {
@@ -100,5 +101,6 @@ public sealed class ArrangingTests
 
     private static Layer Site(params LayerOperation[] operations) => new() { Id = "site", Label = "Site", Operations = operations };
 
-    private static Layout Layout(params LayerOperation[] operations) => Catalogue.Build(1, Sample.Host, new() { Layers = [Site(operations)] }).Find("order")!.Screen.Layout;
+    private static Layout Layout(params LayerOperation[] operations) =>
+        Catalogue.Build(1, Sample.Host, new() { Layers = [Site(operations)] }).Find("order")!.Screen.Layout;
 }

@@ -70,7 +70,8 @@ public sealed class LayerTests
     public void Languages_alone()
     {
         var only = new LayerOperation { Op = LayerOperation.Relabel, Part = "order.note", Texts = new Dictionary<string, string> { ["fi"] = "Huomautus" } };
-        string In(string language, params Layer[] layers) => Place(Screen(Desk, layers).Screen, "order.note").TextIn(Locale.Of(language, "")).Label;
+        string In(string language, params Layer[] layers) =>
+            Place(Screen(Desk, layers).Screen, "order.note").TextIn(Locale.Of(language, "")).Label;
         Assert.Equal(("Huomautus", "Note"), (In("fi-FI", Layer("everyone", only)), In("nb-NO", Layer("everyone", only))));
         Layer[] both = [Layer("everyone", Relabel("order.note", "Remark") with { Texts = new Dictionary<string, string> { ["nb"] = "Merknad" } }), Layer("role:desk", only)];
         Assert.Equal(("Huomautus", "Merknad", "Remark"), (In("fi-FI", both), In("nb-NO", both), In("de-DE", both)));
@@ -245,7 +246,8 @@ public sealed class LayerTests
 
     private static string Shape(Resolved screen) => string.Join('|', screen.Layout.Pages.Select(page => $"{page.Id}({string.Join(',', page.Sections.Select(section => $"{section.Id}[{string.Join(' ', section.Items.Select(item => $"{item.Id}:{item.Width}"))}]"))})"));
 
-    private static Layer Layer(string audience, params LayerOperation[] operations) => new() { Id = "a-" + audience, Label = audience, Comment = "For a test", Audience = audience, Operations = operations };
+    private static Layer Layer(string audience, params LayerOperation[] operations) =>
+        new() { Id = "a-" + audience, Label = audience, Comment = "For a test", Audience = audience, Operations = operations };
 
     private static LayerOperation Relabel(string part, string label) => new() { Op = "relabel", Part = part, Label = label };
 
@@ -258,5 +260,6 @@ public sealed class LayerTests
 
     private static LayoutPlace Place(Resolved screen, string id) => screen.Layout.Places.Single(place => place.Id == id);
 
-    private static IEnumerable<string> Codes(Resolved screen, string section) => screen.Layout.Sections.Single(one => one.Id == section).Places.Select(place => place.Field.Code);
+    private static IEnumerable<string> Codes(Resolved screen, string section) =>
+        screen.Layout.Sections.Single(one => one.Id == section).Places.Select(place => place.Field.Code);
 }

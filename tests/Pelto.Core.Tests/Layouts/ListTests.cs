@@ -13,7 +13,8 @@ public sealed class ListTests
 {
     private static readonly Viewer Desk = Sample.Desk with { SignIn = "dee" };
 
-    private static Layer Layer(string audience, params LayerOperation[] operations) => new() { Id = "a-" + audience, Label = audience, Comment = "test", Audience = audience, Operations = operations };
+    private static Layer Layer(string audience, params LayerOperation[] operations) =>
+        new() { Id = "a-" + audience, Label = audience, Comment = "test", Audience = audience, Operations = operations };
 
     private static LayerOperation Op(string op, string part, string? after = null, bool off = false, int? width = null, string? label = null) => new() { Op = op, Part = part, After = after, Off = off, Width = width, Label = label };
 
@@ -25,7 +26,8 @@ public sealed class ListTests
 
     private static string Columns(Resolved list) => string.Join(" ", list.Layout.Places.Select(place => place.Field.Code));
 
-    private static Viewer With(params LayerOperation[] own) => Desk with { Own = type => type.Code == "order" ? new() { Id = "own:1", Label = "Your own arrangement", Operations = own } : null };
+    private static Viewer With(params LayerOperation[] own) =>
+        Desk with { Own = type => type.Code == "order" ? new() { Id = "own:1", Label = "Your own arrangement", Operations = own } : null };
 
     [Fact(DisplayName = "Columns are put, moved, hidden, named and widened for an audience; built in, added, computed and seen through links alike")]
     public void Columns_for_an_audience()

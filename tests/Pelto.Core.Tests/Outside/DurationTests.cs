@@ -37,11 +37,13 @@ public sealed class DurationTests
     public void Is_refused(string typed, string sentence) => Assert.Contains(sentence, Kind.Parse(typed).Refusal, StringComparison.Ordinal);
 
     [Fact(DisplayName = "What is far too long is refused at once, and not quoted")]
-    public void Is_bounded() => Assert.Equal("This is no duration, such as 1 h 20 min.", Kind.Parse(new string('1', 1_000_000) + " x").Refusal);
+    public void Is_bounded() =>
+        Assert.Equal("This is no duration, such as 1 h 20 min.", Kind.Parse(new string('1', 1_000_000) + " x").Refusal);
 
     [Theory(DisplayName = "It is written with its units, hours beyond a day too")]
     [InlineData(4800, "1 h 20 min"), InlineData(0, "0 min"), InlineData(-45, "-45 s"), InlineData(129600, "36 h"), InlineData(3605, "1 h 5 s")]
-    public void Is_written(int seconds, string written) => Assert.Equal(written, Kind.Format(Value.Of((decimal)seconds)).Replace('\u00a0', ' '));
+    public void Is_written(int seconds, string written) =>
+        Assert.Equal(written, Kind.Format(Value.Of((decimal)seconds)).Replace('\u00a0', ' '));
 
     [Fact(DisplayName = "A plain number becomes no duration, a time of day and a text do")]
     public void Is_converted()

@@ -31,7 +31,8 @@ public sealed class MeasureTests
     };
 
     [Theory(DisplayName = "A unit is as many of the SI unit as a library of the registry says (UnitsNet)"), MemberData(nameof(Factors))]
-    public void Units_agree(string code, double factor) => Assert.Equal(factor, (double)Pelto.Core.Values.Units.Find(code)!.Factor, factor * 1e-9);
+    public void Units_agree(string code, double factor) =>
+        Assert.Equal(factor, (double)Pelto.Core.Values.Units.Find(code)!.Factor, factor * 1e-9);
 
     // Ways to write them that the library has and that are not taken: they stand for several units, or only in its own texts.
     private static readonly (string Code, string Text)[] NotTaken = [("STN", "t (short)"), ("STN", "ST"), ("MIN", "m")];

@@ -207,7 +207,8 @@ public sealed class PlanTests
         Assert.Equal("Adds Certificate copies.", plan.Changes.Single().Sentence);
     }
 
-    private static FieldDefinition Settled(FieldDefinition live, FieldDefinition draft) => new SiteDefinition { Fields = [draft] }.Settled(new() { Fields = [live] }).Fields[0];
+    private static FieldDefinition Settled(FieldDefinition live, FieldDefinition draft) =>
+        new SiteDefinition { Fields = [draft] }.Settled(new() { Fields = [live] }).Fields[0];
 
     private static readonly FieldDefinition Buyer = new() { Id = "f-buyer", RecordType = "order", Code = "buyer", Label = "Buyer", Kind = "link", Target = "customer" };
 
@@ -278,7 +279,8 @@ public sealed class PlanTests
         Assert.NotEqual(new AddListIndex(Of("f-twice")).Name, new AddListIndex(moved.FindField("f-twice")!).Name);
     }
 
-    private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) => Planning.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
+    private static Plan Make(FieldDefinition[] live, FieldDefinition[] draft, StorageFacts facts) =>
+        Planning.Make(Sample.Catalogue(live), Sample.Catalogue(draft), facts);
 
     /// <summary>The database as it is once this field is live.</summary>
     private static StorageFacts Made(FieldDefinition definition)

@@ -36,7 +36,8 @@ public sealed class HostUpdateTests
         };
     }
 
-    private static FieldDefinition Field(string code, string kind = "text") => new() { Id = "f-" + code, RecordType = "order", Code = code, Label = code, Kind = kind };
+    private static FieldDefinition Field(string code, string kind = "text") =>
+        new() { Id = "f-" + code, RecordType = "order", Code = code, Label = code, Kind = kind };
 
     private static LayerOperation Put(string part, string after) => new() { Op = LayerOperation.Put, Part = part, After = after };
 
@@ -46,11 +47,13 @@ public sealed class HostUpdateTests
         Layers = [new Layer { Id = "site", Label = "Site", Operations = operations }],
     };
 
-    private static HostUpdate Update(SiteDefinition site, HostDescription? to = null, HostDescription? from = null) => HostUpdate.Make(Catalogue.Build(3, from ?? Now, site), to ?? Next);
+    private static HostUpdate Update(SiteDefinition site, HostDescription? to = null, HostDescription? from = null) =>
+        HostUpdate.Make(Catalogue.Build(3, from ?? Now, site), to ?? Next);
 
     private static Catalogue After(HostUpdate update) => Catalogue.Build(4, update.To, update.Site);
 
-    private static IReadOnlyList<string> Section(Catalogue catalogue, string id) => [.. catalogue.Find("order")!.Screen.Layout.Sections.Single(section => section.Id == id).Items.Select(item => item.Id)];
+    private static IReadOnlyList<string> Section(Catalogue catalogue, string id) =>
+        [.. catalogue.Find("order")!.Screen.Layout.Sections.Single(section => section.Id == id).Items.Select(item => item.Id)];
 
     [Fact]
     public void Says_what_the_host_changes()

@@ -135,7 +135,8 @@ public sealed class KindTests
         var kept = said.For(kind);
         Assert.All(KindOption.All, option => Assert.Equal(kind.Takes(option) ? option.Text(said) : null, option.Text(kept)));
 
-        static FieldKind Made(KindOptions options) => FieldKinds.Make(options, (property, sentence) => Assert.Fail($"{property}: {sentence}"))!;
+        static FieldKind Made(KindOptions options) =>
+            FieldKinds.Make(options, (property, sentence) => Assert.Fail($"{property}: {sentence}"))!;
         Assert.Equal($"{Made(said).Schema()}", $"{Made(kept).Schema()}");
         Assert.Equal(Made(said).Description, Made(kept).Description);
         Assert.Equal(kept.For(kind), new FieldDefinition().WithKindOf(said).For(kind) with { Pattern = said.Pattern, ChoicesByLabel = true });

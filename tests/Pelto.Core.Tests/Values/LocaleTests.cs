@@ -108,7 +108,8 @@ public sealed class LocaleTests
 
     [Theory(DisplayName = "One reading is the number that it says")]
     [InlineData("1,234.5", "1234.5"), InlineData("1.234,5", "1234.5"), InlineData("1,000,000", "1000000"), InlineData("1.000.000", "1000000"), InlineData("-1,234,567.25", "-1234567.25"), InlineData("1,23,4", null), InlineData("1,234,5", null), InlineData("1.2.3", null)]
-    public void One_reading_is_taken(string typed, string? number) => Assert.Equal(number, Numbers.TryParse(typed, out var value) ? value.ToString(CultureInfo.InvariantCulture) : null);
+    public void One_reading_is_taken(string typed, string? number) =>
+        Assert.Equal(number, Numbers.TryParse(typed, out var value) ? value.ToString(CultureInfo.InvariantCulture) : null);
 
     [Theory(DisplayName = "An amount is read with the unit or currency that is written beside it, as people write them every day")]
     [InlineData("1.5 t", "TNE"), InlineData("3 kg", "KGM"), InlineData("3kgs", "KGM"), InlineData("3 KG", "KGM"), InlineData("2 metric tons", "TNE"), InlineData("5 tonnes", "TNE"), InlineData("7 mg", "MGM"), InlineData("7 Mg", null), InlineData("7 MG", null), InlineData("7 ton", null), InlineData("7 KGM", "KGM"), InlineData("lbs 7", "LBR")]

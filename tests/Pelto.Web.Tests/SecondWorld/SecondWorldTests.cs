@@ -27,7 +27,9 @@ public sealed class SecondWorldTests
     // Once something was told the worlds may go on differing; so many new ones are made to find what else is told.
     private const int MostTold = 40;
 
-    private static int Setting(string name, int usual) => int.TryParse(Environment.GetEnvironmentVariable(name), NumberStyles.None, CultureInfo.InvariantCulture, out var said) ? said : usual;
+    private static int Setting(string name, int usual) =>
+        int.TryParse(Environment.GetEnvironmentVariable(name), NumberStyles.None, CultureInfo.InvariantCulture, out var said) ? said
+            : usual;
 
     [Fact(DisplayName = "Nobody can tell by what they ask, in up to five steps, which of two worlds they are in that differ in what they may not know")]
     public async Task Worlds_are_alike()
@@ -85,7 +87,8 @@ public sealed class SecondWorldTests
         return true;
     }
 
-    private static Task<string> AnswerAsync(Step step, Visitor visitor, Plain plain) => Task.Run(async () => await plain.OfAsync(await step.AskAsync(visitor)));
+    private static Task<string> AnswerAsync(Step step, Visitor visitor, Plain plain) =>
+        Task.Run(async () => await plain.OfAsync(await step.AskAsync(visitor)));
 
     private static async Task<(IReadOnlyList<string> Addresses, IReadOnlyList<string> Handlers)> EndpointsAsync(Worlds worlds)
     {
@@ -107,5 +110,6 @@ public sealed class SecondWorldTests
 
     private static int Differ(string here, string there) => here.Zip(there).TakeWhile(pair => pair.First == pair.Second).Count();
 
-    private static string Around(string text, int at) => text[Math.Max(0, at - 120)..Math.Min(text.Length, at + 90)].ReplaceLineEndings(" ");
+    private static string Around(string text, int at) =>
+        text[Math.Max(0, at - 120)..Math.Min(text.Length, at + 90)].ReplaceLineEndings(" ");
 }

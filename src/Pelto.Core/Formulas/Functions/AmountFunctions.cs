@@ -33,7 +33,8 @@ internal static class AmountFunctions
     private static string Cases(string of, IEnumerable<KeyValuePair<string, Unit>> ways) => $"CASE {of} {string.Concat(ways.GroupBy(way => way.Value).Select(group => string.Concat(group.Select(way => $"WHEN '{way.Key.Replace("'", "''", StringComparison.Ordinal)}' THEN '{way.Value.Code}' "))))}END";
 
     /// <summary>Two amounts together, in the currency or unit of the first.</summary>
-    public static Value Add(Value left, Value right) => left.IsError ? left : InUnitOf(left, right) is var same && same.IsError ? same : With(left, left.Amount + same.Amount);
+    public static Value Add(Value left, Value right) =>
+        left.IsError ? left : InUnitOf(left, right) is var same && same.IsError ? same : With(left, left.Amount + same.Amount);
 
     /// <summary>An amount in the currency or unit of another; an error when they do not go together.</summary>
     public static Value InUnitOf(Value other, Value amount)
@@ -47,7 +48,8 @@ internal static class AmountFunctions
     }
 
     /// <summary>The same currency or unit with another number.</summary>
-    public static Value With(Value amount, decimal number) => amount.Type == ValueForm.Money ? Value.Money(number, amount.Unit) : Value.Quantity(number, amount.Unit);
+    public static Value With(Value amount, decimal number) =>
+        amount.Type == ValueForm.Money ? Value.Money(number, amount.Unit) : Value.Quantity(number, amount.Unit);
 
     /// <summary>In SQL: the amount of the second in the unit of the first.</summary>
     public static string EmitInUnitOf(SqlPart other, SqlPart amount, bool isMoney) => isMoney ? amount.Text
@@ -102,7 +104,8 @@ internal static class AmountFunctions
         }
     }
 
-    private static string? Literal(Bound argument, Func<string, string?> read) => argument is BoundLiteral { Value: { Type: ValueForm.Text } text } && read(text.Text) is { } code ? $"'{code}'" : null;
+    private static string? Literal(Bound argument, Func<string, string?> read) =>
+        argument is BoundLiteral { Value: { Type: ValueForm.Text } text } && read(text.Text) is { } code ? $"'{code}'" : null;
 
     /// <summary>What an amount is made of.</summary>
     private sealed class Taken(string name, ValueForm result, string summary, string example, ValueForm? takes, Func<Value, Value> take, Func<SqlPart, string> sql) : Function
@@ -128,7 +131,8 @@ internal static class AmountFunctions
             return frame => given(frame) is var value && (value.IsEmpty || value.IsError) ? value : take(value);
         }
 
-        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new SqlPart(call.Arguments[0].Type == ValueForm.Empty ? "NULL" : sql(arguments[0])).After(arguments);
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
+            new SqlPart(call.Arguments[0].Type == ValueForm.Empty ? "NULL" : sql(arguments[0])).After(arguments);
     }
 
     /// <summary>CONVERT: a quantity in another unit.</summary>
@@ -138,7 +142,8 @@ internal static class AmountFunctions
 
         public override FunctionGroup Group => FunctionGroup.Amounts;
 
-        public override string Summary => "A quantity in another unit of what it measures: as it is written every day, or by its code in UN/ECE Recommendation 20.";
+        public override string Summary =>
+            "A quantity in another unit of what it measures: as it is written every day, or by its code in UN/ECE Recommendation 20.";
 
         public override string Example => "AMOUNT(CONVERT(QUANTITY(2; \"KMT\"); \"MTR\")) = 2000";
 

@@ -31,7 +31,8 @@ internal static class ChoiceFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
 
-        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => KindOf(arguments[0])?.IsOneChoice == true ? null : (arguments[0], "A field that holds a choice is to stand here.");
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
+            KindOf(arguments[0])?.IsOneChoice == true ? null : (arguments[0], "A field that holds a choice is to stand here.");
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
@@ -74,6 +75,7 @@ internal static class ChoiceFunctions
             return Value.Of(chosen.Type == ValueForm.Several && !code.IsEmpty && chosen.Codes.Contains(code.Text));
         };
 
-        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new SqlPart($"coalesce({arguments[1].Text} = ANY({arguments[0].Text}), false)").After(arguments);
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
+            new SqlPart($"coalesce({arguments[1].Text} = ANY({arguments[0].Text}), false)").After(arguments);
     }
 }

@@ -74,7 +74,8 @@ internal sealed class Conditionals : Function
         decimal.TryParse(text, System.Globalization.NumberStyles.AllowLeadingSign | System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out var number) ? Value.Of(number)
         : DateFunctions.Read(text) is { IsError: false } day ? day : Value.Of(text), at.Span);
 
-    private static CallSyntax Call(string name, CallSyntax of, IReadOnlyList<Syntax> arguments) => new(new(TokenType.Name, name, of.Name.Span), arguments, of.Span);
+    private static CallSyntax Call(string name, CallSyntax of, IReadOnlyList<Syntax> arguments) =>
+        new(new(TokenType.Name, name, of.Name.Span), arguments, of.Span);
 
     private static Parameter List(string name) => new(name) { IsList = true };
 

@@ -82,7 +82,8 @@ internal static class DateFunctions
             [Date("from"), Number("days"), Holidays], static (given, holidays) => After(given[0].Date, decimal.Truncate(given[1].Number), holidays)),
     ];
 
-    private static Parameter Holidays => new("holidays", ValueForm.Date) { IsOptional = true, IsList = true, IsRepeated = true, ReadsEmpty = true };
+    private static Parameter Holidays =>
+        new("holidays", ValueForm.Date) { IsOptional = true, IsList = true, IsRepeated = true, ReadsEmpty = true };
 
     /// <summary>So many days after another; an error beyond the calendar.</summary>
     public static Value AddDays(DateOnly day, decimal days)
@@ -92,7 +93,9 @@ internal static class DateFunctions
     }
 
     /// <summary>The day that a text says as year-month-day.</summary>
-    public static Value Read(string text) => DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day) ? Value.Of(day) : Value.Failed($"“{Letters.Slice(text, 0, 40)}” is no day written as year-month-day.");
+    public static Value Read(string text) =>
+        DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day) ? Value.Of(day)
+            : Value.Failed($"“{Letters.Slice(text, 0, 40)}” is no day written as year-month-day.");
 
     private static Value Day(decimal year, decimal month, decimal day)
     {
@@ -102,7 +105,9 @@ internal static class DateFunctions
         return months is < 12 or > 119_999 ? Value.Failed(Reasons.NoDate) : AddDays(new(months / 12, months % 12 + 1, 1), day - 1);
     }
 
-    private static Value Clockwise(decimal seconds) => decimal.Truncate(seconds) is >= 0 and < 86_400 and var whole ? Value.Of(new TimeOnly(0).Add(TimeSpan.FromSeconds((double)whole))) : Value.Failed("There is no such time of day.");
+    private static Value Clockwise(decimal seconds) =>
+        decimal.Truncate(seconds) is >= 0 and < 86_400 and var whole ? Value.Of(new TimeOnly(0).Add(TimeSpan.FromSeconds((double)whole)))
+            : Value.Failed("There is no such time of day.");
 
     // Monday is 1, Sunday 7.
     private static int IsoDay(DateOnly day) => ((int)day.DayOfWeek + 6) % 7 + 1;
@@ -265,7 +270,8 @@ internal static class DateFunctions
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame => reads(frame.Clock);
 
         // The emitter names the moment at which the query is asked.
-        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => throw new InvalidOperationException($"{Name} is written by the emitter.");
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
+            throw new InvalidOperationException($"{Name} is written by the emitter.");
 
         public Value At(Clock clock) => reads(clock);
     }

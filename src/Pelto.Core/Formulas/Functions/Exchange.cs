@@ -15,7 +15,8 @@ internal sealed class Exchange(RateTable? rates) : Function
 
     public override FunctionGroup Group => FunctionGroup.Amounts;
 
-    public override string Summary => "An amount of money in another currency, at the rate that is valid on a day; an error where there is none.";
+    public override string Summary =>
+        "An amount of money in another currency, at the rate that is valid on a day; an error where there is none.";
 
     public override string Example => "AMOUNT(EXCHANGE(MONEY(12; \"EUR\"); \"EUR\"; DATE(2026; 1; 31))) = 12";
 

@@ -14,7 +14,8 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
 
     public override FunctionGroup Group => FunctionGroup.Dates;
 
-    public override string Summary => "The days on which nobody works in a company's country, by the company's code or the country's; for NETWORKDAYS and WORKDAY.";
+    public override string Summary =>
+        "The days on which nobody works in a company's country, by the company's code or the country's; for NETWORKDAYS and WORKDAY.";
 
     public override string Example => "NETWORKDAYS(DATE(2026; 11; 23); DATE(2026; 11; 27); HOLIDAYS(\"\")) = 5";
 
@@ -24,7 +25,11 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
     public static HolidayList Of(IReadOnlyList<CompanyDescription> companies) => new(companies);
 
     /// <summary>The days, for what the argument gives; an error for a company that is not there.</summary>
-    public IEnumerable<Value> Days(Value company) => company.IsEmpty ? [] : company.IsError ? [company] : Find(company.Text) is { } found ? found.Holidays.Select(static day => Value.Of(day)) : [Value.Failed(Unknown)];
+    public IEnumerable<Value> Days(Value company) =>
+        company.IsEmpty ? []
+            : company.IsError ? [company]
+            : Find(company.Text) is { } found ? found.Holidays.Select(static day => Value.Of(day))
+            : [Value.Failed(Unknown)];
 
     internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Date;
 
@@ -39,9 +44,13 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
         return new SqlPart($"(CASE {string.Join(" ", whens)} ELSE ARRAY[]::date[] END)").After(arguments, $"coalesce({code} NOT IN ({string.Join(", ", known)}), false)");
     }
 
-    private string Unknown => companies.Count == 0 ? "No company is known here." : $"There is no such company; there are {string.Join(", ", companies.Select(company => company.Code))}.";
+    private string Unknown =>
+        companies.Count == 0 ? "No company is known here."
+            : $"There is no such company; there are {string.Join(", ", companies.Select(company => company.Code))}.";
 
-    private CompanyDescription? Find(string name) => companies.FirstOrDefault(company => Names(company).Contains(name, StringComparer.OrdinalIgnoreCase));
+    private CompanyDescription? Find(string name) =>
+        companies.FirstOrDefault(company => Names(company).Contains(name, StringComparer.OrdinalIgnoreCase));
 
-    private static IEnumerable<string> Names(CompanyDescription company) => new[] { company.Code, company.Country }.Distinct(StringComparer.OrdinalIgnoreCase);
+    private static IEnumerable<string> Names(CompanyDescription company) =>
+        new[] { company.Code, company.Country }.Distinct(StringComparer.OrdinalIgnoreCase);
 }

@@ -80,7 +80,8 @@ internal static class ListFunctions
     {
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("values") { IsList = true, IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => arguments[0].Type == ValueForm.Empty ? ValueForm.Number : arguments[0].Type;
+        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) =>
+            arguments[0].Type == ValueForm.Empty ? ValueForm.Number : arguments[0].Type;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments.FirstOrDefault(argument => argument.Type is not (ValueForm.Number or ValueForm.Money or ValueForm.Quantity or ValueForm.Empty)) is { } odd ? (odd, $"{Name} takes numbers, money or quantities, not {Binder.Said(odd.Type)}.")
@@ -211,7 +212,8 @@ internal static class ListFunctions
     public static bool? TakesLast(Function function) => (function as Ordered)?.IsLast;
 
     /// <summary>The aggregate of the database that gives what this function takes from a list.</summary>
-    public static string? AggregateOf(Function function) => function switch { Aggregate aggregate => aggregate.OfDatabase, Average or Sum => "sum", _ => null };
+    public static string? AggregateOf(Function function) =>
+        function switch { Aggregate aggregate => aggregate.OfDatabase, Average or Sum => "sum", _ => null };
 
     /// <summary>True when the function needs to know how many there are beside their total.</summary>
     public static bool NeedsCount(Function function) => function is Average;

@@ -27,7 +27,8 @@ internal static class LogicFunctions
     public static bool IsYes(Value value) => value.Type == ValueForm.YesNo && value.Yes;
 
     /// <summary>The one type that all outcomes have; empty ones fit any.</summary>
-    public static ValueForm OneOf(IEnumerable<Bound> outcomes) => outcomes.Select(outcome => outcome.Type).FirstOrDefault(type => type != ValueForm.Empty);
+    public static ValueForm OneOf(IEnumerable<Bound> outcomes) =>
+        outcomes.Select(outcome => outcome.Type).FirstOrDefault(type => type != ValueForm.Empty);
 
     /// <summary>The outcome of another type than those before, with a sentence.</summary>
     public static (Bound, string)? RefuseMixed(IEnumerable<Bound> outcomes)
@@ -46,7 +47,8 @@ internal static class LogicFunctions
         return new($"CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {one.Then.Text} "))}ELSE {otherwise.Text} END", Pick(static part => part.Fails), Pick(static part => part.Lacks), unit);
     }
 
-    private static string Filled(SqlPart given, bool isOfType) => !isOfType ? "false" : given.Fails is { } fails ? $"(({given.Text}) IS NOT NULL AND NOT {fails})" : $"(({given.Text}) IS NOT NULL)";
+    private static string Filled(SqlPart given, bool isOfType) =>
+        !isOfType ? "false" : given.Fails is { } fails ? $"(({given.Text}) IS NOT NULL AND NOT {fails})" : $"(({given.Text}) IS NOT NULL)";
 
     /// <summary>One outcome or another.</summary>
     private sealed class If : Function
@@ -139,7 +141,8 @@ internal static class LogicFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
 
-        internal override ValueForm TypeAt(int at, IReadOnlyList<Bound> arguments, ValueForm result) => Outcomes(arguments).Contains(arguments[at]) ? result : OneOf(arguments.Take(Count(arguments)).Except(Outcomes(arguments)));
+        internal override ValueForm TypeAt(int at, IReadOnlyList<Bound> arguments, ValueForm result) =>
+            Outcomes(arguments).Contains(arguments[at]) ? result : OneOf(arguments.Take(Count(arguments)).Except(Outcomes(arguments)));
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments)
         {
@@ -182,7 +185,8 @@ internal static class LogicFunctions
         private static IEnumerable<Bound> Outcomes(IReadOnlyList<Bound> arguments) => arguments.Take(Count(arguments)).Where((_, at) => at > 0 && (at % 2 == 0 || (at == Count(arguments) - 1 && Count(arguments) % 2 == 0)));
 
         // The optional one at the end is there as an empty literal when it was left out.
-        private static int Count(IReadOnlyList<Bound> arguments) => arguments is [_, _, _, BoundLiteral { Span.Length: 0 }] ? 3 : arguments.Count;
+        private static int Count(IReadOnlyList<Bound> arguments) =>
+            arguments is [_, _, _, BoundLiteral { Span.Length: 0 }] ? 3 : arguments.Count;
     }
 
     /// <summary>The outcome with a number.</summary>
@@ -318,7 +322,9 @@ internal static class LogicFunctions
 
         public override FunctionGroup Group => FunctionGroup.Logic;
 
-        public override string Summary => onlyMissing ? "The first, or the second where the first found nothing." : "The first, or the second where the first could not be worked out.";
+        public override string Summary =>
+            onlyMissing ? "The first, or the second where the first found nothing."
+                : "The first, or the second where the first could not be worked out.";
 
         public override string Example => onlyMissing ? "IFNA(NA(); 0) = 0" : "IFERROR(1 / 0; 0) = 0";
 
@@ -357,7 +363,8 @@ internal static class LogicFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Empty;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => static _ => Value.NotAvailable("Not available.");
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            static _ => Value.NotAvailable("Not available.");
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new("NULL", "true", "true");
     }

@@ -95,7 +95,8 @@ internal static class NumberFunctions
     /// <summary>A result in double precision, with 15 digits.</summary>
     public static Value Real(double result) => double.IsNaN(result) ? Value.Failed("There is no such number.") : Math.Abs(result) >= 7.9e28 ? Value.Failed(Reasons.TooLarge) : Value.Of(decimal.Parse(result.ToString("E14", CultureInfo.InvariantCulture), NumberStyles.Float, CultureInfo.InvariantCulture));
 
-    private static decimal Modulo(decimal number, decimal divisor) => number % divisor is var left && left != 0 && left < 0 != divisor < 0 ? left + divisor : left;
+    private static decimal Modulo(decimal number, decimal divisor) =>
+        number % divisor is var left && left != 0 && left < 0 != divisor < 0 ? left + divisor : left;
 
     private static decimal Away(decimal x) => x < 0 ? decimal.Floor(x) : decimal.Ceiling(x);
 
@@ -151,7 +152,8 @@ internal static class NumberFunctions
         return a;
     }
 
-    private static Value Of(ReadOnlySpan<Value> given, Func<decimal, decimal, decimal> reckon) => Value.Of(reckon(given[0].Number, given[1].Number));
+    private static Value Of(ReadOnlySpan<Value> given, Func<decimal, decimal, decimal> reckon) =>
+        Value.Of(reckon(given[0].Number, given[1].Number));
 
     // Given as a function of one number that never fails.
     private static Plain Of(string name, string summary, string example, IReadOnlyList<Parameter> takes, Func<decimal, decimal> reckon, string sql, string? helper = null) =>

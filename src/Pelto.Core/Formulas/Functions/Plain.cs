@@ -171,7 +171,8 @@ internal static class Declare
 {
     public static Parameter Number(string name) => new(name, ValueForm.Number);
 
-    public static Parameter Number(string name, decimal standard) => new(name, ValueForm.Number) { IsOptional = true, Default = Value.Of(standard) };
+    public static Parameter Number(string name, decimal standard) =>
+        new(name, ValueForm.Number) { IsOptional = true, Default = Value.Of(standard) };
 
     public static Parameter Text(string name) => new(name, ValueForm.Text);
 

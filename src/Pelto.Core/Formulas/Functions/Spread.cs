@@ -81,7 +81,8 @@ internal static class Spread
 
         public override FunctionGroup Group => FunctionGroup.Lists;
 
-        public override string Summary => "Multiplies what stands on the same line, line by line, and gives the total; a line on which one is empty counts as nothing.";
+        public override string Summary =>
+            "Multiplies what stands on the same line, line by line, and gives the total; a line on which one is empty counts as nothing.";
 
         public override string Example => "SUMPRODUCT(2; 3) = 6";
 

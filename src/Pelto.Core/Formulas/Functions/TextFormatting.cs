@@ -37,7 +37,8 @@ internal sealed partial class TextFormatting : Function
     }
 
     /// <summary>What a format writes of a moment: its time of day, or its day.</summary>
-    public static ValueForm PartOf(Bound format) => format is BoundLiteral { Value: { Type: ValueForm.Text, Text: "hh:mm" or "hh:mm:ss" } } ? ValueForm.Time : ValueForm.Date;
+    public static ValueForm PartOf(Bound format) =>
+        format is BoundLiteral { Value: { Type: ValueForm.Text, Text: "hh:mm" or "hh:mm:ss" } } ? ValueForm.Time : ValueForm.Date;
 
     internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
     {
@@ -118,7 +119,8 @@ internal sealed partial class TextFormatting : Function
         return $"{(rounded < 0 ? "-" : "")}{whole}{rest}{(hundredths ? "%" : "")}";
     }
 
-    private static int Decimals(string format) => format.IndexOf('.', StringComparison.Ordinal) is >= 0 and var point ? format[point..].Count(static c => c == '0') : 0;
+    private static int Decimals(string format) =>
+        format.IndexOf('.', StringComparison.Ordinal) is >= 0 and var point ? format[point..].Count(static c => c == '0') : 0;
 
     private static int Digits(string format) => format.Split('.')[0].Count(static c => c == '0');
 

@@ -81,11 +81,15 @@ internal static partial class TextFunctions
     public static string Read(Value value) => value.IsEmpty ? "" : value.Text;
 
     /// <summary>Two texts as one.</summary>
-    public static Value Join(string left, string right) => left.Length + right.Length > Reasons.LongestText * 10 ? Value.Failed(Reasons.TooLarge) : Value.Of(left + right);
+    public static Value Join(string left, string right) =>
+        left.Length + right.Length > Reasons.LongestText * 10 ? Value.Failed(Reasons.TooLarge) : Value.Of(left + right);
 
     private static int Size(Value number) => (int)Math.Min(decimal.Truncate(number.Number), 1_000_000);
 
-    private static Value Character(decimal number) => number >= 1 && decimal.Truncate(number) is < 0x110000 and not (>= 0xD800 and <= 0xDFFF) ? Value.Of(char.ConvertFromUtf32((int)number)) : Value.Failed("There is no such character.");
+    private static Value Character(decimal number) =>
+        number >= 1 && decimal.Truncate(number) is < 0x110000 and not (>= 0xD800 and <= 0xDFFF)
+            ? Value.Of(char.ConvertFromUtf32((int)number))
+            : Value.Failed("There is no such character.");
 
     // A letter is what has a large and a small form.
     private static string Proper(string text)

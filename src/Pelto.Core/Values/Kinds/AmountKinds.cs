@@ -44,7 +44,8 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     public override string Label => "Money";
 
     /// <inheritdoc/>
-    public override string Description => $"money in {string.Join(", ", Allowed.Take(4))}{(Allowed.Count > 4 ? $" and {Allowed.Count - 4} more" : "")}";
+    public override string Description =>
+        $"money in {string.Join(", ", Allowed.Take(4))}{(Allowed.Count > 4 ? $" and {Allowed.Count - 4} more" : "")}";
 
     /// <inheritdoc/>
     public override ValueForm Holds => ValueForm.Money;
@@ -74,7 +75,8 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     protected override string Write(Value value, Locale locale) => $"{WriteAmount(value, locale)}\u00a0{value.Unit}";
 
     /// <summary>The amount alone, with the decimals of its currency.</summary>
-    private static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
+    private static string WriteAmount(Value value, Locale locale) =>
+        Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => value.Type == ValueForm.Money ? Rounded(value, Currencies.DecimalsOf(value.Unit)) : value;
@@ -109,7 +111,8 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     public override object? ToColumn(Value value, int at) => value.Type != ValueForm.Money ? null : at == 0 ? value.Amount : value.Unit;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is decimal amount && kept[1] is string code ? Value.Money(amount, code) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> kept) =>
+        kept[0] is decimal amount && kept[1] is string code ? Value.Money(amount, code) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from)
@@ -131,7 +134,8 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
         : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain) ? Judged(Value.Money(plain, Allowed[0])) : FromText(json, "Money such as {\"amount\": 12.5, \"currency\": \"EUR\"}");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Money ? new JsonObject { ["amount"] = value.Amount, ["currency"] = value.Unit } : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Money ? new JsonObject { ["amount"] = value.Amount, ["currency"] = value.Unit } : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -218,7 +222,8 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     }
 
     /// <inheritdoc/>
-    protected override string Write(Value value, Locale locale) => $"{WriteAmount(value, locale)}\u00a0{Units.Find(value.Unit)?.Symbol ?? value.Unit}";
+    protected override string Write(Value value, Locale locale) =>
+        $"{WriteAmount(value, locale)}\u00a0{Units.Find(value.Unit)?.Symbol ?? value.Unit}";
 
     /// <summary>The amount alone.</summary>
     private static string WriteAmount(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Amount), 0, locale);
@@ -245,13 +250,15 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
         : $"({column("")} * CASE {column("_unit")} {string.Concat(Allowed.Select(unit => $"WHEN {Quoted(unit.Code)} THEN {Factor(unit)} "))}END)";
 
     /// <inheritdoc/>
-    public override object? OrderKey(Value value) => value.Type == ValueForm.Quantity && Units.Find(value.Unit) is { } unit ? value.Amount * unit.Factor : null;
+    public override object? OrderKey(Value value) =>
+        value.Type == ValueForm.Quantity && Units.Find(value.Unit) is { } unit ? value.Amount * unit.Factor : null;
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) => value.Type != ValueForm.Quantity ? null : at == 0 ? value.Amount : value.Unit;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is decimal amount && kept[1] is string code ? Value.Quantity(amount, code) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> kept) =>
+        kept[0] is decimal amount && kept[1] is string code ? Value.Quantity(amount, code) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from)
@@ -274,7 +281,8 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
         : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain) ? Judged(Value.Quantity(plain, Allowed[0].Code)) : FromText(json, "A quantity such as {\"amount\": 12.5, \"unit\": \"KGM\"}");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Quantity ? new JsonObject { ["amount"] = value.Amount, ["unit"] = value.Unit } : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Quantity ? new JsonObject { ["amount"] = value.Amount, ["unit"] = value.Unit } : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -286,7 +294,8 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     }
 
     /// <summary>Equal when what is allowed is, so that an unchanged definition is seen as such.</summary>
-    public bool Equals(QuantityKind? other) => other is not null && Digits == other.Digits && Decimals == other.Decimals && Allowed.SequenceEqual(other.Allowed);
+    public bool Equals(QuantityKind? other) =>
+        other is not null && Digits == other.Digits && Decimals == other.Decimals && Allowed.SequenceEqual(other.Allowed);
 
     /// <inheritdoc/>
     public override int GetHashCode() => Allowed.Aggregate(HashCode.Combine(Digits, Decimals), HashCode.Combine);

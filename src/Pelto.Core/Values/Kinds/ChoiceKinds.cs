@@ -56,7 +56,8 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Set.Named(text, locale) is { } choice ? Value.Of(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
+    protected override Parsed Read(string text, Locale locale) =>
+        Set.Named(text, locale) is { } choice ? Value.Of(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Set.LabelOf(value.Text, locale);
@@ -65,7 +66,8 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
     public override string? Refuse(Value value) => Set.Find(value.Text) is null ? $"“{value.Text}” is not among the choices." : null;
 
     /// <inheritdoc/>
-    public override string? RefuseAnew(Value value) => Set.Find(value.Text) is { IsOffered: false } choice ? $"“{choice.Label}” is retired. Choose another." : null;
+    public override string? RefuseAnew(Value value) =>
+        Set.Find(value.Text) is { IsOffered: false } choice ? $"“{choice.Label}” is retired. Choose another." : null;
 
     /// <inheritdoc/>
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("choice", $"{column("")} in ({Set.CodeList})")];
@@ -82,7 +84,10 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
         value.Type == ValueForm.Text && Set.All.Select((choice, index) => (choice, index)).FirstOrDefault(pair => pair.choice.Code == value.Text) is { choice: not null } found ? (long)found.index + 1 : null;
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => value.Type == ValueForm.Several ? value.Codes.Count == 1 ? Parse(value.Codes[0]) : Parsed.Refused("More than one is chosen.") : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        value.Type == ValueForm.Several ? value.Codes.Count == 1 ? Parse(value.Codes[0])
+            : Parsed.Refused("More than one is chosen.")
+            : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "The code of a choice");
@@ -128,7 +133,8 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
     public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Choices, KindOption.ChoiceList, KindOption.MayAdd];
 
     /// <summary>Makes it as a definition says.</summary>
-    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new SeveralChoicesKind(ChoiceSet.Of(options, refuse));
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new SeveralChoicesKind(ChoiceSet.Of(options, refuse));
 
     /// <inheritdoc/>
     public override string Control => "choices";
@@ -172,10 +178,12 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
     protected override string Write(Value value, Locale locale) => string.Join("; ", value.Codes.Select(code => Set.LabelOf(code, locale) is var label && label.IndexOfAny([';', ',', '\n']) < 0 && Set.Named(label, locale)?.Code == code ? label : code));
 
     /// <inheritdoc/>
-    public override string? Refuse(Value value) => value.Codes.FirstOrDefault(code => Set.Find(code) is null) is { } unknown ? $"“{unknown}” is not among the choices." : null;
+    public override string? Refuse(Value value) =>
+        value.Codes.FirstOrDefault(code => Set.Find(code) is null) is { } unknown ? $"“{unknown}” is not among the choices." : null;
 
     /// <inheritdoc/>
-    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("choice", $"{column("")} <@ ARRAY[{Set.CodeList}]::text[] AND cardinality({column("")}) > 0")];
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) =>
+        [new("choice", $"{column("")} <@ ARRAY[{Set.CodeList}]::text[] AND cardinality({column("")}) > 0")];
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) => value.Type == ValueForm.Several ? value.Codes.ToArray() : null;
@@ -184,7 +192,10 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
     public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string[] codes ? Value.Of(codes) : Value.Empty;
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => from is ChoiceKind && !value.IsEmpty ? Parse(value.Text) is { Refusal: null } read ? read : Parse(from.Format(value)) : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        from is ChoiceKind && !value.IsEmpty ? Parse(value.Text) is { Refusal: null } read ? read
+            : Parse(from.Format(value))
+            : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json)
@@ -196,7 +207,8 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
     }
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Several ? new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]) : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Several ? new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()

@@ -12,7 +12,8 @@ public record FileKind : FieldKind
     public override string Control => "file";
 
     /// <inheritdoc/>
-    public override string Plain(Value value, Locale? locale = null) => value.Type == ValueForm.File ? value.FileName : base.Plain(value, locale);
+    public override string Plain(Value value, Locale? locale = null) =>
+        value.Type == ValueForm.File ? value.FileName : base.Plain(value, locale);
 
     /// <inheritdoc/>
     public override string Name => "file";
@@ -49,20 +50,23 @@ public record FileKind : FieldKind
     protected override string Write(Value value, Locale locale) => $"{value.FileId}/{value.FileName}";
 
     /// <inheritdoc/>
-    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("file", $"({column("")} IS NULL) = ({column("_name")} IS NULL)")];
+    public override IEnumerable<ColumnCheck> Checks(ColumnNames column) =>
+        [new("file", $"({column("")} IS NULL) = ({column("_name")} IS NULL)")];
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) => value.Type != ValueForm.File ? null : at == 0 ? value.FileId : value.FileName;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is Guid id && kept[1] is string name ? Value.FileOf(id, name) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> kept) =>
+        kept[0] is Guid id && kept[1] is string name ? Value.FileOf(id, name) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.Object && json.TryGetProperty("id", out var id) && json.TryGetProperty("name", out var name) && id.ValueKind == JsonValueKind.String && name.ValueKind == JsonValueKind.String
         ? Parse($"{id.GetString()}/{name.GetString()}") : FromText(json, "A file such as {\"id\": \"…\", \"name\": \"plan.pdf\"}, as the upload answered it");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.File ? new JsonObject { ["id"] = value.FileId.ToString(), ["name"] = value.FileName } : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.File ? new JsonObject { ["id"] = value.FileId.ToString(), ["name"] = value.FileName } : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()

@@ -38,7 +38,10 @@ public sealed record IdentifierScheme(string Code, string Label, string Shape, F
     private static readonly Dictionary<string, int> IbanLengths = "AD24 AE23 AL28 AT20 AZ28 BA20 BE16 BG22 BH22 BR29 CH21 CR22 CY28 CZ24 DE22 DK18 DO28 EE20 ES24 FI18 FO18 FR27 GB22 GE22 GI23 GL18 GR27 GT28 HR21 HU28 IE22 IL23 IS26 IT27 KW30 KZ20 LB28 LI21 LT20 LU20 LV21 MC27 MD24 ME22 MK19 MT31 MU30 NL18 NO15 PK24 PL28 PS29 PT25 QA29 RO24 RS22 SA24 SE24 SI19 SK24 SM27 TN24 TR26 UA29 VA22 VG24 XK20"
         .Split(' ').ToDictionary(entry => entry[..2], entry => int.Parse(entry[2..], System.Globalization.CultureInfo.InvariantCulture), StringComparer.Ordinal);
 
-    private static bool IsIban(string text) => (!IbanLengths.TryGetValue(text[..2], out var length) || text.Length == length) && text[2..4] is not ("00" or "01" or "99") && CheckDigits.Mod97(text[4..] + text[..4]);
+    private static bool IsIban(string text) =>
+        (!IbanLengths.TryGetValue(text[..2], out var length) || text.Length == length)
+            && text[2..4] is not ("00" or "01" or "99")
+            && CheckDigits.Mod97(text[4..] + text[..4]);
 }
 
 /// <summary>

@@ -53,7 +53,8 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     public override bool IsCompared => false;
 
     /// <inheritdoc/>
-    public override string? Refuse(Value value) => value.Targets.Count > Most ? $"At most {Most.ToString(CultureInfo.InvariantCulture)} records fit here." : null;
+    public override string? Refuse(Value value) =>
+        value.Targets.Count > Most ? $"At most {Most.ToString(CultureInfo.InvariantCulture)} records fit here." : null;
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale)
@@ -70,7 +71,8 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     }
 
     /// <inheritdoc/>
-    protected override string Write(Value value, Locale locale) => string.Join(';', value.Targets.Select(id => id.ToString(CultureInfo.InvariantCulture)));
+    protected override string Write(Value value, Locale locale) =>
+        string.Join(';', value.Targets.Select(id => id.ToString(CultureInfo.InvariantCulture)));
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json)
@@ -89,7 +91,8 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     }
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Links ? new JsonArray([.. value.Targets.Select(id => JsonValue.Create(id))]) : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Links ? new JsonArray([.. value.Targets.Select(id => JsonValue.Create(id))]) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()

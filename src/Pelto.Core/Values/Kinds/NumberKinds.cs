@@ -63,7 +63,8 @@ public sealed record IntegerKind : FieldKind
     public override Parsed FromJson(JsonElement json) => FromNumber(json, "A whole number");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Number ? JsonValue.Create(decimal.ToInt64(value.Number)) : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Number ? JsonValue.Create(decimal.ToInt64(value.Number)) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("integer");
@@ -110,7 +111,8 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Numeric);
 
     /// <inheritdoc/>
-    public override string Description => string.Create(CultureInfo.InvariantCulture, $"decimal, {Digits} digits, {Decimals} after the point");
+    public override string Description =>
+        string.Create(CultureInfo.InvariantCulture, $"decimal, {Digits} digits, {Decimals} after the point");
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
@@ -223,10 +225,12 @@ public sealed record PercentKind(int Decimals) : FieldKind
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => Amounts.Checks(column(""), Digits, Decimals + 2);
 
     /// <inheritdoc/>
-    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.String ? Parse(json.GetString()) : FromNumber(json, "A share such as 0.125");
+    public override Parsed FromJson(JsonElement json) =>
+        json.ValueKind == JsonValueKind.String ? Parse(json.GetString()) : FromNumber(json, "A share such as 0.125");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Number ? JsonValue.Create(Numbers.Shortest(value.Number)) : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Number ? JsonValue.Create(Numbers.Shortest(value.Number)) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("number", description: "A share: 0.125 is 12.5 %.");
@@ -260,7 +264,8 @@ internal static class Amounts
     }
 
     /// <summary>Why that is no amount: a sentence, or that its figure could be two.</summary>
-    public static Parsed Refused(string text, Locale locale, string otherwise) => Parsed.Refused(Numbers.TwoWays(Split(text).Figure, locale) ?? otherwise);
+    public static Parsed Refused(string text, Locale locale, string otherwise) =>
+        Parsed.Refused(Numbers.TwoWays(Split(text).Figure, locale) ?? otherwise);
 
     private static (string Figure, string Unit) Split(string text)
     {

@@ -80,7 +80,9 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("phone", $"{column("")} ~ '^[+][0-9]{{3,15}}$'")];
 
     /// <inheritdoc/>
-    public override JsonObject Schema() => Nullable("string", description: "A telephone number in the form of ITU-T E.164, such as +358401234567.");
+    public override JsonObject Schema() =>
+        Nullable("string", description: "A telephone number in the form of ITU-T E.164, such as +358401234567.");
 
-    private string Example => Plans.GetExampleNumber(Country) is { } number ? Plans.Format(number, PhoneNumberFormat.INTERNATIONAL) : "+358 41 2345678";
+    private string Example =>
+        Plans.GetExampleNumber(Country) is { } number ? Plans.Format(number, PhoneNumberFormat.INTERNATIONAL) : "+358 41 2345678";
 }

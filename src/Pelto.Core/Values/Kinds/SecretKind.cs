@@ -15,7 +15,8 @@ public sealed record SecretKind(int Length) : FieldKind
     public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
 
     /// <summary>Makes it as a definition says.</summary>
-    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new SecretKind(Sizes.Length(options, refuse, 100, 1000));
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new SecretKind(Sizes.Length(options, refuse, 100, 1000));
 
     /// <inheritdoc/>
     public override string Resized(FieldKind was) => new TextKind(Length).Resized(new TextKind((was as SecretKind)?.Length ?? Length));
@@ -57,13 +58,17 @@ public sealed record SecretKind(int Length) : FieldKind
     public override string? Refuse(Value value) => value.Type == ValueForm.Secret ? null : new TextKind(Length).Refuse(value);
 
     /// <inheritdoc/>
-    public override object? ToColumn(Value value, int at) => value.Type == ValueForm.Secret ? value.Kept : value.IsEmpty ? null : throw new InvalidOperationException("A secret was about to be kept in the open.");
+    public override object? ToColumn(Value value, int at) =>
+        value.Type == ValueForm.Secret ? value.Kept
+            : value.IsEmpty ? null
+            : throw new InvalidOperationException("A secret was about to be kept in the open.");
 
     /// <inheritdoc/>
     public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string text ? Value.Sealed(text) : Value.Empty;
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => Parsed.Refused("A secret is entered anew; it is never made of what was in the open.");
+    public override Parsed Convert(Value value, FieldKind from) =>
+        Parsed.Refused("A secret is entered anew; it is never made of what was in the open.");
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A text");
@@ -72,5 +77,6 @@ public sealed record SecretKind(int Length) : FieldKind
     public override JsonNode? ToJson(Value value) => value.IsEmpty ? null : SecretMask;
 
     /// <inheritdoc/>
-    public override JsonObject Schema() => Nullable("string", "password", $"Never shown: {SecretMask} says that there is one, and sent back leaves it as it was.");
+    public override JsonObject Schema() =>
+        Nullable("string", "password", $"Never shown: {SecretMask} says that there is one, and sent back leaves it as it was.");
 }

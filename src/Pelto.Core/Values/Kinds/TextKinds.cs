@@ -72,7 +72,8 @@ public sealed record TextKind(int Length) : AnyTextKind(Length)
     public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
 
     /// <summary>Makes it as a definition says.</summary>
-    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new TextKind(Sizes.Length(options, refuse, 30, LongestLength));
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new TextKind(Sizes.Length(options, refuse, 30, LongestLength));
 
     /// <inheritdoc/>
     public override bool HasPattern => true;
@@ -115,7 +116,8 @@ public sealed record LongTextKind(int Length) : AnyTextKind(Length)
     public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Length];
 
     /// <summary>Makes it as a definition says.</summary>
-    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new LongTextKind(Sizes.Length(options, refuse, 2000, LongestLength));
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
+        new LongTextKind(Sizes.Length(options, refuse, 2000, LongestLength));
 
     /// <inheritdoc/>
     public override bool HasPattern => true;
@@ -146,7 +148,8 @@ public sealed record LongTextKind(int Length) : AnyTextKind(Length)
     protected override Parsed Read(string text, Locale locale) => Value.Of(text.ReplaceLineEndings("\n"));
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => from is FormattedTextKind && !value.IsEmpty ? Parse(Html.ToText(value.Text)) : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        from is FormattedTextKind && !value.IsEmpty ? Parse(Html.ToText(value.Text)) : base.Convert(value, from);
 }
 
 /// <summary>Text with headings, lists, emphasis and links, as HTML of which only harmless elements are kept.</summary>
@@ -170,7 +173,8 @@ public sealed record FormattedTextKind(int Length) : AnyTextKind(Length)
     public override string Control => "formatted_text";
 
     /// <inheritdoc/>
-    public override string Plain(Value value, Locale? locale = null) => value.Type == ValueForm.Text ? Html.ToText(value.Text) : base.Plain(value, locale);
+    public override string Plain(Value value, Locale? locale = null) =>
+        value.Type == ValueForm.Text ? Html.ToText(value.Text) : base.Plain(value, locale);
 
     /// <inheritdoc/>
     public override string Name => "formatted_text";

@@ -36,7 +36,8 @@ public sealed record DateKind : FieldKind
     protected override string Write(Value value, Locale locale) => Times.Format(value.Date, locale);
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => value.Type == ValueForm.Moment ? Value.Of(DateOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        value.Type == ValueForm.Moment ? Value.Of(DateOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A date such as \"2026-11-18\"");
@@ -80,13 +81,15 @@ public sealed record TimeKind : FieldKind
     protected override string Write(Value value, Locale locale) => Times.Format(value.Time, locale);
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => value.Type == ValueForm.Moment ? Value.Of(TimeOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        value.Type == ValueForm.Moment ? Value.Of(TimeOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A time such as \"14:30\"");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Time ? value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture) : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Time ? value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", description: "A time of day, such as 14:30:00.");
@@ -130,13 +133,15 @@ public sealed record MomentKind : FieldKind
     protected override string Write(Value value, Locale locale) => Times.Format(value.Moment, locale);
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => value.Type == ValueForm.Date ? Value.Of(value.Date.ToDateTime(default, DateTimeKind.Utc)) : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        value.Type == ValueForm.Date ? Value.Of(value.Date.ToDateTime(default, DateTimeKind.Utc)) : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A moment such as \"2026-11-18T12:30:00Z\"");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Moment ? value.Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture) : null;
+    public override JsonNode? ToJson(Value value) =>
+        value.Type == ValueForm.Moment ? value.Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", "date-time");

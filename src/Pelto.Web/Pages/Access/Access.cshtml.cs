@@ -107,7 +107,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     }
 
     /// <summary>The rights at the record type, each with its cells.</summary>
-    public IEnumerable<(string Right, IReadOnlyList<AccessCell> Cells)> Rights() => Grant.Rights.Select(right => (right, (IReadOnlyList<AccessCell>)[.. Roles.Select(role => Cell(role, right))]));
+    public IEnumerable<(string Right, IReadOnlyList<AccessCell> Cells)> Rights() =>
+        Grant.Rights.Select(right => (right, (IReadOnlyList<AccessCell>)[.. Roles.Select(role => Cell(role, right))]));
 
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(string? type, string? show, string? field, string? role, string? grant, string? said)
@@ -164,7 +165,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         await drafts.ChangeAsync(Freed, $"No longer kept by what it came from: {known.Label} ({why!.Trim()})", request.Viewer);
         return Redirect($"{Address()}&said={Uri.EscapeDataString($"In the draft: {known.Label} is no longer kept from whoever may not read {Named(from)}.")}");
 
-        SiteDefinition Freed(SiteDefinition now) => now.Find(field) is { } held ? now.With(held with { HeldFrom = [.. held.HeldFrom.Where(one => one != from)] }) : now;
+        SiteDefinition Freed(SiteDefinition now) =>
+            now.Find(field) is { } held ? now.With(held with { HeldFrom = [.. held.HeldFrom.Where(one => one != from)] }) : now;
     }
 
     /// <summary>Names that can stand in a condition.</summary>
@@ -205,7 +207,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
         return Page();
     }
 
-    private bool IsHere(string on) => on == Grant.OnType(Type.Code) || Type.Parts.SelectMany(part => part.Fields).Any(field => OnField(field) == on || field.Id == on);
+    private bool IsHere(string on) =>
+        on == Grant.OnType(Type.Code) || Type.Parts.SelectMany(part => part.Fields).Any(field => OnField(field) == on || field.Id == on);
 
     private AccessCell Cell(RoleDescription role, Field field)
     {
@@ -220,7 +223,8 @@ public sealed class AccessModel(CurrentRequest request, Drafts drafts, Catalogue
     private AccessCell Cell(RoleDescription role, string right)
     {
         var viewer = Viewer.Of(role);
-        static Decision Of(TypeStanding standing, string right) => right switch { "read" => standing.Read, "create" => standing.Create, "change" => standing.Change, _ => standing.Delete };
+        static Decision Of(TypeStanding standing, string right) =>
+            right switch { "read" => standing.Read, "create" => standing.Create, "change" => standing.Change, _ => standing.Delete };
         var of = Of(viewer.StandingAt(Type).Of(Type), right);
         return new(role, of.IsPossible ? "yes" : "no", of.IsConditional, of.IsPossible != Of(start.Of(viewer).Of(Type), right).IsPossible || of.IsConditional);
     }

@@ -46,10 +46,12 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
     }
 
     /// <summary>A language, in words.</summary>
-    public static string NameOf(string code) => code.Length == 0 ? "International (ISO dates, SI numbers)" : CultureInfo.GetCultureInfo(code).EnglishName;
+    public static string NameOf(string code) =>
+        code.Length == 0 ? "International (ISO dates, SI numbers)" : CultureInfo.GetCultureInfo(code).EnglishName;
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(bool kept) => (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), kept);
+    public async Task OnGetAsync(bool kept) =>
+        (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), kept);
 
     /// <summary>Keeps them.</summary>
     public async Task<IActionResult> OnPostAsync(string? language, string? zone)

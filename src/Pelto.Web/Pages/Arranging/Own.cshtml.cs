@@ -81,5 +81,6 @@ public sealed class OwnArrangeModel(CurrentRequest request, Drafts drafts, Catal
     protected override Layer? Choose(string? layer, Layer everyone) => type is null ? null : own;
 
     /// <inheritdoc/>
-    protected override Task<IReadOnlyList<Layer>> LaidAsync() => Task.FromResult(Type.Screens.LayersOf(Current.Viewer with { Own = _ => own }));
+    protected override Task<IReadOnlyList<Layer>> LaidAsync() =>
+        Task.FromResult(Type.Screens.LayersOf(Current.Viewer with { Own = _ => own }));
 }

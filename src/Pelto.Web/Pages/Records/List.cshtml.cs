@@ -26,7 +26,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string ListId => new ListOf(Type).Id;
 
     /// <summary>True when people may arrange it for themselves.</summary>
-    public bool MayArrange => !IsInside && request.Viewer.May(Works.ArrangeOwn) && OwnArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
+    public bool MayArrange =>
+        !IsInside && request.Viewer.May(Works.ArrangeOwn) && OwnArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
 
     /// <summary>The places of the columns that this person sees.</summary>
     public IReadOnlyList<LayoutPlace> Places { get; private set; } = [];
@@ -141,7 +142,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     }
 
     /// <summary>The records of a group, as a list.</summary>
-    public string LinkTo(ListGroup group) => Link(null, null, Filters.Concat(Keys.Zip(group.Values, (key, value) => key.FilterFor(value))), []);
+    public string LinkTo(ListGroup group) =>
+        Link(null, null, Filters.Concat(Keys.Zip(group.Values, (key, value) => key.FilterFor(value))), []);
 
     /// <summary>The records themselves again.</summary>
     public string LinkWithout(GroupKey key) => Link(Order, null, keys: Keys.Where(other => other != key));
@@ -150,7 +152,12 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty" : key.Field.Kind.IsOneLink ? of.Second ?? "not yours to see" : key.Format(of.First, Locale));
 
     /// <summary>A total as people read it.</summary>
-    public string Total(Field field, Value total) => total.IsError ? total.Reason : total.IsEmpty ? "" : total.Type == ValueForm.Money && field.Kind.Holds != ValueForm.Money ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}" : field.Kind.Format(total, Locale);
+    public string Total(Field field, Value total) =>
+        total.IsError ? total.Reason
+            : total.IsEmpty ? ""
+            : total.Type == ValueForm.Money && field.Kind.Holds != ValueForm.Money
+                ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}"
+            : field.Kind.Format(total, Locale);
 
     private bool MayGroup(Field field) => request.Viewer.MayFind(field);
 
@@ -170,7 +177,8 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string LinkToAll => $"/records/{Type.Code}{(IsInside ? $"?inside=yes&offer={UrlEncoder.Default.Encode(Offer ?? "")}" : "")}";
 
     /// <summary>Where the same list is as a file.</summary>
-    public string LinkToExport => Link(Order, null).Replace($"/records/{Type.Code}", $"/records/{Type.Code}/export.csv", StringComparison.Ordinal);
+    public string LinkToExport =>
+        Link(Order, null).Replace($"/records/{Type.Code}", $"/records/{Type.Code}/export.csv", StringComparison.Ordinal);
 
     /// <summary>Where the next rows are.</summary>
     public string LinkForMore => Link(Order, Page.Next);

@@ -18,7 +18,10 @@ namespace Pelto.Web.Pages;
 public sealed class RecordModel(StockNotes stock, CurrentRequest request, RecordStore store, RecordForms forms, FormReader reader, Catalogues catalogues, ChoiceAdder adder, Pointers pointers, RecordLists lists, Chains chains, OfferTokens tokens, Entries entries) : PageModel
 {
     /// <summary>True when people may arrange the screen for themselves.</summary>
-    public bool MayArrange => !IsInside && request.Viewer.May(Works.ArrangeOwn) && OwnArrangement.MayArrange(Form.Type.Screens.LayersOf(request.Viewer), OwnArrangement.ScreenId(Form.Type));
+    public bool MayArrange =>
+        !IsInside
+            && request.Viewer.May(Works.ArrangeOwn)
+            && OwnArrangement.MayArrange(Form.Type.Screens.LayersOf(request.Viewer), OwnArrangement.ScreenId(Form.Type));
 
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
@@ -27,7 +30,12 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
     public bool MaySetUp => request.Viewer.MayAt(Works.Define, Form.Type.Code);
 
     /// <summary>True when this person may delete this record, and the record may go.</summary>
-    public bool MayDelete => Form.State.Id is not null && request.Viewer.MayDelete(Form.Type) && Form.OnFile.Access?.MayDelete != false && Form.Type.IsDeletable && DocumentRules.RefuseDeletion(Form.OnFile) is null;
+    public bool MayDelete =>
+        Form.State.Id is not null
+            && request.Viewer.MayDelete(Form.Type)
+            && Form.OnFile.Access?.MayDelete != false
+            && Form.Type.IsDeletable
+            && DocumentRules.RefuseDeletion(Form.OnFile) is null;
 
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }

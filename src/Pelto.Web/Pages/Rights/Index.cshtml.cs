@@ -105,7 +105,8 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
         if (!MayMakeRoles) return Forbid();
         var wrong = RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] });
         if (wrong is null && !await ConfirmedAsync("role")) return await PageAsync();
-        SiteDefinition Adding(SiteDefinition site) => site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] };
+        SiteDefinition Adding(SiteDefinition site) =>
+            site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] };
         if (wrong is null && await proposals.TakesTwoAsync()) return await InDraftAsync(Adding, $"Added the role {role.Label}");
         if ((wrong ?? await releases.PublishAsync(Adding, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
         Refusals["role"] = refusal;

@@ -47,7 +47,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     public string WholeAddress => $"{Request.Scheme}://{Request.Host}/form/{Input.Address}";
 
     /// <summary>A field by the code that the form has for it.</summary>
-    public Field? Find(string code) => Type?.Parts.SelectMany(part => part.Fields).FirstOrDefault(field => PublicFormInput.CodeOf(field) == code);
+    public Field? Find(string code) =>
+        Type?.Parts.SelectMany(part => part.Fields).FirstOrDefault(field => PublicFormInput.CodeOf(field) == code);
 
     /// <summary>Opens the form, or begins one.</summary>
     public async Task<IActionResult> OnGetAsync(string id, bool kept)

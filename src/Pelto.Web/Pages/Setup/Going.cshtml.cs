@@ -16,7 +16,10 @@ public sealed class GoingModel(CurrentRequest request, Publisher publisher) : Pa
     public string? From { get; private set; }
 
     /// <summary>How far it is. Which step it is at, and of how many values, is for those who may know all of them.</summary>
-    public string Saying => IsOver || WorkRights.All(request.Viewer) ? Row.Saying : Row.State == PublishingState.Preparing ? "Storage is made ready." : "It is live; what is left is tightened.";
+    public string Saying =>
+        IsOver || WorkRights.All(request.Viewer) ? Row.Saying
+            : Row.State == PublishingState.Preparing ? "Storage is made ready."
+            : "It is live; what is left is tightened.";
 
     /// <summary>True when it has ended, well or not.</summary>
     public bool IsOver => Row.State is PublishingState.Done or PublishingState.Failed or PublishingState.Stopped;

@@ -22,7 +22,9 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
     /// <summary>
     /// True when the one who looks may know how many records a job changed, and what it met: they read all values of its field.
     /// </summary>
-    public bool IsTold(JobRow job) => request.Viewer.IsAdministrator || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
+    public bool IsTold(JobRow job) =>
+        request.Viewer.IsAdministrator
+            || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
 
     /// <summary>How many records or lines a job changed, in words.</summary>
     public string Many(JobRow job) => $"{Numbers.Format(job.Changed, locale: Locale)} {(request.Catalogue.FindField(job.Field) is { Part.IsLines: true } ? "line" : "record")}{(job.Changed == 1 ? "" : "s")}";

@@ -145,7 +145,9 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     public Locale Locale => request.Locale;
 
     /// <summary>The language that is chosen for another column, and has none yet.</summary>
-    public string Language => Request.HasFormContentType && !Input.Columns.Contains(Request.Form["language"].ToString()) ? Request.Form["language"].ToString() : "";
+    public string Language =>
+        Request.HasFormContentType && !Input.Columns.Contains(Request.Form["language"].ToString()) ? Request.Form["language"].ToString()
+            : "";
 
     /// <summary>What to tell on arrival.</summary>
     public string? Said { get; private set; }

@@ -27,5 +27,6 @@ public sealed class ListsModel(CurrentRequest request, Drafts drafts) : PageMode
         ];
     }
 
-    private static string? State<T>(T now, T? live) => live is null ? "draft: new" : SiteDefinition.Same(now, live) ? null : "draft: changed";
+    private static string? State<T>(T now, T? live) =>
+        live is null ? "draft: new" : SiteDefinition.Same(now, live) ? null : "draft: changed";
 }

@@ -60,10 +60,12 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues c
     }
 
     /// <summary>What leads to a node, in words.</summary>
-    public IEnumerable<(MapNode Node, string How)> Leading(MapNode node) => Map.Edges.Where(edge => edge.To == node.Id).Select(edge => (Map.Nodes.First(other => other.Id == edge.From), edge.How));
+    public IEnumerable<(MapNode Node, string How)> Leading(MapNode node) =>
+        Map.Edges.Where(edge => edge.To == node.Id).Select(edge => (Map.Nodes.First(other => other.Id == edge.From), edge.How));
 
     /// <summary>What a node leads to, in words.</summary>
-    public IEnumerable<(MapNode Node, string How)> Following(MapNode node) => Map.Edges.Where(edge => edge.From == node.Id).Select(edge => (Map.Nodes.First(other => other.Id == edge.To), edge.How));
+    public IEnumerable<(MapNode Node, string How)> Following(MapNode node) =>
+        Map.Edges.Where(edge => edge.From == node.Id).Select(edge => (Map.Nodes.First(other => other.Id == edge.To), edge.How));
 
     /// <summary>An edge as a path in SVG: level where it leaves and arrives.</summary>
     public static string PathOf(PlacedEdge edge)

@@ -29,10 +29,14 @@ public sealed class PointingModel(CurrentRequest request, Drafts drafts, Catalog
         .Prepend((Below, "below the screen")).Append((LayerOperation.Hide, "on no screen"));
 
     /// <summary>Where a list stands.</summary>
-    public string PlaceOf(Field link) => site.PlacementOf(LayoutSection.IdOf(link)) is { } placed ? placed.Op == LayerOperation.Hide ? LayerOperation.Hide : placed.After ?? Below : Below;
+    public string PlaceOf(Field link) =>
+        site.PlacementOf(LayoutSection.IdOf(link)) is { } placed ? placed.Op == LayerOperation.Hide ? LayerOperation.Hide
+            : placed.After ?? Below
+            : Below;
 
     /// <summary>True when the draft says something else of a list than what is live.</summary>
-    public bool IsDrafted(Field link) => site.PlacementOf(LayoutSection.IdOf(link)) != request.Catalogue.Site.PlacementOf(LayoutSection.IdOf(link));
+    public bool IsDrafted(Field link) =>
+        site.PlacementOf(LayoutSection.IdOf(link)) != request.Catalogue.Site.PlacementOf(LayoutSection.IdOf(link));
 
     /// <summary>Shows them.</summary>
     public async Task<IActionResult> OnGetAsync(string? type, bool kept)

@@ -142,9 +142,11 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         return Redirect("/setup/queries");
     }
 
-    private Part? PartAt(string where) => where.Split('/', 2) is [var type, var code] && request.Views.SeesType(type) ? request.Catalogue.Find(type)?.FindPart(code) : null;
+    private Part? PartAt(string where) =>
+        where.Split('/', 2) is [var type, var code] && request.Views.SeesType(type) ? request.Catalogue.Find(type)?.FindPart(code) : null;
 
-    private bool IsLink(string name) => request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Any(part => part.Find(name) is { Target: not null });
+    private bool IsLink(string name) =>
+        request.Catalogue.RecordTypes.SelectMany(type => type.Parts).Any(part => part.Find(name) is { Target: not null });
 
     private async Task LoadAsync(string id)
     {

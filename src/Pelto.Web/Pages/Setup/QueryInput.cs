@@ -82,7 +82,8 @@ public sealed class QueryInput
     /// <summary>The kind of a parameter: what was chosen, or what its name tells.</summary>
     /// <param name="name">Its name.</param>
     /// <param name="isLink">Says whether some field of this name is a link.</param>
-    public string KindOf(string name, Func<string, bool> isLink) => Kinds.GetValueOrDefault(name) is { Length: > 0 } chosen ? chosen : isLink(name) ? "link" : "text";
+    public string KindOf(string name, Func<string, bool> isLink) =>
+        Kinds.GetValueOrDefault(name) is { Length: > 0 } chosen ? chosen : isLink(name) ? "link" : "text";
 
     /// <summary>The definition that the inputs make.</summary>
     public QueryDefinition ToQuery(string id, Func<string, bool> isLink) => new()

@@ -53,7 +53,8 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     public IEnumerable<RoleDescription> Roles => request.Catalogue.Host.Roles.Where(role => role.Code != Viewer.Administrator);
 
     /// <summary>The added fields that the draft gives it.</summary>
-    public IEnumerable<FieldDefinition> Fields => site.Fields.Where(added => !added.Retired && added.Places().Any(place => place.RecordType == Known.Code));
+    public IEnumerable<FieldDefinition> Fields =>
+        site.Fields.Where(added => !added.Retired && added.Places().Any(place => place.RecordType == Known.Code));
 
     /// <summary>Opens a type, or begins one.</summary>
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
@@ -93,13 +94,16 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         : now.Fields.Where(field => field.RecordType == type.Code).Aggregate(now, (without, field) => without.Without(field.Id)) with { RecordTypes = [.. now.RecordTypes.Where(other => other.Id != id)] });
 
     /// <summary>Retires the type: it leaves the menu, and its records stay on file.</summary>
-    public Task<IActionResult> OnPostRetireAsync(string id) => ChangeAsync(id, "Retired", static (now, type) => now.With(type with { Retired = true }));
+    public Task<IActionResult> OnPostRetireAsync(string id) =>
+        ChangeAsync(id, "Retired", static (now, type) => now.With(type with { Retired = true }));
 
     /// <summary>Brings a retired type back.</summary>
-    public Task<IActionResult> OnPostRestoreAsync(string id) => ChangeAsync(id, "Brought back", static (now, type) => now.With(type with { Retired = false }));
+    public Task<IActionResult> OnPostRestoreAsync(string id) =>
+        ChangeAsync(id, "Brought back", static (now, type) => now.With(type with { Retired = false }));
 
     // Who enters nothing elsewhere is not offered to enter here either.
-    private bool Enters(RoleDescription role) => request.Catalogue.Host.RecordTypes.Any(type => type.Access.Write.Contains(role.Code) || type.Access.Write.Contains("*"));
+    private bool Enters(RoleDescription role) =>
+        request.Catalogue.Host.RecordTypes.Any(type => type.Access.Write.Contains(role.Code) || type.Access.Write.Contains("*"));
 
     private async Task<IActionResult> ChangeAsync(string id, string what, Func<SiteDefinition, RecordTypeDefinition, SiteDefinition> change)
     {

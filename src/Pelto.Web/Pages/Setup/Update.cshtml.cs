@@ -34,7 +34,8 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
     public IEnumerable<IGrouping<string, LayerFate>> Layers => (Update?.Fates ?? []).GroupBy(fate => fate.Layer.Id);
 
     /// <summary>What a record type is called.</summary>
-    public string PluralOf(string type) => Update?.To.RecordTypes.FirstOrDefault(known => known.Code == type)?.Plural ?? request.Catalogue.Find(type)?.Plural ?? type;
+    public string PluralOf(string type) =>
+        Update?.To.RecordTypes.FirstOrDefault(known => known.Code == type)?.Plural ?? request.Catalogue.Find(type)?.Plural ?? type;
 
     /// <summary>A fate in words, after a number.</summary>
     public static string InWords(Fate fate, int count) => fate switch
