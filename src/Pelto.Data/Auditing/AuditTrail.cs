@@ -1,8 +1,8 @@
 using System.Security.Cryptography;
 using System.Text;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
-using NpgsqlTypes;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Definitions;
@@ -15,7 +15,7 @@ namespace Pelto.Data.Auditing;
 /// before by a digest,
 /// and sealed under a key outside the database, so that whoever may change everything in the database still cannot make a chain that holds.
 /// </remarks>
-public sealed class AuditTrail(Secrets secrets, TimeProvider clock)
+public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
     private const long Lock = 7_301_005;
 
@@ -60,31 +60,16 @@ public sealed class AuditTrail(Secrets secrets, TimeProvider clock)
     internal async Task AppendAsync(NpgsqlTransaction transaction, IReadOnlyList<AuditEntry> entries, CancellationToken cancel)
     {
         var (number, hash) = await HoldLastAsync(transaction, cancel);
-        var rows = new List<AuditRow>();
+        await using var context = contexts.Within(transaction);
         foreach (var entry in entries)
         {
             // To the microsecond, as the database keeps it.
             var kept = entry with { Number = ++number, At = new(entry.At.UtcTicks / 10 * 10, TimeSpan.Zero) };
             hash = kept.Hash(hash);
-            rows.Add(AuditRow.Of(kept, hash, Seal(hash)));
+            context.Audit.Add(AuditRow.Of(kept, hash, Seal(hash)));
         }
 
-        await using var insert = new NpgsqlCommand(
-            """
-            INSERT INTO pelto.audit (number, at, person, by, "from", kind, subject, what, before, after, record_type, record, line, hash, seal)
-            SELECT * FROM unnest($1::bigint[], $2::timestamptz[], $3::uuid[], $4::text[], $5::text[], $6::text[], $7::text[], $8::text[], $9::text[], $10::text[], $11::text[], $12::bigint[], $13::bigint[], $14::text[], $15::text[])
-            """, transaction.Connection, transaction);
-        void Add<T>(NpgsqlDbType type, Func<AuditRow, T> of) =>
-            insert.Parameters.Add(new() { NpgsqlDbType = NpgsqlDbType.Array | type, Value = rows.Select(of).ToArray() });
-        Add(NpgsqlDbType.Bigint, row => row.Number);
-        Add(NpgsqlDbType.TimestampTz, row => row.At);
-        Add(NpgsqlDbType.Uuid, row => row.Person);
-        foreach (var of in new Func<AuditRow, string?>[] { row => row.By, row => row.From, row => row.Kind, row => row.Subject, row => row.What, row => row.Before, row => row.After, row => row.RecordType }) Add(NpgsqlDbType.Text, of);
-        Add(NpgsqlDbType.Bigint, row => row.Record);
-        Add(NpgsqlDbType.Bigint, row => row.Line);
-        Add(NpgsqlDbType.Text, row => row.Hash);
-        Add(NpgsqlDbType.Text, row => row.Seal);
-        await insert.ExecuteNonQueryAsync(cancel);
+        await context.SaveChangesAsync(cancel);
     }
 
     // The lock first, in a statement of its own: what is read after it is what the one before committed.

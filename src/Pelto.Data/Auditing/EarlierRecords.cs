@@ -1,5 +1,6 @@
 using Npgsql;
 using Pelto.Core.Auditing;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Auditing;
 
@@ -16,8 +17,7 @@ internal static class EarlierRecords
     /// <summary>Does so once, when those tables are there.</summary>
     public static async Task MoveAsync(NpgsqlConnection owner, AuditTrail trail, CancellationToken cancel)
     {
-        await using (var ask = new NpgsqlCommand("SELECT to_regclass('pelto.change') IS NOT NULL AND to_regclass('pelto.showing') IS NOT NULL", owner))
-            if (await ask.ExecuteScalarAsync(cancel) is not true) return;
+        if (!await owner.Command("SELECT to_regclass('pelto.change') IS NOT NULL AND to_regclass('pelto.showing') IS NOT NULL").ValueAsync<bool>(cancel)) return;
         await using var transaction = await owner.BeginTransactionAsync(cancel);
         var entries = new List<AuditEntry>();
         await using (var read = new NpgsqlCommand(Earlier, owner, transaction))
@@ -30,7 +30,7 @@ internal static class EarlierRecords
         }
 
         if (entries.Count > 0) await trail.AppendAsync(transaction, entries, cancel);
-        await using (var drop = new NpgsqlCommand("DROP TABLE pelto.change, pelto.showing", owner, transaction)) await drop.ExecuteNonQueryAsync(cancel);
+        await transaction.Command("DROP TABLE pelto.change, pelto.showing").RunAsync(cancel);
         await transaction.CommitAsync(cancel);
     }
 }

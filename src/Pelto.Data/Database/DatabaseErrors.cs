@@ -9,8 +9,9 @@ public static class DatabaseErrors
     /// True when a lock could not be had in time, or somebody else changed the same thing of the catalogue in that moment: stepping back
     /// and trying again helps.
     /// </summary>
-    public static bool IsLock(PostgresException error) =>
-        error.SqlState is PostgresErrorCodes.LockNotAvailable or PostgresErrorCodes.DeadlockDetected || IsCrossed(error);
+    public static bool IsLock(Exception error) => error is PostgresException { SqlState: var state } postgres
+        ? state is PostgresErrorCodes.LockNotAvailable or PostgresErrorCodes.DeadlockDetected || IsCrossed(postgres)
+        : error.InnerException is { } inner && IsLock(inner);
 
     // Two who grant on one table, or who grant on a view that is dropped: the server has no code for it, and says it in its own language.
     // The function that says it is the same in all.

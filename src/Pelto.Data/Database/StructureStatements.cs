@@ -40,8 +40,8 @@ internal static partial class StructureStatements
             try
             {
                 await using var connection = await source.OpenConnectionAsync(cancel);
-                await ExecuteAsync(connection, $"SET lock_timeout = '{wait}'; {EndsWithItsNode}; {MakeWay}", cancel);
-                await ExecuteAsync(connection, statement, cancel);
+                await connection.Command($"SET lock_timeout = '{wait}'; {EndsWithItsNode}; {MakeWay}").Unhurried().RunAsync(cancel);
+                await connection.Command(statement).Unhurried().RunAsync(cancel);
                 return;
             }
             catch (PostgresException error) when (DatabaseErrors.IsLock(error))
@@ -54,10 +54,4 @@ internal static partial class StructureStatements
 
     [GeneratedRegex("^(CREATE|CREATE UNIQUE|DROP) INDEX CONCURRENTLY ")]
     private static partial Regex BesideOthers();
-
-    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 0 };
-        await command.ExecuteNonQueryAsync(cancel);
-    }
 }

@@ -65,10 +65,10 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     {
         if (!MayMakeRoles()) return;
         var role = Sql.Name(Name);
-        await ExecuteAsync(owner, $"""
+        await owner.Command($"""
             DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
             ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOBYPASSRLS PASSWORD '{Password}'
-            """, cancel);
+            """).RunAsync(cancel);
         var script = $"""
             GRANT CONNECT, TEMPORARY ON DATABASE {Sql.Name(database)} TO {role};
             ALTER DEFAULT PRIVILEGES GRANT USAGE ON SCHEMAS TO {role};
@@ -96,7 +96,7 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
         var digest = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(script)));
         await using var ask = new NpgsqlCommand("SELECT value FROM pelto.setting WHERE name = $1", owner) { Parameters = { new() { Value = Mark } } };
         if (await ask.ExecuteScalarAsync(cancel) as string == digest) return;
-        await ExecuteAsync(owner, $"BEGIN; {script} INSERT INTO pelto.setting (name, value) VALUES ('{Mark}', '{digest}') ON CONFLICT (name) DO UPDATE SET value = excluded.value; COMMIT", cancel);
+        await owner.Command($"BEGIN; {script} INSERT INTO pelto.setting (name, value) VALUES ('{Mark}', '{digest}') ON CONFLICT (name) DO UPDATE SET value = excluded.value; COMMIT").RunAsync(cancel);
     }
 
     private bool MayMakeRoles()
@@ -105,11 +105,5 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
         owner.Open();
         using var ask = new NpgsqlCommand("SELECT rolsuper OR rolcreaterole FROM pg_roles WHERE rolname = current_user", owner);
         return ask.ExecuteScalar() is true;
-    }
-
-    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(sql, connection);
-        await command.ExecuteNonQueryAsync(cancel);
     }
 }

@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Definitions;
 
@@ -44,8 +45,8 @@ public sealed class OwnArrangements(IDbContextFactory<PeltoContext> contexts, Ti
         }
 
         // Two pages of one person may save at once: the later one counts.
-        var (text, now) = (SiteDefinition.Text(said), clock.GetUtcNow());
-        await context.Database.ExecuteSqlAsync($"INSERT INTO pelto.own (person_id, record_type, operations, changed_at) VALUES ({viewer.Id}, {type.Code}, {text}, {now}) ON CONFLICT (person_id, record_type) DO UPDATE SET operations = excluded.operations, changed_at = excluded.changed_at", cancel);
+        var row = new OwnRow { PersonId = viewer.Id, RecordType = type.Code, Operations = SiteDefinition.Text(said), ChangedAt = clock.GetUtcNow() };
+        await context.UpsertAsync([row], cancel);
     }
 
     private static Layer LayerOf(OwnRow row) => new()

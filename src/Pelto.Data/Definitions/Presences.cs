@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
+using Pelto.Data.Database;
 
 namespace Pelto.Data.Definitions;
 
@@ -19,11 +20,16 @@ public sealed class Presences(IDbContextFactory<PeltoContext> contexts, TimeProv
     public async Task SeenAsync(Guid page, Viewer viewer, string recordType, string title, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Database.ExecuteSqlAsync(
-            $"""
-            INSERT INTO pelto.presence (id, person_id, person_name, record_type, title, seen_at) VALUES ({page}, {viewer.Id}, {viewer.Name}, {recordType}, {title}, {clock.GetUtcNow()})
-            ON CONFLICT (id) DO UPDATE SET seen_at = excluded.seen_at, title = excluded.title
-            """, cancel);
+        var row = new PresenceRow
+        {
+            Id = page,
+            PersonId = viewer.Id,
+            PersonName = viewer.Name,
+            RecordType = recordType,
+            Title = title,
+            SeenAt = clock.GetUtcNow(),
+        };
+        await context.UpsertAsync([row], cancel);
     }
 
     /// <summary>Puts down that a page was closed.</summary>

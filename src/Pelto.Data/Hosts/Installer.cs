@@ -25,6 +25,9 @@ public sealed class Installer(
     /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
     public const string DemoSetting = "demo";
 
+    // Seconds, for what may wait for another node.
+    private const int Patience = 300;
+
     private const long InstallLock = 7_301_003;
 
     private HostDescription Host => hosts.Installed;
@@ -41,7 +44,7 @@ public sealed class Installer(
                 await EnsureOnceAsync(cancel);
                 return;
             }
-            catch (Exception error) when (tries < MostTries && error.GetBaseException() is PostgresException crossed && DatabaseErrors.IsLock(crossed))
+            catch (Exception error) when (tries < MostTries && DatabaseErrors.IsLock(error))
             {
                 await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(50, 250)), cancel);
             }
@@ -51,7 +54,7 @@ public sealed class Installer(
     private async Task EnsureOnceAsync(CancellationToken cancel)
     {
         await using var guard = await database.Source.OpenConnectionAsync(cancel);
-        await ExecuteAsync(guard, $"SELECT pg_advisory_lock({InstallLock})", cancel);
+        await guard.Command($"SELECT pg_advisory_lock({InstallLock})").Unhurried(Patience).RunAsync(cancel);
         try
         {
             await using var context = database.NewContext();
@@ -64,47 +67,46 @@ public sealed class Installer(
             await queries.EnsureAsync(guard, cancel);
             await application.EnsureAsync(guard, cancel);
             await EarlierRecords.MoveAsync(guard, audit, cancel);
-            await KeepZonesAsync(guard, cancel);
+            await KeepZonesAsync(context, cancel);
             await MakeReadableAsync(context, guard, cancel);
 
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not
             // exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes)
-                if (await IsAsync(guard, $"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL", cancel)) await ExecuteAsync(guard, PickSql.Indexes(type), cancel);
+                if (await guard.Command($"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL").ValueAsync<bool>(cancel)) await guard.Command(PickSql.Indexes(type)).Unhurried(Patience).RunAsync(cancel);
         }
         finally
         {
             // Where the connection broke, the lock went with it.
             if (guard.State == System.Data.ConnectionState.Open)
-                await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({InstallLock})", CancellationToken.None);
+                await guard.Command($"SELECT pg_advisory_unlock({InstallLock})").Unhurried(Patience).RunAsync(CancellationToken.None);
         }
     }
 
     // Where people are read, the host is not at hand.
-    private async Task KeepZonesAsync(NpgsqlConnection guard, CancellationToken cancel)
+    private async Task KeepZonesAsync(PeltoContext context, CancellationToken cancel)
     {
-        var companies = Host.Companies.Where(company => company.Zone is not null).ToList();
-        await using var command = new NpgsqlCommand("INSERT INTO pelto.setting (name, value) SELECT * FROM unnest($1, $2) ON CONFLICT (name) DO UPDATE SET value = excluded.value WHERE setting.value <> excluded.value", guard)
-        {
-            Parameters = { new() { Value = companies.Select(company => ViewerRows.ZoneOf + company.Code).ToArray() }, new() { Value = companies.Select(company => company.Zone!).ToArray() } },
-        };
-        await command.ExecuteNonQueryAsync(cancel);
+        var zones = Host.Companies.Where(company => company.Zone is not null)
+            .Select(company => new SettingRow { Name = ViewerRows.ZoneOf + company.Code, Value = company.Zone! }).ToList();
+        var names = zones.Select(zone => zone.Name).ToList();
+        var kept = await context.Settings.AsNoTracking().Where(row => names.Contains(row.Name)).ToDictionaryAsync(row => row.Name, cancel);
+        await context.UpsertAsync([.. zones.Where(zone => kept.GetValueOrDefault(zone.Name)?.Value != zone.Value)], cancel);
     }
 
     // What queries read; also for installations that are older than these views, and for a database that was given another name.
     // Whoever publishes just now makes them those of the release that is about to go live.
     private async Task MakeReadableAsync(PeltoContext context, NpgsqlConnection guard, CancellationToken cancel)
     {
-        if (queries.Source is null || !await IsAsync(guard, $"SELECT pg_try_advisory_lock({Publisher.PublisherLock})", cancel)) return;
+        if (queries.Source is null || !await guard.Command($"SELECT pg_try_advisory_lock({Publisher.PublisherLock})").ValueAsync<bool>(cancel)) return;
         try
         {
             await MakeReadableAsync(context, cancel);
-            await ExecuteAsync(guard, $"GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {Sql.Name(queries.Name)}", cancel);
+            await guard.Command($"GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {Sql.Name(queries.Name)}").Unhurried(Patience).RunAsync(cancel);
         }
         finally
         {
             if (guard.State == System.Data.ConnectionState.Open)
-                await ExecuteAsync(guard, $"SELECT pg_advisory_unlock({Publisher.PublisherLock})", CancellationToken.None);
+                await guard.Command($"SELECT pg_advisory_unlock({Publisher.PublisherLock})").Unhurried(Patience).RunAsync(CancellationToken.None);
         }
     }
 
@@ -119,29 +121,30 @@ public sealed class Installer(
     private static async Task MakeFunctionsAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Functions.Script)));
-        await using var ask = new NpgsqlCommand($"SELECT obj_description(to_regnamespace('{Functions.Schema}'), 'pg_namespace')", connection);
-        if (await ask.ExecuteScalarAsync(cancel) as string != mark)
-            await ExecuteAsync(connection, $"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT", cancel);
+        var there = connection.Command($"SELECT obj_description(to_regnamespace('{Functions.Schema}'), 'pg_namespace')");
+        if (await there.ValueAsync<string>(cancel) != mark)
+            await connection.Command($"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT").Unhurried(Patience).RunAsync(cancel);
     }
 
     // Tables of what is added that are older than this column. A column without a default takes a moment, whatever the size.
     private static async Task AddOriginsAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
-        var without = new List<string>();
-        await using (var command = new NpgsqlCommand($"SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND strpos(t.table_name, '+') = 0 AND NOT EXISTS (SELECT 1 FROM information_schema.columns c WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')", connection))
-        await using (var reader = await command.ExecuteReaderAsync(cancel))
-            while (await reader.ReadAsync(cancel)) without.Add(reader.GetString(0));
+        var ask = connection.Command(
+            $"""
+            SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND strpos(t.table_name, '+') = 0
+                AND NOT EXISTS (SELECT FROM information_schema.columns c
+                    WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')
+            """);
+        var without = await ask.ListAsync(row => row.GetString(0), cancel);
         foreach (var table in without)
-            await ExecuteAsync(connection, $"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text", cancel);
+            await connection.Command($"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text").Unhurried(Patience).RunAsync(cancel);
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.
     private async Task RefuseEarlierHostAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
-        var there = new HashSet<string>(StringComparer.Ordinal);
-        await using (var command = new NpgsqlCommand("SELECT table_name || '.' || column_name FROM information_schema.columns WHERE table_schema = 'erp'", connection))
-        await using (var reader = await command.ExecuteReaderAsync(cancel))
-            while (await reader.ReadAsync(cancel)) there.Add(reader.GetString(0));
+        var ask = connection.Command("SELECT table_name || '.' || column_name FROM information_schema.columns WHERE table_schema = 'erp'");
+        var there = (await ask.ListAsync(row => row.GetString(0), cancel)).ToHashSet(StringComparer.Ordinal);
         var missing = Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
         if (missing is not null) throw new HostException($"This database holds an earlier {Host.Label} {Host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset.");
     }
@@ -150,7 +153,7 @@ public sealed class Installer(
     public async Task ResetAsync(CancellationToken cancel = default)
     {
         await using (var connection = await database.Source.OpenConnectionAsync(cancel))
-            await ExecuteAsync(connection, "DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE", cancel);
+            await connection.Command("DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE").Unhurried(Patience).RunAsync(cancel);
         await EnsureAsync(cancel);
     }
 
@@ -176,7 +179,7 @@ public sealed class Installer(
         });
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
-        await ExecuteAsync(connection, "ANALYZE", cancel);
+        await connection.Command("ANALYZE").Unhurried(Patience).RunAsync(cancel);
     }
 
     private void AddPeople(PeltoContext context)
@@ -200,17 +203,5 @@ public sealed class Installer(
             context.Users.Add(person);
             context.UserRoles.AddRange(sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id }));
         }
-    }
-
-    private static async Task<bool> IsAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(sql, connection);
-        return await command.ExecuteScalarAsync(cancel) is true;
-    }
-
-    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 300 };
-        await command.ExecuteNonQueryAsync(cancel);
     }
 }

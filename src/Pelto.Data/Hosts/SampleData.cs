@@ -141,7 +141,6 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
             await writer.CompleteAsync(cancel);
         }
 
-        await using var command = new NpgsqlCommand($"SELECT setval('{RecordNumbers.IdSequence(part)}', {rows.Count + 1}, false)", connection);
-        await command.ExecuteNonQueryAsync(cancel);
+        await connection.Command($"SELECT setval('{RecordNumbers.IdSequence(part)}', {rows.Count + 1}, false)").RunAsync(cancel);
     }
 }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
@@ -11,7 +12,7 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.Jobs;
 
 /// <summary>Puts on record what a job changes of a guarded field: one entry for each batch, with the values of its rows.</summary>
-internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
+internal sealed class JobNotes(AuditTrail trail, IDbContextFactory<PeltoContext> contexts, JobRow job, Field field)
 {
     private readonly bool isNoted = GuardedChanges.FieldsOf(field.Part.RecordType).Contains(field);
 
@@ -19,14 +20,9 @@ internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
     public async Task DoneAsync(NpgsqlTransaction transaction, CancellationToken cancel)
     {
         if (!isNoted) return;
-        await using var command = new NpgsqlCommand("SELECT ids, befores FROM pelto.job_batch WHERE job_id = $1 ORDER BY number DESC LIMIT 1", transaction.Connection, transaction) { Parameters = { new() { Value = job.Id } } };
-        (long[] Ids, string[]? Befores) batch;
-        await using (var reader = await command.ExecuteReaderAsync(cancel))
-        {
-            if (!await reader.ReadAsync(cancel)) return;
-            batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
-        }
-
+        await using var context = contexts.Within(transaction);
+        var batches = context.JobBatches.AsNoTracking().Where(row => row.JobId == job.Id);
+        if (await batches.OrderByDescending(row => row.Number).FirstOrDefaultAsync(cancel) is not { } batch) return;
         var before = field.Kind.IsSecret ? GuardedChanges.SecretText : batch.Befores is { } befores ? Listed(batch.Ids.Zip(befores)) : job.From;
         await WriteAsync(transaction, $"{job.Says.TrimEnd('.')} ({Numbers.Format(batch.Ids.Length)} rows)", before, await ReadAsync(transaction, batch.Ids, cancel), cancel);
     }
@@ -45,15 +41,12 @@ internal sealed class JobNotes(AuditTrail trail, JobRow job, Field field)
     // Values by the ids of their rows, as JSON.
     private async Task<string> ReadAsync(NpgsqlTransaction transaction, long[] ids, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand($"SELECT id, {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE id = ANY($1) ORDER BY id", transaction.Connection, transaction) { Parameters = { new() { Value = ids } } };
-        var values = new List<(long, string?)>();
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel))
+        var read = transaction.Command($"SELECT id, {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE id = ANY($1) ORDER BY id", ids);
+        var values = await read.ListAsync(row =>
         {
             var at = 1;
-            values.Add((reader.GetInt64(0), GuardedChanges.Text(field, Columns.Read(reader, ref at, field))));
-        }
-
+            return (row.GetInt64(0), GuardedChanges.Text(field, Columns.Read(row, ref at, field)));
+        }, cancel);
         return Listed(values);
     }
 

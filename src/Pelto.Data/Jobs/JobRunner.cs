@@ -23,6 +23,9 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     private const long RunnerLock = 7_301_004;
     private const int Patience = 50;
     private const string ByNight = "Pelto, each night";
+
+    // The day on which that was last begun.
+    private const string NightSetting = "filled_again";
     private DateOnly? lastNight;
 
     /// <summary>All jobs, newest first.</summary>
@@ -65,16 +68,36 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         var today = DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
         if (today == lastNight) return;
-        await using var connection = await source.OpenConnectionAsync(cancel);
-        await using var mark = new NpgsqlCommand("INSERT INTO pelto.setting (name, value) VALUES ('filled_again', $1) ON CONFLICT (name) DO UPDATE SET value = excluded.value WHERE pelto.setting.value < excluded.value", connection);
-        mark.Parameters.Add(new() { Value = today.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture) });
-        var isFirst = await mark.ExecuteNonQueryAsync(cancel) == 1;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var isFirst = await IsFirstAsync(context, today, cancel);
         lastNight = today;
         if (!isFirst) return;
         foreach (var field in Core.Fills.FillOrders.Across(catalogues.Live.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field.GrowsOld)))
         {
-            await SetAsync(connection, "DELETE FROM pelto.job_batch WHERE job_id IN (SELECT id FROM pelto.job WHERE field = $1 AND work = $2 AND started_by = $3 AND state = 'Done')", cancel, field.Id, PlannedJob.Refill, ByNight);
+            var done = context.Jobs
+                .Where(job => job.Field == field.Id && job.Work == PlannedJob.Refill && job.StartedBy == ByNight && job.State == JobState.Done);
+            await context.JobBatches.Where(batch => done.Any(job => job.Id == batch.JobId)).ExecuteDeleteAsync(cancel);
             await BeginAsync(field, ByNight, cancel);
+        }
+    }
+
+    // Of all nodes, whichever comes first.
+    private static async Task<bool> IsFirstAsync(PeltoContext context, DateOnly today, CancellationToken cancel)
+    {
+        var day = today.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
+        var mark = context.Settings.Where(row => row.Name == NightSetting);
+        if (await mark.Where(row => string.Compare(row.Value, day) < 0).ExecuteUpdateAsync(set => set.SetProperty(row => row.Value, day), cancel) == 1)
+            return true;
+        if (await mark.AnyAsync(cancel)) return false;
+        context.Settings.Add(new() { Name = NightSetting, Value = day });
+        try
+        {
+            await context.SaveChangesAsync(cancel);
+            return true;
+        }
+        catch (DbUpdateException error) when (error.InnerException is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation })
+        {
+            return false;
         }
     }
 
@@ -105,16 +128,14 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
         // Called off while it is taken, it would be held by a connection that has gone back to the others, until somebody takes that up
         // again.
-        await using (var command = new NpgsqlCommand($"SELECT pg_try_advisory_lock({RunnerLock})", guard))
-            if (await command.ExecuteScalarAsync(CancellationToken.None) is not true) return;
+        if (!await guard.Command($"SELECT pg_try_advisory_lock({RunnerLock})").ValueAsync<bool>(CancellationToken.None)) return;
         try
         {
             while (await NextAsync(cancel) is { } job) await RunAsync(job, cancel);
         }
         finally
         {
-            await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({RunnerLock})", guard);
-            await command.ExecuteNonQueryAsync(CancellationToken.None);
+            await guard.Command($"SELECT pg_advisory_unlock({RunnerLock})").RunAsync(CancellationToken.None);
         }
     }
 
@@ -149,16 +170,16 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         {
             await EndAsync(job, JobState.Failed, ended.Message, cancel);
         }
-        catch (PostgresException error) when (DatabaseErrors.IsFull(error))
+        catch (Exception error) when (DatabaseErrors.IsFull(error))
         {
             // What was done is kept; the rest is tried again until there is room.
             await SayAsync(job, "Waits: the disk of the database is full. It goes on by itself once there is room.", cancel);
             throw;
         }
-        catch (Exception error) when (error is PostgresException && !DatabaseErrors.IsDown(error))
+        catch (Exception error) when (error.GetBaseException() is PostgresException && !DatabaseErrors.IsDown(error))
         {
             log.LogWarning(error, "A job ended early");
-            await EndAsync(job, JobState.Failed, $"The database refused a step: {((PostgresException)error).MessageText}", cancel);
+            await EndAsync(job, JobState.Failed, $"The database refused a step: {((PostgresException)error.GetBaseException()).MessageText}", cancel);
         }
     }
 
@@ -166,17 +187,17 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         // A batch and what is known of it are one transaction: what a crash loses of them is done again, so none waits for the disk.
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await SetAsync(connection, "SET synchronous_commit = off", cancel);
+        await connection.Command("SET synchronous_commit = off").RunAsync(cancel);
         JobWork work = job.Work switch
         {
             PlannedJob.FillStart => new FillWork(field, job.Id, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
-            _ => await ReadBackWork.OfAsync(connection, field, cancel),
+            _ => await ReadBackWork.OfAsync(contexts, field, cancel),
         };
-        if (job.Total == 0) await SetAsync(connection, "UPDATE pelto.job SET total = $2 WHERE id = $1", cancel, job.Id, job.Total = await work.EstimateAsync(connection, cancel));
-        var notes = new JobNotes(audit, job, field);
+        if (job.Total == 0) await EstimatedAsync(job, await work.EstimateAsync(connection, cancel), cancel);
+        var notes = new JobNotes(audit, contexts, job, field);
         for (var patience = Patience; ;)
         {
             await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -188,7 +209,7 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
                 if (batch.Changed > 0) await notes.DoneAsync(transaction, cancel);
                 await transaction.CommitAsync(cancel);
             }
-            catch (PostgresException crossed) when (DatabaseErrors.IsLock(crossed) && patience-- > 0)
+            catch (Exception crossed) when (DatabaseErrors.IsLock(crossed) && patience-- > 0)
             {
                 await transaction.RollbackAsync(cancel);
                 await Task.Delay(Random.Shared.Next(20, 100), cancel);
@@ -213,27 +234,36 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     // save.
     private static async Task EndedAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
-        await using var begun = new NpgsqlCommand("SELECT pg_snapshot_xmax(pg_current_snapshot())::text", connection);
-        var last = (string)(await begun.ExecuteScalarAsync(cancel))!;
-        await using var ended = new NpgsqlCommand("SELECT pg_snapshot_xmin(pg_current_snapshot()) >= $1::text::xid8", connection);
-        ended.Parameters.Add(new() { Value = last, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Text });
-        for (var waited = 0; waited < 40 && await ended.ExecuteScalarAsync(cancel) is false; waited++) await Task.Delay(50, cancel);
+        var last = await connection.Command("SELECT pg_snapshot_xmax(pg_current_snapshot())::text").ValueAsync<string>(cancel);
+        for (var waited = 0; waited < 40; waited++)
+        {
+            var hasEnded = connection.Command("SELECT pg_snapshot_xmin(pg_current_snapshot()) >= $1::text::xid8", last);
+            if (await hasEnded.ValueAsync<bool>(cancel)) return;
+            await Task.Delay(50, cancel);
+        }
     }
 
     // False when somebody stopped the job: then the batch is not kept either.
-    private static async Task<bool> KeepAsync(NpgsqlTransaction transaction, JobRow job, Batch batch, CancellationToken cancel)
+    private async Task<bool> KeepAsync(NpgsqlTransaction transaction, JobRow job, Batch batch, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand("UPDATE pelto.job SET reached = $2, looked = looked + $3, changed = changed + $4, saying = '' WHERE id = $1 AND state = 'Running'", transaction.Connection, transaction);
-        foreach (var value in new object[] { job.Id, batch.Reached, (long)batch.Looked, batch.Changed })
-            command.Parameters.Add(new() { Value = value });
-        if (await command.ExecuteNonQueryAsync(cancel) == 0) return false;
+        await using var context = contexts.Within(transaction);
+        var running = context.Jobs.Where(row => row.Id == job.Id && row.State == JobState.Running);
+        var changed = await running.ExecuteUpdateAsync(
+            set => set.SetProperty(row => row.Reached, batch.Reached).SetProperty(row => row.Looked, row => row.Looked + batch.Looked)
+                .SetProperty(row => row.Changed, row => row.Changed + batch.Changed).SetProperty(row => row.Saying, ""), cancel);
+        if (changed == 0) return false;
         if (batch.Ids.Length == 0) return true;
-        await using var kept = new NpgsqlCommand("INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT $1, coalesce(max(number), 0) + 1, $2, $3 FROM pelto.job_batch WHERE job_id = $1", transaction.Connection, transaction);
-        kept.Parameters.Add(new() { Value = job.Id });
-        kept.Parameters.Add(new() { Value = batch.Ids });
-        kept.Parameters.Add(Columns.Parameter(ColumnType.TextArray, batch.Befores));
-        await kept.ExecuteNonQueryAsync(cancel);
+        var last = await context.JobBatches.Where(row => row.JobId == job.Id).MaxAsync(row => (int?)row.Number, cancel) ?? 0;
+        context.JobBatches.Add(new() { JobId = job.Id, Number = last + 1, Ids = batch.Ids, Befores = batch.Befores });
+        await context.SaveChangesAsync(cancel);
         return true;
+    }
+
+    private async Task EstimatedAsync(JobRow job, long total, CancellationToken cancel)
+    {
+        job.Total = total;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Jobs.Where(row => row.Id == job.Id).ExecuteUpdateAsync(set => set.SetProperty(row => row.Total, total), cancel);
     }
 
     private async Task UndoAsync(JobRow job, Field field, CancellationToken cancel)
@@ -245,22 +275,20 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             PlannedJob.FillStart => new FillWork(field, job.Id, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
-            _ => await ReadBackWork.OfAsync(connection, field, cancel),
+            _ => await ReadBackWork.OfAsync(contexts, field, cancel),
         };
         while (true)
         {
             await using var transaction = await connection.BeginTransactionAsync(cancel);
-            await using var take = new NpgsqlCommand("DELETE FROM pelto.job_batch WHERE job_id = $1 AND number = (SELECT max(number) FROM pelto.job_batch WHERE job_id = $1) RETURNING ids, befores", connection, transaction);
-            take.Parameters.Add(new() { Value = job.Id });
-            (long[] Ids, string[]? Befores)? batch = null;
-            await using (var reader = await take.ExecuteReaderAsync(cancel))
-                if (await reader.ReadAsync(cancel))
-                    batch = (reader.GetFieldValue<long[]>(0), reader.IsDBNull(1) ? null : reader.GetFieldValue<string[]>(1));
-            if (batch is not { } found) break;
-            await new JobNotes(audit, job, field).UndoneAsync(transaction, found.Ids, () => work.UndoAsync(transaction, found.Ids, found.Befores, cancel), cancel);
-            await using var less = new NpgsqlCommand("UPDATE pelto.job SET changed = greatest(0, changed - $2) WHERE id = $1", connection, transaction);
-            foreach (var value in new object[] { job.Id, (long)found.Ids.Length }) less.Parameters.Add(new() { Value = value });
-            await less.ExecuteNonQueryAsync(cancel);
+            await using var context = contexts.Within(transaction);
+            var batches = context.JobBatches.Where(row => row.JobId == job.Id);
+            if (await batches.OrderByDescending(row => row.Number).FirstOrDefaultAsync(cancel) is not { } batch) break;
+            context.JobBatches.Remove(batch);
+            await context.SaveChangesAsync(cancel);
+            await new JobNotes(audit, contexts, job, field)
+                .UndoneAsync(transaction, batch.Ids, () => work.UndoAsync(transaction, batch.Ids, batch.Befores, cancel), cancel);
+            await context.Jobs.Where(row => row.Id == job.Id).ExecuteUpdateAsync(
+                set => set.SetProperty(row => row.Changed, row => Math.Max(0, row.Changed - batch.Ids.Length)), cancel);
             await transaction.CommitAsync(cancel);
         }
 
@@ -278,12 +306,5 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await context.Jobs.Where(row => row.Id == job.Id).ExecuteUpdateAsync(set => set.SetProperty(row => row.Saying, saying), cancel);
-    }
-
-    private static async Task SetAsync(NpgsqlConnection connection, string sql, CancellationToken cancel, params object[] values)
-    {
-        await using var command = new NpgsqlCommand(sql, connection);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        await command.ExecuteNonQueryAsync(cancel);
     }
 }

@@ -1,3 +1,5 @@
+using Microsoft.EntityFrameworkCore;
+using Pelto.Data.Definitions;
 using System.Globalization;
 using CsvHelper;
 using Npgsql;
@@ -134,11 +136,12 @@ internal sealed class ReadBackWork : JobWork
     private ReadBackWork(Field field, List<(long Id, string[] Texts)> rows) : base(field) => this.rows = rows;
 
     /// <summary>Reads the newest saved data of a field; columns that it has not are passed over.</summary>
-    public static async Task<ReadBackWork> OfAsync(NpgsqlConnection connection, Field field, CancellationToken cancel)
+    public static async Task<ReadBackWork> OfAsync(IDbContextFactory<PeltoContext> contexts, Field field, CancellationToken cancel)
     {
-        await using var command = Command(connection, null, "SELECT csv FROM pelto.saved_data WHERE field = $1 ORDER BY saved_at DESC LIMIT 1", P(field.Id));
         var rows = new List<(long, string[])>();
-        if (await command.ExecuteScalarAsync(cancel) is not string csv) return new(field, rows);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var saved = context.SavedData.Where(data => data.Field == field.Id).OrderByDescending(data => data.SavedAt).Select(data => data.Csv);
+        if (await saved.FirstOrDefaultAsync(cancel) is not { } csv) return new(field, rows);
         using var reader = new CsvReader(new StringReader(csv), CultureInfo.InvariantCulture);
         await reader.ReadAsync();
         reader.ReadHeader();

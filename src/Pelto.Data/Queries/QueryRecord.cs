@@ -51,54 +51,47 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
 
     private async Task<string> TreeAsync(CancellationToken cancel)
     {
-        await using var command = Command($"SELECT ev_action::text FROM pg_rewrite WHERE ev_class = {View}");
-        return (string)(await command.ExecuteScalarAsync(cancel))!;
+        var tree = transaction.Command($"SELECT ev_action::text FROM pg_rewrite WHERE ev_class = {View}");
+        return (await tree.ValueAsync<string>(cancel))!;
     }
 
     private async Task RefuseFunctionsAsync(string tree, List<QueryProblem> problems, CancellationToken cancel)
     {
-        await using var command = Command($"""
+        var calls = transaction.Command($"""
             SELECT DISTINCT p.proname FROM pg_proc p WHERE p.oid = ANY(SELECT unnest($1) UNION SELECT o.oprcode::oid FROM pg_operator o WHERE o.oid = ANY($2)) AND NOT {QueryFunctions.Allowed} ORDER BY 1
-            """, Numbers(Functions(), tree), Numbers(Operators(), tree));
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) problems.Add(new(0, $"{reader.GetString(0)} cannot be called in a query: it is not known to keep to what the query itself reads."));
+            """, Oids(Functions(), tree), Oids(Operators(), tree));
+        problems.AddRange((await calls.ListAsync(row => row.GetString(0), cancel)).Select(function => new QueryProblem(
+            0, $"{function} cannot be called in a query: it is not known to keep to what the query itself reads.")));
     }
 
     private async Task<List<(string Schema, string Name)>> TablesAsync(string tree, CancellationToken cancel)
     {
-        var tables = new List<(string, string)>();
-        await using var command = Command("SELECT n.nspname, c.relname FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE c.oid = ANY($1) AND c.relname <> 'pelto_inspected' ORDER BY 1, 2", [Numbers(Tables(), tree)]);
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) tables.Add((reader.GetString(0), reader.GetString(1)));
-        return tables;
+        var tables = transaction.Command(
+            """
+            SELECT n.nspname, c.relname FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+            WHERE c.oid = ANY($1) AND c.relname <> 'pelto_inspected' ORDER BY 1, 2
+            """, Oids(Tables(), tree));
+        return await tables.ListAsync(row => (row.GetString(0), row.GetString(1)), cancel);
     }
 
     private async Task<List<(string View, string Column)>> ColumnsAsync(CancellationToken cancel)
     {
-        var columns = new List<(string, string)>();
-        await using var command = Command($"""
+        var columns = transaction.Command($"""
             SELECT DISTINCT c.relname, a.attname FROM pg_rewrite r
             JOIN pg_depend d ON d.classid = 'pg_rewrite'::regclass AND d.objid = r.oid AND d.refclassid = 'pg_class'::regclass AND d.refobjid <> r.ev_class AND d.refobjsubid > 0
             JOIN pg_class c ON c.oid = d.refobjid JOIN pg_attribute a ON a.attrelid = c.oid AND a.attnum = d.refobjsubid
             WHERE r.ev_class = {View} ORDER BY 1, 2
             """);
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) columns.Add((reader.GetString(0), reader.GetString(1)));
-        return columns;
+        return await columns.ListAsync(row => (row.GetString(0), row.GetString(1)), cancel);
     }
 
     private const string View = "'pg_temp.pelto_inspected'::regclass";
 
-    private static uint[] Numbers(Regex mark, string tree) =>
-        [.. mark.Matches(tree).Select(match => uint.Parse(match.Groups[1].Value, CultureInfo.InvariantCulture)).Distinct()];
-
-    private NpgsqlCommand Command(string sql, params uint[][] oids)
+    private static NpgsqlParameter Oids(Regex mark, string tree) => new()
     {
-        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var numbers in oids)
-            command.Parameters.Add(new() { Value = numbers, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Oid });
-        return command;
-    }
+        NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Oid,
+        Value = mark.Matches(tree).Select(match => uint.Parse(match.Groups[1].Value, CultureInfo.InvariantCulture)).Distinct().ToArray(),
+    };
 
     // Calls, aggregates, window functions, samples of tables; and what is behind operators.
     [GeneratedRegex(@":(?:funcid|opfuncid|aggfnoid|winfnoid|tsmhandler) (\d+)")]

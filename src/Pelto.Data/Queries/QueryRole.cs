@@ -48,7 +48,7 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         var role = Sql.Name(Name);
         try
         {
-            await ExecuteAsync(owner, $"""
+            await owner.Command($"""
                 DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
                 ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOINHERIT PASSWORD '{Password}' CONNECTION LIMIT {(MostConnections * 4).ToString(CultureInfo.InvariantCulture)};
                 ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET default_transaction_read_only = on;
@@ -59,7 +59,7 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
                 REVOKE TEMPORARY ON DATABASE {Sql.Name(database)} FROM PUBLIC;
                 REVOKE CREATE ON SCHEMA public FROM PUBLIC;
                 GRANT USAGE ON SCHEMA {ReadableViews.Schema}, {Core.Formulas.Functions.Schema}, public TO {role};
-                """, cancel);
+                """).RunAsync(cancel);
         }
         catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
         {
@@ -86,24 +86,18 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
     {
         try
         {
-            await ExecuteAsync(owner, $"""
+            await owner.Command($"""
                 DO $$ DECLARE one text; BEGIN
                   FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') AND has_function_privilege('public', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed} LOOP
                     EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO CURRENT_USER';
                     EXECUTE 'REVOKE EXECUTE ON FUNCTION ' || one || ' FROM PUBLIC';
                   END LOOP;
                 END $$
-                """, cancel);
+                """).RunAsync(cancel);
         }
         catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
         {
             log.LogWarning("Functions that queries may not call stay open to all roles of this database: Pelto's role may not take them away");
         }
-    }
-
-    private static async Task ExecuteAsync(NpgsqlConnection connection, string sql, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(sql, connection);
-        await command.ExecuteNonQueryAsync(cancel);
     }
 }

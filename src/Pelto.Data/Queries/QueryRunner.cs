@@ -112,7 +112,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         {
             // A view is read by the database and written down with all that it depends on; it is gone with the transaction. Each parameter
             // becomes an empty value of its type.
-            await ExecuteAsync(transaction, $"SET LOCAL search_path = {ReadableViews.Schema}; SET LOCAL statement_timeout = '2s'; SET LOCAL lock_timeout = '2s'", cancel);
+            await transaction.Command($"SET LOCAL search_path = {ReadableViews.Schema}; SET LOCAL statement_timeout = '2s'; SET LOCAL lock_timeout = '2s'").RunAsync(cancel);
             var typed = text.Names.Select((name, at) => (Mark: string.Create(CultureInfo.InvariantCulture, $"${at + 1}"), Sql: $"NULL::{TypeOf(query, name).SqlType()}")).Reverse().Aggregate(text.Sql, (sql, parameter) => sql.Replace(parameter.Mark, parameter.Sql, StringComparison.Ordinal));
             await MakeViewAsync(transaction, typed, cancel);
             var columns = await ColumnsAsync(transaction, problems, cancel);
@@ -174,7 +174,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         {
             await using var connection = await role.Source.OpenConnectionAsync(cancel);
             await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.ReadCommitted, cancel);
-            await ExecuteAsync(transaction, $"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)(longest ?? Longest).TotalMilliseconds}'", cancel);
+            await transaction.Command($"SET TRANSACTION READ ONLY; SET LOCAL statement_timeout = '{(int)(longest ?? Longest).TotalMilliseconds}'").RunAsync(cancel);
             await using (var batch = Command(query, arguments, transaction, sql => $"SELECT {Taken(query)} FROM ({sql}\n) AS asked LIMIT {most}"))
             await using (var reader = await batch.ExecuteReaderAsync(CommandBehavior.Default, cancel)) await read(reader);
             await transaction.RollbackAsync(cancel);
@@ -300,11 +300,5 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         if (ReadableViews.Elsewhere(sql, catalogue, isShown) is { Length: > 0 } elsewhere) return elsewhere;
         var isAll = catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).All(isShown);
         return isAll && refused.Hint is { Length: > 0 } meant ? $" {meant}" : "";
-    }
-
-    private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel)
-    {
-        await using var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        await command.ExecuteNonQueryAsync(cancel);
     }
 }

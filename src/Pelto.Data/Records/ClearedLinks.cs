@@ -58,10 +58,7 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
                 continue;
             }
 
-            await using var command = new NpgsqlCommand($"UPDATE {Table(field)} SET {field.ColumnNames()("")} = $1 WHERE id = ANY($2) AND {field.ColumnNames()("")} IS NULL", transaction.Connection, transaction);
-            command.Parameters.Add(new() { Value = id });
-            command.Parameters.Add(new() { Value = entry.Value.EnumerateArray().Select(row => row.GetInt64()).ToArray() });
-            await command.ExecuteNonQueryAsync(cancel);
+            await transaction.Command($"UPDATE {Table(field)} SET {field.ColumnNames()("")} = $1 WHERE id = ANY($2) AND {field.ColumnNames()("")} IS NULL", id, entry.Value.EnumerateArray().Select(row => row.GetInt64()).ToArray()).RunAsync(cancel);
         }
 
         return notes;
@@ -71,12 +68,7 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
     private async Task PutBackAmongAsync(Field field, long row, long[] were, long id, CancellationToken cancel)
     {
         var column = field.ColumnNames()("");
-        await using var command = new NpgsqlCommand(
-            $"UPDATE {Table(field)} SET {column} = CASE WHEN coalesce({column}, '{{}}') = array_remove($3, $1) THEN $3 ELSE coalesce({column}, '{{}}') || $1 END WHERE id = $2 AND NOT ($1 = ANY(coalesce({column}, '{{}}')))", transaction.Connection, transaction);
-        command.Parameters.Add(new() { Value = id });
-        command.Parameters.Add(new() { Value = row });
-        command.Parameters.Add(new() { Value = were });
-        await command.ExecuteNonQueryAsync(cancel);
+        await transaction.Command($"UPDATE {Table(field)} SET {column} = CASE WHEN coalesce({column}, '{{}}') = array_remove($3, $1) THEN $3 ELSE coalesce({column}, '{{}}') || $1 END WHERE id = $2 AND NOT ($1 = ANY(coalesce({column}, '{{}}')))", id, row, were).RunAsync(cancel);
     }
 
     private static string Table(Field field) => Sql.Of(field);

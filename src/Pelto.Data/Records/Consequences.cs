@@ -88,10 +88,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         foreach (var follow in state.Type.Next)
         {
             var document = follow.Next.Document!;
-            var following = new List<(long Id, string Number)>();
-            await using (var command = Command($"SELECT id, {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id", state.Id!.Value, document.Description.Cancelled))
-            await using (var reader = await command.ExecuteReaderAsync(cancel))
-                while (await reader.ReadAsync(cancel)) following.Add((reader.GetInt64(0), reader.IsDBNull(1) ? "" : reader.GetString(1)));
+            var following = await transaction.Command($"SELECT id, {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id", state.Id!.Value, document.Description.Cancelled)
+                .ListAsync(row => (Id: row.GetInt64(0), Number: row.IsDBNull(1) ? "" : row.GetString(1)), cancel);
             if (following.Count == 0) continue;
             var named = await targets.ReadableAsync(follow.Next, [.. following.Select(one => one.Id)], cancel);
             var number = following.FirstOrDefault(one => named.Contains(one.Id)).Number ?? "something that you may not see";
@@ -196,22 +194,13 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     {
         var document = follow.Next.Document!;
         var header = Sql.Base(follow.Next.Header);
-        await using var command = follow.Lines is { } lines
-            ? Command($"SELECT l.{Name(lines.Reference)}, sum(l.{Name(follow.Measure)}) FROM {Sql.Base(lines.To)} l JOIN {header} h ON h.id = l.parent WHERE l.{Name(lines.Reference)} = ANY($1) AND h.{Name(document.Status)} <> $2 GROUP BY 1",
+        var sums = follow.Lines is { } lines
+            ? transaction.Command($"SELECT l.{Name(lines.Reference)}, sum(l.{Name(follow.Measure)}) FROM {Sql.Base(lines.To)} l JOIN {header} h ON h.id = l.parent WHERE l.{Name(lines.Reference)} = ANY($1) AND h.{Name(document.Status)} <> $2 GROUP BY 1",
                 Followed(follow, source).Select(row => row.Key).ToArray(), document.Description.Cancelled)
-            : Command($"SELECT 0::bigint, sum({Name(follow.Measure)}) FROM {header} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 HAVING count(*) > 0", source.Id!.Value, document.Description.Cancelled);
-        var sums = new Dictionary<long, decimal>();
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) sums[reader.GetInt64(0)] = reader.IsDBNull(1) ? 0 : reader.GetDecimal(1);
-        return sums;
+            : transaction.Command($"SELECT 0::bigint, sum({Name(follow.Measure)}) FROM {header} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 HAVING count(*) > 0", source.Id!.Value, document.Description.Cancelled);
+        return (await sums.ListAsync(row => (Row: row.GetInt64(0), Sum: row.IsDBNull(1) ? 0 : row.GetDecimal(1)), cancel))
+            .ToDictionary(one => one.Row, one => one.Sum);
     }
 
     private static string Name(Field field) => Sql.Column(field);
-
-    private NpgsqlCommand Command(string sql, params object[] values)
-    {
-        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        return command;
-    }
 }

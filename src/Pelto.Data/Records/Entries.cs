@@ -2,10 +2,12 @@ using System.Net;
 using System.Net.Sockets;
 using System.Security.Cryptography;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Records;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
@@ -45,7 +47,7 @@ public sealed record Submission(string? Reference, Outcome? Outcome = null, stri
 /// <summary>
 /// What people outside send in through public forms. It waits here, outside of all records, until somebody accepts or refuses it.
 /// </summary>
-public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProvider clock)
+public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, RecordStore store, TimeProvider clock)
 {
     /// <summary>How many one sender can send within an hour.</summary>
     public const int MostInAnHour = 20;
@@ -56,7 +58,6 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
     /// <summary>The most bytes that an entry takes.</summary>
     public const int LargestEntry = 64 * 1024;
 
-    private const string Kept = "id, reference, record_type, record, state, sent_at, form, release, address, agent, decided_by, decided_at, record_id";
     private static readonly TimeSpan RefusedKept = TimeSpan.FromDays(30);
 
     /// <summary>Takes an entry in, or says why not.</summary>
@@ -82,22 +83,38 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         await using var transaction = await connection.BeginTransactionAsync(cancel);
 
         // One after the other, so that the limits hold for senders in a hurry too.
-        await using (var turn = Command(transaction, "SELECT pg_advisory_xact_lock(hashtext($1))", "entry " + form.Type.Code)) await turn.ExecuteNonQueryAsync(cancel);
+        await transaction.Command("SELECT pg_advisory_xact_lock(hashtext($1))", "entry " + form.Type.Code).RunAsync(cancel);
+        await using var context = contexts.Within(transaction);
         var now = clock.GetUtcNow();
-        await using (var count = Command(transaction, "SELECT (SELECT count(*) FROM pelto.entry WHERE network = $1 AND sent_at > $2), (SELECT count(*) FROM pelto.entry WHERE record_type = $3 AND state = 'Waiting')", sender.Network, now.AddHours(-1), form.Type.Code))
-        await using (var counted = await count.ExecuteReaderAsync(cancel))
+        var anHourAgo = now.AddHours(-1);
+        if (await context.Entries.CountAsync(row => row.Network == sender.Network && row.SentAt > anHourAgo, cancel) >= MostInAnHour)
         {
-            await counted.ReadAsync(cancel);
-            if (counted.GetInt64(0) >= MostInAnHour) return new(null, outcome, "From where you are, this form was sent very often within the last hour. Please try again later; what you typed is still here.");
-            if (counted.GetInt64(1) >= MostWaiting) return new(null, outcome, "More is waiting here than can be looked at just now. Please try again another day; what you typed is still here.");
+            return new(null, outcome, "From where you are, this form was sent very often within the last hour. "
+                + "Please try again later; what you typed is still here.");
+        }
+
+        if (await Waiting(context, form.Type).CountAsync(cancel) >= MostWaiting)
+        {
+            return new(null, outcome, "More is waiting here than can be looked at just now. "
+                + "Please try again another day; what you typed is still here.");
         }
 
         var reference = $"{RandomNumberGenerator.GetString(ReferenceLetters, 4)}-{RandomNumberGenerator.GetString(ReferenceLetters, 4)}";
-        await using var insert = Command(
-            transaction,
-            "INSERT INTO pelto.entry (id, reference, record_type, record, state, sent_at, form, release, address, network, agent, decided_by) VALUES ($1, $2, $3, $4, 'Waiting', $5, $6, $7, $8, $9, $10, '')",
-            Guid.CreateVersion7(), reference, form.Type.Code, record, now, form.Definition.Title, release, sender.Address?.ToString() ?? "", sender.Network, sender.Agent.Length > 300 ? sender.Agent[..300] : sender.Agent);
-        await insert.ExecuteNonQueryAsync(cancel);
+        context.Entries.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            Reference = reference,
+            RecordType = form.Type.Code,
+            Record = record,
+            State = EntryState.Waiting,
+            SentAt = now,
+            Form = form.Definition.Title,
+            Release = release,
+            Address = sender.Address?.ToString() ?? "",
+            Network = sender.Network,
+            Agent = sender.Agent.Length > 300 ? sender.Agent[..300] : sender.Agent,
+        });
+        await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return new(reference);
     }
@@ -108,23 +125,28 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
     public async Task<long> CountWaitingAsync(RecordType type, Viewer viewer, CancellationToken cancel = default)
     {
         MustDecide(type, viewer);
-        await using var command = source.CreateCommand("SELECT count(*) FROM pelto.entry WHERE record_type = $1 AND state = 'Waiting'");
-        command.Parameters.Add(new() { Value = type.Code });
-        return (long)(await command.ExecuteScalarAsync(cancel))!;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await Waiting(context, type).LongCountAsync(cancel);
     }
 
     /// <summary>Entries of a type, those that wait longest first, decided ones newest first.</summary>
     public async Task<IReadOnlyList<Entry>> ReadAsync(RecordType type, EntryState state, Viewer viewer, int take = 100, CancellationToken cancel = default)
     {
         MustDecide(type, viewer);
-        return await ReadAsync(type, $"state = $2 ORDER BY {(state == EntryState.Waiting ? "sent_at, id" : "decided_at DESC, id")} LIMIT {take}", state.ToString(), viewer, cancel);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var rows = context.Entries.AsNoTracking().Where(row => row.RecordType == type.Code && row.State == state);
+        rows = state == EntryState.Waiting ? rows.OrderBy(row => row.SentAt).ThenBy(row => row.Id)
+            : rows.OrderByDescending(row => row.DecidedAt).ThenBy(row => row.Id);
+        return await BeginAsync(type, await rows.Take(take).ToListAsync(cancel), viewer, cancel);
     }
 
     /// <summary>One entry of a type, or null.</summary>
     public async Task<Entry?> FindAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
     {
         MustDecide(type, viewer);
-        return (await ReadAsync(type, "id = $2", id, viewer, cancel)).FirstOrDefault();
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var rows = await context.Entries.AsNoTracking().Where(row => row.Id == id && row.RecordType == type.Code).ToListAsync(cancel);
+        return (await BeginAsync(type, rows, viewer, cancel)).FirstOrDefault();
     }
 
     /// <summary>
@@ -134,12 +156,9 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
     public async Task<EntryRow?> OriginAsync(RecordState record, Viewer viewer, CancellationToken cancel = default)
     {
         if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type)) return null;
-        await using var command = source.CreateCommand($"SELECT {Kept} FROM pelto.entry WHERE record_type = $1 AND record_id = $2 AND state = 'Accepted'");
-        command.Parameters.Add(new() { Value = record.Type.Code });
-        command.Parameters.Add(new() { Value = id });
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        if (!await reader.ReadAsync(cancel)) return null;
-        var row = Row(reader);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var accepted = context.Entries.AsNoTracking().Where(row => row.RecordType == record.Type.Code && row.State == EntryState.Accepted);
+        if (await accepted.FirstOrDefaultAsync(entry => entry.RecordId == id, cancel) is not { } row) return null;
         if (!viewer.MayCreate(record.Type)) (row.Address, row.Agent) = ("", "");
         return row;
     }
@@ -150,32 +169,40 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
     public async Task<bool> RefuseAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
     {
         MustDecide(type, viewer);
-        await using var old = source.CreateCommand("DELETE FROM pelto.entry WHERE state = 'Refused' AND decided_at < $1");
-        old.Parameters.Add(new() { Value = clock.GetUtcNow() - RefusedKept });
-        await old.ExecuteNonQueryAsync(cancel);
-        return await SetAsync("state = 'Refused', decided_by = $3, decided_at = $4 WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", cancel, id, type.Code, viewer.Name, clock.GetUtcNow());
+        var now = clock.GetUtcNow();
+        var aMonthAgo = now - RefusedKept;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Entries.Where(row => row.State == EntryState.Refused && row.DecidedAt < aMonthAgo).ExecuteDeleteAsync(cancel);
+        return await Waiting(context, type).Where(row => row.Id == id).ExecuteUpdateAsync(
+            set => set.SetProperty(row => row.State, EntryState.Refused)
+                .SetProperty(row => row.DecidedBy, viewer.Name).SetProperty(row => row.DecidedAt, now), cancel) == 1;
     }
 
     /// <summary>Lets a refused entry wait again; false when it is not there any more.</summary>
     public async Task<bool> UnrefuseAsync(RecordType type, Guid id, Viewer viewer, CancellationToken cancel = default)
     {
         MustDecide(type, viewer);
-        return await SetAsync("state = 'Waiting', decided_by = '', decided_at = NULL WHERE id = $1 AND record_type = $2 AND state = 'Refused'", cancel, id, type.Code);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        var refused = context.Entries.Where(row => row.Id == id && row.RecordType == type.Code && row.State == EntryState.Refused);
+        return await refused.ExecuteUpdateAsync(
+            set => set.SetProperty(row => row.State, EntryState.Waiting)
+                .SetProperty(row => row.DecidedBy, "").SetProperty(row => row.DecidedAt, (DateTimeOffset?)null), cancel) == 1;
     }
 
     /// <summary>Puts down, in the transaction that saves it, which record an entry became. False when somebody decided before.</summary>
-    internal static async Task<bool> AcceptAsync(NpgsqlTransaction transaction, Guid entry, RecordState record, Viewer viewer, DateTimeOffset now, CancellationToken cancel)
-    {
-        await using var command = Command(transaction, "UPDATE pelto.entry SET state = 'Accepted', record_id = $3, decided_by = $4, decided_at = $5 WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", entry, record.Type.Code, record.Id!.Value, viewer.Name, now);
-        return await command.ExecuteNonQueryAsync(cancel) == 1;
-    }
+    internal static async Task<bool> AcceptAsync(
+        PeltoContext context, Guid entry, RecordState record, Viewer viewer, DateTimeOffset now, CancellationToken cancel) =>
+        await Waiting(context, record.Type).Where(row => row.Id == entry).ExecuteUpdateAsync(
+            set => set.SetProperty(row => row.State, EntryState.Accepted).SetProperty(row => row.RecordId, record.Id)
+                .SetProperty(row => row.DecidedBy, viewer.Name).SetProperty(row => row.DecidedAt, now), cancel) == 1;
 
     /// <summary>What an entry that waits says; null when none does.</summary>
-    internal static async Task<RecordChanges?> SentAsync(NpgsqlTransaction transaction, Guid entry, RecordType type, CancellationToken cancel)
-    {
-        await using var command = Command(transaction, "SELECT record FROM pelto.entry WHERE id = $1 AND record_type = $2 AND state = 'Waiting'", entry, type.Code);
-        return await command.ExecuteScalarAsync(cancel) is string record ? Said(record, type) : null;
-    }
+    internal static async Task<RecordChanges?> SentAsync(PeltoContext context, Guid entry, RecordType type, CancellationToken cancel) =>
+        await Waiting(context, type).Where(row => row.Id == entry).Select(row => row.Record).FirstOrDefaultAsync(cancel) is { } record
+            ? Said(record, type) : null;
+
+    private static IQueryable<EntryRow> Waiting(PeltoContext context, RecordType type) =>
+        context.Entries.Where(row => row.RecordType == type.Code && row.State == EntryState.Waiting);
 
     // What is not defined any more is left out. Its lines are known by keys of their own, so that no other line is taken for one of them.
     private static RecordChanges Said(string record, RecordType type)
@@ -187,21 +214,8 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         return changes;
     }
 
-    private async Task<bool> SetAsync(string how, CancellationToken cancel, params object[] values)
+    private async Task<IReadOnlyList<Entry>> BeginAsync(RecordType type, IReadOnlyList<EntryRow> rows, Viewer viewer, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand("UPDATE pelto.entry SET " + how);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        return await command.ExecuteNonQueryAsync(cancel) == 1;
-    }
-
-    private async Task<IReadOnlyList<Entry>> ReadAsync(RecordType type, string which, object value, Viewer viewer, CancellationToken cancel)
-    {
-        await using var command = source.CreateCommand($"SELECT {Kept} FROM pelto.entry WHERE record_type = $1 AND {which}");
-        command.Parameters.Add(new() { Value = type.Code });
-        command.Parameters.Add(new() { Value = value });
-        var rows = new List<EntryRow>();
-        await using (var reader = await command.ExecuteReaderAsync(cancel))
-            while (await reader.ReadAsync(cancel)) rows.Add(Row(reader));
         var entries = rows.Select(row => Begin(type, row, viewer)).ToList();
         await using var connection = await source.OpenConnectionAsync(cancel);
         var targets = new Targets(connection, null, viewer, store.Clock);
@@ -222,30 +236,6 @@ public sealed class Entries(NpgsqlDataSource source, RecordStore store, TimeProv
         foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList())
             begun.Origins[field] = origin with { By = "somebody outside" };
         return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty && viewer.LevelAt(pair.Key) >= AccessLevel.Read).Select(pair => pair.Key)]);
-    }
-
-    private static EntryRow Row(NpgsqlDataReader reader) => new()
-    {
-        Id = reader.GetGuid(0),
-        Reference = reader.GetString(1),
-        RecordType = reader.GetString(2),
-        Record = reader.GetString(3),
-        State = Enum.Parse<EntryState>(reader.GetString(4)),
-        SentAt = reader.GetFieldValue<DateTimeOffset>(5),
-        Form = reader.GetString(6),
-        Release = reader.GetInt32(7),
-        Address = reader.GetString(8),
-        Agent = reader.GetString(9),
-        DecidedBy = reader.GetString(10),
-        DecidedAt = reader.IsDBNull(11) ? null : reader.GetFieldValue<DateTimeOffset>(11),
-        RecordId = reader.IsDBNull(12) ? null : reader.GetInt64(12),
-    };
-
-    private static NpgsqlCommand Command(NpgsqlTransaction transaction, string sql, params object[] values)
-    {
-        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        return command;
     }
 
     private static void MustDecide(RecordType type, Viewer viewer)

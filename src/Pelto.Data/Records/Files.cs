@@ -1,7 +1,8 @@
-using Npgsql;
+using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
+using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
 
@@ -9,7 +10,7 @@ namespace Pelto.Data.Records;
 public sealed record KeptFile(Guid Id, string Name, string MediaType, byte[] Content);
 
 /// <summary>Files that records refer to. Bringing one keeps it for a day; a saved record keeps it for good.</summary>
-public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvider clock)
+public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore store, TimeProvider clock)
 {
     private static readonly TimeSpan Waiting = TimeSpan.FromDays(1);
 
@@ -32,14 +33,18 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     {
         if (field?.Kind.IsFile != true || viewer.LevelAt(field) < AccessLevel.Write)
             return (null, "Say for which field it is: one that takes files, and that you may change.");
-        await using (var command = source.CreateCommand("SELECT coalesce(sum(octet_length(content)) FILTER (WHERE NOT kept), 0)::bigint, coalesce(sum(octet_length(content)), 0)::bigint FROM pelto.file WHERE uploaded_by = $1 AND uploaded_at > $2"))
+        await using (var context = await contexts.CreateDbContextAsync(cancel))
         {
-            command.Parameters.Add(new() { Value = viewer.Id });
-            command.Parameters.Add(new() { Value = clock.GetUtcNow() - Waiting });
-            await using var reader = await command.ExecuteReaderAsync(cancel);
-            await reader.ReadAsync(cancel);
-            if (reader.GetInt64(0) + content.Length > MostWaiting) return (null, "You brought very many files that stand in no record yet. Save the records that they are for, or try again tomorrow.");
-            if (reader.GetInt64(1) + content.Length > MostInADay)
+            var since = clock.GetUtcNow() - Waiting;
+            var brought = await context.Files.Where(row => row.UploadedBy == viewer.Id && row.UploadedAt > since)
+                .GroupBy(row => row.Kept).Select(files => new { Kept = files.Key, Bytes = files.Sum(row => (long)row.Content.Length) }).ToListAsync(cancel);
+            if (brought.Where(files => !files.Kept).Sum(files => files.Bytes) + content.Length > MostWaiting)
+            {
+                return (null, "You brought very many files that stand in no record yet. "
+                    + "Save the records that they are for, or try again tomorrow.");
+            }
+
+            if (brought.Sum(files => files.Bytes) + content.Length > MostInADay)
                 return (null, "That is more than one person brings in a day. Try again tomorrow.");
         }
 
@@ -50,10 +55,20 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
     internal async Task<KeptFile> PutAsync(string name, byte[] content, Viewer viewer, CancellationToken cancel = default)
     {
         var file = new KeptFile(Guid.CreateVersion7(), name, FileRules.PictureType(content) ?? "application/octet-stream", content);
-        await using var batch = source.CreateBatch();
-        batch.BatchCommands.Add(Command("DELETE FROM pelto.file WHERE NOT kept AND uploaded_at < $1", clock.GetUtcNow() - Waiting));
-        batch.BatchCommands.Add(Command("INSERT INTO pelto.file (id, name, media_type, content, uploaded_by, uploaded_at, kept) VALUES ($1, $2, $3, $4, $5, $6, false)", file.Id, name, file.MediaType, content, viewer.Id, clock.GetUtcNow()));
-        await batch.ExecuteNonQueryAsync(cancel);
+        var now = clock.GetUtcNow();
+        var aDayAgo = now - Waiting;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await context.Files.Where(row => !row.Kept && row.UploadedAt < aDayAgo).ExecuteDeleteAsync(cancel);
+        context.Files.Add(new()
+        {
+            Id = file.Id,
+            Name = name,
+            MediaType = file.MediaType,
+            Content = content,
+            UploadedBy = viewer.Id,
+            UploadedAt = now,
+        });
+        await context.SaveChangesAsync(cancel);
         return file;
     }
 
@@ -72,16 +87,8 @@ public sealed class Files(NpgsqlDataSource source, RecordStore store, TimeProvid
 
     private async Task<(KeptFile File, Guid Owner)?> FindAsync(Guid id, CancellationToken cancel)
     {
-        await using var command = source.CreateCommand("SELECT name, media_type, content, uploaded_by FROM pelto.file WHERE id = $1");
-        command.Parameters.Add(new() { Value = id });
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        return await reader.ReadAsync(cancel) ? (new(id, reader.GetString(0), reader.GetString(1), reader.GetFieldValue<byte[]>(2)), reader.GetGuid(3)) : null;
-    }
-
-    private static NpgsqlBatchCommand Command(string sql, params object[] values)
-    {
-        var command = new NpgsqlBatchCommand(sql);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        return command;
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        return await context.Files.AsNoTracking().FirstOrDefaultAsync(row => row.Id == id, cancel) is { } row
+            ? (new(id, row.Name, row.MediaType, row.Content), row.UploadedBy) : null;
     }
 }

@@ -1,8 +1,10 @@
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Database;
+using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
 
@@ -11,11 +13,13 @@ namespace Pelto.Data.Records;
 /// and at the fields; constraints hold in any case.
 /// </summary>
 /// <param name="transaction">The save's.</param>
+/// <param name="contexts">Makes contexts of our own tables.</param>
 /// <param name="current">The record as it is on file: what did not change was good already.</param>
 /// <param name="wanted">The record as it is to be.</param>
 /// <param name="viewer">Who saves.</param>
 /// <param name="isSaving">False while it is only tried: nothing is written then, and what has no effect in vain is not asked.</param>
-internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState current, RecordState wanted, Viewer viewer, bool isSaving)
+internal sealed class OutsideChecks(
+    NpgsqlTransaction transaction, IDbContextFactory<PeltoContext> contexts, RecordState current, RecordState wanted, Viewer viewer, bool isSaving)
 {
     /// <summary>True when there is something of a record type that only the database can tell.</summary>
     public static bool AreNeeded(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind.IsFile);
@@ -61,10 +65,9 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
 
     private async Task FindTargetsAsync(RecordType target, List<Entry> entries, CancellationToken cancel)
     {
-        var found = new HashSet<long>();
-        await using var command = Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", entries.SelectMany(entry => entry.Value.Targets).Distinct().ToArray());
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) found.Add(reader.GetInt64(0));
+        var ids = entries.SelectMany(entry => entry.Value.Targets).Distinct().ToArray();
+        var found = (await transaction.Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", ids)
+            .ListAsync(row => row.GetInt64(0), cancel)).ToHashSet();
         messages.AddRange(entries.Where(entry => entry.Value.Targets.Any(target => !found.Contains(target))).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));
     }
 
@@ -87,8 +90,8 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         // Outside, nobody learns by trying whether there is something that was not released.
         if (viewer.Form is not null) return "This cannot be chosen here. Choose from the list that opens while you type.";
         var type = offer.Field.Target!;
-        await using var command = Command($"SELECT {Sql.Column(type.Identifier)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
-        return offer.Field.Narrowing!.Refuse(await command.ExecuteScalarAsync(cancel) as string ?? offer.Field.Label);
+        var ask = transaction.Command($"SELECT {Sql.Column(type.Identifier)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
+        return offer.Field.Narrowing!.Refuse(await ask.ValueAsync<string>(cancel) ?? offer.Field.Label);
     }
 
     // Whether a target fits is not told to who may not know what that depends on; nor can they choose one.
@@ -110,29 +113,26 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
     /// <summary>Puts down which targets this person chose, so that they are offered first.</summary>
     public async Task RememberAsync(DateTimeOffset now, CancellationToken cancel)
     {
-        var chosen = Changed().SelectMany(entry => entry.Value.Targets.Select(target => (entry.At.Field!.Target!.Code, Target: target))).Distinct().ToList();
-        if (chosen.Count == 0) return;
-        await using var command = Command(
-            """
-            INSERT INTO pelto.recent (person, record_type, record, used_at) SELECT $1, t, r, $4 FROM unnest($2, $3) AS chosen(t, r)
-            ON CONFLICT (person, record_type, record) DO UPDATE SET used_at = excluded.used_at
-            """, viewer.Id, chosen.Select(one => one.Code).ToArray(), chosen.Select(one => one.Target).ToArray(), now);
-        await command.ExecuteNonQueryAsync(cancel);
+        var chosen = Changed().SelectMany(entry => entry.Value.Targets.Select(target => (entry.At.Field!.Target!.Code, Target: target))).Distinct();
+        var rows = chosen.Select(one => new RecentRow { Person = viewer.Id, RecordType = one.Code, Record = one.Target, UsedAt = now }).ToList();
+        if (rows.Count == 0) return;
+        await using var context = contexts.Within(transaction);
+        await context.UpsertAsync(rows, cancel);
     }
 
     // Only what this person brought, or what is kept with this record already, so that nobody reaches another's file by its id.
     private async Task FindFilesAsync(List<Entry> entries, CancellationToken cancel)
     {
-        var found = new Dictionary<Guid, (string Name, string Type)>();
-        var keep = isSaving ? "UPDATE pelto.file SET kept = true WHERE id = ANY($1) AND uploaded_by = $2 RETURNING id, name, media_type" : "SELECT id, name, media_type FROM pelto.file WHERE id = ANY($1) AND uploaded_by = $2";
-        await using (var command = Command(keep, entries.Select(entry => entry.Value.FileId).Distinct().ToArray(), viewer.Id))
-        await using (var reader = await command.ExecuteReaderAsync(cancel))
-            while (await reader.ReadAsync(cancel)) found[reader.GetGuid(0)] = (reader.GetString(1), reader.GetString(2));
+        var ids = entries.Select(entry => entry.Value.FileId).Distinct().ToArray();
+        await using var context = contexts.Within(transaction);
+        var own = context.Files.Where(row => ids.Contains(row.Id) && row.UploadedBy == viewer.Id);
+        if (isSaving) await own.ExecuteUpdateAsync(set => set.SetProperty(row => row.Kept, true), cancel);
+        var found = await own.Select(row => new { row.Id, row.Name, row.MediaType }).ToDictionaryAsync(row => row.Id, cancel);
         foreach (var entry in entries)
         {
             if (!found.TryGetValue(entry.Value.FileId, out var file))
                 messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
-            else if (entry.At.Field!.Kind.Accepts is { } accepted && !accepted.Split(',').Contains(file.Type))
+            else if (entry.At.Field!.Kind.Accepts is { } accepted && !accepted.Split(',').Contains(file.MediaType))
                 messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
             else entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
         }
@@ -159,13 +159,6 @@ internal sealed class OutsideChecks(NpgsqlTransaction transaction, RecordState c
         var command = new NpgsqlBatchCommand($"SELECT EXISTS (SELECT FROM {Sql.Of(field)} WHERE id <> $1 AND {string.Join(" AND ", same)})");
         command.Parameters.Add(new() { Value = entry.RowId ?? 0L });
         for (var i = 0; i < field.Columns.Count; i++) command.Parameters.Add(Columns.Parameter(field.Columns[i].Type, field.Kind.ToColumn(entry.Value, i)));
-        return command;
-    }
-
-    private NpgsqlCommand Command(string sql, params object[] values)
-    {
-        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
         return command;
     }
 }

@@ -49,7 +49,9 @@ public sealed record Saving(SaveResult Result, Outcome Outcome)
 public sealed record Deletion(SaveResult Result, string? Refusal = null, Guid? Undo = null, string? Title = null);
 
 /// <summary>Reads and writes records, always for somebody. Every save is one transaction; all of a record or nothing of it.</summary>
-public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries, AwaitedAnswers awaited, AuditTrail audit, TimeProvider clock)
+public sealed class RecordStore(
+    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, RecordModels models, Secrets secrets, Pointers pointers, QueryRunner queries,
+    AwaitedAnswers awaited, AuditTrail audit, TimeProvider clock)
 {
     private const int Attempts = 3;
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
@@ -190,7 +192,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { Patience = patience };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
-        outcome = With(outcome, await new OutsideChecks(transaction, current, outcome.State, viewer, isSaving: false).RunAsync(cancel));
+        outcome = With(outcome, await new OutsideChecks(transaction, contexts, current, outcome.State, viewer, isSaving: false).RunAsync(cancel));
         return await WithheldAsync(transaction, current, outcome, changes, access, cancel);
     }
 
@@ -279,14 +281,20 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             var kept = RecordJson.WriteKept(state);
             var cleared = await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel);
             if (cleared is not null) kept[ClearedLinks.Property] = cleared.Kept;
-            await ExecuteAsync(transaction, $"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", cancel, id);
+            await transaction.Command($"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", id).RunAsync(cancel);
             List<AuditNote> notes = [.. GuardedChanges.Of(state, null), .. cleared?.Notes ?? []];
             if (await CarryAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..])
                 return new(SaveResult.Refused, refused.Sentence);
             var undo = Guid.CreateVersion7();
-            await ExecuteAsync(transaction, "DELETE FROM pelto.deleted WHERE deleted_at < $1", cancel, clock.GetUtcNow() - KeptForUndo);
-            await ExecuteAsync(transaction, "INSERT INTO pelto.deleted (id, record_type, record, deleted_by, deleted_at) VALUES ($1, $2, $3, $4, $5)", cancel,
-                undo, type.Code, kept.ToJsonString(), viewer.Id, clock.GetUtcNow());
+            await using (var context = contexts.Within(transaction))
+            {
+                var now = clock.GetUtcNow();
+                var longAgo = now - KeptForUndo;
+                await context.Deleted.Where(row => row.DeletedAt < longAgo).ExecuteDeleteAsync(cancel);
+                context.Deleted.Add(new() { Id = undo, RecordType = type.Code, Record = kept.ToJsonString(), DeletedBy = viewer.Id, DeletedAt = now });
+                await context.SaveChangesAsync(cancel);
+            }
+
             await audit.WriteAsync(transaction, viewer, notes, cancel);
             await transaction.CommitAsync(cancel);
             return new(SaveResult.Saved, Undo: undo, Title: state.Title);
@@ -307,9 +315,11 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         MustDelete(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var command = Command(transaction, "DELETE FROM pelto.deleted WHERE id = $1 AND record_type = $2 AND deleted_by = $3 RETURNING record");
-        foreach (var value in new object[] { undo, type.Code, viewer.Id }) command.Parameters.Add(new() { Value = value });
-        if (await command.ExecuteScalarAsync(cancel) is not string kept) return null;
+        await using var context = contexts.Within(transaction);
+        var own = context.Deleted.Where(row => row.Id == undo && row.RecordType == type.Code && row.DeletedBy == viewer.Id);
+
+        // Whoever takes it away brings it back: of two who ask at once, one.
+        if (await own.Select(row => row.Record).FirstOrDefaultAsync(cancel) is not { } kept || await own.ExecuteDeleteAsync(cancel) == 0) return null;
         using var json = JsonDocument.Parse(kept);
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
@@ -327,7 +337,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
             await transaction.CommitAsync(cancel);
             return id;
         }
-        catch (DbUpdateException error) when (error.InnerException is PostgresException)
+        catch (DbUpdateException error) when (error.InnerException is PostgresException { SqlState: ['2', '3', ..] })
         {
             return null;
         }
@@ -368,12 +378,12 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         }
 
         await targets.SiftAsync(changes, cancel);
-        if (id is null && changes.Entry is { } sent) changes.Sent = await Entries.SentAsync(transaction, sent, type, cancel);
+        if (id is null && changes.Entry is { } sent) changes.Sent = await SentAsync(transaction, sent, type, cancel);
         var access = Pipeline.AccessTo(current, viewer);
         var reaches = new Reaches(connection, transaction, Clock, Copied(current), queries) { IsSaving = true, Patience = QueryRunner.OfASave };
         reaches.Around(current);
         var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, Today, isDemanded), cancel);
-        var checks = new OutsideChecks(transaction, current, outcome.State, viewer, isSaving: true);
+        var checks = new OutsideChecks(transaction, contexts, current, outcome.State, viewer, isSaving: true);
         outcome = With(outcome, await checks.RunAsync(cancel));
         if (!outcome.IsGood) outcome = With(outcome, [.. (await Consequences(transaction, [], viewer, cancel).ForeseeAsync(current.Id is null ? null : current, outcome.State, cancel)).Select(message => message with { IsOnlyBySaving = true })]);
         if (!outcome.IsGood) return new(SaveResult.Refused, await WithheldAsync(transaction, current, outcome, changes, access, cancel));
@@ -389,7 +399,7 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
                 return new(SaveResult.Refused, Withheld(current, outcome with { Messages = [.. refused.Select(message => AsEntered(message, kept, outcome.State) with { IsOnlyBySaving = true })] }, changes, access));
             }
 
-            if (changes.Entry is { } entry && !await Entries.AcceptAsync(transaction, entry, kept, viewer, clock.GetUtcNow(), cancel))
+            if (changes.Entry is { } entry && !await AcceptAsync(transaction, entry, kept, viewer, cancel))
             {
                 await transaction.RollbackAsync(cancel);
                 return new(SaveResult.Refused, Withheld(current, outcome, changes, access) with { Messages = [new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")] });
@@ -496,18 +506,15 @@ public sealed class RecordStore(NpgsqlDataSource source, RecordModels models, Se
         return secrets.Open(kept.Kept, field.Id);
     }
 
-    private static async Task ExecuteAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel, params object[] values)
+    private async Task<RecordChanges?> SentAsync(NpgsqlTransaction transaction, Guid entry, RecordType type, CancellationToken cancel)
     {
-        await using var command = Command(transaction, sql);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        await command.ExecuteNonQueryAsync(cancel);
+        await using var context = contexts.Within(transaction);
+        return await Entries.SentAsync(context, entry, type, cancel);
     }
 
-    private static async Task<object?> ScalarAsync(NpgsqlTransaction transaction, string sql, CancellationToken cancel)
+    private async Task<bool> AcceptAsync(NpgsqlTransaction transaction, Guid entry, RecordState kept, Viewer viewer, CancellationToken cancel)
     {
-        await using var command = Command(transaction, sql);
-        return await command.ExecuteScalarAsync(cancel);
+        await using var context = contexts.Within(transaction);
+        return await Entries.AcceptAsync(context, entry, kept, viewer, clock.GetUtcNow(), cancel);
     }
-
-    private static NpgsqlCommand Command(NpgsqlTransaction transaction, string sql) => new(sql, transaction.Connection, transaction);
 }

@@ -30,7 +30,7 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         var moved = difference.Where(pair => pair.Value != 0).OrderBy(pair => pair.Key.Item).ThenBy(pair => pair.Key.Warehouse).ThenBy(pair => pair.Key.Lot).ToList();
         if (moved.Count == 0) return messages;
         var document = after ?? before!;
-        await RunAsync($"SELECT FROM {Sql.Base(moves.Places.RecordType.Header)} WHERE id = ANY($1) ORDER BY id FOR NO KEY UPDATE", cancel, moved.Select(pair => pair.Key.Item).Distinct().ToArray());
+        await transaction.Command($"SELECT FROM {Sql.Base(moves.Places.RecordType.Header)} WHERE id = ANY($1) ORDER BY id FOR NO KEY UPDATE", moved.Select(pair => pair.Key.Item).Distinct().ToArray()).RunAsync(cancel);
         foreach (var (place, quantity) in moved)
         {
             var left = await PutAsync(place, quantity, cancel);
@@ -68,10 +68,10 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
     private async Task<decimal> PutAsync(Place place, decimal quantity, CancellationToken cancel)
     {
         var (table, onHand, warehouse) = (Sql.Base(moves.Places), Sql.Column(moves.OnHand), Sql.Column(moves.PlaceWarehouse));
-        var left = await AskAsync($"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) FROM {table} WHERE parent = $2 AND {warehouse} = $3) RETURNING {onHand}", cancel, quantity, place.Item, place.Warehouse)
-            ?? await AskAsync($"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2 RETURNING {onHand}", cancel, quantity, place.Item, place.Warehouse) ?? 0;
+        var left = await transaction.Command($"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) FROM {table} WHERE parent = $2 AND {warehouse} = $3) RETURNING {onHand}", quantity, place.Item, place.Warehouse).ValueAsync<decimal?>(cancel)
+            ?? await transaction.Command($"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2 RETURNING {onHand}", quantity, place.Item, place.Warehouse).ValueAsync<decimal?>(cancel) ?? 0;
         if (place.Lot is not { } lot) return left;
-        var ofLot = await AskAsync($"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2 RETURNING {Sql.Column(moves.LotOnHand)}", cancel, quantity, lot);
+        var ofLot = await transaction.Command($"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2 RETURNING {Sql.Column(moves.LotOnHand)}", quantity, lot).ValueAsync<decimal?>(cancel);
         return Math.Min(left, ofLot ?? left);
     }
 
@@ -79,10 +79,9 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
     {
         var header = moves.Move.Header;
         var number = moves.Move.Identifier;
-        await using var next = new NpgsqlCommand($"SELECT nextval('{RecordNumbers.Sequence(number)}')", transaction.Connection, transaction);
-        var written = number.Numbering!.Write((long)(await next.ExecuteScalarAsync(cancel))!, 0);
-        await RunAsync($"INSERT INTO {Sql.Base(header)} (id, {Sql.Column(number)}, item, warehouse, lot, moved_on, quantity, document) VALUES (nextval('{RecordNumbers.IdSequence(header)}'), $1, $2, $3, $4, $5, $6, $7)", cancel,
-            written, place.Item, place.Warehouse, place.Lot, document.Header[moves.Date.Slot].Date, quantity, document.Title);
+        var next = await transaction.Command($"SELECT nextval('{RecordNumbers.Sequence(number)}')").ValueAsync<long>(cancel);
+        var written = number.Numbering!.Write(next, 0);
+        await transaction.Command($"INSERT INTO {Sql.Base(header)} (id, {Sql.Column(number)}, item, warehouse, lot, moved_on, quantity, document) VALUES (nextval('{RecordNumbers.IdSequence(header)}'), $1, $2, $3, $4, $5, $6, $7)", written, place.Item, place.Warehouse, place.Lot, document.Header[moves.Date.Slot].Date, quantity, document.Title).RunAsync(cancel);
     }
 
     /// <summary>What lies below zero of what a document moved, by item: where it moved it.</summary>
@@ -90,29 +89,7 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
     {
         var items = Of(document).Keys.Select(place => place.Item).Distinct().ToArray();
         if (items.Length == 0) return [];
-        await using var command = Command($"SELECT parent, {Sql.Column(moves.OnHand)} FROM {Sql.Base(moves.Places)} WHERE parent = ANY($1) AND {Sql.Column(moves.PlaceWarehouse)} = $2 AND {Sql.Column(moves.OnHand)} < 0 ORDER BY parent", items, document.Header[moves.Warehouse.Slot].Target);
-        await using var reader = await command.ExecuteReaderAsync(cancel);
-        var below = new List<(long, decimal)>();
-        while (await reader.ReadAsync(cancel)) below.Add((reader.GetInt64(0), reader.GetDecimal(1)));
-        return below;
-    }
-
-    private async Task<decimal?> AskAsync(string sql, CancellationToken cancel, params object?[] values)
-    {
-        await using var command = Command(sql, values);
-        return await command.ExecuteScalarAsync(cancel) as decimal?;
-    }
-
-    private async Task<int> RunAsync(string sql, CancellationToken cancel, params object?[] values)
-    {
-        await using var command = Command(sql, values);
-        return await command.ExecuteNonQueryAsync(cancel);
-    }
-
-    private NpgsqlCommand Command(string sql, params object?[] values)
-    {
-        var command = new NpgsqlCommand(sql, transaction.Connection, transaction);
-        foreach (var value in values) command.Parameters.Add(value is null ? new() { Value = DBNull.Value, NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Bigint } : new() { Value = value });
-        return command;
+        var below = transaction.Command($"SELECT parent, {Sql.Column(moves.OnHand)} FROM {Sql.Base(moves.Places)} WHERE parent = ANY($1) AND {Sql.Column(moves.PlaceWarehouse)} = $2 AND {Sql.Column(moves.OnHand)} < 0 ORDER BY parent", items, document.Header[moves.Warehouse.Slot].Target);
+        return await below.ListAsync(row => (row.GetInt64(0), row.GetDecimal(1)), cancel);
     }
 }

@@ -211,8 +211,7 @@ public sealed class Publisher(
     private async Task<PublishingRow?> TryRunAsync(Guid id, CancellationToken cancel)
     {
         await using var guard = await source.OpenConnectionAsync(cancel);
-        await using (var command = new NpgsqlCommand($"SELECT pg_try_advisory_lock({PublisherLock})", guard))
-            if (await command.ExecuteScalarAsync(cancel) is not true) return null;
+        if (!await guard.Command($"SELECT pg_try_advisory_lock({PublisherLock})").ValueAsync<bool>(cancel)) return null;
         try
         {
             return await RunLockedAsync(id, cancel);
@@ -344,34 +343,45 @@ public sealed class Publisher(
         new(AuditKinds.Release, "release", $"Release {next.Release} went live: {row.Comment}") { Before = $"Release {row.Base}", After = string.Join('\n', plan.Changes.Select(change => change.Sentence)) },
     ];
 
-    // Jobs are done in the order in which they began, which is that of the plan.
     // The one moment in which the new release becomes the live one, together with the audit of it: all of it or none of it.
     private async Task SwitchAsync(PublishingRow row, Catalogue next, Plan plan, CancellationToken cancel)
     {
         await using var connection = await database.Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        await using var command = new NpgsqlCommand(
-            """
-            WITH moved AS (UPDATE pelto.publishing SET state = 'Settling', release = $2, storage_before = NULL WHERE id = $1 AND state = 'Preparing' RETURNING id),
-            released AS (
-                INSERT INTO pelto.release (number, definition, comment, summary, published_by, published_at)
-                SELECT $2, $3, $4, $5, $6, $7 FROM moved),
-            cleared AS (DELETE FROM pelto.draft WHERE version <= $8 AND EXISTS (SELECT FROM moved)),
-            begun AS (
-                INSERT INTO pelto.job (id, work, field, "from", "to", says, release, started_by, started_at, state, reached, looked, total, changed, saying)
-                SELECT gen_random_uuid(), j.work, j.field, j.from_choice, j.to_value, j.says, $2, $6, $7 + j.place * interval '1 microsecond', 'Running', 0, 0, 0, 0, ''
-                FROM moved, unnest($11::text[], $12::text[], $13::text[], $14::text[], $15::text[]) WITH ORDINALITY AS j(work, field, from_choice, to_value, says, place))
-            SELECT pg_notify($9, $10) IS NOT NULL FROM moved
-            """, connection, transaction);
-        var values = new object[]
+        await using var context = contexts.Within(transaction);
+        var now = clock.GetUtcNow();
+        var preparing = context.Publishings.Where(one => one.Id == row.Id && one.State == PublishingState.Preparing);
+        var moved = await preparing.ExecuteUpdateAsync(
+            set => set.SetProperty(one => one.State, PublishingState.Settling).SetProperty(one => one.Release, next.Release)
+                .SetProperty(one => one.StorageBefore, (string?)null), cancel);
+        if (moved == 0) throw new PublishRefusedException(Stopped);
+        context.Releases.Add(new()
         {
-            row.Id, next.Release, row.Definition, row.Comment, string.Join('\n', plan.Changes.Select(change => change.Sentence)),
-            row.StartedBy, clock.GetUtcNow(), row.DraftVersion,
-            Channel, JsonSerializer.Serialize(new { release = next.Release }),
-            plan.Jobs.Select(job => job.Work).ToArray(), plan.Jobs.Select(job => job.Field).ToArray(), plan.Jobs.Select(job => job.From).ToArray(), plan.Jobs.Select(job => job.To).ToArray(), plan.Jobs.Select(job => job.Says).ToArray(),
-        };
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        if (await command.ExecuteScalarAsync(cancel) is null) throw new PublishRefusedException(Stopped);
+            Number = next.Release,
+            Definition = row.Definition,
+            Comment = row.Comment,
+            Summary = string.Join('\n', plan.Changes.Select(change => change.Sentence)),
+            PublishedBy = row.StartedBy,
+            PublishedAt = now,
+        });
+
+        // Jobs are done in the order in which they began, which is that of the plan.
+        context.Jobs.AddRange(plan.Jobs.Select((job, at) => new JobRow
+        {
+            Id = Guid.NewGuid(),
+            Work = job.Work,
+            Field = job.Field,
+            From = job.From,
+            To = job.To,
+            Says = job.Says,
+            Release = next.Release,
+            StartedBy = row.StartedBy,
+            StartedAt = now.AddMicroseconds(at + 1),
+            State = JobState.Running,
+        }));
+        await context.SaveChangesAsync(cancel);
+        await context.Drafts.Where(draft => draft.Version <= row.DraftVersion).ExecuteDeleteAsync(cancel);
+        await transaction.Command("SELECT pg_notify($1, $2)", Channel, JsonSerializer.Serialize(new { release = next.Release })).RunAsync(cancel);
         await audit.WriteAsync(transaction, new(row.PersonId ?? Guid.Empty, row.StartedBy, []) { From = row.StartedFrom }, Notes(row, next, plan), cancel);
         await transaction.CommitAsync(cancel);
         (row.State, row.Release) = (PublishingState.Settling, next.Release);
@@ -396,7 +406,7 @@ public sealed class Publisher(
     private async Task EndAsync(PeltoContext context, PublishingRow row, Exception error)
     {
         log.LogWarning(error, "Publishing ended early");
-        var saying = error is PublishRefusedException ? error.Message : DatabaseErrors.IsFull(error) ? "The disk of the database is full." : $"The database refused a step: {(error as PostgresException)?.MessageText ?? error.Message}";
+        var saying = error is PublishRefusedException ? error.Message : DatabaseErrors.IsFull(error) ? "The disk of the database is full." : $"The database refused a step: {(error.GetBaseException() as PostgresException)?.MessageText ?? error.Message}";
         if (row.State == PublishingState.Settling)
         {
             await SetAsync(context, row, PublishingState.Done, $"Release {row.Release} is live. {saying}", CancellationToken.None);

@@ -66,9 +66,8 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
 
         if (isUse && now - seen > Mark)
         {
-            await using var mark = source.CreateCommand("UPDATE pelto.session SET seen_at = $2 WHERE id = $1");
-            foreach (var value in new object[] { id, now }) mark.Parameters.Add(new() { Value = value });
-            await mark.ExecuteNonQueryAsync(cancel);
+            await using var context = await contexts.CreateDbContextAsync(cancel);
+            await context.Sessions.Where(row => row.Id == id).ExecuteUpdateAsync(set => set.SetProperty(row => row.SeenAt, now), cancel);
         }
 
         return (viewer, confirmed, lacks);

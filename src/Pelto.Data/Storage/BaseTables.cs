@@ -16,8 +16,7 @@ internal static class BaseTables
         foreach (var part in catalogue.RecordTypes.SelectMany(type => type.Parts)) AppendTable(sql, part);
         foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields))
             AppendLinkAndNumber(sql, field);
-        await using var command = new NpgsqlCommand(sql.ToString(), connection);
-        await command.ExecuteNonQueryAsync(cancel);
+        await connection.Command(sql.ToString()).RunAsync(cancel);
     }
 
     /// <summary>The SQL of the table of a part of a user-defined record type, with its counters.</summary>

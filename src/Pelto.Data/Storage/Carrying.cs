@@ -90,8 +90,7 @@ public sealed class Carrying(OwnerDatabase database)
     private async Task<NpgsqlConnection> OpenAsync(CancellationToken cancel)
     {
         var connection = await source.OpenConnectionAsync(cancel);
-        await using var command = new NpgsqlCommand("SET synchronous_commit = off", connection);
-        await command.ExecuteNonQueryAsync(cancel);
+        await connection.Command("SET synchronous_commit = off").RunAsync(cancel);
         return connection;
     }
 
@@ -141,11 +140,7 @@ public sealed class Carrying(OwnerDatabase database)
 
     private static async Task<long[]> TakeChangedAsync(NpgsqlConnection connection, Field from, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand(
-            $"WITH taken AS (DELETE FROM pelto.carry WHERE number IN (SELECT number FROM pelto.carry WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{{}}') FROM taken", connection);
-        command.Parameters.Add(new() { Value = from.Table });
-        command.Parameters.Add(new() { Value = from.Columns[0].Name });
-        return (long[])(await command.ExecuteScalarAsync(cancel))!;
+        return (await connection.Command($"WITH taken AS (DELETE FROM pelto.carry WHERE number IN (SELECT number FROM pelto.carry WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{{}}') FROM taken", from.Table, from.Columns[0].Name).ValueAsync<long[]>(cancel))!;
     }
 
     // The record that a row belongs to: its own id, or for a line that of the header.

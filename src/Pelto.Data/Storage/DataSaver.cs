@@ -1,14 +1,16 @@
 using System.Globalization;
 using System.Text;
 using CsvHelper;
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Releases;
 using Pelto.Data.Database;
+using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Storage;
 
 /// <summary>Saves the data of columns before they are dropped, as CSV (RFC 4180) that can be downloaded and read back.</summary>
-public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
+public sealed class DataSaver(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
     /// <summary>The heading of the column with the row's id.</summary>
     public const string IdHeading = "id";
@@ -18,12 +20,23 @@ public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         var (csv, count) = await ReadAsync(connection, step.Table, step.Columns, cancel);
-        await using var batch = new NpgsqlBatch(connection);
-        batch.BatchCommands.Add(Command("DELETE FROM pelto.saved_data WHERE field = $1 AND csv = $2", step.FieldId, csv));
-        batch.BatchCommands.Add(Command(
-            "INSERT INTO pelto.saved_data (id, field, label, record_type, part, definition, csv, count, saved_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)",
-            Guid.CreateVersion7(), step.FieldId, step.Label, step.Part.RecordType.Code, step.Part.Code, step.Definition, csv, count, clock.GetUtcNow()));
-        await batch.ExecuteNonQueryAsync(cancel);
+        await using var context = await contexts.CreateDbContextAsync(cancel);
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
+        await context.SavedData.Where(row => row.Field == step.FieldId && row.Csv == csv).ExecuteDeleteAsync(cancel);
+        context.SavedData.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            Field = step.FieldId,
+            Label = step.Label,
+            RecordType = step.Part.RecordType.Code,
+            Part = step.Part.Code,
+            Definition = step.Definition,
+            Csv = csv,
+            Count = count,
+            SavedAt = clock.GetUtcNow(),
+        });
+        await context.SaveChangesAsync(cancel);
+        await transaction.CommitAsync(cancel);
     }
 
     private static async Task<(string Csv, long Count)> ReadAsync(NpgsqlConnection connection, string table, IReadOnlyList<string> columns, CancellationToken cancel)
@@ -46,12 +59,5 @@ public sealed class DataSaver(NpgsqlDataSource source, TimeProvider clock)
 
         await writer.FlushAsync();
         return (text.ToString(), count);
-    }
-
-    private static NpgsqlBatchCommand Command(string sql, params object[] values)
-    {
-        var command = new NpgsqlBatchCommand(sql);
-        foreach (var value in values) command.Parameters.Add(new() { Value = value });
-        return command;
     }
 }

@@ -43,9 +43,9 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             var changed = AddCheck.For(field).Where(check => !check.IsDone(facts)).Select(check => check.Check.Sql).ToList();
             var name = Sql.Of(field);
             if (changed.Count > 0)
-                misfits[field.Id] = await ScalarAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
+                misfits[field.Id] = await CountedAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
             if (field.Content.Unique && !new AddUnique(field).IsDone(facts))
-                doubles[field.Id] = await ScalarAsync($"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d", cancel);
+                doubles[field.Id] = await CountedAsync($"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d", cancel);
         }
 
         return facts with { Misfits = misfits, Doubles = doubles };
@@ -71,7 +71,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         {
             if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part) continue;
             foreach (var (table, columns) in facts.MadeFor(removed.Id, part))
-                filled[removed.Id] = await ScalarAsync($"SELECT greatest({string.Join(", ", columns.Select(column => $"count({Sql.Name(column)})"))}) FROM {Sql.Table(Sql.Added, table)}", cancel);
+                filled[removed.Id] = await CountedAsync($"SELECT greatest({string.Join(", ", columns.Select(column => $"count({Sql.Name(column)})"))}) FROM {Sql.Table(Sql.Added, table)}", cancel);
         }
 
         return facts with { Conversions = conversions, Merged = merged, Filled = filled };
@@ -145,9 +145,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
     {
         var column = field.ColumnNames()("");
-        await using var command = source.CreateCommand($"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind.IsSeveralChoices ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}");
-        command.Parameters.Add(new() { Value = code });
-        return (long)(await command.ExecuteScalarAsync(cancel))!;
+        return await source.Command($"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind.IsSeveralChoices ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}", code).ValueAsync<long>(cancel);
     }
 
     /// <summary>How many rows hold each choice, over those of these fields that the viewer reads.</summary>
@@ -199,7 +197,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             return await LongestAsync(target.Name, viewer, cancel) is { } name ? name + (await LongestAsync(target.Identifier, viewer, cancel) ?? 0) + 3 : null;
         if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind.IsLongText || held.Kind.IsChoice) return null;
         var column = held.ColumnNames()("");
-        return (int)await ScalarAsync($"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked", cancel);
+        return (int)await CountedAsync($"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked", cancel);
     }
 
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>
@@ -335,16 +333,12 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private async Task<long> CountRowsAsync(Part part, CancellationToken cancel)
     {
         var table = Sql.Base(part);
-        if (part.RecordType.Own is not null && await ScalarAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0) return 0;
-        return await ScalarAsync("SELECT " + CountSql(table), cancel);
+        if (part.RecordType.Own is not null && await CountedAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0) return 0;
+        return await CountedAsync("SELECT " + CountSql(table), cancel);
     }
 
     private static HashSet<string> Touched(Catalogue live, Catalogue draft) =>
         draft.Site.Fields.Where(field => live.Site.Find(field.Id) is not { } old || !SiteDefinition.Same(old, field)).SelectMany(field => field.Places()).Select(place => place.RecordType).ToHashSet(StringComparer.Ordinal);
 
-    private async Task<long> ScalarAsync(string sql, CancellationToken cancel)
-    {
-        await using var command = source.CreateCommand(sql);
-        return (long)(await command.ExecuteScalarAsync(cancel))!;
-    }
+    private Task<long> CountedAsync(string sql, CancellationToken cancel) => source.Command(sql).ValueAsync<long>(cancel);
 }
