@@ -48,19 +48,19 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var rows = await ListAsync("-headroom");
         Assert.Equal(500, rows.Count);
         var slot = type.Header.Find("headroom")!.Slot;
-        Assert.Equal(rows.Where(row => !row.Values[slot].IsEmpty).Select(row => row.Values[slot].Number).OrderDescending(), rows.Where(row => !row.Values[slot].IsEmpty).Select(row => row.Values[slot].Number));
+        Assert.Equal(rows.Where(row => !row.Cells[slot].Value.IsEmpty).Select(row => row.Cells[slot].Value.Number).OrderDescending(), rows.Where(row => !row.Cells[slot].Value.IsEmpty).Select(row => row.Cells[slot].Value.Number));
         foreach (var row in rows.Take(20))
         {
             var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
             foreach (var code in new[] { "headroom", "heaviest", "share" })
-                Assert.Equal(row.Values[type.Header.Find(code)!.Slot], Of(record, code));
+                Assert.Equal(row.Cells[type.Header.Find(code)!.Slot].Value, Of(record, code));
             var (customer, gross) = (record.Header[type.Header.Find("customer")!.Slot].Target, Of(record, "gross_total").Number);
             Assert.Equal((decimal)(await site.ScalarAsync($"SELECT credit_limit FROM erp.partner WHERE id = {customer}"))! - gross, Of(record, "headroom").Number);
         }
 
-        var few = await ListAsync("number", $"headroom~to~{rows[250].Values[slot].Number.ToString(System.Globalization.CultureInfo.InvariantCulture)}");
+        var few = await ListAsync("number", $"headroom~to~{rows[250].Cells[slot].Value.Number.ToString(System.Globalization.CultureInfo.InvariantCulture)}");
         Assert.NotEmpty(few);
-        Assert.All(few, row => Assert.True(row.Values[slot].Number <= rows[250].Values[slot].Number));
+        Assert.All(few, row => Assert.True(row.Cells[slot].Value.Number <= rows[250].Cells[slot].Value.Number));
         var heavy = await ListAsync("number", "lines.each_weight~from~100");
         Assert.Equal(await site.ScalarAsync("SELECT count(DISTINCT l.parent) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item WHERE round(l.quantity * i.weight, 2) >= 100"), (long)heavy.Count);
 
@@ -70,7 +70,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Empty(tried.Messages);
         var saved = await site.Store.SaveAsync(type, 12, site.Changes("sales_order", ("customer", Value.LinkTo(3))), Site.Desk);
         Assert.Equal(Of(tried.State, "headroom"), Of(saved.Outcome.State, "headroom"));
-        Assert.Equal(Of(tried.State, "headroom"), (await ListAsync("number")).First(row => row.Id == 12).Values[slot]);
+        Assert.Equal(Of(tried.State, "headroom"), (await ListAsync("number")).First(row => row.Id == 12).Cells[slot].Value);
 
         // What the link leads to changes, and the live value with it.
         await site.ScalarAsync("UPDATE erp.partner SET credit_limit = credit_limit + 1000 WHERE id = 3");
@@ -86,8 +86,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal("Division by zero.", record.Header[type.Header.Find("ratio")!.Slot].Reason);
         Assert.Contains("60", record.Header[type.Header.Find("code_of")!.Slot].Reason, StringComparison.Ordinal);
         Assert.Equal("The result is larger than can be reckoned with.", record.Header[type.Header.Find("huge")!.Slot].Reason);
-        Assert.All(await ListAsync("-huge"), row => Assert.True(row.Values[type.Header.Find("huge")!.Slot].IsEmpty));
-        Assert.All(await ListAsync("-ratio"), row => Assert.True(row.Values[type.Header.Find("ratio")!.Slot].IsEmpty && row.Values[type.Header.Find("code_of")!.Slot].IsEmpty));
+        Assert.All(await ListAsync("-huge"), row => Assert.True(row[type.Header.Find("huge")!].Value.IsEmpty));
+        Assert.All(await ListAsync("-ratio"), row => Assert.True(row[type.Header.Find("ratio")!].Value.IsEmpty && row[type.Header.Find("code_of")!].Value.IsEmpty));
         Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 20, site.Changes("sales_order", ("reference", Value.Of("none of it matters"))), Site.Desk)).Result);
         Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"), (long)(await ListAsync("number", "ratio~empty")).Count + 30);
     }
@@ -105,8 +105,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         {
             var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
             foreach (var code in new[] { "step_0", "step_30", "step_59", "of_customer" })
-                Assert.Equal(record.Header[type.Header.Find(code)!.Slot], row.Values[type.Header.Find(code)!.Slot]);
-            Assert.Equal(1, row.Values[type.Header.Find("of_customer")!.Slot].Number);
+                Assert.Equal(record.Header[type.Header.Find(code)!.Slot], row.Cells[type.Header.Find(code)!.Slot].Value);
+            Assert.Equal(1, row[type.Header.Find("of_customer")!].Value.Number);
         }
     }
 
@@ -132,16 +132,16 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         foreach (var row in rows)
         {
             var (euro, crowns) = byHand[row.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)];
-            Assert.Equal((euro, crowns), (Text(row.Values[SlotOf(type, "in_euro")]), Text(row.Values[SlotOf(type, "in_crowns")])));
+            Assert.Equal((euro, crowns), (Text(row.Cells[SlotOf(type, "in_euro")].Value), Text(row.Cells[SlotOf(type, "in_crowns")].Value)));
         }
 
-        Assert.Contains(rows, row => row.Values[SlotOf(type, "in_crowns")].IsEmpty);
-        foreach (var row in rows.Take(6).Concat(rows.Where(row => row.Values[SlotOf(type, "in_crowns")].IsEmpty).Take(2)))
+        Assert.Contains(rows, row => row.Cells[SlotOf(type, "in_crowns")].Value.IsEmpty);
+        foreach (var row in rows.Take(6).Concat(rows.Where(row => row.Cells[SlotOf(type, "in_crowns")].Value.IsEmpty).Take(2)))
         {
             var record = (await site.Store.FindAsync(type, row.Id, Site.Desk))!;
-            Assert.Equal(row.Values[SlotOf(type, "in_euro")], record.Header[SlotOf(type, "in_euro")]);
+            Assert.Equal(row.Cells[SlotOf(type, "in_euro")].Value, record.Header[SlotOf(type, "in_euro")]);
             Assert.Contains("There is no rate from", record.Header[SlotOf(type, "too_early")].Reason, StringComparison.Ordinal);
-            Assert.Equal((Value.Of(7m), Value.Of(7m)), (row.Values[SlotOf(type, "or_nothing")], record.Header[SlotOf(type, "or_nothing")]));
+            Assert.Equal((Value.Of(7m), Value.Of(7m)), (row.Cells[SlotOf(type, "or_nothing")].Value, record.Header[SlotOf(type, "or_nothing")]));
         }
 
         // Kept ones follow a rate that is corrected, once they are filled again.
@@ -168,10 +168,10 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var type = site.Type("partner");
         Assert.Null(RecordLists.TryOrder(type, "-turnover", Site.Desk, out var keys));
         var rows = (await site.Lists.ReadAsync(new(type, keys, 500), Site.Desk)).Rows;
-        var first = rows.First(row => !row.Values[type.Header.Find("turnover")!.Slot].IsEmpty);
+        var first = rows.First(row => !row[type.Header.Find("turnover")!].Value.IsEmpty);
         var record = (await site.Store.FindAsync(type, first.Id, Site.Desk))!;
         foreach (var code in new[] { "turnover", "still_open", "newest" })
-            Assert.Equal(first.Values[type.Header.Find(code)!.Slot], record.Header[type.Header.Find(code)!.Slot]);
+            Assert.Equal(first.Cells[type.Header.Find(code)!.Slot].Value, record.Header[type.Header.Find(code)!.Slot]);
         Assert.Equal(await site.ScalarAsync($"SELECT sum(gross_total) || '|' || count(*) FILTER (WHERE status = 'open') FROM erp.sales_order WHERE customer = {first.Id}"), $"{record.Header[type.Header.Find("turnover")!.Slot].Number}|{record.Header[type.Header.Find("still_open")!.Slot].Number}");
         Assert.Equal(await site.ScalarAsync("SELECT max(sum) FROM (SELECT sum(gross_total) FROM erp.sales_order GROUP BY customer) s"), record.Header[type.Header.Find("turnover")!.Slot].Number);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.item i LEFT JOIN added.item a ON a.id = i.id LEFT JOIN (SELECT item, round(sum(quantity * price), 2) AS s FROM erp.sales_order_lines GROUP BY item) l ON l.item = i.id WHERE coalesce(a.sold, 0) <> coalesce(l.s, 0)"));
@@ -219,7 +219,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
             {
                 var field = type.Header.Find(code)!;
                 var onRecord = (await site.Store.FindAsync(type, id, Site.Desk))!.Header[field.Slot];
-                Assert.Equal(onRecord, rows[id].Values[field.Slot]);
+                Assert.Equal(onRecord, rows[id].Cells[field.Slot].Value);
                 var wanted = (string?)await site.ScalarAsync($"SELECT ({byHand(id)})::text");
                 Assert.Equal(wanted is null ? Value.Empty : onRecord.Type == ValueForm.Text ? Value.Of(wanted) : Value.Of(decimal.Parse(wanted, System.Globalization.CultureInfo.InvariantCulture)), onRecord);
                 filled += onRecord.IsEmpty ? 0 : 1;
@@ -371,7 +371,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.True(Core.Access.AccessRules.LevelAt(Site.Guest, field) == AccessLevel.None);
         Assert.NotNull(RecordLists.TryOrder(type, "salesman", Site.Guest, out _));
         var row = (await site.Lists.ReadAsync(new(type, [], 5), Site.Guest)).Rows[0];
-        Assert.True(row.Values[field.Slot].IsEmpty);
+        Assert.True(row[field].Value.IsEmpty);
         Assert.DoesNotContain("salesman", RecordJson.Write((await site.Store.FindAsync(type, row.Id, Site.Guest))!, Site.Guest).ToJsonString(), StringComparison.Ordinal);
     }
 }

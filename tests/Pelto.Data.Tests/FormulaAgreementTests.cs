@@ -153,7 +153,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             for (string? after = null; ;)
             {
                 var page = await site.Lists.ReadAsync(new(target, keys, 500, after), Site.Administrator);
-                foreach (var row in page.Rows) reached[(code, row.Id)] = row.Values;
+                foreach (var row in page.Rows) reached[(code, row.Id)] = [.. row.Cells.Select(cell => cell.Value)];
                 if ((after = page.Next) is null) break;
             }
         }
@@ -163,7 +163,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
         for (string? after = null; ;)
         {
             var page = await site.Lists.ReadAsync(new(site.Type("delivery"), byNumber, 500, after), Site.Administrator);
-            deliveries.AddRange(page.Rows.OrderBy(row => row.Id).Select(row => (row.Values[site.Type("delivery").Header.Find("order")!.Slot] is { Type: ValueForm.Link } order ? order.Target : 0, row.Values)));
+            deliveries.AddRange(page.Rows.OrderBy(row => row.Id).Select(row => (row[site.Type("delivery").Header.Find("order")!].Value is { Type: ValueForm.Link } order ? order.Target : 0, row.Cells.Select(cell => cell.Value).ToArray())));
             if ((after = page.Next) is null) break;
         }
 

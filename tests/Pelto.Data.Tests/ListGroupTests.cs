@@ -59,8 +59,8 @@ public sealed class ListGroupTests(NarrowSite site) : IClassFixture<NarrowSite>
                 Assert.Equal(group.Count, rows.Count);
                 foreach (var (field, total) in groups.Totalled.Zip(group.Totals).Where(pair => pair.First.Code is "net_total" or "weight" or "copies"))
                 {
-                    var values = rows.Select(row => row.Values[field.Slot]).Where(value => !value.IsEmpty).Select(value => value.Number).ToList();
-                    var currencies = rows.Where(row => !row.Values[field.Slot].IsEmpty).Select(row => row.Values[type.Header.Find("currency")!.Slot].Text).Distinct().ToList();
+                    var values = rows.Select(row => row[field].Value).Where(value => !value.IsEmpty).Select(value => value.Number).ToList();
+                    var currencies = rows.Where(row => !row[field].Value.IsEmpty).Select(row => row[type.Header.Find("currency")!].Value.Text).Distinct().ToList();
                     if (field.Code == "net_total" && currencies.Count > 1) Assert.Equal("Several currencies.", total.Reason);
                     else if (values.Count == 0) Assert.True(total.IsEmpty);
                     else Assert.Equal(values.Sum(), total.Type == ValueForm.Money ? total.Amount : total.Number);

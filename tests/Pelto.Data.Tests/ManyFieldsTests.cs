@@ -80,7 +80,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         Assert.Null(RecordLists.TryOrder(type, "-m_1100,m_5", Site.Administrator, out var order));
         var rows = (await site.Lists.ReadAsync(new(type, order, 10) { Filters = [Filter.Parse(type, "m_1199~filled").Filter!] }, Site.Administrator)).Rows;
         Assert.Equal([1L, 2L], rows.Select(row => row.Id).Order());
-        Assert.Equal(Long(700), rows.Single(row => row.Id == 1).Values[At("m_700").Slot].Text);
+        Assert.Equal(Long(700), rows.Single(row => row.Id == 1)[At("m_700")].Value.Text);
 
         // What comes later stands behind these: a formula over fields of two tables, live and kept; a starting value for what is on file;
         // one that is filled until typed over.
@@ -144,10 +144,10 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         var page = await site.Lists.ReadAsync(new(site.Type("warehouse"), order, 1), Site.Administrator);
         var row = Assert.Single(page.Rows);
         Assert.Equal(3L, row.Id);
-        for (var n = 0; n < Most; n++) Assert.Equal(Short(n), row.Values[At($"m_{n}").Slot].Text);
+        for (var n = 0; n < Most; n++) Assert.Equal(Short(n), row[At($"m_{n}")].Value.Text);
         Assert.NotEqual(3L, Assert.Single((await site.Lists.ReadAsync(new(site.Type("warehouse"), order, 1, page.Next), Site.Administrator)).Rows).Id);
         row = Assert.Single((await site.Lists.ReadAsync(new(site.Type("warehouse"), order, 1) { Shown = [At("m_1500")] }, Site.Administrator)).Rows);
-        Assert.Equal((Short(1500), Short(1999), true), (row.Values[At("m_1500").Slot].Text, row.Values[At("m_1999").Slot].Text, row.Values[At("m_1501").Slot].IsEmpty));
+        Assert.Equal((Short(1500), Short(1999), true), (row[At("m_1500")].Value.Text, row[At("m_1999")].Value.Text, row[At("m_1501")].Value.IsEmpty));
 
         // Queries: the first view holds what three tables do.
         var first = await AskedAsync("SELECT m_3 || m_700 || m_1100 AS given FROM warehouse WHERE id = 3");

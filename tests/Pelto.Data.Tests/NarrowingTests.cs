@@ -94,7 +94,7 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
             foreach (var row in page.Rows)
             {
                 var state = new RecordState(type) { Id = row.Id };
-                row.Values.CopyTo(state.Header, 0);
+                row.Cells.Select(cell => cell.Value).ToArray().CopyTo(state.Header, 0);
                 states.Add(state);
             }
 

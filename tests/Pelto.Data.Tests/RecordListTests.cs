@@ -37,7 +37,7 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
         RecordLists.TryOrder(type, "-rank", Site.Desk, out var keys);
         var first = await site.Lists.ReadAsync(new(type, keys, 3), Site.Desk);
         var rest = await site.Lists.ReadAsync(new(type, keys, 500, first.Next), Site.Desk);
-        Assert.Equal(500, rest.Rows.Count(row => row.Values[type.Header.Find("rank")!.Slot].IsEmpty));
+        Assert.Equal(500, rest.Rows.Count(row => row[type.Header.Find("rank")!].Value.IsEmpty));
     }
 
     [Fact(DisplayName = "Searching takes words literally, in any column that the type searches")]
@@ -143,8 +143,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.ReadAsync(new(orders, [new(salesperson, false)], 5), Site.Guest));
         RecordLists.TryOrder(orders, null, Site.Guest, out var keys);
         var rows = (await site.Lists.ReadAsync(new(orders, keys, 50), Site.Guest)).Rows;
-        Assert.Contains(rows, row => row.Levels.TryGetValue(salesperson.Slot, out var level) && level == AccessLevel.Masked);
-        Assert.All(rows, row => Assert.True(row.Values[salesperson.Slot].IsEmpty && !row.Labels.ContainsKey(salesperson.Slot)));
+        Assert.Contains(rows, row => row[salesperson].Level == AccessLevel.Masked);
+        Assert.All(rows, row => Assert.True(row[salesperson].Value.IsEmpty && row[salesperson].Label.Length == 0));
         Assert.NotEmpty(await site.Lists.TargetsAsync(employees, [1], Site.Desk));
         Assert.Empty(await site.Lists.TargetsAsync(employees, [1], Site.Guest));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.FindAsync(employees, "E-01", Site.Guest));
@@ -161,6 +161,6 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         var type = site.Type("partner");
         RecordLists.TryOrder(type, null, Site.Desk, out var keys);
-        return [.. (await site.Lists.ReadAsync(new(type, keys, 50, Search: words), Site.Desk)).Rows.Select(row => row.Values[type.Identifier.Slot].Text)];
+        return [.. (await site.Lists.ReadAsync(new(type, keys, 50, Search: words), Site.Desk)).Rows.Select(row => row[type.Identifier].Value.Text)];
     }
 }

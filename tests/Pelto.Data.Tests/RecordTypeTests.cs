@@ -67,7 +67,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         await SaveAsync("rigging_plan", null, site.Changes("rigging_plan", ("name", Value.Of("Boat hall"))));
         var page = await site.Lists.ReadAsync(new(type, [new(type.Header.Find("height")!, Descending: false)], 10, Search: "crane") { Filters = [Filter.Parse(type, "height~between~10~20").Filter!] }, Site.Desk);
         Assert.Equal(plan.Id, page.Rows.Single().Id);
-        Assert.Equal("Selkäsaari Boatyard", page.Rows[0].Labels[type.Header.Find("customer")!.Slot]);
+        Assert.Equal("Selkäsaari Boatyard", page.Rows[0][type.Header.Find("customer")!].Label);
         Assert.Equal("Slipway crane, north (RP-0012)", (await site.Lists.PickAsync(type, "north slip", Site.Desk)).Single().Text);
 
         await SaveAsync("sales_order", 60, site.Changes("sales_order", ("plan", Value.LinkTo(plan.Id.Value))));

@@ -140,7 +140,7 @@ public sealed class RecordAccess : IRecordAccess
         void Take(Field field, string? line, Value[] values, Dictionary<Field, Origin> origins)
         {
             if (LevelAt(field, line) is var level && level >= AccessLevel.Read && !unshown.Contains((field, line))) return;
-            if (level == AccessLevel.Masked && EndingOf(field, values[field.Slot]) is { } ending) endings[(field, line)] = ending;
+            if (level == AccessLevel.Masked && Masks.EndingOf(field, values[field.Slot]) is { } ending) endings[(field, line)] = ending;
             values[field.Slot] = Value.Empty;
             origins.Remove(field);
         }
@@ -151,9 +151,6 @@ public sealed class RecordAccess : IRecordAccess
 
     private readonly Dictionary<(Field Field, string? Line), string> endings = [];
 
-    private static string? EndingOf(Field field, Value value) =>
-        field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && value.Type == ValueForm.Text && value.Text.Length >= Masks.LeastForEnding ? value.Text[^Masks.EndingLength..] : null;
-
     private static AccessLevel Level(FieldStanding at, Frame frame, bool isNew)
     {
         if (isNew) return at.AtMost;
@@ -162,23 +159,4 @@ public sealed class RecordAccess : IRecordAccess
 
     /// <summary>What the conditions of grants read of a record, or one of its lines: nothing of scratch fields, and who looks.</summary>
     public static Frame FrameOf(RecordState state, LineState? line, Viewer viewer) => state.FrameAt(line) with { Typed = viewer.Asked };
-}
-
-/// <summary>
-/// What stands for a masked value: always the same, so that it tells nothing; behind it the last characters, where the administrator lets
-/// them be seen.
-/// </summary>
-public static class Masks
-{
-    /// <summary>The pattern.</summary>
-    public const string Pattern = "•••••";
-
-    /// <summary>How many characters an ending has.</summary>
-    public const int EndingLength = 4;
-
-    /// <summary>A shorter value shows no ending: too little of it would be left unseen.</summary>
-    public const int LeastForEnding = 8;
-
-    /// <summary>The pattern, with an ending where there is one.</summary>
-    public static string With(string? ending) => ending is null ? Pattern : $"{Pattern} {ending}";
 }

@@ -23,17 +23,17 @@ public static class RecordJson
 
     /// <summary>Writes what the viewer may read of a record.</summary>
     public static JsonObject Write(RecordState state, Viewer viewer) =>
-        Write(state, (field, line) => viewer.LevelAt(field, state, line) >= AccessLevel.Read, static (field, value) => field.Kind.ToJson(value));
+        Write(state, (field, line) => state.CellAt(field, line, viewer).IsRead, static (field, value) => field.Kind.ToJson(value));
 
     /// <summary>What the viewer sees only masked of a record, by JSON pointers (RFC 6901); null when there is nothing.</summary>
     public static JsonArray? WriteMasked(RecordState state, Viewer viewer)
     {
         var masked = new JsonArray();
-        foreach (var field in state.Type.Header.Fields.Where(field => viewer.LevelAt(field, state, null) == AccessLevel.Masked))
+        foreach (var field in state.Type.Header.Fields.Where(field => state.CellAt(field, null, viewer).Mask is not null))
             masked.Add($"/values/{field.Code}");
         foreach (var part in state.Type.LineParts)
             foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
-                foreach (var field in part.Fields.Where(field => viewer.LevelAt(field, state, line) == AccessLevel.Masked))
+                foreach (var field in part.Fields.Where(field => state.CellAt(field, line, viewer).Mask is not null))
                     masked.Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"));
         return masked.Count == 0 ? null : masked;
     }
@@ -54,7 +54,7 @@ public static class RecordJson
 
         void Add(string pointer, Field field, LineState? line, Origin origin)
         {
-            if (viewer.LevelAt(field, state, line) < AccessLevel.Read) return;
+            if (!state.CellAt(field, line, viewer).IsRead) return;
             var said = new JsonObject { ["at"] = origin.At };
             if (origin.By is not null) said["typedBy"] = origin.By;
             if (origin.From is not null) said["from"] = origin.From;

@@ -42,7 +42,7 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
 
     // A list sorts by what people read, so for links the key is the target's label.
     private static object? KeyOf(SortKey key, ListRow row) =>
-        key.Field.Kind.IsOneLink ? row.Labels.GetValueOrDefault(key.Field.Slot) : key.Field.Kind.OrderKey(row.Values[key.Field.Slot]);
+        key.Field.Kind.IsOneLink ? row[key.Field].Label is { Length: > 0 } label ? label : null : key.Field.Kind.OrderKey(row[key.Field].Value);
 
     private static object? KeyIn(SortKey key, string? text) => text is null ? null
         : key.Field.Kind.IsOneLink ? text

@@ -11,70 +11,52 @@ namespace Pelto.Data.Records;
 /// <param name="viewer">For whom.</param>
 internal sealed class ListRows(RecordType type, Viewer viewer)
 {
-    private readonly List<Read> rows = [];
+    private readonly List<(long Id, Cell[] Cells)> rows = [];
 
     /// <summary>Takes what a statement gives.</summary>
     public async Task TakeAsync(NpgsqlDataReader reader, ListSql text, CancellationToken cancel)
     {
-        var masked = text.Fields.Where(field => viewer.LevelAt(field) == AccessLevel.Masked).ToList();
+        var levels = text.Fields.Select(viewer.LevelAt).ToArray();
+
+        // What they see masked in each row is not asked for, unless it has an ending that they see.
+        Cell[] begun = [.. type.Header.Fields.Select(field => viewer.LevelAt(field) == AccessLevel.Masked ? Cell.Of(field, Value.Empty, AccessLevel.Masked) : default)];
         for (var at = 0; await reader.ReadAsync(cancel); at++)
         {
-            if (at == rows.Count) rows.Add(new(reader.GetInt64(0), new Value[type.Header.Fields.Count]));
-            Take(reader, text, masked, rows[at]);
+            if (at == rows.Count) rows.Add((reader.GetInt64(0), [.. begun]));
+            Take(reader, text, levels, rows[at].Cells);
         }
     }
 
     /// <summary>The rows.</summary>
-    public List<ListRow> Rows() =>
-        rows.ConvertAll(static row => new ListRow(row.Id, row.Values, row.Labels) { Levels = row.Levels, Endings = row.Endings });
+    public List<ListRow> Rows() => rows.ConvertAll(static row => new ListRow(row.Id, row.Cells));
 
-    private static void Take(NpgsqlDataReader reader, ListSql text, List<Field> masked, Read row)
+    // What this row withholds is taken out here; nobody gets it from the list.
+    private static void Take(NpgsqlDataReader reader, ListSql text, AccessLevel[] levels, Cell[] cells)
     {
-        var closed = new List<Field>();
+        var read = new (Value Value, string? Label)[text.Fields.Count];
         var at = 1;
-        foreach (var field in text.Fields)
+        for (var i = 0; i < read.Length; i++)
         {
-            row.Values[field.Slot] = Columns.Read(reader, ref at, field.Source);
-            if (!text.Labelled.Contains(field)) continue;
-            if (!reader.IsDBNull(at)) row.Labels[field.Slot] = reader.GetString(at);
+            read[i].Value = Columns.Read(reader, ref at, text.Fields[i].Source);
+            if (!text.Labelled.Contains(text.Fields[i])) continue;
+            if (!reader.IsDBNull(at)) read[i].Label = reader.GetString(at);
             at++;
         }
 
-        // What a link points to that this person may not read is not there for them.
-        foreach (var link in text.Closed.Where(link => row.Values[link.Slot].Targets.Count > 0 && !row.Labels.ContainsKey(link.Slot)).ToList()) closed.Add(link);
-
-        // What this row withholds is taken out here; nobody gets it from the list.
         var answers = new bool[text.Answers.Count];
         for (var i = 0; i < answers.Length; i++) answers[i] = reader.GetBoolean(at++);
-        foreach (var decided in text.Levels)
+        var decided = text.Levels.Count == 0 ? null : text.Levels.ToDictionary(level => level.Field, level => level.In(answers));
+
+        // Also of what is never read, and so was not asked for: in some rows it is masked, in others not there.
+        foreach (var (field, level) in decided ?? []) cells[field.Slot] = Cell.Of(field, Value.Empty, level);
+        for (var i = 0; i < read.Length; i++)
         {
-            var level = decided.In(answers);
-            row.Levels[decided.Field.Slot] = level;
-            if (level < AccessLevel.Read) Withhold(decided.Field, level);
+            var (field, (value, label)) = (text.Fields[i], read[i]);
+            var level = decided is not null && decided.TryGetValue(field, out var here) ? here : levels[i];
+
+            // What a link points to that this person may not read is not there for them.
+            if (label is null && level > AccessLevel.Masked && value.Targets.Count > 0 && text.Closed.Contains(field)) level = AccessLevel.Masked;
+            cells[field.Slot] = Cell.Of(field, value, level, label ?? "");
         }
-
-        foreach (var field in masked) Withhold(field, AccessLevel.Masked);
-        foreach (var link in closed.Where(link => !row.Levels.TryGetValue(link.Slot, out var level) || level > AccessLevel.Masked))
-        {
-            row.Levels[link.Slot] = AccessLevel.Masked;
-            Withhold(link, AccessLevel.Masked);
-        }
-
-        void Withhold(Field field, AccessLevel level)
-        {
-            if (level == AccessLevel.Masked && GuardedColumns.Ends(field) && row.Values[field.Slot] is { Type: ValueForm.Text } text && text.Text.Length >= Masks.LeastForEnding)
-                row.Endings[field.Slot] = text.Text[^Masks.EndingLength..];
-            row.Values[field.Slot] = Value.Empty;
-            row.Labels.Remove(field.Slot);
-        }
-    }
-
-    private sealed record Read(long Id, Value[] Values)
-    {
-        public Dictionary<int, string> Labels { get; } = [];
-
-        public Dictionary<int, AccessLevel> Levels { get; } = [];
-
-        public Dictionary<int, string> Endings { get; } = [];
     }
 }

@@ -29,17 +29,13 @@ public sealed record ListQuery(RecordType Type, IReadOnlyList<SortKey> Order, in
     public Offer? Offer { get; init; }
 }
 
-/// <summary>A row of a list.</summary>
+/// <summary>A row of a list, as whoever asked for it gets it.</summary>
 /// <param name="Id">The record's id.</param>
-/// <param name="Values">Values of the header, by slot.</param>
-/// <param name="Labels">What links point to, as text, by slot.</param>
-public sealed record ListRow(long Id, Value[] Values, IReadOnlyDictionary<int, string> Labels)
+/// <param name="Cells">What was asked for of the header, by slot.</param>
+public sealed record ListRow(long Id, IReadOnlyList<Cell> Cells)
 {
-    /// <summary>The levels of the fields at which the record decides, by slot.</summary>
-    public IReadOnlyDictionary<int, AccessLevel> Levels { get; init; } = new Dictionary<int, AccessLevel>();
-
-    /// <summary>The endings of masked values, where they may be seen, by slot.</summary>
-    public IReadOnlyDictionary<int, string> Endings { get; init; } = new Dictionary<int, string>();
+    /// <summary>What they get of a field.</summary>
+    public Cell this[Field field] => Cells[field.Slot] is { Field: not null } cell ? cell : Cell.Nothing(field);
 }
 
 /// <summary>A page of a list.</summary>

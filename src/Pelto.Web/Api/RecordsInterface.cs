@@ -42,7 +42,7 @@ internal static class RecordsInterface
         try
         {
             var page = await lists.ReadAsync(new(found, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
-            var fields = found.Header.Fields.Select(field => (field, request.Viewer.LevelAt(field))).Where(one => one.Item2 > AccessLevel.None).ToList();
+            var fields = found.Header.Fields.Where(field => request.Viewer.LevelAt(field) > AccessLevel.None).ToList();
             var records = new JsonArray([.. page.Rows.Select(row => Row(fields, row))]);
             return Results.Json(new JsonObject { ["records"] = records, ["next"] = page.Next });
         }
@@ -245,15 +245,13 @@ internal static class RecordsInterface
             sent.TryGetValue<string>(out var identifier) ? await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) : null;
     }
 
-    private static JsonNode Row(IReadOnlyList<(Field Field, AccessLevel Level)> fields, ListRow row)
+    private static JsonNode Row(IReadOnlyList<Field> fields, ListRow row)
     {
         var (values, masked) = (new JsonObject(), new JsonArray());
-        foreach (var (field, level) in fields)
+        foreach (var cell in fields.Select(field => row[field]))
         {
-            // Where the record decides, the row says how.
-            var here = row.Levels.Count > 0 && row.Levels.TryGetValue(field.Slot, out var decided) && decided < AccessLevel.Read ? decided : level;
-            if (here >= AccessLevel.Read) values[field.Code] = field.Kind.ToJson(row.Values[field.Slot]);
-            else if (here == AccessLevel.Masked) masked.Add($"/values/{field.Code}");
+            if (cell.IsRead) values[cell.Field.Code] = cell.ToJson();
+            else if (cell.Mask is not null) masked.Add($"/values/{cell.Field.Code}");
         }
 
         var json = new JsonObject { ["id"] = row.Id, ["values"] = values };

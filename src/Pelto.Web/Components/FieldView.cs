@@ -9,8 +9,11 @@ namespace Pelto.Web.Components;
 /// <summary>A field as the form draws it.</summary>
 public sealed class FieldView
 {
+    /// <summary>What this person gets of it.</summary>
+    public required Cell Cell { get; init; }
+
     /// <summary>The field.</summary>
-    public required Field Field { get; init; }
+    public Field Field => Cell.Field;
 
     /// <summary>The input's name.</summary>
     public required string Name { get; init; }
@@ -28,10 +31,10 @@ public sealed class FieldView
     public required int Width { get; init; }
 
     /// <summary>What stands for a value that this person sees only masked; null for one that they may see.</summary>
-    public string? Masked { get; init; }
+    public string? Masked => Cell.Mask;
 
     /// <summary>Its value.</summary>
-    public required Value Value { get; init; }
+    public Value Value => Cell.Value;
 
     /// <summary>What stands in the input; for an amount without its unit, for choices their codes.</summary>
     public required string Text { get; init; }
@@ -122,19 +125,17 @@ public sealed class FieldView
     public string By { get; init; } = "";
 
     /// <summary>A value as it stands in a row of a list.</summary>
-    public static FieldView InRow(ListRow row, Field column, Viewer viewer) => new()
+    public static FieldView InRow(ListRow row, Field column, Locale locale) => new()
     {
-        Masked = (row.Levels.TryGetValue(column.Slot, out var level) ? level : viewer.LevelAt(column)) == AccessLevel.Masked ? Masks.With(row.Endings.GetValueOrDefault(column.Slot)) : null,
-        Field = column,
+        Cell = row[column],
         Name = "",
         Width = 1,
-        Value = row.Values[column.Slot],
         Text = "",
         Unit = "",
-        Locale = viewer.Locale,
+        Locale = locale,
         Record = row.Id,
         LineId = null,
-        LinkText = row.Labels.GetValueOrDefault(column.Slot, ""),
+        LinkText = row[column].Label,
         Target = null,
         IsWritable = false,
         Messages = [],

@@ -1,8 +1,6 @@
 using System.Globalization;
 using System.Text;
 using CsvHelper;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Data.Records;
 
@@ -40,7 +38,7 @@ internal static class ListExport
             var page = await lists.ReadAsync(query with { After = after.Length == 0 ? null : after }, request.Viewer, cancel);
             foreach (var row in page.Rows)
             {
-                foreach (var column in columns) csv.WriteCell(Written(row, column.Field, request.Viewer));
+                foreach (var column in columns) csv.WriteCell(row[column.Field].Text());
                 await csv.NextRecordAsync();
             }
 
@@ -49,14 +47,5 @@ internal static class ListExport
         }
 
         return Results.Empty;
-    }
-
-    private static string Written(ListRow row, Field field, Viewer viewer)
-    {
-        var view = FieldView.InRow(row, field, viewer);
-        var value = row.Values[field.Slot];
-        return view.Masked is { } masked ? masked
-            : field.Kind.IsLink ? view.LinkText
-            : field.Kind.Format(value);
     }
 }

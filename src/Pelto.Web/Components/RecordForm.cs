@@ -167,12 +167,11 @@ public sealed class RecordForm
         var clash = Clashes.GetValueOrDefault(name);
         return new()
         {
-            Field = field,
+            Cell = Cell.Given(field, value, level, State.Access?.EndingAt(field, line?.Key)),
             Name = name,
             Of = spot,
             Place = place,
             Width = place.Width,
-            Value = value,
             Locale = Viewer.Locale,
             Record = State.Id,
             LineId = line?.Id,
@@ -184,7 +183,6 @@ public sealed class RecordForm
             IsOutside = Viewer.Form is not null,
             MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
             IsNeeded = IsWritable && level == AccessLevel.Write && (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
-            Masked = level == AccessLevel.Masked ? Masks.With(State.Access?.EndingAt(field, line?.Key)) : null,
             IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && (field.Kind.IsSeveral || field.Kind.IsFormatted || field.Kind.StaysWithRecord)),
             Messages = [.. Messages[name]],
             Clash = clash,

@@ -445,7 +445,7 @@ public class ArrangeModel(CurrentRequest request, Drafts drafts, Catalogues cata
         var order = Screen.Sorted.Select(key => live.TryFindField(key.Column.Id, out var field) && request.Viewer.MayFind(field) ? new SortKey(field, key.Descending) : (SortKey?)null).OfType<SortKey>().ToList();
         if (order.Count == 0) order = [.. ListOrder.Of(live, live.Screens.ListFor(list, []), request.Viewer)];
         var page = await lists.ReadAsync(new(live, order, MostRows) { Shown = Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? field : null).OfType<Field>() }, request.Viewer);
-        Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? FieldView.InRow(row, field, request.Viewer) : null)])];
+        Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. Columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? FieldView.InRow(row, field, request.Locale) : null)])];
     }
 
     private async Task ShowAsync(string? asked)

@@ -184,10 +184,10 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public string LinkForMore => Link(Order, Page.Next);
 
     /// <summary>A row as the record that a link would point to.</summary>
-    public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row.Values[Type.Identifier.Slot]), Type.Name.Kind.IsOneLink ? "" : Type.Name.Kind.Format(row.Values[Type.Name.Slot]));
+    public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row[Type.Identifier].Value), Type.Name.Kind.IsOneLink ? "" : Type.Name.Kind.Format(row[Type.Name].Value));
 
     /// <summary>A value as it stands in a row.</summary>
-    public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, request.Viewer);
+    public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, request.Locale);
 
     private string Link(string? order, string? after, IEnumerable<Filter>? filters = null, IEnumerable<GroupKey>? keys = null)
     {
