@@ -1,10 +1,11 @@
 using System.Security.Cryptography;
 using System.Text;
-using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage;
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Auditing;
@@ -17,8 +18,6 @@ namespace Pelto.Data.Auditing;
 /// </remarks>
 public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
-    private const long Lock = 7_301_005;
-
     /// <summary>Who did it when Pelto itself did.</summary>
     public static Viewer Pelto { get; } = new(Guid.Empty, "Pelto", []);
 
@@ -75,7 +74,7 @@ public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> 
     // The lock first, in a statement of its own: what is read after it is what the one before committed.
     private static async Task<(long Number, string Hash)> HoldLastAsync(NpgsqlTransaction transaction, CancellationToken cancel)
     {
-        await using var batch = new NpgsqlBatch(transaction.Connection, transaction) { BatchCommands = { new($"SELECT pg_advisory_xact_lock({Lock})"), new("SELECT number, hash FROM pelto.audit ORDER BY number DESC LIMIT 1") } };
+        await using var batch = new NpgsqlBatch(transaction.Connection, transaction) { BatchCommands = { new($"SELECT pg_advisory_xact_lock({DatabaseLocks.Audit})"), new("SELECT number, hash FROM pelto.audit ORDER BY number DESC LIMIT 1") } };
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         await reader.NextResultAsync(cancel);
         return await reader.ReadAsync(cancel) ? (reader.GetInt64(0), reader.GetString(1)) : (0, AuditEntry.Beginning);

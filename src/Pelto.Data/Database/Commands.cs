@@ -47,9 +47,18 @@ internal static class Commands
         }
 
         /// <summary>Runs it once, and gives the first value of the first row; the default where there is none, or it is null.</summary>
+        /// <exception cref="InvalidCastException">The value is of another type.</exception>
         public async Task<T?> ValueAsync<T>(CancellationToken cancel)
         {
-            await using (command) return await command.ExecuteScalarAsync(cancel) is T value ? value : default;
+            await using (command)
+            {
+                return await command.ExecuteScalarAsync(cancel) switch
+                {
+                    null or DBNull => default,
+                    T value => value,
+                    var other => throw new InvalidCastException($"A {typeof(T).Name} was asked for, and a {other.GetType().Name} came."),
+                };
+            }
         }
 
         /// <summary>Runs it once, and gives all rows.</summary>

@@ -11,7 +11,6 @@ using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
-using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Hosts;
@@ -27,8 +26,6 @@ public sealed class Installer(
 
     // Seconds, for what may wait for another node.
     private const int Patience = 300;
-
-    private const long InstallLock = 7_301_003;
 
     private HostDescription Host => hosts.Installed;
 
@@ -54,7 +51,7 @@ public sealed class Installer(
     private async Task EnsureOnceAsync(CancellationToken cancel)
     {
         await using var guard = await database.Source.OpenConnectionAsync(cancel);
-        await guard.Command($"SELECT pg_advisory_lock({InstallLock})").Unhurried(Patience).RunAsync(cancel);
+        await guard.Command($"SELECT pg_advisory_lock({DatabaseLocks.Installing})").Unhurried(Patience).RunAsync(cancel);
         try
         {
             await using var context = database.NewContext();
@@ -79,7 +76,7 @@ public sealed class Installer(
         {
             // Where the connection broke, the lock went with it.
             if (guard.State == System.Data.ConnectionState.Open)
-                await guard.Command($"SELECT pg_advisory_unlock({InstallLock})").Unhurried(Patience).RunAsync(CancellationToken.None);
+                await guard.Command($"SELECT pg_advisory_unlock({DatabaseLocks.Installing})").Unhurried(Patience).RunAsync(CancellationToken.None);
         }
     }
 
@@ -97,7 +94,7 @@ public sealed class Installer(
     // Whoever publishes just now makes them those of the release that is about to go live.
     private async Task MakeReadableAsync(PeltoContext context, NpgsqlConnection guard, CancellationToken cancel)
     {
-        if (queries.Source is null || !await guard.Command($"SELECT pg_try_advisory_lock({Publisher.PublisherLock})").ValueAsync<bool>(cancel)) return;
+        if (queries.Source is null || !await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Publishing})").ValueAsync<bool>(cancel)) return;
         try
         {
             await MakeReadableAsync(context, cancel);
@@ -106,7 +103,7 @@ public sealed class Installer(
         finally
         {
             if (guard.State == System.Data.ConnectionState.Open)
-                await guard.Command($"SELECT pg_advisory_unlock({Publisher.PublisherLock})").Unhurried(Patience).RunAsync(CancellationToken.None);
+                await guard.Command($"SELECT pg_advisory_unlock({DatabaseLocks.Publishing})").Unhurried(Patience).RunAsync(CancellationToken.None);
         }
     }
 

@@ -20,7 +20,6 @@ namespace Pelto.Data.Jobs;
 /// </summary>
 public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryFills queries, AuditTrail audit, TimeProvider clock, ILogger<JobRunner> log)
 {
-    private const long RunnerLock = 7_301_004;
     private const int Patience = 50;
     private const string ByNight = "Pelto, each night";
 
@@ -128,14 +127,14 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
         // Called off while it is taken, it would be held by a connection that has gone back to the others, until somebody takes that up
         // again.
-        if (!await guard.Command($"SELECT pg_try_advisory_lock({RunnerLock})").ValueAsync<bool>(CancellationToken.None)) return;
+        if (!await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Jobs})").ValueAsync<bool>(CancellationToken.None)) return;
         try
         {
             while (await NextAsync(cancel) is { } job) await RunAsync(job, cancel);
         }
         finally
         {
-            await guard.Command($"SELECT pg_advisory_unlock({RunnerLock})").RunAsync(CancellationToken.None);
+            await guard.Command($"SELECT pg_advisory_unlock({DatabaseLocks.Jobs})").RunAsync(CancellationToken.None);
         }
     }
 

@@ -114,7 +114,9 @@ internal sealed class OutsideChecks(
     public async Task RememberAsync(DateTimeOffset now, CancellationToken cancel)
     {
         var chosen = Changed().SelectMany(entry => entry.Value.Targets.Select(target => (entry.At.Field!.Target!.Code, Target: target))).Distinct();
-        var rows = chosen.Select(one => new RecentRow { Person = viewer.Id, RecordType = one.Code, Record = one.Target, UsedAt = now }).ToList();
+
+        // In one order, so that two pages of one person do not wait for each other.
+        var rows = chosen.OrderBy(one => one).Select(one => new RecentRow { Person = viewer.Id, RecordType = one.Code, Record = one.Target, UsedAt = now }).ToList();
         if (rows.Count == 0) return;
         await using var context = contexts.Within(transaction);
         await context.UpsertAsync(rows, cancel);

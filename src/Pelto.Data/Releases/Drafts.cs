@@ -3,6 +3,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Releases;
@@ -29,8 +30,6 @@ public sealed class DraftChangedException() : Exception("Somebody else changed t
 public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, Storage.FactsReader facts, TimeProvider clock)
 {
     // Any number that no other lock of the application uses.
-    private const long WriterLock = 7_301_001;
-
     /// <summary>How many columns a table of what is added takes before the next is begun; tests have further tables sooner.</summary>
     internal int ColumnsInATable { get; set; } = Placing.MostHeld;
 
@@ -83,7 +82,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         MustWork(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Drafts})", cancel);
         var draft = await NowAsync(context, cancel);
         if (ifTag is not null && ifTag != draft.Tag) throw new DraftChangedException();
         var site = Heritage.Keep(draft.Site, await SettleAsync(change(draft.Site), cancel), catalogues.Live);
@@ -113,7 +112,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         MustWork(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Drafts})", cancel);
         if (await NewestAsync(context, cancel) is not { } newest) return null;
         if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name)
             throw new AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
@@ -139,7 +138,7 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Drafts})", cancel);
         foreach (var row in await context.Drafts.ToListAsync(cancel))
             row.Definition = change(SiteDefinition.FromJson(row.Definition)).ToJson();
         await context.SaveChangesAsync(cancel);

@@ -43,7 +43,6 @@ public sealed class Publisher(
 
     internal const string Stopped = "Stopped before anything went live.";
     private const string Begins = "Getting ready.";
-    internal const long PublisherLock = 7_301_002;
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
     private static readonly TimeSpan AskedAgain = TimeSpan.FromMilliseconds(60);
     private static readonly TimeSpan Outage = TimeSpan.FromSeconds(30);
@@ -211,14 +210,14 @@ public sealed class Publisher(
     private async Task<PublishingRow?> TryRunAsync(Guid id, CancellationToken cancel)
     {
         await using var guard = await source.OpenConnectionAsync(cancel);
-        if (!await guard.Command($"SELECT pg_try_advisory_lock({PublisherLock})").ValueAsync<bool>(cancel)) return null;
+        if (!await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Publishing})").ValueAsync<bool>(cancel)) return null;
         try
         {
             return await RunLockedAsync(id, cancel);
         }
         finally
         {
-            await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({PublisherLock})", guard);
+            await using var command = new NpgsqlCommand($"SELECT pg_advisory_unlock({DatabaseLocks.Publishing})", guard);
 
             // Where the connection broke, the lock went with it.
             await ((Task)command.ExecuteNonQueryAsync(CancellationToken.None)).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);

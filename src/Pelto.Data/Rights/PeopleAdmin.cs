@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Rights;
@@ -33,7 +34,6 @@ public sealed record PersonInput
 /// </summary>
 public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, ILookupNormalizer normalizer)
 {
-    private const long WriterLock = 7_301_006;
     private const int MostName = 120;
 
     /// <summary>The person as they stand, those who left included; null when there is none.</summary>
@@ -66,7 +66,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         if (Wrong(input) is var (at, sentence)) return (null, at, sentence);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.People})", cancel);
         var person = id is { } known ? await context.Users.FindAsync([known], cancel) : null;
         if (id is not null && person is null) return (null, "name", "This person is not there.");
         if (person is not null) input = input with { SignIn = person.UserName! };
@@ -130,7 +130,7 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(right))) return $"You may not {Works.InWords(right.Work).Replace("themselves", "yourself", StringComparison.Ordinal)} that far yourself, so you cannot let others.";
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({WriterLock})", cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.People})", cancel);
         var row = await context.WorkRights.FirstOrDefaultAsync(known => known.Audience == audience && known.Work == right.Work, cancel);
         var before = row is null ? null : Text(row);
         var had = row is null ? null : new WorkRight(row.Work, row.Types, row.Companies);

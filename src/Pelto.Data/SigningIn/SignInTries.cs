@@ -1,6 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.EntityFrameworkCore;
+using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
@@ -15,8 +16,6 @@ namespace Pelto.Data.SigningIn;
 public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
     // The first of the two numbers of the locks under which tries are counted.
-    private const int TriesLock = 7_301_010;
-
     /// <summary>How many tries one sender has for a name before it waits.</summary>
     public const int MostOfSender = 5;
 
@@ -43,7 +42,7 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
 
         // One after another for each name, on all nodes.
-        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({TriesLock}, hashtext({key}))", cancel);
+        await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Tries}, hashtext({key}))", cancel);
         await context.Failures.Where(row => row.At < since).ExecuteDeleteAsync(cancel);
         var tries = context.Failures.AsNoTracking().Where(row => row.Name == key && row.At > since);
         var mine = await tries.Where(row => row.Sender == sender).OrderByDescending(row => row.At).Take(MostOfSender).Select(row => row.At).ToListAsync(cancel);
