@@ -13,7 +13,12 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     private readonly SemaphoreSlim switching = new(1, 1);
     private volatile Catalogue? live;
     private Catalogue? before;
-    private volatile Drafted? drafted;
+
+    // Of drafts: as they are, and as they would be with what somebody types just now.
+    private readonly KeptCatalogues drafts = new(4);
+
+    // For forms that stay open while others publish.
+    private readonly KeptCatalogues earlier = new(4);
 
     /// <summary>The catalogue that is live. A request takes it once and keeps it.</summary>
     public Catalogue Live => live ?? throw new InvalidOperationException("No release has been loaded yet.");
@@ -26,12 +31,9 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     {
         if (release is not null) return Catalogue.Build(release.Value, hosts.Of(site), site);
 
-        // A page reads the draft several times while it stays as it is.
-        var (text, known, now) = (site.ToJson(), drafted, Live.Release);
-        if (known?.Text == text && known.Catalogue.Release == now) return known.Catalogue;
-        var catalogue = Catalogue.Build(now, hosts.Of(site), site);
-        drafted = new(text, catalogue);
-        return catalogue;
+        // A page reads the draft several times while it stays as it is, and tries the same while one types on.
+        var (text, now) = (site.ToJson(), Live.Release);
+        return drafts.Find(now, text) ?? drafts.Keep(Catalogue.Build(now, hosts.Of(site), site), text);
     }
 
     /// <summary>
@@ -39,12 +41,13 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     /// </summary>
     public async Task<Catalogue> AtAsync(int release, CancellationToken cancel = default)
     {
-        var (now, earlier) = (Live, before);
+        var (now, last) = (Live, before);
         if (release == now.Release) return now;
-        if (release == earlier?.Release) return earlier;
+        if (release == last?.Release) return last;
+        if (earlier.Find(release) is { } known) return known;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Releases.FindAsync([release], cancel);
-        return row is null ? now : Build(SiteDefinition.FromJson(row.Definition), release);
+        return row is null ? now : earlier.Keep(Build(SiteDefinition.FromJson(row.Definition), release));
     }
 
     /// <summary>Goes to the newest release in the database, if this node is not there yet.</summary>
@@ -75,6 +78,4 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
             switching.Release();
         }
     }
-
-    private sealed record Drafted(string Text, Catalogue Catalogue);
 }

@@ -176,13 +176,35 @@ public sealed class RecordStore(
         return await reaches.RunAsync(state.Type, () => { Pipeline.FillLive(state); return RecordAccess.Of(state, viewer); }, cancel);
     }
 
-    /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
-    public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default, TimeSpan? patience = null)
+    /// <summary>Begins to edit a record, or a new one (no id). Null when there is none that the viewer may read.</summary>
+    /// <param name="type">Its type.</param>
+    /// <param name="id">Its id; null for a new one.</param>
+    /// <param name="viewer">Who edits.</param>
+    /// <param name="cancel">Stops it.</param>
+    public async Task<RecordEdit?> EditAsync(RecordType type, long? id, Viewer viewer, CancellationToken cancel = default)
     {
-        if (id is null) MustCreate(type, viewer);
-        else MustWrite(type, viewer);
-        var loaded = id is { } known ? await LoadAsync(type, known, viewer, cancel) : Fresh(type, viewer) is var fresh ? (fresh, RecordAccess.Of(fresh, viewer)) : null;
-        if (loaded is not var (current, access) || !access.MayRead) return null;
+        if (id is null)
+        {
+            var fresh = Fresh(type, viewer);
+            return new(this, fresh, RecordAccess.Of(fresh, viewer));
+        }
+
+        MustRead(type, viewer);
+        return await LoadAsync(type, id.Value, viewer, cancel) is var (whole, access) && access.MayRead ? new(this, whole, access) : null;
+    }
+
+    /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
+    public async Task<Outcome?> TryAsync(RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
+    {
+        if (id is not null) MustWrite(type, viewer);
+        return await EditAsync(type, id, viewer, cancel) is { } edit ? await edit.TryAsync(changes, isDemanded, cancel: cancel) : null;
+    }
+
+    // Over a state of its own: it learns where it is and what is around it.
+    internal async Task<Outcome> TryAsync(RecordState current, RecordAccess access, RecordChanges changes, Func<Field, bool>? isDemanded, TimeSpan? patience, CancellationToken cancel)
+    {
+        var (type, viewer) = (current.Type, access.Viewer);
+        if (current.Id is not null) MustWrite(type, viewer);
         MustWrite(current, access, viewer);
         if (viewer.Form is null && type.Reaches.Count == 0 && type.Follows.Count == 0 && type.FillOrder.All(field => field.Asking is null) && !OutsideChecks.AreNeeded(type))
             return Withheld(current, Pipeline.Run(current, changes, viewer, Today, isDemanded), changes, access);

@@ -181,13 +181,13 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
     /// <summary>Saves. Answers with where to go, or with the form and what is wrong.</summary>
     public async Task<IActionResult> OnPostAsync(string type, string id, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return Gone(type);
-        var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: false);
-        var off = await TakeOffAsync(found, current, posted, cancel, QueryRunner.OfASave / 4);
+        if (request.Find(type) is not { } found || await EditAsync(found, id, cancel) is not { } edit) return Gone(type);
+        var posted = await reader.ReadAsync(Request.Form, found, edit.Current, keepsBlank: false);
+        var off = HasConditions(found) ? (await TriedAsync(edit, posted, QueryRunner.OfASave / 4, cancel)).Off : [];
         Saving saving;
         try
         {
-            saving = await store.SaveAsync(found, current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
+            saving = await store.SaveAsync(found, edit.Current.Id, posted.Changes, request.Viewer, isDemanded: await DemandedAsync(posted), cancel: cancel);
         }
         catch (AccessRefusedException refused)
         {
@@ -283,26 +283,31 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
 
     private async Task<(RecordType Type, RecordState Current, Outcome Outcome, PostedForm Posted, IReadOnlyList<Field> Off)?> RunAsync(string type, string id, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found || await CurrentAsync(found, id) is not { } current) return null;
-        var posted = await reader.ReadAsync(Request.Form, found, current, keepsBlank: true);
-        var off = await TakeOffAsync(found, current, posted, cancel);
-        return await store.TryAsync(found, current.Id, posted.Changes, request.Viewer, await DemandedAsync(posted), cancel) is { } outcome ? (found, current, outcome, posted, off) : null;
+        if (request.Find(type) is not { } found || await EditAsync(found, id, cancel) is not { } edit) return null;
+        var posted = await reader.ReadAsync(Request.Form, found, edit.Current, keepsBlank: true);
+        var (outcome, off) = await TriedAsync(edit, posted, null, cancel);
+        return (found, edit.Current, outcome, posted, off);
     }
 
-    // What was typed in fields that a condition takes off the screen is not saved, which may take off others; each goes once.
-    private async Task<IReadOnlyList<Field>> TakeOffAsync(RecordType type, RecordState current, PostedForm posted, CancellationToken cancel, TimeSpan? patience = null)
-    {
-        var off = new List<Field>();
-        if (type.Screens.LayersOf(request.Viewer).All(layer => layer.Operations.All(operation => string.IsNullOrWhiteSpace(operation.When)))) return off;
-        var all = type.Screens.AtMost(request.Viewer, current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
-        var unseen = Request.Form[FormReader.UnseenInput].OfType<string>().ToHashSet(StringComparer.Ordinal);
-        for (var before = -1; before < off.Count && await store.TryAsync(type, current.Id, posted.Changes, request.Viewer, cancel: cancel, patience: patience) is { } outcome;)
-        {
-            before = off.Count;
-            off.AddRange(ScreenRules.TakeOff(type.Screens.For(request.Viewer, outcome.State).Layout, all, posted.Changes, field => !unseen.Contains(new Spot(field.Part, null, field).ToString())));
-        }
+    private bool HasConditions(RecordType type) =>
+        type.Screens.LayersOf(request.Viewer).Any(layer => layer.Operations.Any(operation => !string.IsNullOrWhiteSpace(operation.When)));
 
-        return off;
+    // What was typed in fields that a condition takes off the screen is not saved, which may take off others; each goes once.
+    private async Task<(Outcome Outcome, IReadOnlyList<Field> Off)> TriedAsync(RecordEdit edit, PostedForm posted, TimeSpan? patience, CancellationToken cancel)
+    {
+        var (type, off, demanded) = (edit.Type, new List<Field>(), await DemandedAsync(posted));
+        var outcome = await edit.TryAsync(posted.Changes, demanded, patience, cancel);
+        if (!HasConditions(type)) return (outcome, off);
+        var all = type.Screens.AtMost(request.Viewer, edit.Current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
+        var unseen = Request.Form[FormReader.UnseenInput].OfType<string>().ToHashSet(StringComparer.Ordinal);
+        while (true)
+        {
+            var layout = type.Screens.For(request.Viewer, outcome.State).Layout;
+            var goes = ScreenRules.TakeOff(layout, all, posted.Changes, field => !unseen.Contains(new Spot(field.Part, null, field).ToString())).ToList();
+            if (goes.Count == 0) return (outcome, off);
+            off.AddRange(goes);
+            outcome = await edit.TryAsync(posted.Changes, demanded, patience, cancel);
+        }
     }
 
     // A form that was drawn before a release is not held to what it could not show.
@@ -311,6 +316,12 @@ public sealed class RecordModel(StockNotes stock, CurrentRequest request, Record
         if (posted.Release == request.Catalogue.Release) return static _ => true;
         var drawn = await catalogues.AtAsync(posted.Release);
         return field => drawn.FindField(field.Id)?.Required == true;
+    }
+
+    private async Task<RecordEdit?> EditAsync(RecordType type, string id, CancellationToken cancel)
+    {
+        if (id == "new") return request.Viewer.MayCreate(type) ? await store.EditAsync(type, null, request.Viewer, cancel) : null;
+        return TryId(id, out var known) ? await store.EditAsync(type, known, request.Viewer, cancel) : null;
     }
 
     private async Task<RecordState?> CurrentAsync(RecordType type, string id)
