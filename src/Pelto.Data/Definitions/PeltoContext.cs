@@ -3,6 +3,7 @@ using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Design;
 using Microsoft.EntityFrameworkCore.Diagnostics;
+using Microsoft.Extensions.Logging;
 
 namespace Pelto.Data.Definitions;
 
@@ -84,6 +85,11 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
 
         // As in RecordModels: one source of connections is one installation, of which only tests have many.
         builder.ConfigureWarnings(static warnings => warnings.Ignore(CoreEventId.ManyServiceProvidersCreatedWarning));
+
+        // Whoever asks is told of what fails, and what nobody expected is put down where requests and jobs end. Put down here as well,
+        // anybody could fill the log, by sending what no text can hold.
+        builder.ConfigureWarnings(static warnings => warnings.Log(
+            (CoreEventId.SaveChangesFailed, LogLevel.Debug), (RelationalEventId.CommandError, LogLevel.Debug)));
     }
 
     /// <inheritdoc/>
