@@ -69,7 +69,7 @@ public static class FieldSetReading
             Required = Cell("needed").ToUpperInvariant() is "YES" or "Y" or "X" or "TRUE" or "1" or "NEEDED",
         };
         field = Sized(field, kind, Cell("length"), problems);
-        if (Cell("length").Length > 0 && kind is not null && !Sizes.Exists(kind.Takes))
+        if (Cell("length").Length > 0 && kind is not null && !Lengths.Exists(kind.Takes))
             remarks.Add(PassedOver(kind, "length", Cell("length")));
         if (Standing(label, part, site, views) is { } standing) remarks.Add(standing);
         foreach (var option in Columned)
@@ -86,7 +86,7 @@ public static class FieldSetReading
     private static readonly KindOption[] Columned = [KindOption.Choices, KindOption.Target, KindOption.Scheme, KindOption.Currencies, KindOption.Units];
 
     // What the column of lengths can say.
-    private static readonly List<KindOption> Sizes = [KindOption.Length, KindOption.Digits, KindOption.Decimals];
+    private static readonly List<KindOption> Lengths = [KindOption.Length, KindOption.Digits, KindOption.Decimals];
 
     private static string PassedOver(FieldKind kind, string column, string cell) =>
         $"A field of the kind {kind.Label} has no {column}: “{cell}” is passed over.";

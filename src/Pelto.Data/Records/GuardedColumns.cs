@@ -1,6 +1,5 @@
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;
@@ -53,10 +52,6 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
         var of = standing.Of(field);
         return !of.Read.IsConditional && !of.Seen.IsConditional ? null : new(field, of.Read.IsConditional ? Ask(of.Read) : null, of.Seen.IsConditional ? Ask(of.Seen) : null, of.Read.IsSure, of.Seen.IsSure);
     }
-
-    /// <summary>True for a text whose last characters are seen where it is masked.</summary>
-    public static bool Ends(Field field) =>
-        field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true } && field.Kind.Holds == ValueForm.Text;
 
     private int Ask(Decision decision)
     {

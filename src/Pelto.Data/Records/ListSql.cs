@@ -38,8 +38,9 @@ internal sealed class ListSql
         (this.query, this.wanted, this.clock, this.viewer) = (query, wanted, clock, viewer);
 
         // With those that are always masked and show their ending, which is made of the value.
-        Fields = [.. wanted.Where(field => viewer.LevelAt(field) is var level && (level >= AccessLevel.Read || (level == AccessLevel.Masked && GuardedColumns.Ends(field))))];
+        Fields = [.. wanted.Where(field => viewer.LevelAt(field) is var level && (level >= AccessLevel.Read || (level == AccessLevel.Masked && Masks.LeavesEnding(field))))];
         Labelled = Fields.Where(IsLabelled).ToHashSet();
+        Closed = Fields.Where(IsClosed).ToHashSet();
         offer = new(query.Offer, query.Type, Parameter);
         Begin();
 
@@ -87,14 +88,16 @@ internal sealed class ListSql
     /// <summary>The fields whose values each row gives.</summary>
     public IReadOnlyList<Field> Fields { get; }
 
+    private bool IsClosed(Field link) =>
+        link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure;
+
     private bool IsLabelled(Field link) => link.Target is not null && viewer.MaySeeThrough(link);
 
     /// <summary>The links that are shown with what they point to.</summary>
     public IReadOnlySet<Field> Labelled { get; }
 
     /// <summary>The links whose targets are not all for this person to read: one that has no label points to what they may not.</summary>
-    public IEnumerable<Field> Closed =>
-        Fields.Where(link => link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure);
+    public IReadOnlySet<Field> Closed { get; } = new HashSet<Field>();
 
     /// <summary>The fields of which each row says how much is shown.</summary>
     public IReadOnlyList<RowLevel> Levels { get; private set; } = [];
