@@ -31,7 +31,14 @@ public static class PeltoData
         services.AddSingleton(_ => new HostReader(hostFolder));
         services.AddSingleton<HostVersions>();
         services.AddSingleton<RecordModels>();
+        services.AddSingleton<RecordReader>();
+        services.AddSingleton<RecordWriter>();
         services.AddSingleton<RecordStore>();
+        services.AddSingleton<RecordSaver>();
+        services.AddSingleton<RecordDeleter>();
+        services.AddSingleton<SecretShowing>();
+        services.AddSingleton<QueryOffers>();
+        services.AddSingleton<StockLevels>();
         services.AddSingleton<RecordLists>();
         services.AddSingleton<FormulaProofs>();
         services.AddSingleton<FormulaTrials>();
@@ -58,6 +65,13 @@ public static class PeltoData
         services.AddSingleton<Proposals>();
         services.AddSingleton<PublishingWatch>();
         services.AddSingleton<TakingBack>();
+        services.AddSingleton<PublishingProgress>();
+        services.AddSingleton<StepSql>();
+        services.AddSingleton<StepRunner>();
+        services.AddSingleton<ReleaseSwitch>();
+        services.AddSingleton<Rollout>();
+        services.AddSingleton<PublishingQueue>();
+        services.AddSingleton<ReleasePlans>();
         services.AddSingleton<Publisher>();
         services.AddSingleton<People>();
         services.AddSingleton<DemoSetting>();

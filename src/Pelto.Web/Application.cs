@@ -13,6 +13,7 @@ using Pelto.Data.SigningIn;
 using Pelto.Web.Api;
 using Pelto.Web.Components;
 using Pelto.Web.Live;
+using Pelto.Web.Pages;
 
 namespace Pelto.Web;
 
@@ -106,10 +107,23 @@ public static class Application
         services.AddSingleton<OfferTokens>();
         services.AddSingleton<OfferProofs>();
         services.AddScoped<RecordForms>();
+        services.AddScoped<RecordEditing>();
+        services.AddScoped<TypingAnswers>();
+        services.AddScoped<NewRecords>();
+        services.AddScoped<RelatedRecords>();
+        services.AddScoped<LinkOffers>();
         services.AddSingleton<SmallReleases>();
         services.AddSingleton<StockNotes>();
         services.AddScoped<ChoiceAdder>();
         services.AddScoped<FieldEffects>();
+        services.AddScoped<PreviewRecords>();
+        services.AddScoped<ArrangedScreens>();
+        services.AddScoped<FieldCheck>();
+        services.AddScoped<FieldSamples>();
+        services.AddScoped<FieldFormulas>();
+        services.AddScoped<FieldPreviews>();
+        services.AddScoped<FieldProofs>();
+        services.AddScoped<FieldLives>();
         services.AddSingleton<AccessGaps>();
         services.AddScoped<Components.Origins>();
         services.AddSingleton<RecordCounts>();

@@ -13,11 +13,11 @@ public sealed class JobService : EnduringService
     private readonly JobRunner runner;
 
     /// <summary>Hears of releases that begin jobs.</summary>
-    public JobService(JobRunner runner, Publisher publisher, ILogger<JobService> log)
+    public JobService(JobRunner runner, Rollout rollout, ILogger<JobService> log)
         : base(log)
     {
         this.runner = runner;
-        publisher.JobsBegan += Wake;
+        rollout.JobsBegan += Wake;
     }
 
     /// <inheritdoc/>

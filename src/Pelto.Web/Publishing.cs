@@ -6,7 +6,7 @@ namespace Pelto.Web;
 /// Carries publishings through in the background, so that the page can show how far each is and offer to stop it; also those that another
 /// node left behind when it died.
 /// </summary>
-public sealed class Publishing(Publisher publisher, ILogger<Publishing> log) : EnduringService(log)
+public sealed class Publishing(PublishingQueue queue, ILogger<Publishing> log) : EnduringService(log)
 {
     private static readonly TimeSpan NowAndThen = TimeSpan.FromSeconds(3);
     private readonly SemaphoreSlim wanted = new(0);
@@ -20,7 +20,7 @@ public sealed class Publishing(Publisher publisher, ILogger<Publishing> log) : E
     /// <inheritdoc/>
     protected override async Task WorkAsync(CancellationToken cancel)
     {
-        await publisher.ResumeAsync(cancel);
+        await queue.ResumeAsync(cancel);
         await wanted.WaitAsync(NowAndThen, cancel);
     }
 

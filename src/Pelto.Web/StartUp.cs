@@ -5,7 +5,7 @@ using Pelto.Data.Releases;
 namespace Pelto.Web;
 
 /// <summary>Before the first request: make the database ready, load the live release, and finish a publishing that was cut off.</summary>
-internal sealed class StartUp(Installer installer, Catalogues catalogues, Publisher publisher, ILogger<StartUp> log) : IHostedService
+internal sealed class StartUp(Installer installer, Catalogues catalogues, PublishingQueue publishings, ILogger<StartUp> log) : IHostedService
 {
     /// <summary>True once requests can be served.</summary>
     public bool IsOver { get; private set; }
@@ -16,7 +16,7 @@ internal sealed class StartUp(Installer installer, Catalogues catalogues, Publis
         await catalogues.CatchUpAsync(cancellationToken);
         try
         {
-            await publisher.ResumeAsync(cancellationToken);
+            await publishings.ResumeAsync(cancellationToken);
         }
         catch (AggregateException cutOff)
         {

@@ -44,13 +44,14 @@ internal static class UpdateCommand
     private static async Task<int> GoAsync(IServiceProvider services, HostUpdate update)
     {
         var (drafts, publisher) = (services.GetRequiredService<Drafts>(), services.GetRequiredService<Publisher>());
+        var queue = services.GetRequiredService<PublishingQueue>();
         if (await services.GetRequiredService<People>().ViewerAsync(Viewer.Administrator) is not { } viewer)
             return Refuse("There is no administrator in whose name it could be done.");
         if (await drafts.CountAsync() is > 0 and var count) return Refuse($"The draft holds {count} {(count == 1 ? "change" : "changes")} that would go live with it. Publish or discard {(count == 1 ? "it" : "them")} first, or update on the page ERP version.");
         var draft = await drafts.ChangeAsync(_ => update.Site, $"{update.To.Label} {update.To.Version}", viewer);
         try
         {
-            var row = await publisher.RunAsync(await publisher.StartAsync($"{update.To.Label} {update.To.Version}", viewer, draft.Version));
+            var row = await queue.RunAsync(await publisher.StartAsync($"{update.To.Label} {update.To.Version}", viewer, draft.Version));
             Console.WriteLine(row.Saying);
             return row.State == PublishingState.Done ? 0 : 1;
         }

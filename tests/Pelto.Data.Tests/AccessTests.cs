@@ -131,8 +131,8 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
 
         // It is not there to be changed or deleted either.
         var open = (long)(await site.ScalarAsync("SELECT min(id) FROM erp.sales_order WHERE status = 'closed'"))!;
-        Assert.Equal(SaveResult.Gone, (await site.Store.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("x") } }, Eero)).Result);
-        Assert.Equal(SaveResult.Gone, (await site.Store.DeleteAsync(catalogue, order, open, Eero)).Result);
+        Assert.Equal(SaveResult.Gone, (await site.Saver.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("x") } }, Eero)).Result);
+        Assert.Equal(SaveResult.Gone, (await site.Deleter.DeleteAsync(catalogue, order, open, Eero)).Result);
     }
 
     [Fact(DisplayName = "Changed only while open: the store refuses by what is on file, whatever is sent along, and says so")]
@@ -142,20 +142,20 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         var order = catalogue.Find("sales_order")!;
         var (closed, open) = ((long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'closed'"))!, (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'open'"))!);
         var changes = new RecordChanges { Header = { [order.Header.Find("reference")!] = Value.Of("late"), [order.Header.Find("status")!] = Value.Of("open") } };
-        Assert.Contains("but not change it as it stands", (await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(order, closed, changes, Eero))).Message, StringComparison.Ordinal);
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.DeleteAsync(catalogue, order, closed, Eero));
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("in time") } }, Eero)).Result);
+        Assert.Contains("but not change it as it stands", (await Assert.ThrowsAsync<AccessRefusedException>(() => site.Saver.SaveAsync(order, closed, changes, Eero))).Message, StringComparison.Ordinal);
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Deleter.DeleteAsync(catalogue, order, closed, Eero));
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("in time") } }, Eero)).Result);
 
         // One field of a record that is read otherwise; what was not sent stays, and what is masked is not written.
         var partner = catalogue.Find("partner")!;
         var limit = partner.Header.Find("credit_limit")!;
         var before = await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 5");
-        var refused = await site.Store.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(1m) } }, Eero);
+        var refused = await site.Saver.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(1m) } }, Eero);
         Assert.Equal("You may not change Credit limit.", Assert.Single(refused.Outcome.Messages).Sentence);
         Assert.True(refused.Outcome.State.Header[limit.Slot].IsEmpty);
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(partner, 5, new() { Header = { [partner.Header.Find("note")!] = Value.Of("called") } }, Eero)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(partner, 5, new() { Header = { [partner.Header.Find("note")!] = Value.Of("called") } }, Eero)).Result);
         Assert.Equal(before, await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 5"));
-        var saved = await site.Store.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(777m) } }, Manager);
+        var saved = await site.Saver.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(777m) } }, Manager);
         Assert.Equal(777m, saved.Outcome.State.Header[limit.Slot].Number);
         Assert.DoesNotContain("credit_limit", RecordJson.Write((await site.Store.FindAsync(partner, 5, Site.Guest))!, Site.Guest).ToJsonString(), StringComparison.Ordinal);
         Assert.Contains("There is no field “credit_limit”", RecordLists.TryOrder(partner, "credit_limit", Eero, out _), StringComparison.Ordinal);

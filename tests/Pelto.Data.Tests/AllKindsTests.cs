@@ -41,7 +41,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
     public async Task Kinds_are_kept_and_found()
     {
         await site.Drafts.ChangeAsync(draft => Kinds.Aggregate(draft, (all, kind) => all.With(kind.Field)), "Test", Site.Administrator);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         var type = site.Type("sales_order");
         var first = await NewOrderAsync(type);
         for (var i = 1; i < 3; i++) Assert.Equal(first + i, await NewOrderAsync(type));
@@ -50,7 +50,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
             var changes = new RecordChanges();
             foreach (var (definition, values) in Kinds)
                 changes.Header[type.Header.Find(definition.Code)!] = type.Header.Find(definition.Code)!.Kind.Parse(values[i]);
-            var saving = await site.Store.SaveAsync(type, first + i, changes, Site.Desk);
+            var saving = await site.Saver.SaveAsync(type, first + i, changes, Site.Desk);
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => $"{message.At}: {message.Sentence}")));
         }
 
@@ -82,15 +82,15 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal([first], await FindAsync(type, "k_formatted~contains~bold"));
         Assert.Equal([first + 1], await FindAsync(type, "k_date~to~2000-01-01"));
         Assert.DoesNotContain("sesame", (string)(await site.ScalarAsync($"SELECT k_secret FROM added.sales_order WHERE id = {first}"))!, StringComparison.Ordinal);
-        Assert.Equal("sesame", await site.Store.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
+        Assert.Equal("sesame", await site.Secrets.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
         Assert.Equal(["Eero Lahdenmaa"], (await site.Audit.FindAsync(new(Kind: Core.Auditing.AuditKinds.Showing, Record: first) { Subjects = ["f-k_secret"] }, 10)).Select(entry => entry.By));
 
         // Deleted and brought back, a record has all of it again, the secret included.
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, first, Site.Desk);
-        Assert.Equal(first, await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
+        var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, first, Site.Desk);
+        Assert.Equal(first, await site.Deleter.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
         var again = (await site.Store.FindAsync(type, first, Site.Desk))!;
         Assert.Equal(kept[0].Header, again.Header);
-        Assert.Equal("sesame", await site.Store.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
+        Assert.Equal("sesame", await site.Secrets.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
     }
 
     [Fact(DisplayName = "A file belongs to who brought it until a record has it; a picture is told by its content")]
@@ -101,13 +101,13 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         var files = site.Services.GetRequiredService<Files>();
         var type = site.Type("item");
         var plan = await files.PutAsync("plan.txt", "hello"u8.ToArray(), Site.Administrator);
-        var wrong = await site.Store.SaveAsync(type, 1, site.Changes("item", ("photo", Value.FileOf(plan.Id, plan.Name)), ("plan", Value.FileOf(Guid.NewGuid(), "other.txt"))), Site.Administrator);
+        var wrong = await site.Saver.SaveAsync(type, 1, site.Changes("item", ("photo", Value.FileOf(plan.Id, plan.Name)), ("plan", Value.FileOf(Guid.NewGuid(), "other.txt"))), Site.Administrator);
         Assert.Equal(["header.photo", "header.plan"], wrong.Outcome.Messages.Select(message => message.At.ToString()).Order());
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 1, site.Changes("item", ("plan", Value.FileOf(plan.Id, "renamed by the browser"))), Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 1, site.Changes("item", ("plan", Value.FileOf(plan.Id, "renamed by the browser"))), Site.Administrator)).Result);
         var found = await files.FindAsync(type, 1, type.Header.Find("plan")!, null, Site.Desk);
         Assert.Equal(("plan.txt", "hello"), (found!.Name, System.Text.Encoding.UTF8.GetString(found.Content)));
         Assert.Null(await files.FindOwnAsync(plan.Id, Site.Desk));
-        Assert.Equal(SaveResult.Refused, (await site.Store.SaveAsync(type, 2, site.Changes("item", ("plan", Value.FileOf(plan.Id, plan.Name))), new(Guid.NewGuid(), "Somebody else", ["administrator"]))).Result);
+        Assert.Equal(SaveResult.Refused, (await site.Saver.SaveAsync(type, 2, site.Changes("item", ("plan", Value.FileOf(plan.Id, plan.Name))), new(Guid.NewGuid(), "Somebody else", ["administrator"]))).Result);
         Assert.Equal("image/png", FileRules.PictureType([0x89, .. "PNG\r\n\x1a\n"u8, 0]));
         Assert.Null(FileRules.PictureType("<svg xmlns='http://www.w3.org/2000/svg' onload='alert(1)'/>"u8));
     }
@@ -117,7 +117,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         await site.PublishAsync(Site.Field("seal", "text", type: "partner") with { Unique = true });
         var type = site.Type("partner");
-        var results = await Task.WhenAll(Enumerable.Range(1, 8).Select(id => site.Store.SaveAsync(type, id, site.Changes("partner", ("seal", Value.Of("S-1"))), Site.Desk)));
+        var results = await Task.WhenAll(Enumerable.Range(1, 8).Select(id => site.Saver.SaveAsync(type, id, site.Changes("partner", ("seal", Value.Of("S-1"))), Site.Desk)));
         Assert.Single(results, result => result.Result == SaveResult.Saved);
         Assert.All(results.Where(result => result.Result != SaveResult.Saved), result => Assert.Equal("Another partner has this seal already.", result.Outcome.Messages.Single().Sentence));
         await site.PublishAsync(Site.Field("tag", "text", "lines") with { Unique = true });
@@ -126,11 +126,11 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         var lines = (await site.Store.FindAsync(order, 20, Site.Desk))!.LinesOf(part);
         var changes = new RecordChanges();
         changes.Lines[part] = [.. lines.Select(line => new EnteredLine(line.Key, line.Id, new Dictionary<Field, Parsed> { [part.Find("tag")!] = Value.Of("same") }))];
-        if (lines.Count > 1) Assert.Equal(lines.Count, (await site.Store.SaveAsync(order, 20, changes, Site.Desk)).Outcome.Messages.Count);
+        if (lines.Count > 1) Assert.Equal(lines.Count, (await site.Saver.SaveAsync(order, 20, changes, Site.Desk)).Outcome.Messages.Count);
     }
 
     private async Task<long> NewOrderAsync(RecordType type) =>
-        (await site.Store.SaveAsync(type, null, site.Changes("sales_order", ("customer", Value.LinkTo(1))), Site.Desk)).Outcome.State.Id!.Value;
+        (await site.Saver.SaveAsync(type, null, site.Changes("sales_order", ("customer", Value.LinkTo(1))), Site.Desk)).Outcome.State.Id!.Value;
 
     private static IEqualityComparer<IEnumerable<long>> Comparer(Field field) =>
         EqualityComparer<IEnumerable<long>>.Create((one, other) => field.Kind is YesNoKind || one!.First() == other!.First());

@@ -20,7 +20,7 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     {
         if (on.All(one => site.Catalogues.Live.Site.GuardOf(one) is not null)) return;
         await site.Drafts.ChangeAsync(draft => on.Aggregate(draft, static (draft, one) => draft.With(new Guard { On = one })), "Guarded " + string.Join(", ", on), Henna);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("Figures are not for everybody", Henna));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("Figures are not for everybody", Henna));
     }
 
     private async Task<string[]> SaidAsync(AuditSearch search) => [.. (await site.Audit.FindAsync(search, 100)).Select(entry => $"{entry.By}, {entry.From}: {entry.Note.What}: {entry.Note.Before ?? "-"} > {entry.Note.After ?? "-"}")];
@@ -50,14 +50,14 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     {
         await GuardAsync("partner.credit_limit", "partner.note");
         var type = site.Type("partner");
-        var made = await site.Store.SaveAsync(type, null, site.Changes("partner", ("name", Value.Of("Vesiposti Oy")), ("credit_limit", Value.Of(4000m)), ("country", Value.Of("FI"))), Henna);
+        var made = await site.Saver.SaveAsync(type, null, site.Changes("partner", ("name", Value.Of("Vesiposti Oy")), ("credit_limit", Value.Of(4000m)), ("country", Value.Of("FI"))), Henna);
         Assert.True(made.Result == SaveResult.Saved, string.Join(" ", made.Outcome.Messages.Select(message => message.Sentence)));
         var id = made.Outcome.State.Id!.Value;
-        await site.Store.SaveAsync(type, id, site.Changes("partner", ("credit_limit", Value.Of(5000m)), ("name", Value.Of("Vesiposti Ab"))), Henna);
-        var refused = await site.Store.SaveAsync(type, id, site.Changes("partner", ("credit_limit", Value.Of(6000m)), ("name", Value.Empty)), Henna);
+        await site.Saver.SaveAsync(type, id, site.Changes("partner", ("credit_limit", Value.Of(5000m)), ("name", Value.Of("Vesiposti Ab"))), Henna);
+        var refused = await site.Saver.SaveAsync(type, id, site.Changes("partner", ("credit_limit", Value.Of(6000m)), ("name", Value.Empty)), Henna);
         Assert.Equal(SaveResult.Refused, refused.Result);
-        var deleted = await site.Store.DeleteAsync(site.Catalogues.Live, type, id, Henna);
-        await site.Store.RestoreAsync(site.Catalogues.Live, type, deleted.Undo!.Value, Henna);
+        var deleted = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, id, Henna);
+        await site.Deleter.RestoreAsync(site.Catalogues.Live, type, deleted.Undo!.Value, Henna);
         var title = made.Outcome.State.Title;
         Assert.Equal(
         [
@@ -93,7 +93,7 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     public async Task Many_at_once()
     {
         await GuardAsync("partner.credit_limit", "partner.note");
-        await Parallel.ForEachAsync(Enumerable.Range(1, 40), async (at, cancel) => await site.Store.SaveAsync(site.Type("partner"), 1 + (at % 7), site.Changes("partner", ("credit_limit", Value.Of(1000m + at))), Henna, cancel: cancel));
+        await Parallel.ForEachAsync(Enumerable.Range(1, 40), async (at, cancel) => await site.Saver.SaveAsync(site.Type("partner"), 1 + (at % 7), site.Changes("partner", ("credit_limit", Value.Of(1000m + at))), Henna, cancel: cancel));
         var check = await site.Audit.CheckAsync();
         Assert.Null(check.Why);
         Assert.True(check.Entries >= 40);

@@ -123,7 +123,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
         var open = ((string)(await site.ScalarAsync("SELECT string_agg(id::text, ',' ORDER BY id) FROM erp.sales_order WHERE status = 'open'"))!).Split(',').Select(id => long.Parse(id, System.Globalization.CultureInfo.InvariantCulture)).ToList();
         foreach (var (order, amount, currency, reach, unit) in new[] { (open[0], 10m, "EUR", 2m, "MTR"), (open[1], 5m, "EUR", 500m, "MMT"), (open[2], 7m, "NOK", 1m, "MTR") })
         {
-            var saving = await site.Store.SaveAsync(type, order, site.Changes("sales_order", ("deposit", Value.Money(amount, currency)), ("reach", Value.Quantity(reach, unit))), Site.Desk);
+            var saving = await site.Saver.SaveAsync(type, order, site.Changes("sales_order", ("deposit", Value.Money(amount, currency)), ("reach", Value.Quantity(reach, unit))), Site.Desk);
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
         }
 
@@ -144,7 +144,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
         Assert.Empty(problems);
         Assert.DoesNotContain("credit_limit", settled.FindQuery("q-last")!.Sql, StringComparison.Ordinal);
         await site.Drafts.ChangeAsync(_ => settled, "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var paid = ((string)(await site.ScalarAsync("SELECT o.customer || '|' || l.item || '|' || round(l.price, 2) FROM erp.sales_order_lines l JOIN erp.sales_order o ON o.id = l.parent ORDER BY o.order_date DESC, o.id DESC, l.position DESC LIMIT 1"))!).Split('|');
         var orders = site.Type("sales_order");

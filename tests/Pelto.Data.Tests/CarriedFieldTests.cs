@@ -24,7 +24,7 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
 
     private async Task<RecordState> SaveAsync(long? id, params (string Code, Value Value)[] entered)
     {
-        var saving = await site.Store.SaveAsync(Orders, id, site.Changes("sales_order", entered), Site.Desk);
+        var saving = await site.Saver.SaveAsync(Orders, id, site.Changes("sales_order", entered), Site.Desk);
         Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
         return (await site.Store.FindAsync(Orders, saving.Outcome.State.Id!.Value, Site.Desk))!;
     }
@@ -37,7 +37,7 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
     {
         var changes = site.Changes("sales_order", ("customer", Value.LinkTo(3)));
         changes.Lines[Orders.LineParts[0]] = [site.Line("a", null, ("item", Value.LinkTo(5)), ("quantity", Value.Of(2m))), site.Line("b", null, ("item", Value.LinkTo(5)), ("quantity", Value.Of(1m)), ("price", Value.Of(7m)))];
-        var saved = (await site.Store.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
+        var saved = (await site.Saver.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
         Assert.Equal($"{await site.ScalarAsync("SELECT payment_terms || currency FROM erp.partner WHERE id = 3")}", saved.Header[Orders.Header.Find("payment_terms")!.Slot].Text + saved.Header[Orders.Header.Find("currency")!.Slot].Text);
         Assert.Equal($"{await site.ScalarAsync("SELECT name || unit || price || ' 7' FROM erp.item WHERE id = 5")}", $"{await site.ScalarAsync($"SELECT string_agg(description || unit || price, '' ORDER BY position) FILTER (WHERE position = 0) || ' ' || max(price) FILTER (WHERE position = 1) FROM erp.sales_order_lines WHERE parent = {saved.Id}")}");
     }
@@ -61,8 +61,8 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.to_whom IS DISTINCT FROM p.name"));
 
         var fresh = await SaveAsync(null, ("customer", Value.LinkTo(3)), ("to_whom", Value.Of("Gate 3")));
-        var gone = await site.Store.DeleteAsync(site.Catalogues.Live, Orders, fresh.Id!.Value, Site.Desk);
-        Assert.Equal(fresh.Id, await site.Store.RestoreAsync(site.Catalogues.Live, Orders, gone.Undo!.Value, Site.Desk));
+        var gone = await site.Deleter.DeleteAsync(site.Catalogues.Live, Orders, fresh.Id!.Value, Site.Desk);
+        Assert.Equal(fresh.Id, await site.Deleter.RestoreAsync(site.Catalogues.Live, Orders, gone.Undo!.Value, Site.Desk));
         Assert.Equal(Site.Desk.Name, (await site.Store.FindAsync(Orders, fresh.Id.Value, Site.Desk))!.Origins[Orders.Header.Find("to_whom")!].By);
     }
 
@@ -74,7 +74,7 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.Equal(Site.Desk.Name, RecordJson.WriteOrigins(typed, Site.Desk)!["/values/at_city"]!["typedBy"]!.GetValue<string>());
         using var sent = System.Text.Json.JsonDocument.Parse("""{"values": {}, "fillAgain": ["/values/at_city"]}""");
         var refusals = new List<(string Pointer, string Sentence)>();
-        var saving = await site.Store.SaveAsync(Orders, typed.Id, RecordJson.ReadChanges(sent.RootElement, Orders, refusals), Site.Desk);
+        var saving = await site.Saver.SaveAsync(Orders, typed.Id, RecordJson.ReadChanges(sent.RootElement, Orders, refusals), Site.Desk);
         Assert.Empty(refusals);
         Assert.Equal((string)(await site.ScalarAsync("SELECT city FROM erp.partner WHERE id = 3"))!, saving.Outcome.State.Header[Orders.Header.Find("at_city")!.Slot].Text);
         Assert.Equal("partner/3", RecordJson.WriteOrigins(saving.Outcome.State, Site.Desk)!["/values/at_city"]!["from"]!.GetValue<string>());

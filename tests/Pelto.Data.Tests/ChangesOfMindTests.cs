@@ -27,7 +27,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         for (var i = 0; i < 600; i++) await site.ScalarAsync($"INSERT INTO added.item (id, size) VALUES ({i + 1}, nullif('{values[i % 6]}', '')) ON CONFLICT (id) DO UPDATE SET size = excluded.size");
 
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "decimal", Length = null }), "Test", Site.Administrator);
-        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
+        var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
         Assert.Contains("300 values on file are carried over, while everyone works; 200 cannot be turned and become empty.", plan.Changes.Single().Effect, StringComparison.Ordinal);
 
         // People write all the while, under the old release and then under the new one.
@@ -39,14 +39,14 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
             {
                 var now = site.Type("item");
                 var field = now.Header.Find("size")!;
-                var saving = await site.Store.SaveAsync(now, 1 + (n++ % 40), new() { Header = { [field] = field.Kind.Parse((n % 900).ToString(System.Globalization.CultureInfo.InvariantCulture)) } }, Site.Administrator);
+                var saving = await site.Saver.SaveAsync(now, 1 + (n++ % 40), new() { Header = { [field] = field.Kind.Parse((n % 900).ToString(System.Globalization.CultureInfo.InvariantCulture)) } }, Site.Administrator);
                 Assert.Equal(SaveResult.Saved, saving.Result);
             }
 
             return n;
         });
         await WrittenAsync(12);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("Numbers are better", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("Numbers are better", Site.Administrator));
         await WrittenAsync(n + 12);
         await stop.CancelAsync();
         var written = Math.Min(40, await writing);
@@ -60,10 +60,10 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pelto.carry"));
 
         // Back again: what could not be turned is there as it was, what was changed meanwhile is what it became.
-        await site.Store.SaveAsync(site.Type("item"), 100, site.Changes("item", ("size", Value.Of(55m))), Site.Administrator);
+        await site.Saver.SaveAsync(site.Type("item"), 100, site.Changes("item", ("size", Value.Of(55m))), Site.Administrator);
         await site.Drafts.ChangeAsync(draft => draft.With(draft.Find(text.Id)! with { Kind = "text", Column = 0 }), "Test", Site.Administrator);
-        Assert.Equal("size becomes text, up to 30 again.", (await site.Publisher.PlanAsync(Site.Administrator)).Plan.Changes.Single().Sentence);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("Text after all", Site.Administrator));
+        Assert.Equal("size becomes text, up to 30 again.", (await site.Plans.PlanAsync(Site.Administrator)).Plan.Changes.Single().Sentence);
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("Text after all", Site.Administrator));
         Assert.Equal("about 3", (await site.Store.FindAsync(site.Type("item"), 99, Site.Desk))!.Header[site.Type("item").Header.Find("size")!.Slot].Text);
         Assert.Equal("55", ((string)(await site.ScalarAsync("SELECT size FROM added.item WHERE id = 100"))!).Replace(".00", "", StringComparison.Ordinal));
         Assert.Equal("1 000", await site.ScalarAsync("SELECT size FROM added.item WHERE id = 46"));
@@ -107,7 +107,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
             await site.Drafts.ChangeAsync(draft => draft.With(Kind(kind) with { Column = draft.Find("f-many")!.Column }), "Test", Site.Administrator);
             var draft = site.Catalogues.Build((await site.Drafts.ReadAsync()).Site).FindField("f-many")!;
             var preview = await site.Services.GetRequiredService<FactsReader>().PreviewAsync(before, draft, Site.Administrator);
-            Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
+            Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
             Assert.Equal(preview!.Converts, await site.Services.GetRequiredService<FactsReader>().CountFilledAsync(site.Type("partner").Header.Find("many")!, Site.Administrator));
         }
     }
@@ -124,7 +124,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         await using (var transaction = await holder.BeginTransactionAsync())
         {
             await using (var command = new Npgsql.NpgsqlCommand($"SELECT 1 FROM {await site.TableWithAsync("mark")} ORDER BY id DESC LIMIT 1 FOR UPDATE", holder, transaction)) await command.ExecuteScalarAsync();
-            var running = site.Publisher.RunAsync(id);
+            var running = site.Publishings.RunAsync(id);
             await Task.Delay(700);
             Assert.True(await site.Publisher.StopAsync(id, Site.Administrator));
             await transaction.RollbackAsync();
@@ -157,14 +157,14 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
                 down.CancelAfter(600);
             }
 
-            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => site.Publisher.RunAsync(id, down.Token));
+            await Assert.ThrowsAnyAsync<OperationCanceledException>(() => site.Publishings.RunAsync(id, down.Token));
             await transaction.RollbackAsync();
         }
 
         site.Catalogues.WentLive -= Down;
         Assert.Equal(afterSwitch ? "integer" : "text", site.Type("sales_order").LineParts[0].Find("cut_" + name)!.Kind.Name);
         await site.ScalarAsync($"UPDATE added.sales_order_lines SET cut_{name} = '77' WHERE id = 5");
-        await site.Publisher.ResumeAsync();
+        await site.Publishings.ResumeAsync();
         Assert.Equal("integer", site.Type("sales_order").LineParts[0].Find("cut_" + name)!.Kind.Name);
         Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM added.sales_order_lines WHERE cut_{name}__2 IS DISTINCT FROM CASE id WHEN 5 THEN 77 ELSE id END"));
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_trigger WHERE tgname LIKE 'track%'"));
@@ -176,7 +176,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     public async Task Starting_values_fill()
     {
         await site.PublishAsync(Site.Field("zone", "text", type: "partner"));
-        await site.Store.SaveAsync(site.Type("partner"), 5, site.Changes("partner", ("zone", Value.Of("own"))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 5, site.Changes("partner", ("zone", Value.Of("own"))), Site.Desk);
         await site.PublishAsync(Site.Field("zone", "text", type: "partner") with { StartingValue = "north", FillExisting = true });
         Assert.Equal("north", site.Store.Fresh(site.Type("partner"), Site.Desk).Header[site.Type("partner").Header.Find("zone")!.Slot].Text);
         await Jobs.RunOpenAsync();
@@ -184,7 +184,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal((JobState.Done, 411L), (job.State, job.Changed));
         Assert.Equal(411L, await site.ScalarAsync("SELECT count(*) FROM added.partner WHERE zone = 'north'"));
 
-        await site.Store.SaveAsync(site.Type("partner"), 6, site.Changes("partner", ("zone", Value.Of("south"))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 6, site.Changes("partner", ("zone", Value.Of("south"))), Site.Desk);
         Assert.True(await Jobs.UndoAsync(job.Id, Site.Administrator));
         await Jobs.RunOpenAsync();
         Assert.Equal(JobState.Undone, (await Jobs.AllAsync()).First(row => row.Id == job.Id).State);
@@ -230,23 +230,23 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         var list = new ChoiceList { Id = "l-steel", Label = "Steel", Choices = [new("s1", "S1"), new("s2", "S 2"), new("s3", "S3")] };
         FieldDefinition[] fields = [Site.Field("steel", "choice", type: "item") with { ChoiceList = "l-steel" }, Site.Field("steels", "choices", type: "item") with { ChoiceList = "l-steel" }];
         await site.Drafts.ChangeAsync(draft => fields.Aggregate(draft.With(list), (all, field) => all.With(field)), "Test", Site.Administrator);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         await site.ScalarAsync("INSERT INTO added.item (id, steel, steels) SELECT id, 's' || (1 + id % 3), ARRAY['s2', 's' || (1 + id % 3)] FROM erp.item WHERE id BETWEEN 701 AND 1000 ON CONFLICT (id) DO UPDATE SET steel = excluded.steel, steels = (SELECT array_agg(DISTINCT s) FROM unnest(excluded.steels) s)");
         var before = await site.ScalarAsync("SELECT md5(string_agg(steel || array_to_string(steels, '+'), ',' ORDER BY id)) FROM added.item WHERE steel IS NOT NULL");
         await site.Drafts.ChangeAsync(draft => draft.With(list with { Choices = [list.Choices[0], list.Choices[1] with { MergedInto = "s1" }, list.Choices[2] with { Retired = true }] }), "Test", Site.Administrator);
-        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
+        var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
         Assert.Contains("400 records with S 2 get S1; it can be undone.", plan.Changes.Single().Effect, StringComparison.Ordinal);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         await Jobs.RunOpenAsync();
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM added.item WHERE steel = 's2' OR steels @> ARRAY['s2']"));
 
         // What is merged is read as what took its place; what is retired stays where it is, and is not taken anew.
         var type = site.Type("item");
         Assert.Equal("s1", type.Header.Find("steel")!.Kind.Parse("S 2").Value.Text);
-        var retired = await site.Store.SaveAsync(type, 1, site.Changes("item", ("steel", Value.Of("s3"))), Site.Administrator);
+        var retired = await site.Saver.SaveAsync(type, 1, site.Changes("item", ("steel", Value.Of("s3"))), Site.Administrator);
         Assert.Equal("“S3” is retired. Choose another.", retired.Outcome.Messages.Single().Sentence);
         var holding = (long)(await site.ScalarAsync("SELECT min(id) FROM added.item WHERE steel = 's3'"))!;
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, holding, site.Changes("item", ("steel", Value.Of("s3"))), Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, holding, site.Changes("item", ("steel", Value.Of("s3"))), Site.Administrator)).Result);
 
         foreach (var job in await Jobs.AllAsync()) await Jobs.UndoAsync(job.Id, Site.Administrator);
         await Jobs.RunOpenAsync();
@@ -256,12 +256,12 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     [Fact(DisplayName = "Retired, a field is gone and its data stays; removed, its data is in a file that brings it back")]
     public async Task Fields_retire_and_go()
     {
-        Publisher.Draining = TimeSpan.FromMilliseconds(50);
+        Rollout.Draining = TimeSpan.FromMilliseconds(50);
         FieldDefinition[] fields = [Site.Field("berth", "text", type: "partner"), Site.Field("fee", "money", type: "partner"), Site.Field("tags", "choices", type: "partner") with { Choices = [new("a", "A"), new("b", "B")] }];
         await site.Drafts.ChangeAsync(draft => fields.Aggregate(draft, (all, field) => all.With(field)), "Test", Site.Administrator);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         var entered = new[] { ("berth", Value.Of("quay \"7\", east; über!")), ("fee", Value.Money(12.5m, "EUR")), ("tags", Value.Of(["a", "b"])) };
-        await site.Store.SaveAsync(site.Type("partner"), 9, site.Changes("partner", entered), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 9, site.Changes("partner", entered), Site.Desk);
 
         await site.PublishAsync(fields[0] with { Retired = true });
         Assert.Null(site.Type("partner").Header.Find("berth"));
@@ -272,12 +272,12 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         await site.Drafts.ChangeAsync(
             draft => fields.Aggregate(draft, (all, field) => all.Without(field.Id)) with { Removed = [.. fields.Select(field => new RemovedField(field.Id, field.Label, "partner", "header", field.Code, []))] },
             "Test", Site.Administrator);
-        Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("Off", Site.Administrator))).State);
+        Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Off", Site.Administrator))).State);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'partner%' AND column_name IN ('berth', 'fee', 'fee_currency', 'tags')"));
         Assert.Equal("id,berth\r\n9,\"quay \"\"7\"\", east; über!\"\r\n", await site.ScalarAsync("SELECT csv FROM pelto.saved_data WHERE field = 'f-berth'"));
 
         await site.Drafts.ChangeAsync(draft => fields.Aggregate(draft, (all, field) => all.With(field with { ReadBack = true })) with { Removed = [] }, "Test", Site.Administrator);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("On again", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("On again", Site.Administrator));
         await Jobs.RunOpenAsync();
         foreach (var (code, value) in entered) Assert.Equal(value, await ValueAsync(code));
 
@@ -294,10 +294,10 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         var refused = await Assert.ThrowsAsync<PublishRefusedException>(() => site.Publisher.StartAsync("On", Site.Administrator));
         Assert.StartsWith("1 value on file stands in more than one of the employees.", refused.Message, StringComparison.Ordinal);
         await site.ScalarAsync("UPDATE added.employee SET plate = 'P' || id");
-        Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
-        Assert.Equal("Another employee has this plate already.", (await site.Store.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("plate", Value.Of("P2"))), Site.Administrator)).Outcome.Messages.Single().Sentence);
+        Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
+        Assert.Equal("Another employee has this plate already.", (await site.Saver.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("plate", Value.Of("P2"))), Site.Administrator)).Outcome.Messages.Single().Sentence);
         await site.PublishAsync(Site.Field("plate", "text", type: "employee"));
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("plate", Value.Of("P2"))), Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("plate", Value.Of("P2"))), Site.Administrator)).Result);
     }
 
     [Fact(DisplayName = "Every change of a definition is on record, with who, what it was and what it became, undoing included")]

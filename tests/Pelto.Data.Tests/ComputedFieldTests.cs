@@ -68,7 +68,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var tried = (await site.Store.TryAsync(type, 12, site.Changes("sales_order", ("customer", Value.LinkTo(3))), Site.Desk))!;
         Assert.Equal((decimal)(await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 3"))! - Of(tried.State, "gross_total").Number, Of(tried.State, "headroom").Number);
         Assert.Empty(tried.Messages);
-        var saved = await site.Store.SaveAsync(type, 12, site.Changes("sales_order", ("customer", Value.LinkTo(3))), Site.Desk);
+        var saved = await site.Saver.SaveAsync(type, 12, site.Changes("sales_order", ("customer", Value.LinkTo(3))), Site.Desk);
         Assert.Equal(Of(tried.State, "headroom"), Of(saved.Outcome.State, "headroom"));
         Assert.Equal(Of(tried.State, "headroom"), (await ListAsync("number")).First(row => row.Id == 12).Cells[slot].Value);
 
@@ -88,7 +88,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal("The result is larger than can be reckoned with.", record.Header[type.Header.Find("huge")!.Slot].Reason);
         Assert.All(await ListAsync("-huge"), row => Assert.True(row[type.Header.Find("huge")!].Value.IsEmpty));
         Assert.All(await ListAsync("-ratio"), row => Assert.True(row[type.Header.Find("ratio")!].Value.IsEmpty && row[type.Header.Find("code_of")!].Value.IsEmpty));
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 20, site.Changes("sales_order", ("reference", Value.Of("none of it matters"))), Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 20, site.Changes("sales_order", ("reference", Value.Of("none of it matters"))), Site.Desk)).Result);
         Assert.Equal(await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"), (long)(await ListAsync("number", "ratio~empty")).Count + 30);
     }
 
@@ -207,7 +207,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var (orders, partners) = (site.Type("sales_order"), site.Type("partner"));
         var ids = (await site.Lists.ReadAsync(new(orders, [], 40), Site.Desk)).Rows.Select(row => row.Id).ToList();
         var people = new[] { 7L, 3L, 12L };
-        foreach (var id in ids.Take(3)) await site.Store.SaveAsync(orders, id, new() { Header = { [orders.Header.Find("helpers")!] = Value.LinksTo(people) } }, Site.Administrator);
+        foreach (var id in ids.Take(3)) await site.Saver.SaveAsync(orders, id, new() { Header = { [orders.Header.Find("helpers")!] = Value.LinksTo(people) } }, Site.Administrator);
         await site.ScalarAsync($"INSERT INTO added.partner (id, last_order) SELECT customer, min(id) FROM erp.sales_order WHERE id = ANY(ARRAY[{string.Join(", ", ids.Take(3))}]) GROUP BY customer ON CONFLICT (id) DO UPDATE SET last_order = excluded.last_order");
         await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
 
@@ -270,9 +270,9 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     {
         await GoLiveAsync(Computed("doubled", "net_total * 2", live: false));
         var type = site.Type("sales_order");
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 25, site.Changes("sales_order", ("reference", Value.Of("again"))), Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("reference", Value.Of("again"))), Site.Desk)).Result);
         Assert.Equal(await site.ScalarAsync("SELECT net_total * 2 FROM erp.sales_order WHERE id = 25"), await site.ScalarAsync("SELECT doubled FROM added.sales_order WHERE id = 25"));
-        var typed = await site.Store.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.Of(1m))), Site.Desk);
+        var typed = await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.Of(1m))), Site.Desk);
         Assert.Equal("doubled is computed and cannot be typed.", typed.Outcome.Messages.Single().Sentence);
     }
 
@@ -323,7 +323,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
 
         // Undone, but for what was saved since.
         var one = (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE customer <= 20"))!;
-        await site.Store.SaveAsync(site.Type("sales_order"), one, site.Changes("sales_order", ("vat_percent", Value.Of(1m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("sales_order"), one, site.Changes("sales_order", ("vat_percent", Value.Of(1m))), Site.Desk);
         Assert.True(await jobs.UndoAsync(job.Id, Site.Administrator));
         await jobs.RunOpenAsync();
         Assert.Equal(stale - 1, await proofs.CountStaleAsync(room, Site.Administrator, default));

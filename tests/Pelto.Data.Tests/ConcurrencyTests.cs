@@ -19,7 +19,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         {
             var changes = new RecordChanges { Opened = opened };
             changes.Lines[part] = [.. opened.Lines[0].Select(line => site.Line(line.Key, line.Id)), site.Line($"n{person}", null, ("item", Value.LinkTo(1)), ("quantity", Value.Of(1m)), ("price", Value.Of((decimal)person)))];
-            return site.Store.SaveAsync(type, 80, changes, Site.Desk);
+            return site.Saver.SaveAsync(type, 80, changes, Site.Desk);
         }));
         Assert.All(saved, saving => Assert.Equal(SaveResult.Saved, saving.Result));
         var now = (await site.Store.FindAsync(type, 80, Site.Desk))!;
@@ -36,7 +36,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         var opened = (await site.Store.FindAsync(type, 30, Site.Desk))!;
         await site.ScalarAsync("UPDATE erp.partner SET city = 'From outside' WHERE id = 30");
         var changes = new RecordChanges { Opened = opened, Header = { [type.Header.Find("street")!] = Value.Of("From Pelto") } };
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 30, changes, Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 30, changes, Site.Desk)).Result);
         Assert.Equal("From Pelto, From outside", await site.ScalarAsync("SELECT street || ', ' || city FROM erp.partner WHERE id = 30"));
     }
 
@@ -46,8 +46,8 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         var type = site.Type("sales_order");
         foreach (var id in (long[])(await site.ScalarAsync("SELECT array_agg(id) FROM (SELECT id FROM erp.sales_order o WHERE status = 'cancelled' AND NOT EXISTS (SELECT FROM erp.purchase_order WHERE sales_order = o.id) LIMIT 6) o"))!)
         {
-            var saving = site.Store.SaveAsync(type, id, site.Changes("sales_order", ("reference", Value.Of("late"))), Site.Desk);
-            var deleting = site.Store.DeleteAsync(site.Catalogues.Live, type, id, Site.Desk);
+            var saving = site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("reference", Value.Of("late"))), Site.Desk);
+            var deleting = site.Deleter.DeleteAsync(site.Catalogues.Live, type, id, Site.Desk);
             Assert.Contains((await saving).Result, new[] { SaveResult.Saved, SaveResult.Gone });
             Assert.Equal(SaveResult.Saved, (await deleting).Result);
             Assert.Equal(0L, await site.ScalarAsync($"SELECT (SELECT count(*) FROM erp.sales_order WHERE id = {id}) + (SELECT count(*) FROM erp.sales_order_lines WHERE parent = {id})"));
@@ -59,7 +59,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
     {
         await using var other = await site.AnotherNodeAsync();
         await site.PublishAsync(Site.Field("node", "text", type: "item"));
-        var (theirs, store) = (Get<Catalogues>(other), Get<RecordStore>(other));
+        var (theirs, store) = (Get<Catalogues>(other), Get<RecordSaver>(other));
         Assert.Equal(SaveResult.Saved, (await store.SaveAsync(theirs.Live.Find("item")!, 5, new() { Header = { [theirs.Live.Find("item")!.Header.Find("name")!] = Value.Of("Older node") } }, Site.Administrator)).Result);
         await theirs.CatchUpAsync();
         var type = theirs.Live.Find("item")!;

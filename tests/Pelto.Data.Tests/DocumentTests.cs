@@ -30,18 +30,18 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     {
         var changes = site.Changes("sales_order", ("customer", Value.LinkTo(1)), ("warehouse", Value.LinkTo(1)));
         changes.Lines[Orders.LineParts[0]] = [.. quantities.Select((quantity, at) => site.Line($"n{at}", null, ("item", Value.LinkTo(at + 1)), ("quantity", Value.Of(quantity)), ("price", Value.Of(10m))))];
-        return (await site.Store.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
+        return (await site.Saver.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
     }
 
     private async Task<Saving> FollowAsync(Follow follow, RecordState source, Action<RecordState>? change = null)
     {
         var next = NextDocument.Make(follow, await FindAsync(follow.Source.Code, source.Id!.Value), site.Store.Clock);
         change?.Invoke(next);
-        return await site.Store.SaveAsync(follow.Next, null, RecordChanges.Of(next), Site.Administrator);
+        return await site.Saver.SaveAsync(follow.Next, null, RecordChanges.Of(next), Site.Administrator);
     }
 
     private Task<Saving> CancelAsync(RecordState state) =>
-        site.Store.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.Of("cancelled"))), Site.Administrator);
+        site.Saver.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.Of("cancelled"))), Site.Administrator);
 
     private async Task<decimal> OnHandAsync(int item) =>
         (decimal)(await site.ScalarAsync($"SELECT coalesce(sum(on_hand), 0) FROM erp.item_stock WHERE parent = {item} AND warehouse = 1"))!;
@@ -82,12 +82,12 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     {
         FieldDefinition Along(string id, string part) => Site.Field(id, "text", part) with { Id = "f-" + id, AlsoOn = [new("delivery", part)], CarriedAlong = true };
         await site.Drafts.ChangeAsync(draft => new[] { Along("inside", "header"), Along("outside", "header"), Along("packed", "lines") }.Aggregate(draft, (now, field) => now.With(field)).With(new Guard { On = "f-inside", Comment = "x" }).With(new Guard { On = "f-packed", Comment = "x" }), "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var order = await OrderAsync(2);
         var said = site.Changes("sales_order", ("inside", Value.Of("for us alone")), ("outside", Value.Of("for all")));
         said.Lines[Orders.LineParts[0]] = [site.Line("l", order.Lines[0][0].Id, ("packed", Value.Of("in the red box")))];
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(Orders, order.Id, said, Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(Orders, order.Id, said, Site.Administrator)).Result);
 
         var maker = await site.Services.GetRequiredService<People>().ViewerAsync("ville.mastola");
         var (begun, refusal) = await site.Store.FollowAsync(Between(Deliveries, "sales_order"), order.Id!.Value, maker!);
@@ -95,7 +95,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var changes = RecordChanges.Of(begun!);
         Assert.False(changes.Mentions(Deliveries.Header.Find("inside")!));
         changes.Header[Deliveries.Header.Find("outside")!] = Value.Of("changed");
-        var saved = await site.Store.SaveAsync(Deliveries, null, changes, maker!);
+        var saved = await site.Saver.SaveAsync(Deliveries, null, changes, maker!);
         Assert.True(saved.Result == SaveResult.Saved, string.Join(' ', saved.Outcome.Messages.Select(message => message.Sentence)));
         Assert.True(Get(saved.Outcome.State, "inside").IsEmpty);
         var kept = await FindAsync("delivery", saved.Outcome.State.Id!.Value);
@@ -136,7 +136,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         {
             var changes = site.Changes("delivery", ("warehouse", Value.Empty));
             changes.Lines[Deliveries.LineParts[0]] = [.. first.Lines[0].Select((line, at) => new EnteredLine($"{line.Id}", line.Id, new Dictionary<Field, Parsed> { [Deliveries.LineParts[0].Find("quantity")!] = at == 0 ? Value.Of(quantity) : Get(first, at, "quantity") }))];
-            return (await site.Store.SaveAsync(Deliveries, first.Id, changes, Site.Administrator)).Outcome.Messages.Select(message => message.Sentence);
+            return (await site.Saver.SaveAsync(Deliveries, first.Id, changes, Site.Administrator)).Outcome.Messages.Select(message => message.Sentence);
         }
 
         Assert.Equal(["Warehouse is needed."], await ChangeAsync(10));
@@ -145,7 +145,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         // And of the order, with lines that are new: nothing can follow those.
         var change = site.Changes("sales_order", ("order_date", Value.Empty));
         change.Lines[Orders.LineParts[0]] = [site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.Of(5m))), site.Line("n0", null, ("item", Value.LinkTo(3)), ("quantity", Value.Of(1m)))];
-        var messages = (await site.Store.SaveAsync(Orders, order.Id, change, Site.Administrator)).Outcome.Messages;
+        var messages = (await site.Saver.SaveAsync(Orders, order.Id, change, Site.Administrator)).Outcome.Messages;
         Assert.Equal(["header.order_date: Order date is needed.", $"lines.{order.Lines[0][0].Key}.quantity: Delivered is 6 already; Quantity cannot be less."], messages.Select(message => $"{message.At}: {message.Sentence}"));
     }
 
@@ -156,8 +156,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var below = await OnHandAsync(1) - taken;
         var order = await OrderAsync(taken);
         var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
-        Assert.Equal([(1L, below)], await site.Store.BelowZeroAsync(await FindAsync("delivery", delivery.Id!.Value), Site.Administrator));
-        Assert.Empty(await site.Store.BelowZeroAsync(await FindAsync("delivery", delivery.Id.Value), Site.Administrator with { Limits = new(["delivery"], Writes: true, SetsUp: false) }));
+        Assert.Equal([(1L, below)], await site.Stock.BelowZeroAsync(await FindAsync("delivery", delivery.Id!.Value), Site.Administrator));
+        Assert.Empty(await site.Stock.BelowZeroAsync(await FindAsync("delivery", delivery.Id.Value), Site.Administrator with { Limits = new(["delivery"], Writes: true, SetsUp: false) }));
 
         var source = site.Services.GetRequiredService<NpgsqlDataSource>();
         await using var connection = await source.OpenConnectionAsync();
@@ -181,7 +181,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         {
             var changes = new RecordChanges();
             changes.Lines[Orders.LineParts[0]] = [site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.Of(quantity)))];
-            return await site.Store.SaveAsync(Orders, order.Id, changes, Site.Desk);
+            return await site.Saver.SaveAsync(Orders, order.Id, changes, Site.Desk);
         }
 
         var refused = (await AskAsync(4)).Outcome.Messages.Single();
@@ -196,7 +196,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var follow = Between(Deliveries, "sales_order");
         var next = Enumerable.Range(0, 10).Select(_ => NextDocument.Make(follow, order, site.Store.Clock)).ToList();
         foreach (var one in next) Take(one, 0, 1);
-        var savings = await Task.WhenAll(next.Select(one => site.Store.SaveAsync(Deliveries, null, RecordChanges.Of(one), Site.Desk)));
+        var savings = await Task.WhenAll(next.Select(one => site.Saver.SaveAsync(Deliveries, null, RecordChanges.Of(one), Site.Desk)));
         Assert.Equal(6, savings.Count(saving => saving.Result == SaveResult.Saved));
         Assert.All(savings.Where(saving => saving.Result == SaveResult.Refused), saving => Assert.Equal($"Nothing of this is open in {order.Title} any more.", saving.Outcome.Messages.Single().Sentence));
         Assert.Equal(Value.Of(6m), Get(await FindAsync("sales_order", order.Id!.Value), 0, "delivered"));
@@ -213,13 +213,13 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal(Value.Of("closed"), Get(delivery, "status"));
         Assert.Equal([order.Title, delivery.Title, invoice.Title], (await site.Services.GetRequiredService<Chains>().ReadAsync(delivery, Site.Desk)).Select(step => step.Number));
 
-        var changed = await site.Store.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("shipping_note", Value.Of("too late"))), Site.Administrator);
+        var changed = await site.Saver.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("shipping_note", Value.Of("too late"))), Site.Administrator);
         Assert.Equal($"{delivery.Title} is closed: it can only be cancelled.", changed.Outcome.Messages.Single().Sentence);
-        Assert.Equal($"{delivery.Title} stays: once closed, it can only be cancelled.", (await site.Store.DeleteAsync(site.Catalogues.Live, Deliveries, delivery.Id!.Value, Site.Administrator)).Refusal);
+        Assert.Equal($"{delivery.Title} stays: once closed, it can only be cancelled.", (await site.Deleter.DeleteAsync(site.Catalogues.Live, Deliveries, delivery.Id!.Value, Site.Administrator)).Refusal);
         Assert.Equal($"{delivery.Title} cannot be cancelled: {invoice.Title} follows it. Cancel that first.", (await CancelAsync(delivery)).Outcome.Messages.Single().Sentence);
         Assert.Equal(SaveResult.Saved, (await CancelAsync(invoice)).Result);
         Assert.Equal(SaveResult.Saved, (await CancelAsync(delivery)).Result);
-        var again = await site.Store.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("status", Value.Of("open"))), Site.Administrator);
+        var again = await site.Saver.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("status", Value.Of("open"))), Site.Administrator);
         Assert.Equal($"{delivery.Title} is cancelled: it stays as it is.", again.Outcome.Messages.Single().Sentence);
     }
 
@@ -231,9 +231,9 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var payment = (await FollowAsync(Between(site.Type("payment"), "sales_invoice"), invoice)).Outcome.State;
         Assert.Equal((Value.Of(25.1m), Value.LinkTo(1)), (Get(payment, "amount"), Get(payment, "partner")));
         Assert.Equal((Value.Of("closed"), Value.Of(0m)), (Get(await FindAsync("sales_invoice", invoice.Id!.Value), "status"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "unpaid")));
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("payment"), payment.Id!.Value, Site.Desk);
+        var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("payment"), payment.Id!.Value, Site.Desk);
         Assert.Equal(Value.Of("open"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
-        Assert.Equal(payment.Id, await site.Store.RestoreAsync(site.Catalogues.Live, site.Type("payment"), deletion.Undo!.Value, Site.Desk));
+        Assert.Equal(payment.Id, await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("payment"), deletion.Undo!.Value, Site.Desk));
         Assert.Equal(Value.Of("closed"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
     }
 
@@ -247,10 +247,10 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         await FollowAsync(follow, one);
         var changes = new RecordChanges();
         changes.Lines[Orders.LineParts[0]] = [];
-        Assert.Equal("Deliveries follow a line that was removed (Order line): it stays.", (await site.Store.SaveAsync(Orders, one.Id, changes, Site.Desk)).Outcome.Messages.Single().Sentence);
+        Assert.Equal("Deliveries follow a line that was removed (Order line): it stays.", (await site.Saver.SaveAsync(Orders, one.Id, changes, Site.Desk)).Outcome.Messages.Single().Sentence);
         var typed = new RecordChanges();
         typed.Lines[Orders.LineParts[0]] = [site.Line($"{other.Lines[0][0].Id}", other.Lines[0][0].Id, ("delivered", Value.Of(99m)))];
-        Assert.Equal("Delivered is kept up by itself and cannot be typed.", (await site.Store.SaveAsync(Orders, other.Id, typed, Site.Administrator)).Outcome.Messages.Single().Sentence);
+        Assert.Equal("Delivered is kept up by itself and cannot be typed.", (await site.Saver.SaveAsync(Orders, other.Id, typed, Site.Administrator)).Outcome.Messages.Single().Sentence);
     }
 
     [Fact(DisplayName = "What the sample company has delivered, invoiced, paid, received and on hand is what its documents and moves add up to")]
@@ -286,10 +286,10 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var order = await OrderAsync(2);
         var changes = site.Changes("sales_order", ("wishes", Value.Of("3.1, two copies")), ("gate", Value.Of("north")));
         changes.Lines[Orders.LineParts[0]] = [site.Line(order.Lines[0][0].Key, order.Lines[0][0].Id, ("mark", Value.Of("blue")))];
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(Orders, order.Id, changes, Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(Orders, order.Id, changes, Site.Desk)).Result);
         var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
         Assert.Equal(("3.1, two copies", "(empty)", "blue"), (Get(delivery, "wishes").ToString(), Get(delivery, "gate").ToString(), Get(delivery, 0, "mark").ToString()));
-        await site.Store.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("wishes", Value.Of("3.2"))), Site.Administrator);
+        await site.Saver.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("wishes", Value.Of("3.2"))), Site.Administrator);
         var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), delivery)).Outcome.State;
         Assert.Equal(("3.2", "blue"), (Get(invoice, "wishes").ToString(), Get(invoice, 0, "mark").ToString()));
 

@@ -15,7 +15,7 @@ public sealed class EditTests(Site site) : IClassFixture<Site>
         var reference = type.Header.Find("reference")!;
         var edit = (await site.Store.EditAsync(type, 12, Site.Desk))!;
         var (before, opened) = (edit.Current.Header[reference.Slot], RecordJson.Write(edit.Current, Site.Desk).ToJsonString());
-        var saved = await site.Store.SaveAsync(type, 12, site.Changes("sales_order", ("reference", Value.Of("theirs"))), Site.Desk);
+        var saved = await site.Saver.SaveAsync(type, 12, site.Changes("sales_order", ("reference", Value.Of("theirs"))), Site.Desk);
         Assert.Equal(SaveResult.Saved, saved.Result);
 
         RecordChanges Ours() => site.Changes("sales_order", ("wanted_by", Value.Of(new DateOnly(2026, 12, 24))));
@@ -25,7 +25,7 @@ public sealed class EditTests(Site site) : IClassFixture<Site>
         Assert.Equal(opened, RecordJson.Write(edit.Current, Site.Desk).ToJsonString());
 
         // Saving reads anew, and merges.
-        var ours = await site.Store.SaveAsync(type, 12, Ours(), Site.Desk);
+        var ours = await site.Saver.SaveAsync(type, 12, Ours(), Site.Desk);
         Assert.Equal("theirs", ours.Outcome.State.Header[reference.Slot].Text);
     }
 

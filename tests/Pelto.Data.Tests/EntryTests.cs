@@ -39,7 +39,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         await site.Drafts.ChangeAsync(
             draft => draft.With(claim).With(On("of", "link") with { Target = "partner" }).With(On("tag", "text") with { Unique = true }).With(On("verdict", "text") with { Required = true }).With(On("item", "link", "parts") with { Target = "item" }),
             "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
@@ -58,7 +58,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         var changes = RecordChanges.Of(entry.Begun);
         foreach (var (code, value) in more) changes.Header[Type.Header.Find(code)!] = value;
         changes.Entry = entry.Row.Id;
-        return await site.Store.SaveAsync(Type, null, changes, Site.Desk);
+        return await site.Saver.SaveAsync(Type, null, changes, Site.Desk);
     }
 
     private async Task<long> PartnerAsync(string condition) =>
@@ -74,7 +74,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
                 .With(new Grant { Id = "g-claim", Does = Grant.Withhold, To = ["role:order_desk"], On = ["type:partner"], May = ["read"], When = $"number = \"{number}\"", Comment = "x" })
                 .With(draft.FindType("t-claim")! with { PublicForm = draft.FindType("t-claim")!.PublicForm! with { Fields = [.. draft.FindType("t-claim")!.PublicForm!.Fields, new("wish"), new("parts.hue")] } }),
             "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var wish = Type.Header.Find("wish")!;
         var claim = Claim(("name", Value.Of("Wished")), ("of", Value.LinkTo(hidden)), ("wish", Value.Of("a blue one")));

@@ -23,7 +23,7 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
     private async Task PublishAsync(Func<SiteDefinition, SiteDefinition> change)
     {
         await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 

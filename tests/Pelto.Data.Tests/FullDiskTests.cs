@@ -50,13 +50,13 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
         await site.ScalarAsync($"ALTER TABLE added.item SET TABLESPACE {space}");
         await site.ScalarAsync("ALTER TABLE added.item ALTER COLUMN wide_note SET STORAGE PLAIN");
         var (type, saved) = (site.Type("item"), 0L);
-        for (saved = 1; saved <= 20; saved++) await site.Store.SaveAsync(type, saved, Long(saved), Site.Administrator);
+        for (saved = 1; saved <= 20; saved++) await site.Saver.SaveAsync(type, saved, Long(saved), Site.Administrator);
         await FillUpAsync();
 
         // One after the other, until no page has room for one more.
         var full = await Assert.ThrowsAnyAsync<Exception>(async () =>
         {
-            for (; saved < 1900; saved++) await site.Store.SaveAsync(type, saved, Long(saved), Site.Administrator);
+            for (; saved < 1900; saved++) await site.Saver.SaveAsync(type, saved, Long(saved), Site.Administrator);
         });
         Assert.True(DatabaseErrors.IsFull(full), full.ToString());
         Assert.Null(await site.ScalarAsync($"SELECT wide_note FROM added.item WHERE id = {saved}"));
@@ -82,7 +82,7 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
         await jobs.RunOpenAsync();
         Assert.Equal((JobState.Done, ""), ((await jobs.AllAsync())[0].State, (await jobs.AllAsync())[0].Saying));
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.item i LEFT JOIN added.item a USING (id) WHERE a.counted IS DISTINCT FROM 7"));
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("item"), saved, Long(saved), Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type("item"), saved, Long(saved), Site.Administrator)).Result);
     }
 
     private RecordChanges Long(long id) =>

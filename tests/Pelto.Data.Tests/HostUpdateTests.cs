@@ -23,7 +23,7 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
     private async Task<PublishingRow> GoAsync(string version, Func<SiteDefinition, SiteDefinition> with)
     {
         await site.Drafts.ChangeAsync(definition => HostUpdate.Make(site.Catalogues.Build(with(definition)), Hosts.Find(version)!).Site, version, Site.Administrator);
-        return await site.Publisher.RunAsync(await site.Publisher.StartAsync(version, Site.Administrator));
+        return await site.Publishings.RunAsync(await site.Publisher.StartAsync(version, Site.Administrator));
     }
 
     private async Task<string> ReadAsync(string code, long id)
@@ -47,7 +47,7 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
                 .With(Site.Field("count") with { Query = new() { Id = "q-built", With = new Dictionary<string, string> { ["text"] = "reference" }, When = QueryWhen.Save } })
                 .Placing("f-dock", new() { Op = LayerOperation.Put, Part = "f-dock", After = "sales_order.shipping_note" }),
             "Test", Site.Administrator);
-        Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("Before", Site.Administrator))).State);
+        Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Before", Site.Administrator))).State);
         await SaveAsync(13, ("reference", "first"));
         await SaveAsync(12, ("reference", "first"), ("delivery_window", " at 7"), ("dock", "D4"), ("shipping_note", "mind the step"));
         Assert.Equal("FIRST at 7", await ReadAsync("loud", 12));
@@ -96,7 +96,7 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
 
     private async Task SaveAsync(long id, params (string Code, string Text)[] values)
     {
-        var saved = await site.Store.SaveAsync(site.Type(Orders), id, site.Changes(Orders, [.. values.Select(value => (value.Code, Value.Of(value.Text)))]), Site.Administrator);
+        var saved = await site.Saver.SaveAsync(site.Type(Orders), id, site.Changes(Orders, [.. values.Select(value => (value.Code, Value.Of(value.Text)))]), Site.Administrator);
         Assert.Equal(SaveResult.Saved, saved.Result);
     }
 

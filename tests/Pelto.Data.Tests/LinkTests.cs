@@ -23,10 +23,10 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     private async Task<RecordState> NewPartnerAsync(string name) =>
-        (await site.Store.SaveAsync(site.Type("partner"), null, site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("vendor")), ("country", Value.Of("FI"))), Site.Administrator)).Outcome.State;
+        (await site.Saver.SaveAsync(site.Type("partner"), null, site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("vendor")), ("country", Value.Of("FI"))), Site.Administrator)).Outcome.State;
 
     private async Task PointAsync(string code, long order, long target) =>
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("sales_order"), order, site.Changes("sales_order", (code, Value.LinkTo(target))), Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type("sales_order"), order, site.Changes("sales_order", (code, Value.LinkTo(target))), Site.Desk)).Result);
 
     [Fact(DisplayName = "No SQL makes a link point to nothing, and none takes its target away")]
     public async Task Cannot_be_broken()
@@ -48,7 +48,7 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         }
 
         Assert.Equal(true, await site.ScalarAsync("SELECT bool_and(convalidated) FROM pg_constraint WHERE conname LIKE 'checked_by_link%'"));
-        var saving = await site.Store.SaveAsync(site.Type("sales_order"), 22, site.Changes("sales_order", ("checked_by", Value.LinkTo(987654))), Site.Desk);
+        var saving = await site.Saver.SaveAsync(site.Type("sales_order"), 22, site.Changes("sales_order", ("checked_by", Value.LinkTo(987654))), Site.Desk);
         Assert.Equal("checked_by points to a record that is not there.", saving.Outcome.Messages.Single().Sentence);
     }
 
@@ -61,18 +61,18 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         foreach (var order in new[] { 30L, 31 }) await PointAsync("body", order, partner);
         await site.ScalarAsync($"INSERT INTO added.sales_order_lines (id, maker) SELECT id, {partner} FROM erp.sales_order_lines WHERE parent = 32 ON CONFLICT (id) DO UPDATE SET maker = excluded.maker");
 
-        var refused = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
+        var refused = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
         Assert.Equal("P-0413 stays: 2 sales orders (body) and 1 sales order (maker) still point to it.".Replace("P-0413", await NumberAsync(partner), StringComparison.Ordinal), refused.Refusal);
         var pointing = await Pointers.ReadAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
         Assert.Equal([("body", 2L), ("maker", 1L)], pointing.Select(one => (one.Field.Code, one.Count)));
 
         await site.Drafts.ChangeAsync(draft => draft.With(draft.Find("f-body")! with { Retired = true }).With(draft.Find("f-maker")! with { Retired = true }), "Test", Site.Administrator);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("Not used", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("Not used", Site.Administrator));
 
         // Which field is out of use is told to those who define fields.
-        refused = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
+        refused = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
         Assert.Contains("records that you may not see still point", refused.Refusal, StringComparison.Ordinal);
-        refused = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Administrator);
+        refused = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Administrator);
         Assert.Contains("the retired field", refused.Refusal, StringComparison.Ordinal);
     }
 
@@ -83,12 +83,12 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         var partner = (await NewPartnerAsync("Here Today")).Id!.Value;
         foreach (var order in new[] { 40L, 41 }) await PointAsync("carrier_agent", order, partner);
 
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
+        var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
         Assert.Equal(SaveResult.Saved, deletion.Result);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(carrier_agent) FROM added.sales_order"));
 
         await PointAsync("carrier_agent", 41, 5);
-        Assert.Equal(partner, await site.Store.RestoreAsync(site.Catalogues.Live, site.Type("partner"), deletion.Undo!.Value, Site.Desk));
+        Assert.Equal(partner, await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("partner"), deletion.Undo!.Value, Site.Desk));
         Assert.Equal($"40:{partner} 41:5", await site.ScalarAsync("SELECT string_agg(id || ':' || carrier_agent, ' ' ORDER BY id) FROM added.sales_order WHERE carrier_agent IS NOT NULL"));
 
         // What keeps a link is known by what it does, whatever it is called.
@@ -100,7 +100,7 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         // And any time later the other way about.
         await GoLiveAsync(site.Catalogues.Live.Site.Find("f-carrier_agent")! with { ClearsWithTarget = false });
         Assert.DoesNotContain("as_it_was", (string)(await site.ScalarAsync(Constraints))!, StringComparison.Ordinal);
-        Assert.Equal(SaveResult.Refused, (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk)).Result);
+        Assert.Equal(SaveResult.Refused, (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk)).Result);
         Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE conname LIKE 'carrier_agent_link%'"));
     }
 

@@ -23,7 +23,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
     private async Task PublishAsync(Func<SiteDefinition, SiteDefinition> change)
     {
         await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
-        var row = await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
+        var row = await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         Assert.True(row.State == PublishingState.Done, row.Saying);
         await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
     }
@@ -33,7 +33,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         var type = site.Type("warehouse");
         var changes = new RecordChanges();
         change(type, changes);
-        var saving = await site.Store.SaveAsync(type, id, changes, Site.Administrator, version);
+        var saving = await site.Saver.SaveAsync(type, id, changes, Site.Administrator, version);
         Assert.True(saving.Result == SaveResult.Saved, $"{saving.Result}: {string.Join(" ", saving.Outcome?.Messages.Select(message => message.Sentence) ?? [])}");
         return (await site.Store.FindAsync(type, id, Site.Administrator))!;
     }
@@ -48,7 +48,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
             CREATE EVENT TRIGGER break_off ON ddl_command_end EXECUTE FUNCTION public.break_off();
             """);
         await site.Drafts.ChangeAsync(draft => Enumerable.Range(0, Placing.MostHeld + 5).Aggregate(draft, (all, n) => all.With(Text(n))), "Test", Site.Administrator);
-        Assert.Equal("The database refused a step: Broken off here", (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).Saying);
+        Assert.Equal("The database refused a step: Broken off here", (await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).Saying);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND (table_name LIKE 'warehouse+%' OR column_name LIKE 'm\\_%')"));
         await site.ScalarAsync("DROP EVENT TRIGGER break_off; DROP FUNCTION public.break_off()");
     }
@@ -72,7 +72,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         var other = await SavedAsync(1, (type, changes) => changes.Header[type.Header.Find("m_1100")!] = Value.Of("anew"));
         Assert.NotEqual(record.Version, other.Version);
         Assert.Equal("anew", other.Header[At("m_1100").Slot].Text);
-        var stale = await site.Store.SaveAsync(site.Type("warehouse"), 1, site.Changes("warehouse", ("m_1100", Value.Of("too late"))), Site.Administrator, record.Version);
+        var stale = await site.Saver.SaveAsync(site.Type("warehouse"), 1, site.Changes("warehouse", ("m_1100", Value.Of("too late"))), Site.Administrator, record.Version);
         Assert.NotEqual(SaveResult.Saved, stale.Result);
 
         // Lists: sorted, looked in, by fields of all tables together.
@@ -107,7 +107,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         });
         Assert.Equal(("once more!", "by hand", 5L), (record.Header[At("kept").Slot].Text, record.Header[At("untouched").Slot].Text, record.Header[At("leads").Slot].Target));
         Assert.True(record.Origins[At("untouched")].IsTyped);
-        Assert.Equal(SaveResult.Refused, (await site.Store.SaveAsync(site.Type("warehouse"), 2, site.Changes("warehouse", ("unique", Value.Of("one"))), Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Refused, (await site.Saver.SaveAsync(site.Type("warehouse"), 2, site.Changes("warehouse", ("unique", Value.Of("one"))), Site.Administrator)).Result);
 
         // A kind changes; a field is removed and brought back with what it held.
         await PublishAsync(site => site.With(site.Find("f-m_1199")! with { Kind = "long_text", Length = null }));

@@ -23,7 +23,7 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     private async Task<Saving> SaveAsync(long visit, params (string Code, Value Value)[] values) =>
-        await site.Store.SaveAsync(site.Type("visit"), visit, site.Changes("visit", values), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("visit"), visit, site.Changes("visit", values), Site.Desk);
 
     private async Task<long> IdAsync(string sql) => (long)(await site.ScalarAsync(sql))!;
 
@@ -141,7 +141,7 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
         var type = site.Type("partner");
         var last = (await site.Lists.PickAsync(type, "", Site.Desk, 500))[^1];
         Assert.False(last.IsRecent);
-        await site.Store.SaveAsync(site.Type("sales_order"), 30, site.Changes("sales_order", ("customer", Value.LinkTo(last.Id))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("sales_order"), 30, site.Changes("sales_order", ("customer", Value.LinkTo(last.Id))), Site.Desk);
         Assert.Equal((last.Id, true), (await site.Lists.PickAsync(type, "", Site.Desk)) is [var first, ..] ? (first.Id, first.IsRecent) : default);
         Assert.Equal(last.Id, (await site.Lists.PickAsync(type, last.Name[..2], Site.Desk))[0].Id);
         Assert.NotEqual(last.Id, (await site.Lists.PickAsync(type, "", Site.Administrator))[0].Id);

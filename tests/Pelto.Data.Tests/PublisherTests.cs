@@ -23,7 +23,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         var order = (await site.Store.FindAsync(type, 5, Site.Desk))!;
         var changes = site.Changes("sales_order", ("copies", Value.Of(3m)));
         changes.Lines[type.LineParts[0]] = [.. order.Lines[0].Select(line => site.Line(line.Key, line.Id, ("colour", Value.Of("red"))))];
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 5, changes, Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 5, changes, Site.Desk)).Result);
         var read = (await site.Store.FindAsync(type, 5, Site.Desk))!;
         Assert.Equal(Value.Of(3m), read.Header[type.Header.Find("copies")!.Slot]);
         Assert.All(read.Lines[0], line => Assert.Equal(Value.Of("red"), line.Values[type.LineParts[0].Find("colour")!.Slot]));
@@ -34,8 +34,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     {
         var older = site.Type("partner");
         await site.PublishAsync(Site.Field("grade", type: "partner"));
-        await site.Store.SaveAsync(site.Type("partner"), 9, site.Changes("partner", ("grade", Value.Of(4m))), Site.Desk);
-        var saving = await site.Store.SaveAsync(older, 9, new() { Header = { [older.Header.Find("note")!] = Value.Of("from before") } }, Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 9, site.Changes("partner", ("grade", Value.Of(4m))), Site.Desk);
+        var saving = await site.Saver.SaveAsync(older, 9, new() { Header = { [older.Header.Find("note")!] = Value.Of("from before") } }, Site.Desk);
         Assert.Equal(SaveResult.Saved, saving.Result);
         Assert.Equal("4 from before", await site.ScalarAsync("SELECT grade || ' ' || note FROM erp.partner p JOIN added.partner a USING (id) WHERE id = 9"));
     }
@@ -46,7 +46,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         var field = Site.Field("remark", "text", type: "item") with { Length = 5 };
         await site.PublishAsync(field);
         await site.PublishAsync(field with { Length = 20 });
-        await site.Store.SaveAsync(site.Type("item"), 1, site.Changes("item", ("remark", Value.Of("twelve chars"))), Site.Administrator);
+        await site.Saver.SaveAsync(site.Type("item"), 1, site.Changes("item", ("remark", Value.Of("twelve chars"))), Site.Administrator);
         var refusal = await Assert.ThrowsAsync<PublishRefusedException>(() => site.PublishAsync(field with { Length = 8 }));
         Assert.Equal("1 value on file would not fit. Change them first, or leave room for them.", refusal.Message);
         Assert.Equal(PublishingState.Done, (await site.PublishAsync(field with { Length = 12 })).State);
@@ -64,10 +64,10 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
             await DoStepsAsync(after);
             var before = site.Catalogues.Live.Release;
             Assert.Null(site.Type("employee").Header.Find(field.Code));
-            Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("title", Value.Of($"Title {after}"))), Site.Administrator)).Result);
+            Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("title", Value.Of($"Title {after}"))), Site.Administrator)).Result);
 
             await using var node = await site.AnotherNodeAsync();
-            await node.GetRequiredService<Publisher>().ResumeAsync();
+            await node.GetRequiredService<PublishingQueue>().ResumeAsync();
             await site.Catalogues.CatchUpAsync();
             Assert.Equal(before + 1, site.Catalogues.Live.Release);
             Assert.NotNull(site.Type("employee").Header.Find(field.Code));
@@ -85,7 +85,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
             var first = await site.Publisher.StartAsync("First", Site.Administrator);
             var second = await site.Publisher.StartAsync("Second", Site.Administrator);
             await using var node = await site.AnotherNodeAsync();
-            var ended = await Task.WhenAll(site.Publisher.RunAsync(first), node.GetRequiredService<Publisher>().RunAsync(second)).WaitAsync(TimeSpan.FromSeconds(60));
+            var ended = await Task.WhenAll(site.Publishings.RunAsync(first), node.GetRequiredService<PublishingQueue>().RunAsync(second)).WaitAsync(TimeSpan.FromSeconds(60));
             Assert.Equal([PublishingState.Done, PublishingState.Failed], ended.Select(row => row.State).Order());
             Assert.DoesNotContain(ended, row => row.Saying.Contains("deadlock", StringComparison.Ordinal));
             await site.Catalogues.CatchUpAsync();
@@ -104,7 +104,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         await using var holder = await site.Source.OpenConnectionAsync();
         await using (var hold = new Npgsql.NpgsqlCommand("SELECT pg_advisory_lock(7301002)", holder)) await hold.ExecuteNonQueryAsync();
         await using var node = await site.AnotherNodeAsync();
-        var waiting = node.GetRequiredService<Publisher>().RunAsync(id);
+        var waiting = node.GetRequiredService<PublishingQueue>().RunAsync(id);
         await using var watch = await site.Source.OpenConnectionAsync();
         for (var look = 0; look < 20; look++)
         {
@@ -131,8 +131,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
             if (isUndone) await site.Drafts.UndoAsync(Site.Administrator);
             else await site.Drafts.ChangeAsync(_ => live.Site, "Discarded", Site.Administrator);
             await using var node = await site.AnotherNodeAsync();
-            await node.GetRequiredService<Publisher>().ResumeAsync();
-            Assert.Equal(PublishingState.Stopped, (await node.GetRequiredService<Publisher>().RunAsync(id)).State);
+            await node.GetRequiredService<PublishingQueue>().ResumeAsync();
+            Assert.Equal(PublishingState.Stopped, (await node.GetRequiredService<PublishingQueue>().RunAsync(id)).State);
             await site.Catalogues.CatchUpAsync();
             Assert.Equal(live.Release, site.Catalogues.Live.Release);
             Assert.Null(site.Type(field.RecordType).Header.Find(field.Code));
@@ -149,7 +149,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
 
         var publishing = site.PublishAsync(Site.Field("second"));
         for (var i = 0; i < 10; i++)
-            Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("sales_order"), 50 + i, site.Changes("sales_order", ("first", Value.Of(1m))), Site.Desk)).Result);
+            Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type("sales_order"), 50 + i, site.Changes("sales_order", ("first", Value.Of(1m))), Site.Desk)).Result);
         Assert.False(publishing.IsCompleted);
         await transaction.CommitAsync();
         Assert.Equal(PublishingState.Done, (await publishing).State);
@@ -173,7 +173,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         var id = await site.Publisher.StartAsync("Stop me", Site.Administrator);
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Publisher.StopAsync(id, Site.Desk));
         Assert.True(await site.Publisher.StopAsync(id, Site.Administrator));
-        Assert.Equal(PublishingState.Stopped, (await site.Publisher.RunAsync(id)).State);
+        Assert.Equal(PublishingState.Stopped, (await site.Publishings.RunAsync(id)).State);
         Assert.Null(site.Type("sales_order").Header.Find("halted"));
         await site.Drafts.UndoAsync(Site.Administrator);
     }
@@ -243,8 +243,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
 
     private async Task DoStepsAsync(int count)
     {
-        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
+        var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
         foreach (var step in plan.Before.Take(count))
-            foreach (var sql in await site.Publisher.SqlOfAsync([step])) await site.ScalarAsync(sql);
+            foreach (var sql in site.Plans.SqlOf([step])) await site.ScalarAsync(sql);
     }
 }

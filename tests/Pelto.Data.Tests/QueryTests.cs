@@ -35,7 +35,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var (settled, problems) = await Runner.SettleAsync((await site.Drafts.ReadAsync()).Site, site.Catalogues.Live, default);
         Assert.Empty(problems);
         await site.Drafts.ChangeAsync(_ => settled, "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
@@ -67,7 +67,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var type = site.Type("sales_order");
         var (since, orders) = (type.Header.Find("since")!, type.Header.Find("orders_of")!);
         var open = (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'open'"))!;
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, open, site.Changes("sales_order", ("since", Value.Of("Since always"))), Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, open, site.Changes("sales_order", ("since", Value.Of("Since always"))), Site.Desk)).Result);
         var fills = site.Services.GetRequiredService<QueryFills>();
         var preview = (await fills.ProofAsync(since, Site.Administrator, default))!;
         Assert.True(preview is { Changed: > 0, IsAll: false });
@@ -113,7 +113,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var running = jobs.RunOpenAsync();
         while (await site.ScalarAsync("SELECT 1 FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'") is null && !running.IsCompleted) await Task.Delay(5);
         Assert.False(running.IsCompleted, "Nothing waited.");
-        var saving = await site.Store.SaveAsync(type, orders[1], site.Changes("sales_order", ("customer", Value.LinkTo(customer))), Site.Desk);
+        var saving = await site.Saver.SaveAsync(type, orders[1], site.Changes("sales_order", ("customer", Value.LinkTo(customer))), Site.Desk);
         Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
         await transaction.CommitAsync();
         await running;
@@ -157,14 +157,14 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         changes.Lines[part] = [site.Line("a", null, ("item", item), ("quantity", Value.Of(1m)), ("price", Value.Of(1m))), site.Line("b", null, ("quantity", Value.Of(1m)), ("price", Value.Of(2m)), ("item", Value.LinkTo(1900))), site.Line("c", null, ("item", item), ("quantity", Value.Of(1m)), ("price", Value.Of(1m)), ("last_price", Value.Of(5m)))];
         var tried = (await site.Store.TryAsync(orders, null, changes, Site.Desk))!.State;
         Assert.Equal((expected, Value.Of(paid[3])), (tried.Lines[0][0].Values[price.Slot], tried.Lines[0][0].Values[number.Slot]));
-        var saved = (await site.Store.SaveAsync(orders, null, changes, Site.Desk)).Outcome.State;
+        var saved = (await site.Saver.SaveAsync(orders, null, changes, Site.Desk)).Outcome.State;
         Assert.Equal([expected, Value.Empty, Value.Of(5m)], saved.Lines[0].Select(line => line.Values[price.Slot]));
         Assert.Equal(("query/q-last", null, Site.Desk.Name), (saved.Lines[0][0].Origins[price].From, saved.Lines[0][0].Origins[price].By, saved.Lines[0][2].Origins[price].By));
 
         // Saved again without a change of what it is asked with, it stays as it was; another item asks anew.
         var again = new RecordChanges();
         again.Lines[part] = [site.Line("x", saved.Lines[0][0].Id, ("quantity", Value.Of(9m))), site.Line("y", saved.Lines[0][1].Id, ("item", item))];
-        var after = (await site.Store.SaveAsync(orders, saved.Id, again, Site.Desk)).Outcome.State;
+        var after = (await site.Saver.SaveAsync(orders, saved.Id, again, Site.Desk)).Outcome.State;
         Assert.Equal([expected, Value.Of(1m)], after.Lines[0].Select(line => line.Values[price.Slot]));
     }
 
@@ -182,7 +182,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
 
         // Whoever writes down that it reads nothing is not believed.
         await site.Drafts.ChangeAsync(now => now.With(now.FindQuery("q-who")! with { Reads = [], About = "Harmless" }), "Test", Site.Administrator);
-        await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.Contains("employee.name", site.Catalogues.Live.Site.FindQuery("q-who")!.Reads);
         Assert.Equal(AccessLevel.None, Site.Guest.LevelAt(site.Type("sales_order").Header.Find("calls_by")!));
     }
@@ -369,7 +369,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
             var changes = site.Changes("sales_order", ("customer", Value.LinkTo(3)));
             changes.Lines[part] = [.. Enumerable.Range(1, 40).Select(at => site.Line($"n{at}", null, ("item", Value.LinkTo(at)), ("quantity", Value.Of(17m)), ("price", Value.Of(1m))))];
             var watch = System.Diagnostics.Stopwatch.StartNew();
-            var saving = await site.Store.SaveAsync(orders, null, changes, Site.Desk);
+            var saving = await site.Saver.SaveAsync(orders, null, changes, Site.Desk);
             Assert.Equal(SaveResult.Saved, saving.Result);
             Assert.True(watch.Elapsed < TimeSpan.FromSeconds(8), $"took {watch.Elapsed}");
             var tried = (await site.Store.TryAsync(orders, null, changes, Site.Desk))!.State;
@@ -401,11 +401,11 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var customer = (long)(await site.ScalarAsync("SELECT customer FROM erp.sales_order WHERE unloading_place IS NOT NULL GROUP BY 1 ORDER BY count(DISTINCT unloading_place) DESC, 1 LIMIT 1"))!;
         var tried = (await site.Store.TryAsync(orders, null, site.Changes("sales_order", ("customer", Value.LinkTo(customer))), Site.Desk))!.State;
         Assert.Equal((true, Value.Empty), (field.IsTyped, tried.Header[field.Slot]));
-        var (offered, failure) = await site.Store.OfferedAsync(field, tried, null, Site.Desk);
+        var (offered, failure) = await site.Offers.OfAsync(field, tried, null, Site.Desk);
         Assert.Equal((string)(await site.ScalarAsync($"SELECT string_agg(DISTINCT unloading_place, '|' ORDER BY unloading_place) FROM erp.sales_order WHERE customer = {customer}"))!, string.Join('|', offered.Select(value => value.Text)));
         Assert.Null(failure);
-        Assert.Empty((await site.Store.OfferedAsync(field, tried, null, Site.Guest)).Offered);
-        Assert.Empty((await site.Store.OfferedAsync(field, site.Store.Fresh(orders, Site.Desk), null, Site.Desk)).Offered);
+        Assert.Empty((await site.Offers.OfAsync(field, tried, null, Site.Guest)).Offered);
+        Assert.Empty((await site.Offers.OfAsync(field, site.Store.Fresh(orders, Site.Desk), null, Site.Desk)).Offered);
     }
 
     [Fact(DisplayName = "No row, one row, many rows: each ends as was said")]

@@ -28,13 +28,13 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         RecordChanges Change(string code, string value) => new() { Opened = opened, Header = { [type.Header.Find(code)!] = Value.Of(value) } };
 
         var both = await Task.WhenAll(
-            site.Store.SaveAsync(type, id, Change("reference", "one"), Site.Desk),
-            site.Store.SaveAsync(type, id, Change("unloading_place", "two"), Site.Desk));
+            site.Saver.SaveAsync(type, id, Change("reference", "one"), Site.Desk),
+            site.Saver.SaveAsync(type, id, Change("unloading_place", "two"), Site.Desk));
         Assert.All(both, saving => Assert.Equal(SaveResult.Saved, saving.Result));
         var now = (await site.Store.FindAsync(type, id, Site.Desk))!;
         Assert.Equal(("one", "two"), (Text(now, "reference"), Text(now, "unloading_place")));
 
-        var second = await site.Store.SaveAsync(type, id, Change("reference", "other"), Site.Desk);
+        var second = await site.Saver.SaveAsync(type, id, Change("reference", "other"), Site.Desk);
         Assert.Equal((SaveResult.Refused, Value.Of("one")), (second.Result, second.Outcome.Clashes.Single().Theirs));
     }
 
@@ -43,15 +43,15 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     {
         var saved = (await CreateAsync(1)).Outcome.State;
         var type = site.Type("sales_order");
-        var same = await site.Store.SaveAsync(type, saved.Id, site.Changes("sales_order", ("reference", Value.Empty)), Site.Desk, saved.Version);
+        var same = await site.Saver.SaveAsync(type, saved.Id, site.Changes("sales_order", ("reference", Value.Empty)), Site.Desk, saved.Version);
         Assert.Equal(saved.Version, same.Outcome.State.Version);
 
         var lines = new RecordChanges();
         var id = saved.Lines[0][0].Id!.Value;
         lines.Lines[type.LineParts[0]] = [site.Line("1", id, ("description", Value.Of("blue")))];
-        var changed = await site.Store.SaveAsync(type, saved.Id, lines, Site.Desk, saved.Version);
+        var changed = await site.Saver.SaveAsync(type, saved.Id, lines, Site.Desk, saved.Version);
         Assert.NotEqual(saved.Version, changed.Outcome.State.Version);
-        Assert.Equal(SaveResult.Stale, (await site.Store.SaveAsync(type, saved.Id, lines, Site.Desk, saved.Version)).Result);
+        Assert.Equal(SaveResult.Stale, (await site.Saver.SaveAsync(type, saved.Id, lines, Site.Desk, saved.Version)).Result);
     }
 
     [Fact(DisplayName = "Lines are added, moved and removed, and keep their order")]
@@ -62,7 +62,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         var ids = saved.Lines[0].Select(line => line.Id!.Value).ToList();
         var changes = new RecordChanges();
         changes.Lines[part] = [site.Line("c", ids[2]), Fresh("n1", 7), site.Line("a", ids[0])];
-        var after = (await site.Store.SaveAsync(site.Type("sales_order"), saved.Id, changes, Site.Desk)).Outcome.State;
+        var after = (await site.Saver.SaveAsync(site.Type("sales_order"), saved.Id, changes, Site.Desk)).Outcome.State;
         Assert.Equal([ids[2], ids[0]], after.Lines[0].Where((_, at) => at != 1).Select(line => line.Id!.Value));
         Assert.Equal(Value.Of(7m), after.Lines[0][1].Values[part.Find("quantity")!.Slot]);
         Assert.Equal(3L, await site.ScalarAsync($"SELECT count(*) FROM erp.sales_order_lines WHERE parent = {saved.Id}"));
@@ -73,7 +73,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     {
         var before = await site.ScalarAsync("SELECT count(*) FROM erp.sales_order");
         var changes = site.Changes("sales_order", ("customer", Value.LinkTo(999_999)), ("salesperson", Value.LinkTo(888_888)));
-        var saving = await site.Store.SaveAsync(site.Type("sales_order"), null, changes, Site.Desk);
+        var saving = await site.Saver.SaveAsync(site.Type("sales_order"), null, changes, Site.Desk);
         Assert.Equal(["header.customer", "header.salesperson"], saving.Outcome.Messages.Select(message => message.At.ToString()));
         Assert.Equal(before, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"));
     }
@@ -82,21 +82,21 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     public async Task Numbers_are_unique()
     {
         var item = site.Changes("item", ("number", Value.Of("SHB-22")), ("name", Value.Of("Again")));
-        var saving = await site.Store.SaveAsync(site.Type("item"), null, item, Site.Administrator);
+        var saving = await site.Saver.SaveAsync(site.Type("item"), null, item, Site.Administrator);
         Assert.Equal("Another item has this number already.", saving.Outcome.Messages.Single().Sentence);
     }
 
     [Fact(DisplayName = "What others point to stays, and it is said what points; what is deleted comes back whole")]
     public async Task Deleting_and_bringing_back()
     {
-        var refused = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Desk);
+        var refused = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Desk);
         Assert.Matches("^P-0177 stays: .*\\d+ sales orders \\(Customer\\), \\d+ deliveries \\(Customer\\).* still point to it\\.$", refused.Refusal);
 
         var saved = (await CreateAsync(2)).Outcome.State;
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), saved.Id!.Value, Site.Desk);
+        var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), saved.Id!.Value, Site.Desk);
         Assert.Null(await site.Store.FindAsync(site.Type("sales_order"), saved.Id.Value, Site.Desk));
-        Assert.Null(await site.Store.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo!.Value, Site.Administrator));
-        await site.Store.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo.Value, Site.Desk);
+        Assert.Null(await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo!.Value, Site.Administrator));
+        await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo.Value, Site.Desk);
         var back = (await site.Store.FindAsync(site.Type("sales_order"), saved.Id.Value, Site.Desk))!;
         Assert.Equal(saved.Header, back.Header);
         Assert.Equal(saved.Lines[0].Select(line => line.Id), back.Lines[0].Select(line => line.Id));
@@ -106,8 +106,8 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     public async Task Access_holds()
     {
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.FindAsync(site.Type("employee"), 1, Site.Guest));
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(site.Type("item"), null, new(), Site.Desk));
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 1, Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Saver.SaveAsync(site.Type("item"), null, new(), Site.Desk));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 1, Site.Guest));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.PickAsync(site.Type("employee"), "", Site.Guest));
     }
 
@@ -131,6 +131,6 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     {
         var changes = site.Changes("sales_order", ("customer", Value.LinkTo(177)));
         changes.Lines[site.Type("sales_order").LineParts[0]] = [.. Enumerable.Range(0, lines).Select(i => Fresh($"n{i}", 1))];
-        return site.Store.SaveAsync(site.Type("sales_order"), null, changes, Site.Desk);
+        return site.Saver.SaveAsync(site.Type("sales_order"), null, changes, Site.Desk);
     }
 }

@@ -33,13 +33,13 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     private async Task GoLiveAsync(Func<SiteDefinition, SiteDefinition> change)
     {
         await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
     private async Task<RecordState> SaveAsync(string type, long? id, RecordChanges changes)
     {
-        var saving = await site.Store.SaveAsync(site.Type(type), id, changes, Site.Desk);
+        var saving = await site.Saver.SaveAsync(site.Type(type), id, changes, Site.Desk);
         Assert.True(saving.Result == SaveResult.Saved, string.Join(' ', saving.Outcome.Messages.Select(message => message.Sentence)));
         return saving.Outcome.State;
     }
@@ -61,7 +61,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(plan.Header, read.Header);
         Assert.Equal(["Jib", "Mast"], read.Lines[0].Select(line => line.Values[text.Slot].Text));
         Assert.Equal(Value.Of(800m), read.Lines[0][0].Values[mass.Slot]);
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Mine"))), Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Saver.SaveAsync(type, plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Mine"))), Site.Guest));
 
         await SaveAsync("rigging_plan", plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Slipway crane, north"))));
         await SaveAsync("rigging_plan", null, site.Changes("rigging_plan", ("name", Value.Of("Boat hall"))));
@@ -71,12 +71,12 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal("Slipway crane, north (RP-0012)", (await site.Lists.PickAsync(type, "north slip", Site.Desk)).Single().Text);
 
         await SaveAsync("sales_order", 60, site.Changes("sales_order", ("plan", Value.LinkTo(plan.Id.Value))));
-        Assert.Equal("RP-0012 stays: 1 sales order (plan) still points to it.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, plan.Id.Value, Site.Desk)).Refusal);
-        Assert.Contains("1 plan rigging_plan (customer)", (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Administrator)).Refusal, StringComparison.Ordinal);
+        Assert.Equal("RP-0012 stays: 1 sales order (plan) still points to it.", (await site.Deleter.DeleteAsync(site.Catalogues.Live, type, plan.Id.Value, Site.Desk)).Refusal);
+        Assert.Contains("1 plan rigging_plan (customer)", (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Administrator)).Refusal, StringComparison.Ordinal);
         await SaveAsync("sales_order", 60, site.Changes("sales_order", ("plan", Value.Empty)));
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, plan.Id.Value, Site.Desk);
+        var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, plan.Id.Value, Site.Desk);
         Assert.Null(await site.Store.FindAsync(type, plan.Id.Value, Site.Desk));
-        Assert.Equal(plan.Id, await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
+        Assert.Equal(plan.Id, await site.Deleter.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
         Assert.Equal(2, (await site.Store.FindAsync(type, plan.Id.Value, Site.Desk))!.Lines[0].Count);
     }
 
@@ -98,7 +98,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                 if (turn == 2 && person % 10 == 0) cut.CancelAfter(Random.Shared.Next(1, 30));
                 try
                 {
-                    await site.Store.SaveAsync(type, null, changes, Site.Desk, cancel: cut.Token);
+                    await site.Saver.SaveAsync(type, null, changes, Site.Desk, cancel: cut.Token);
                 }
                 catch (Exception stopped) when (stopped is OperationCanceledException || stopped.InnerException is OperationCanceledException)
                 {
@@ -112,7 +112,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.All(numbers, number => Assert.Matches($"^N-{site.Store.Today.Year}-[0-9]{{3}}$", number));
         if (!gapless) return;
         Assert.Equal(Enumerable.Range(1, numbers.Length), numbers.Select(number => int.Parse(number[^3..], System.Globalization.CultureInfo.InvariantCulture)));
-        Assert.Equal($"{numbers[0]} stays: numbers of plans gapless have no gaps, so none is ever deleted.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, (long)(await site.ScalarAsync($"SELECT min(id) FROM own.{code} WHERE number = '{numbers[0]}'"))!, Site.Desk)).Refusal);
+        Assert.Equal($"{numbers[0]} stays: numbers of plans gapless have no gaps, so none is ever deleted.", (await site.Deleter.DeleteAsync(site.Catalogues.Live, type, (long)(await site.ScalarAsync($"SELECT min(id) FROM own.{code} WHERE number = '{numbers[0]}'"))!, Site.Desk)).Refusal);
     }
 
     [Fact(DisplayName = "Each company counts for itself, without gaps where that is promised, also when both create at once")]
@@ -134,17 +134,17 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         await GoLiveAsync(draft => draft.With(Plan("permit", new("W-", 3, 1)) with { Confirmed = true, Read = ["*"], Create = ["guest"], Write = ["order_desk"], Delete = [] }).With(On("permit", "mass", "integer")));
         var type = site.Type("permit");
         Assert.Equal((true, false, false), (Site.Guest.MayCreate(type), Site.Guest.MayChange(type), Site.Guest.MayDelete(type)));
-        var permit = (await site.Store.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(5))), Site.Guest)).Outcome.State;
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, permit.Id, site.Changes("permit", ("mass", Value.Of(6))), Site.Guest));
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(6))), Site.Desk));
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Desk));
+        var permit = (await site.Saver.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(5))), Site.Guest)).Outcome.State;
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Saver.SaveAsync(type, permit.Id, site.Changes("permit", ("mass", Value.Of(6))), Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Saver.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(6))), Site.Desk));
+        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Deleter.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Desk));
         async Task<Saving> ChangeAsync(string code, Value value) =>
-            await site.Store.SaveAsync(type, permit.Id, site.Changes("permit", (code, value)), Site.Administrator);
+            await site.Saver.SaveAsync(type, permit.Id, site.Changes("permit", (code, value)), Site.Administrator);
         Assert.Equal(SaveResult.Saved, (await ChangeAsync("mass", Value.Of(7))).Result);
         Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("confirmed"))).Result);
         Assert.Equal($"{permit.Title} is confirmed: it can only be cancelled.", (await ChangeAsync("mass", Value.Of(8))).Outcome.Messages.Single().Sentence);
         Assert.Equal($"{permit.Title} is confirmed: it can only be cancelled.", (await ChangeAsync("status", Value.Of("open"))).Outcome.Messages.Single().Sentence);
-        Assert.Equal($"{permit.Title} stays: once confirmed, it can only be cancelled.", (await site.Store.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Administrator)).Refusal);
+        Assert.Equal($"{permit.Title} stays: once confirmed, it can only be cancelled.", (await site.Deleter.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Administrator)).Refusal);
         Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("cancelled"))).Result);
         Assert.Equal($"{permit.Title} is cancelled: it stays as it is.", (await ChangeAsync("mass", Value.Of(9))).Outcome.Messages.Single().Sentence);
     }
@@ -174,7 +174,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
 
             var first = await SaveAsync(code, null, site.Changes(code, Of("one")));
             Assert.Equal(Numbered(4, year), first.Title);
-            Assert.NotEqual(SaveResult.Saved, (await site.Store.SaveAsync(site.Type(code), null, site.Changes(code, Of("one")), Site.Desk)).Result);
+            Assert.NotEqual(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type(code), null, site.Changes(code, Of("one")), Site.Desk)).Result);
             if (Says("a save that fails can leave a gap")) await site.ScalarAsync($"SELECT nextval('own.{code}_number_number{(Says("Each company counts for itself") ? "_fi" : "")}')");
             else Assert.True(Says("No number is left out"));
             var second = Says("No number is left out") ? 5 : 6;
@@ -183,7 +183,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                 Assert.Equal(Numbered(4, year, "NO"), (await SaveAsync(code, null, site.Changes(code, Of("other", "no")))).Title);
 
             // In the year that follows.
-            var then = await nextYear.GetRequiredService<RecordStore>().SaveAsync(nextYear.GetRequiredService<Catalogues>().Live.Find(code)!, null, Elsewhere(nextYear, code, Of("then")), Site.Desk);
+            var then = await nextYear.GetRequiredService<RecordSaver>().SaveAsync(nextYear.GetRequiredService<Catalogues>().Live.Find(code)!, null, Elsewhere(nextYear, code, Of("then")), Site.Desk);
             Assert.Equal(SaveResult.Saved, then.Result);
             Assert.Equal(Numbered(Says("counting begins anew each year") ? 4 : second + 1, later), then.Outcome.State.Title);
 
@@ -193,13 +193,13 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             {
                 Assert.Equal("open", first.Header[site.Type(code).Header.Find("status")!.Slot].Text);
                 await SaveAsync(code, first.Id, site.Changes(code, ("status", Value.Of("confirmed"))));
-                Assert.NotEqual(SaveResult.Saved, (await site.Store.SaveAsync(site.Type(code), first.Id, site.Changes(code, ("tag", Value.Of("changed"))), Site.Administrator)).Result);
-                Assert.NotEqual(SaveResult.Saved, (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Administrator)).Result);
+                Assert.NotEqual(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type(code), first.Id, site.Changes(code, ("tag", Value.Of("changed"))), Site.Administrator)).Result);
+                Assert.NotEqual(SaveResult.Saved, (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Administrator)).Result);
             }
             else
             {
                 await SaveAsync(code, first.Id, site.Changes(code, ("tag", Value.Of("changed"))));
-                Assert.Equal(Says("records are never deleted") ? SaveResult.Refused : SaveResult.Saved, (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Desk)).Result);
+                Assert.Equal(Says("records are never deleted") ? SaveResult.Refused : SaveResult.Saved, (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Desk)).Result);
             }
         }
     }

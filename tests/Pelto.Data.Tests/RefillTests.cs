@@ -53,7 +53,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
             for (var i = 0; !ended.IsCancellationRequested; i++)
             {
                 var id = First + (writer % 2 == 0 ? i * 37 % Records : Records - 1 - (i * 53 % Records));
-                Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, id, site.Changes("sales_order", ("vat_percent", Value.Of((decimal)((i + writer) % 25)))), Site.Desk)).Result);
+                Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("vat_percent", Value.Of((decimal)((i + writer) % 25)))), Site.Desk)).Result);
                 Interlocked.Increment(ref saved);
             }
         })).ToList();
@@ -75,7 +75,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         var old = new[] { Kept("low", "yes_no", "vat_percent < 10"), Kept("high", "yes_no", "vat_percent > 20"), Kept("typed_count", "integer", "ROUND(vat_percent; 0)") with { Fills = FillMode.Untouched }, Kept("typed_none", "integer", "IF(vat_percent = 77; 1)") with { Fills = FillMode.Untouched } };
         Assert.Equal(PublishingState.Done, (await site.PublishAsync(old)).State);
         await Jobs.RunOpenAsync();
-        await site.Store.SaveAsync(site.Type("sales_order"), 40, site.Changes("sales_order", ("vat_percent", Value.Of(20m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("sales_order"), 40, site.Changes("sales_order", ("vat_percent", Value.Of(20m))), Site.Desk);
         foreach (var (code, formula) in new[] { ("low", "vat_percent >= 10"), ("typed_count", "ROUND(vat_percent; 0) + 1"), ("typed_none", "IF(vat_percent < 77; 1)") })
         {
             var table = await site.TableWithAsync(code);
@@ -99,7 +99,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
             if (!field.IsComputed) opened.Header[field.Slot] = Value.Of(99m);
             var changes = new RecordChanges { Opened = opened };
             changes.Header[field.IsComputed ? field.Part.Find("vat_percent")! : field] = field.IsComputed ? Value.Of(5m) : before;
-            var saving = await site.Store.SaveAsync(field.Part.RecordType, 40, changes, Site.Desk);
+            var saving = await site.Saver.SaveAsync(field.Part.RecordType, 40, changes, Site.Desk);
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
             await transaction.CommitAsync();
             await running;

@@ -26,7 +26,7 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
             var next = Next(random, live, $"step_{step}");
             if (next.Says(live)) continue;
             await site.Drafts.ChangeAsync(_ => next, "Test", Site.Administrator);
-            Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("Step", Site.Administrator))).State);
+            Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Step", Site.Administrator))).State);
             await EnterAsync(random);
             await CheckAsync();
         }
@@ -66,7 +66,7 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         if (type.Header.AddedFields.ToList() is not { Count: > 0 } fields) return;
         var field = fields[random.Next(fields.Count)];
         var value = field.Kind switch { TextKind => Value.Of($"t{random.Next(1000)}"), ChoiceKind => Value.Of("c0"), _ => Value.Of(random.Next(9999) / 10m) };
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 3, site.Changes(Type, (field.Code, value)), Site.Administrator)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 3, site.Changes(Type, (field.Code, value)), Site.Administrator)).Result);
         entered[field.Code] = value;
     }
 

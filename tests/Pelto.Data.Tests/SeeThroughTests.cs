@@ -17,7 +17,7 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
     private async Task GoLiveAsync(params FieldDefinition[] fields)
     {
         await site.Drafts.ChangeAsync(draft => fields.Aggregate(draft, (all, field) => all.With(field)), "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == Definitions.PublishingState.Done, publishing.Saying);
     }
 
@@ -46,9 +46,9 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
         await site.ScalarAsync("UPDATE erp.partner SET credit_limit = 777 WHERE id = 5");
         var tried = (await site.Store.TryAsync(type, 300, site.Changes("sales_order", ("customer", Value.LinkTo(5))), Site.Desk))!;
         Assert.Equal(Value.Of(777m), Of(tried.State, "limit"));
-        var saved = await site.Store.SaveAsync(type, 300, site.Changes("sales_order", ("customer", Value.LinkTo(5))), Site.Desk);
+        var saved = await site.Saver.SaveAsync(type, 300, site.Changes("sales_order", ("customer", Value.LinkTo(5))), Site.Desk);
         Assert.Equal((SaveResult.Saved, Value.Of(777m)), (saved.Result, Of(saved.Outcome.State, "limit")));
-        var typed = await site.Store.SaveAsync(type, 300, site.Changes("sales_order", ("limit", Value.Of(1m))), Site.Administrator);
+        var typed = await site.Saver.SaveAsync(type, 300, site.Changes("sales_order", ("limit", Value.Of(1m))), Site.Administrator);
         Assert.Equal("limit is seen through Customer: it is changed there.", typed.Outcome.Messages.Single().Sentence);
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND column_name IN ('limit', 'mass', 'maker')"));
     }
@@ -58,7 +58,7 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         await GoLiveAsync(Seen("city", "customer.city"), Seen("lent_limit", "customer.credit_limit"), Seen("manager", "project.manager"));
         await site.PublishAsync(Site.Field("grade", type: "partner"));
-        await site.Store.SaveAsync(site.Type("partner"), 177, site.Changes("partner", ("grade", Value.Of(3m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 177, site.Changes("partner", ("grade", Value.Of(3m))), Site.Desk);
         await GoLiveAsync(Seen("their_grade", "customer.grade"));
         Assert.Equal((long[])(await site.ScalarAsync("SELECT array_agg(o.id ORDER BY p.credit_limit DESC NULLS LAST, o.id) FROM (SELECT o.*, p.credit_limit FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer ORDER BY p.credit_limit DESC NULLS LAST, o.id LIMIT 500) o JOIN erp.partner p ON p.id = o.customer"))!, await ListAsync("-lent_limit"));
         Assert.Equal((long[])(await site.ScalarAsync("SELECT array_agg(o.id ORDER BY o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE p.credit_limit BETWEEN 2000 AND 5000"))!, (await ListAsync("number", "lent_limit~between~2000~5000")).Order());

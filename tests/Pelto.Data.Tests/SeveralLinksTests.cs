@@ -28,12 +28,12 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
     private async Task PublishAsync(Func<SiteDefinition, SiteDefinition> change)
     {
         await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
-        var publishing = await site.Publisher.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
+        var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
     }
 
     private async Task<Saving> SaveAsync(long id, string code, params long[] targets) =>
-        await site.Store.SaveAsync(site.Type("sales_order"), id, site.Changes("sales_order", (code, Value.LinksTo(targets))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("sales_order"), id, site.Changes("sales_order", (code, Value.LinksTo(targets))), Site.Desk);
 
     private async Task<IReadOnlyList<long>> OnFileAsync(long id, string code) => (await site.Store.FindAsync(site.Type("sales_order"), id, Site.Desk))!.Header[site.Type("sales_order").Header.Find(code)!.Slot].Targets;
 
@@ -58,7 +58,7 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.NotEqual(opened.Version, (await site.Store.FindAsync(type, 20, Site.Desk))!.Version);
         var mine = new RecordChanges { Opened = opened };
         mine.Header[type.Header.Find("riggers")!] = Value.LinksTo([7, 4]);
-        var clash = Assert.Single((await site.Store.SaveAsync(type, 20, mine, Site.Administrator)).Outcome.Clashes);
+        var clash = Assert.Single((await site.Saver.SaveAsync(type, 20, mine, Site.Administrator)).Outcome.Clashes);
         Assert.Equal([8, 9], clash.Theirs.Targets);
     }
 
@@ -73,7 +73,7 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         await site.ScalarAsync("UPDATE added.sales_order SET riggers = ARRAY[5, 6, 5] WHERE id = 21");
         Assert.Equal("5 6", await KeptAsync(21));
         Assert.Equal("riggers points to a record that is not there.", (await SaveAsync(21, "riggers", 5, 99_999)).Outcome.Messages.Single().Sentence);
-        Assert.Contains("1 sales order (riggers)", (await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("employee"), 6, Site.Administrator)).Refusal, StringComparison.Ordinal);
+        Assert.Contains("1 sales order (riggers)", (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("employee"), 6, Site.Administrator)).Refusal, StringComparison.Ordinal);
     }
 
     [Fact(DisplayName = "Where a target may go, it leaves the others in their order; brought back, it stands where it stood")]
@@ -82,20 +82,20 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         var type = site.Type("partner");
         var order = (long)(await site.ScalarAsync("SELECT min(o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE p.country = 'FI'"))!;
         var made = new List<long>();
-        foreach (var name in new[] { "One", "Two", "Three" }) made.Add((await site.Store.SaveAsync(type, null, site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("customer")), ("country", Value.Of("FI"))), Site.Administrator)).Outcome.State.Id!.Value);
+        foreach (var name in new[] { "One", "Two", "Three" }) made.Add((await site.Saver.SaveAsync(type, null, site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("customer")), ("country", Value.Of("FI"))), Site.Administrator)).Outcome.State.Id!.Value);
         Assert.Equal(SaveResult.Saved, (await SaveAsync(order, "copies_to", [.. made])).Result);
-        var deletion = await site.Store.DeleteAsync(site.Catalogues.Live, type, made[1], Site.Administrator);
+        var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, made[1], Site.Administrator);
         Assert.True(deletion.Result == SaveResult.Saved, deletion.Refusal);
         Assert.Equal([made[0], made[2]], await OnFileAsync(order, "copies_to"));
         Assert.Equal($"{made[0]} {made[2]}", await KeptAsync(order, "linked.sales_order__copies_to"));
-        Assert.Equal(made[1], await site.Store.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Administrator));
+        Assert.Equal(made[1], await site.Deleter.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Administrator));
         Assert.Equal(made, await OnFileAsync(order, "copies_to"));
 
         // Each is held to what the link offers, and refused by its number.
         var abroad = (long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'NO'"))!;
         var number = (string)(await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {abroad}"))!;
         Assert.StartsWith(number, (await SaveAsync(order, "copies_to", made[0], abroad)).Outcome.Messages.Single().Sentence, StringComparison.Ordinal);
-        Assert.True((await site.Store.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), order, Site.Administrator)).Result is SaveResult.Saved or SaveResult.Refused);
+        Assert.True((await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), order, Site.Administrator)).Result is SaveResult.Saved or SaveResult.Refused);
     }
 
     [Fact(DisplayName = "Lists show names in order and filter by one of them, in header and lines; what is pointed to lists and counts who points there")]
@@ -118,7 +118,7 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         var order = (await site.Store.FindAsync(type, 32, Site.Desk))!;
         var changes = new RecordChanges();
         changes.Lines[lines] = [.. order.LinesOf(lines).Select((line, at) => site.Line(line.Key, line.Id, at == 0 ? [("made_for", Value.LinksTo([3, 2]))] : []))];
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(type, 32, changes, Site.Desk)).Result);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 32, changes, Site.Desk)).Result);
         Assert.Equal([32], (await ListAsync("lines.made_for~is~3", "lines.made_for~is~2")).Rows.Select(row => row.Id));
         var pointers = new Pointers(site.Source, TimeProvider.System);
         Assert.Equal(1, (await pointers.ReadAsync(site.Catalogues.Live, site.Type("project"), 3, Site.Desk)).Single(one => one.Field.Code == "made_for").Count);

@@ -34,6 +34,16 @@ public class Site : IAsyncLifetime
 
     public RecordStore Store => Services.GetRequiredService<RecordStore>();
 
+    public RecordSaver Saver => Services.GetRequiredService<RecordSaver>();
+
+    public RecordDeleter Deleter => Services.GetRequiredService<RecordDeleter>();
+
+    public SecretShowing Secrets => Services.GetRequiredService<SecretShowing>();
+
+    public QueryOffers Offers => Services.GetRequiredService<QueryOffers>();
+
+    public StockLevels Stock => Services.GetRequiredService<StockLevels>();
+
     public RecordLists Lists => Services.GetRequiredService<RecordLists>();
 
     public Catalogues Catalogues => Services.GetRequiredService<Catalogues>();
@@ -43,6 +53,12 @@ public class Site : IAsyncLifetime
     public AuditReader Audit => Services.GetRequiredService<AuditReader>();
 
     public Publisher Publisher => Services.GetRequiredService<Publisher>();
+
+    /// <summary>Carries publishings through.</summary>
+    public PublishingQueue Publishings => Services.GetRequiredService<PublishingQueue>();
+
+    /// <summary>What publishing would do.</summary>
+    public ReleasePlans Plans => Services.GetRequiredService<ReleasePlans>();
 
     /// <summary>The database as its owner, for what tests do by hand.</summary>
     public NpgsqlDataSource Source => Services.GetRequiredService<OwnerDatabase>().Source;
@@ -79,14 +95,14 @@ public class Site : IAsyncLifetime
     public async Task<PublishingRow> PublishAsync(FieldDefinition field, LayerOperation? placement = null)
     {
         await Drafts.ChangeAsync(site => site.With(field).Placing(field.Id, placement), "Test", Administrator);
-        return await Publisher.RunAsync(await Publisher.StartAsync("For a test", Administrator));
+        return await Publishings.RunAsync(await Publisher.StartAsync("For a test", Administrator));
     }
 
     /// <summary>Puts fields in the draft and publishes them together.</summary>
     public async Task<PublishingRow> PublishAsync(IEnumerable<FieldDefinition> fields)
     {
         await Drafts.ChangeAsync(site => fields.Aggregate(site, static (site, field) => site.With(field)), "Test", Administrator);
-        return await Publisher.RunAsync(await Publisher.StartAsync("For a test", Administrator));
+        return await Publishings.RunAsync(await Publisher.StartAsync("For a test", Administrator));
     }
 
     /// <summary>An added field of the sales order.</summary>

@@ -87,7 +87,7 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         foreach (var change in new Func<SiteDefinition, SiteDefinition>[] { EveryStep, NextVersion })
         {
             await site.Drafts.ChangeAsync(change, "Test", Site.Administrator);
-            var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
+            var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
             Met.UnionWith(plan.Before.Select(step => step.GetType()));
             var (before, broken) = (await DumpAsync(), 0);
             while (true)
@@ -95,7 +95,7 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
                 var id = await site.Publisher.StartAsync("For a test", Site.Administrator);
                 await site.ScalarAsync($"UPDATE trial.breaks SET at = {broken + 1}");
                 await site.ScalarAsync("SELECT setval('trial.command', 1, false)");
-                var row = await site.Publisher.RunAsync(id);
+                var row = await site.Publishings.RunAsync(id);
                 await site.ScalarAsync("UPDATE trial.breaks SET at = 0");
                 if (row.State == PublishingState.Done) break;
                 Assert.Equal("The database refused a step: Broken off here", row.Saying);
@@ -142,7 +142,7 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         // Its columns are there by then; the index that is built beside everybody's work waits for whoever may still see the time before.
         await site.Drafts.ChangeAsync(draft => draft.With(Site.Field("waited", type: "item") with { Unique = true }), "Test", Site.Administrator);
         var id = await site.Publisher.StartAsync("Waits", Site.Administrator);
-        var running = site.Publisher.RunAsync(id);
+        var running = site.Publishings.RunAsync(id);
         var saying = await SayingAsync(id, "Waits for");
         Assert.Contains("Waits for Nightly import, which works in the database as ", saying, StringComparison.Ordinal);
         Assert.EndsWith("and does nothing at present. Nobody waits behind this, and it can be stopped.", saying, StringComparison.Ordinal);
@@ -156,7 +156,7 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         await transaction.CommitAsync();
 
         await using var node = await site.AnotherNodeAsync();
-        await node.GetRequiredService<Publisher>().ResumeAsync();
+        await node.GetRequiredService<PublishingQueue>().ResumeAsync();
         Assert.Null((await site.Publisher.FindAsync(id))!.StorageBefore);
         Assert.Equal(before, await DumpAsync());
         await site.Drafts.UndoAsync(Site.Administrator);
@@ -174,17 +174,17 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
             await using var other = await site.Source.OpenConnectionAsync();
             await using var transaction = await other.BeginTransactionAsync(System.Data.IsolationLevel.RepeatableRead);
             await using (var look = new NpgsqlCommand("SELECT count(*) FROM erp.warehouse", other, transaction)) await look.ExecuteScalarAsync();
-            var dying = node.GetRequiredService<Publisher>().RunAsync(first, dies.Token);
+            var dying = node.GetRequiredService<PublishingQueue>().RunAsync(first, dies.Token);
             await SayingAsync(first, "Waits for");
             await dies.CancelAsync();
             await Assert.ThrowsAnyAsync<OperationCanceledException>(() => dying);
         }
 
         Assert.NotNull((await site.Publisher.FindAsync(first))!.StorageBefore);
-        Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(second)).State);
-        Assert.Equal(SaveResult.Saved, (await site.Store.SaveAsync(site.Type("employee"), 3, site.Changes("employee", ("twice", Value.Of(4m))), Site.Administrator)).Result);
+        Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(second)).State);
+        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(site.Type("employee"), 3, site.Changes("employee", ("twice", Value.Of(4m))), Site.Administrator)).Result);
         var after = await DumpAsync();
-        await site.Publisher.ResumeAsync();
+        await site.Publishings.ResumeAsync();
         Assert.Equal(PublishingState.Failed, (await site.Publisher.FindAsync(first))!.State);
         Assert.Equal(after, await DumpAsync());
         Assert.Equal(4L, await site.ScalarAsync("SELECT twice FROM added.employee WHERE id = 3"));

@@ -111,10 +111,10 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
     private async Task<IReadOnlyList<string>> GoAsync(FieldDefinition plain, FieldDefinition? becomes)
     {
         await site.Drafts.ChangeAsync(draft => becomes is null ? draft with { Fields = [.. draft.Fields.Where(field => field.Id != plain.Id)] } : draft.With(becomes), "Test", Site.Administrator);
-        var (_, _, plan) = await site.Publisher.PlanAsync(Site.Administrator);
+        var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
         Assert.Empty(plan.Problems);
         if (plan.IsEmpty) return [];
-        Assert.Equal(PublishingState.Done, (await site.Publisher.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
+        Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator))).State);
         await Jobs.RunOpenAsync();
         Assert.All((await Jobs.AllAsync()).Where(job => job.Release == site.Catalogues.Live.Release), job => Assert.Equal(JobState.Done, job.State));
         return [.. plan.Changes.Where(change => change.Element == plain.Id).Select(change => change.Effect).Distinct()];

@@ -93,6 +93,9 @@ public sealed class PublishingRow
     /// <summary>How far it is.</summary>
     public PublishingState State { get; set; }
 
+    /// <summary>True while there is something to be done.</summary>
+    public bool IsOpen => State is PublishingState.Preparing or PublishingState.Settling;
+
     /// <summary>What is being done, for people; or why it failed.</summary>
     public string Saying { get; set; } = "";
 

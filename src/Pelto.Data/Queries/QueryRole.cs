@@ -1,6 +1,7 @@
 using System.Globalization;
 using Microsoft.Extensions.Logging;
 using Npgsql;
+using Pelto.Core.Catalog;
 using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 
@@ -72,6 +73,10 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         (settings.Username, settings.Password) = (Name, Password);
         source ??= NpgsqlDataSource.Create(settings);
     }
+
+    /// <summary>Shows queries a catalogue, where there are queries (<see cref="ReadableViews.MakeAsync"/>).</summary>
+    internal Task ShowAsync(NpgsqlDataSource owner, Catalogue catalogue, TimeSpan? longest, CancellationToken cancel) =>
+        source is null ? Task.CompletedTask : ReadableViews.MakeAsync(owner, catalogue, Name, longest, cancel);
 
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()

@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Access;
+using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
@@ -54,6 +55,9 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await NowAsync(context, cancel);
     }
+
+    /// <summary>The draft, put together.</summary>
+    public async Task<Catalogue> CatalogueAsync(CancellationToken cancel = default) => catalogues.Build((await ReadAsync(cancel)).Site);
 
     /// <summary>Who changed what since the last release, newest first.</summary>
     public async Task<IReadOnlyList<DraftRow>> HistoryAsync(CancellationToken cancel = default)

@@ -66,7 +66,7 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
         try
         {
             // Views hold the columns that they read.
-            if (queries.Source is not null) await ReadableViews.MakeAsync(database.Source, catalogues.Live, queries.Name, longest, cancel);
+            await queries.ShowAsync(database.Source, catalogues.Live, longest, cancel);
             var before = Structure.FromJson(noted);
             foreach (var statement in before.From(await Structure.ReadAsync(database.Source, before.OfHost, before.Lasting, cancel)))
                 await TakeAsync(statement, longest, cancel);

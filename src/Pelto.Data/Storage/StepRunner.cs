@@ -1,11 +1,12 @@
 using Npgsql;
 using Pelto.Core.Releases;
 using Pelto.Data.Database;
+using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Storage;
 
 /// <summary>Carries plan steps out, one by one, on a database that people are working on.</summary>
-public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, Carrying carrying, DataSaver saver)
+public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying carrying, DataSaver saver)
 {
     /// <summary>
     /// Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.
@@ -79,5 +80,5 @@ public sealed class StepRunner(NpgsqlDataSource source, StepSql sql, Carrying ca
         statements.Clear();
     }
 
-    private Task RunAsync(string statement, CancellationToken cancel) => StructureStatements.RunAsync(source, statement, cancel: cancel);
+    private Task RunAsync(string statement, CancellationToken cancel) => StructureStatements.RunAsync(database.Source, statement, cancel: cancel);
 }

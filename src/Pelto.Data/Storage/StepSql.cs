@@ -1,3 +1,4 @@
+using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Migrations;
 using Microsoft.EntityFrameworkCore.Migrations.Operations;
@@ -10,11 +11,15 @@ using Pelto.Data.Records;
 namespace Pelto.Data.Storage;
 
 /// <summary>Turns plan steps into SQL by way of the provider's generator; what that lacks is written here.</summary>
-public sealed class StepSql(PeltoContext context)
+public sealed class StepSql(IDbContextFactory<PeltoContext> contexts)
 {
     /// <summary>The statements that carry a step out.</summary>
-    public IReadOnlyList<string> For(PlanStep step) =>
-        [.. context.GetService<IMigrationsSqlGenerator>().Generate([.. Operations(step)]).Select(command => command.CommandText.Trim())];
+    public IReadOnlyList<string> For(PlanStep step)
+    {
+        using var context = contexts.CreateDbContext();
+        var commands = context.GetService<IMigrationsSqlGenerator>().Generate([.. Operations(step)]);
+        return [.. commands.Select(command => command.CommandText.Trim())];
+    }
 
     private static IEnumerable<MigrationOperation> Operations(PlanStep step) => step switch
     {

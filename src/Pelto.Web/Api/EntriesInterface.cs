@@ -30,7 +30,9 @@ internal static class EntriesInterface
     }
 
     // What the entry says, and over that what the body says.
-    private static async Task<IResult> AcceptAsync(string type, Guid id, HttpContext context, CurrentRequest request, Entries entries, RecordStore store, RecordLists lists, CancellationToken cancel)
+    private static async Task<IResult> AcceptAsync(
+        string type, Guid id, HttpContext context, CurrentRequest request, Entries entries, RecordSaver saver, RecordLists lists,
+        CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return RecordsInterface.NoType(type);
         if (await entries.FindAsync(found, id, request.Viewer, cancel) is not { } entry)
@@ -44,7 +46,7 @@ internal static class EntriesInterface
             changes.Put(sent);
         }
 
-        return await RecordsInterface.CreatedAsync(found, changes, context, request, store, cancel);
+        return await RecordsInterface.CreatedAsync(found, changes, context, request, saver, cancel);
     }
 
     private static async Task<IResult> DecideAsync(string type, CurrentRequest request, Func<RecordType, Task<bool>> decide)

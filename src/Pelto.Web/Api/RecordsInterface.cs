@@ -101,13 +101,15 @@ internal static class RecordsInterface
         return file is null ? Problems.Of(StatusCodes.Status422UnprocessableEntity, refusal!) : Results.Json(new { id = file.Id, name = file.Name, mediaType = file.MediaType }, statusCode: StatusCodes.Status201Created);
     }
 
-    private static async Task<IResult> RevealAsync(string type, long id, string field, long? line, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    private static async Task<IResult> RevealAsync(
+        string type, long id, string field, long? line, HttpContext context, CurrentRequest request, SecretShowing secrets, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
         if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || !asked.Kind.IsSecret)
             return Problems.NotFound($"There is no secret “{field}”.");
         context.Response.Headers.CacheControl = "no-store";
-        return await store.RevealAsync(found, id, asked, line, request.Viewer, cancel) is { } text ? Results.Json(new { text }) : Problems.NotFound("There is nothing to show.");
+        var text = await secrets.RevealAsync(found, id, asked, line, request.Viewer, cancel);
+        return text is null ? Problems.NotFound("There is nothing to show.") : Results.Json(new { text });
     }
 
     private static async Task<IResult> ReadAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
@@ -118,25 +120,29 @@ internal static class RecordsInterface
         return Answer(state, context, request.Viewer);
     }
 
-    private static async Task<IResult> CreateAsync(string type, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    private static async Task<IResult> CreateAsync(
+        string type, HttpContext context, CurrentRequest request, RecordSaver saver, RecordLists lists, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
         var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
         if (refusal is not null) return refusal;
-        return await CreatedAsync(found, changes, context, request, store, cancel);
+        return await CreatedAsync(found, changes, context, request, saver, cancel);
     }
 
     /// <summary>Saves a new record, and answers with it and where it is.</summary>
-    public static async Task<IResult> CreatedAsync(RecordType type, RecordChanges changes, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    public static async Task<IResult> CreatedAsync(
+        RecordType type, RecordChanges changes, HttpContext context, CurrentRequest request, RecordSaver saver, CancellationToken cancel)
     {
-        var saving = await store.SaveAsync(type, null, changes, request.Viewer, cancel: cancel);
+        var saving = await saver.SaveAsync(type, null, changes, request.Viewer, cancel: cancel);
         if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
         context.Response.Headers.Location = $"{Interface.Root}/records/{type.Code}/{saving.Outcome.State.Id}";
         return await SavedAsync(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
     }
 
     // The document that follows, with all that is open; what the body says is put over that.
-    private static async Task<IResult> FollowAsync(string type, long id, string next, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    private static async Task<IResult> FollowAsync(
+        string type, long id, string next, HttpContext context, CurrentRequest request, RecordStore store, RecordSaver saver, RecordLists lists,
+        CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
         if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow)
@@ -152,7 +158,7 @@ internal static class RecordsInterface
             changes.Put(sent);
         }
 
-        return await CreatedAsync(to, changes, context, request, store, cancel);
+        return await CreatedAsync(to, changes, context, request, saver, cancel);
     }
 
     private static async Task<IResult> TryAsync(string type, long? id, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
@@ -166,12 +172,13 @@ internal static class RecordsInterface
         return Results.Json(answer);
     }
 
-    private static async Task<IResult> ChangeAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    private static async Task<IResult> ChangeAsync(
+        string type, long id, HttpContext context, CurrentRequest request, RecordSaver saver, RecordLists lists, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
         var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
         if (refusal is not null) return refusal;
-        var saving = await store.SaveAsync(found, id, changes, request.Viewer, Wanted(context), cancel: cancel);
+        var saving = await saver.SaveAsync(found, id, changes, request.Viewer, Wanted(context), cancel: cancel);
         return saving.Result switch
         {
             SaveResult.Saved => await SavedAsync(saving.Outcome.State, context, request.Viewer, StatusCodes.Status200OK),
@@ -181,10 +188,11 @@ internal static class RecordsInterface
         };
     }
 
-    private static async Task<IResult> DeleteAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    private static async Task<IResult> DeleteAsync(
+        string type, long id, HttpContext context, CurrentRequest request, RecordDeleter deleter, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NoType(type);
-        var deletion = await store.DeleteAsync(request.Catalogue, found, id, request.Viewer, Wanted(context), cancel);
+        var deletion = await deleter.DeleteAsync(request.Catalogue, found, id, request.Viewer, Wanted(context), cancel);
         return deletion.Result switch
         {
             SaveResult.Saved => Results.NoContent(),

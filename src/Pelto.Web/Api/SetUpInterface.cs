@@ -78,9 +78,9 @@ internal static class SetUpInterface
         }
     }
 
-    private static async Task<IResult> PlanAsync(CurrentRequest request, Publisher publisher, CancellationToken cancel)
+    private static async Task<IResult> PlanAsync(CurrentRequest request, ReleasePlans plans, CancellationToken cancel)
     {
-        var (draft, _, plan) = await publisher.PlanAsync(request.Viewer, cancel);
+        var (draft, _, plan) = await plans.PlanAsync(request.Viewer, cancel);
         return Results.Json(new
         {
             version = draft.Version,
@@ -91,11 +91,12 @@ internal static class SetUpInterface
             problems = plan.Problems.Select(Described),
             steps = plan.Before.Concat(plan.After).Select(step => step.Says),
             jobs = plan.Jobs.Select(job => job.Says),
-            sql = await publisher.SqlOfAsync(plan.Before.Concat(plan.After), cancel),
+            sql = plans.SqlOf(plan.Before.Concat(plan.After)),
         });
     }
 
-    private static async Task<IResult> PublishAsync(HttpContext context, CurrentRequest request, Publisher publisher, Proposals proposals, CancellationToken cancel)
+    private static async Task<IResult> PublishAsync(
+        HttpContext context, CurrentRequest request, Publisher publisher, PublishingQueue queue, Proposals proposals, CancellationToken cancel)
     {
         string? comment;
         try
@@ -117,7 +118,7 @@ internal static class SetUpInterface
             }
 
             var id = await publisher.StartAsync(comment, request.Viewer, cancel: cancel);
-            var row = await publisher.RunAsync(id, CancellationToken.None);
+            var row = await queue.RunAsync(id, CancellationToken.None);
             return row.State == PublishingState.Done
                 ? Results.Json(new { release = row.Release, said = row.Saying })
                 : Problems.Of(StatusCodes.Status409Conflict, row.Saying);

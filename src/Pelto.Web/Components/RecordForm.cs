@@ -93,25 +93,9 @@ public sealed class RecordForm
     public RecordType Type => State.Type;
 
     /// <summary>The screen.</summary>
-    public Layout Layout => layout ??= Viewer.Form?.Layout ?? Visible(Screen.Layout);
+    public Layout Layout => layout ??= Viewer.Form?.Layout ?? Screen.Layout.VisibleTo(Viewer, State);
 
     private Layout? layout;
-
-    // What this person may not even know of is not on the screen, nor a section or page with nothing else on it.
-    private Layout Visible(Layout whole)
-    {
-        if (whole.Places.All(IsThere)) return whole;
-        return whole with
-        {
-            Pages = [.. from page in whole.Pages
-                        let sections = (IReadOnlyList<LayoutSection>)[.. page.Sections.Select(section => section with { Items = [.. section.Items.Where(item => item is not LayoutPlace place || IsThere(place))] }).Where(section => section.Pointing is not null || section.Items.Count > 0)]
-                        where sections.Count > 0 || page.Sections.Count == 0
-                        select page with { Sections = sections }],
-        };
-    }
-
-    private bool IsThere(LayoutPlace place) => !place.Field.Part.IsLines ? Viewer.LevelAt(place.Field, State, null) > AccessLevel.None
-        : Viewer.LevelAt(place.Field) > AccessLevel.None && (State.LinesOf(place.Field.Part) is not { Count: > 0 } lines || lines.Exists(line => Viewer.LevelAt(place.Field, State, line) > AccessLevel.None));
 
     /// <summary>The screen that this person gets of this record, with who decided what of it.</summary>
     public Resolved Screen => Shown ?? (screen ??= Type.Screens.For(Viewer, State));
@@ -146,56 +130,8 @@ public sealed class RecordForm
     /// <summary>True when this person may add, move and remove lines.</summary>
     public bool MayChangeLines => IsWritable && MayChangeThem && !OnFile.IsLocked;
 
-    /// <summary>What is entered and stands on no place of the screen, such as what a document took over from the one before.</summary>
-    public IEnumerable<FieldView> Hidden(Part part, LineState? line)
-    {
-        if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
-        var shown = Layout.Sections.Where(section => section.Holds(part)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
-        var values = line?.Values ?? State.Header;
-        foreach (var field in part.Fields.Where(field => field.IsTyped && !shown.Contains(field) && !values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write)) yield return At(new(field, 1), line);
-    }
-
     /// <summary>One field at its place, ready to be drawn.</summary>
-    public FieldView At(LayoutPlace place, LineState? line)
-    {
-        var field = place.Field;
-        var spot = new Spot(field.Part, line?.Key, field).ToString();
-        var name = place.IsAgain ? $"{place.Id}~{spot}" : spot;
-        var value = (line?.Values ?? State.Header)[field.Slot];
-        var target = TargetOf(field, value);
-        var level = Viewer.LevelAt(field, OnFile.Access is null || (line is not null && line.Id is null) ? State : OnFile, line);
-        var clash = Clashes.GetValueOrDefault(name);
-        return new()
-        {
-            Cell = Cell.Given(field, value, level, State.Access?.EndingAt(field, line?.Key)),
-            Name = name,
-            Of = spot,
-            Place = place,
-            Width = place.Width,
-            Locale = Viewer.Locale,
-            Record = State.Id,
-            LineId = line?.Id,
-            Text = Texts.TryGetValue(spot, out var typed) ? typed : field.Kind.Input(value, Viewer.Locale),
-            Unit = Texts.TryGetValue(name + FormReader.UnitText, out var unit) ? unit : value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : "",
-            LinkText = Texts.TryGetValue(name + FormReader.LinkText, out var written) ? written : field.Kind.IsOneChoice ? field.Kind.Format(value, Viewer.Locale) : TextOf(target, line),
-            Target = target,
-            Targets = field.Kind.IsSeveralLinks ? [.. (Texts.TryGetValue(name, out var chosen) ? field.Kind.Parse(chosen).Value : value).Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id)) ?? new(id, "", "not yours to see"))] : [],
-            IsOutside = Viewer.Form is not null,
-            MayMake = Viewer.Form is null && field.Target is { } kind && Viewer.MayCreate(kind),
-            IsNeeded = IsWritable && level == AccessLevel.Write && (field.Required || place.IsRequired) && field.IsTyped && DocumentRules.MayType(OnFile, field),
-            IsWritable = IsWritable && level == AccessLevel.Write && DocumentRules.MayType(OnFile, field) && !place.IsLocked && !(place.IsAgain && (field.Kind.IsSeveral || field.Kind.IsFormatted || field.Kind.StaysWithRecord)),
-            Messages = [.. Messages[name]],
-            Clash = clash,
-            IsOnlyBySaving = OnlyBySaving.Contains(name),
-            TheirText = clash is null ? "" : field.Kind.IsSeveralLinks ? string.Join("; ", clash.Theirs.Targets.Select(id => Targets.GetValueOrDefault((field.Target!.Code, id))?.Text)) : field.Kind.IsOneLink ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, Viewer.Locale),
-            IsDraft = field.Id == DraftField,
-            IsInLine = line is not null,
-            IsShown = IsShown(field, line),
-            Filled = place.IsAgain || level < AccessLevel.Read ? null : FilledNote.Of(this, field, line),
-            Tab = TabOf(place),
-            By = Texts.GetValueOrDefault(name + FormReader.ByText) ?? (field.IsChangeable && (line is null ? State.Id : line.Id) is null && (line?.Origins ?? State.Origins).GetValueOrDefault(field) is { IsTyped: true } ? FormReader.ByHand : ""),
-        };
-    }
+    public FieldView At(LayoutPlace place, LineState? line) => Fields.At(place, line);
 
     /// <summary>
     /// True when a column of lines stands there: where a condition decides, for as long as it holds on a line, or would on a new one where
@@ -203,36 +139,18 @@ public sealed class RecordForm
     /// </summary>
     /// <param name="column">The column.</param>
     /// <param name="blank">A new line.</param>
-    public bool ShowsColumn(Field column, LineState blank)
+    public bool ShowsColumn(Field column, LineState blank) => Fields.ShowsColumn(column, blank);
+
+    private FieldViews Fields => field ??= new(this);
+
+    /// <summary>What is entered and stands on no place of the screen, such as what a document took over from the one before.</summary>
+    public IEnumerable<FieldView> Hidden(Part part, LineState? line)
     {
-        if (column.Rules.ShownWhen is null) return true;
-        if (!columns.TryGetValue(column, out var isShown)) columns[column] = isShown = (State.LinesOf(column.Part) is { Count: > 0 } lines ? lines : [blank]).Any(line => IsShown(column, line));
-        return isShown;
+        if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
+        var shown = Layout.Sections.Where(section => section.Holds(part)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
+        var values = line?.Values ?? State.Header;
+        foreach (var field in part.Fields.Where(field => !shown.Contains(field) && IsCarried(field, values))) yield return At(new(field, 1), line);
     }
-
-    // Where Tab comes to a place, where a layer says so: its turn, or that Tab passes by.
-    private string? TabOf(LayoutPlace place)
-    {
-        if (Viewer.Form is not null || ReferenceEquals(Layout.Tabs, TabOrder.AsRead)) return null;
-        if (Layout.Tabs.Skipped.Contains(place.Id)) return "skip";
-        turns ??= Layout.Tabs.StopsOf(Layout).Select((id, turn) => (id, turn)).ToDictionary(pair => pair.id, pair => pair.turn, StringComparer.Ordinal);
-        return turns.TryGetValue(place.Id, out var at) ? at.ToString(System.Globalization.CultureInfo.InvariantCulture) : null;
-    }
-
-    private Dictionary<string, int>? turns;
-
-    // Asked once for each column, however many lines there are.
-    private readonly Dictionary<Field, bool> columns = [];
-
-    // What is wrong there is shown in any case.
-    private bool IsShown(Field field, LineState? line) =>
-        field.Rules.ShownWhen is null || new Spot(field.Part, line?.Key, field).ToString() is var name && (Messages[name].Any() || Clashes.ContainsKey(name)) || Viewer.IsShown(field, State.FrameAt(line));
-
-    // A line is narrow, and the target's name mostly stands beside it already: there, links show what identifies the target.
-    private static string TextOf(Target? target, LineState? line) => (line is null ? target?.Text : target?.Identifier) ?? "";
-
-    private Target? TargetOf(Field field, Value value) =>
-        value.Type == ValueForm.Link && field.Target is not null ? Targets.GetValueOrDefault((field.Target.Code, value.Target)) : null;
 
     /// <summary>A line that nobody has touched yet, for the browser to copy when one is added.</summary>
     public static LineState Blank(Part part, DateOnly today) => Pipeline.FreshLine(part, "__key__", today);
@@ -264,8 +182,11 @@ public sealed class RecordForm
     private HashSet<string>? troubled;
 
     /// <summary>What a line that is not on file yet holds while its inputs are not drawn.</summary>
-    public IEnumerable<FieldView> Carried(Part part, LineState line) => !IsWritable || line.Id is not null ? [] :
-        part.Fields.Where(field => field.IsTyped && !line.Values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write).Select(field => At(new(field, 1), line));
+    public IEnumerable<FieldView> Carried(Part part, LineState line) =>
+        !IsWritable || line.Id is not null ? [] : part.Fields.Where(field => IsCarried(field, line.Values)).Select(field => At(new(field, 1), line));
+
+    private bool IsCarried(Field field, Value[] values) =>
+        field.IsTyped && !values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write;
 
     /// <summary>True where people fold sections: on records, not outside nor in previews.</summary>
     public bool MayFold => Viewer.Form is null && !IsPreview;
@@ -280,135 +201,5 @@ public sealed class RecordForm
     {
         var fields = sections.SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
         return fields.Where(field => !field.Part.IsLines).Select(field => new Spot(field.Part, null, field).ToString()).Count(name => Messages[name].Any() || Clashes.ContainsKey(name));
-    }
-}
-
-/// <summary>Puts forms together.</summary>
-public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentRequest request)
-{
-    /// <summary>The form of a record as it is on file, or of a new one that something is filled in already.</summary>
-    /// <param name="state">The record.</param>
-    /// <param name="fresh">For a new one that is filled in: a new one that is not.</param>
-    /// <param name="entry">The entry from outside that fills it in.</param>
-    public async Task<RecordForm> OfAsync(RecordState state, RecordState? fresh = null, Guid? entry = null) => new()
-    {
-        Entry = entry,
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = fresh ?? state,
-        Opened = RecordJson.Write(fresh ?? state, request.Viewer),
-        Viewer = request.Viewer,
-        Targets = await TargetsAsync([state], []),
-        Pointing = await PointingAsync(state),
-    };
-
-    /// <summary>A record as the form holds it while somebody types, to look up what stands in it.</summary>
-    public async Task<RecordForm> WhileTypingAsync(RecordState current, RecordState state, PostedForm posted) => new() { Release = request.Catalogue.Release, State = state, OnFile = current, Opened = [], Viewer = request.Viewer, Targets = await TargetsAsync([state], []), Texts = Flags(posted) };
-
-    /// <summary>Records as they would be shown, for nobody to type in.</summary>
-    public async Task<IReadOnlyList<RecordForm>> ReadOnlyAsync(IReadOnlyList<RecordState> states)
-    {
-        var targets = await TargetsAsync(states, []);
-        return [.. states.Select(state => new RecordForm { Release = request.Catalogue.Release, State = state, OnFile = state, Opened = [], Viewer = request.Viewer, Targets = targets, IsPreview = true })];
-    }
-
-    /// <summary>The form of a record as somebody else gets it, for nobody to type in.</summary>
-    /// <param name="state">The record, read for that person.</param>
-    /// <param name="viewer">That person.</param>
-    public async Task<RecordForm> SeenByAsync(RecordState state, Viewer viewer) =>
-        new() { Release = request.Catalogue.Release, State = state, OnFile = state, Opened = [], Viewer = viewer, Targets = await TargetsAsync([state], [], viewer) };
-
-    /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>
-    /// <param name="current">The record as it is on file, or a new one.</param>
-    /// <param name="outcome">What the pipeline made of it.</param>
-    /// <param name="posted">The form that was sent.</param>
-    /// <param name="isJudged">
-    /// True to show all that is wrong; false when the person has not asked to save, who is told of what they typed only.
-    /// </param>
-    /// <param name="note">What keeps it from being taken, whatever it says.</param>
-    /// <param name="off">Fields that a condition has taken off the screen while they were typed in.</param>
-    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null, IReadOnlyList<Field>? off = null)
-    {
-        var told = Told(outcome, posted, isJudged).ToList();
-        return new()
-        {
-            IsJudged = isJudged,
-            Asleep = posted.Asleep,
-            OnlyBySaving = told.Where(message => message.IsOnlyBySaving).Select(message => message.At.ToString()).ToHashSet(),
-            Entry = posted.Changes.Entry,
-            KeptFields = off ?? [],
-            Scratch = posted.Texts.Where(text => text.Key.StartsWith(FormReader.ScratchPrefix, StringComparison.Ordinal)).ToDictionary(),
-            Kept = off is not { Count: > 0 } ? new Dictionary<string, string>() : posted.Texts.Where(text => off.Any(field => new Spot(field.Part, null, field).ToString() is var name && (text.Key == name || text.Key.StartsWith(name + ".", StringComparison.Ordinal)))).ToDictionary(),
-            Release = request.Catalogue.Release,
-            State = outcome.State,
-            OnFile = current,
-            Opened = RecordJson.Write(current, request.Viewer),
-            Viewer = request.Viewer,
-            Targets = await TargetsAsync([outcome.State, current], Entered(posted).Where(entered => entered.Spot.Field!.Kind.IsSeveralLinks).Select(entered => (entered.Spot.Field!, entered.Spot.Field!.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value))),
-            Pointing = await PointingAsync(current),
-
-            Texts = Unread(posted).Concat(Flags(posted)).ToDictionary(),
-            Messages = told.ToLookup(message => message.At.ToString(), message => message.Sentence),
-            Clashes = outcome.Clashes.Where(clash => clash.At.Field is not null).ToDictionary(clash => clash.At.ToString()),
-            Notes = [.. note is null ? [] : new[] { note }, .. outcome.Clashes.Select(clash => clash.Sentence).OfType<string>(), .. outcome.Messages.Where(message => message.At.Field is null).Select(message => message.Sentence)],
-        };
-    }
-
-    /// <summary>
-    /// What is said at the fields: all of it once somebody asked to save, and before that only of what was typed, since "is needed" under
-    /// an empty input would be nagging.
-    /// </summary>
-    /// <param name="outcome">What the pipeline made of it.</param>
-    /// <param name="posted">The form that was sent.</param>
-    /// <param name="isJudged">True when somebody asked to save.</param>
-    public static IEnumerable<Message> Told(Outcome outcome, PostedForm posted, bool isJudged) =>
-        outcome.Messages.Where(message => message.At.Field is { } field
-            && (isJudged || posted.Changes.Entered(field, message.At.Line) is { Refusal: not null } or { Value.IsEmpty: false }));
-
-    // Counted with the form only where a list stands on it.
-    private async Task<IReadOnlyList<Pointing>> PointingAsync(RecordState state) =>
-        state.Id is { } id && state.Type.Screens.For(request.Viewer, state).Layout.Sections.Any(section => section.Pointing is not null) ? await pointers.ReadAsync(request.Catalogue, state.Type, id, request.Viewer) : [];
-
-    // What was typed by hand, and what is to be filled again.
-    private static Dictionary<string, string> Flags(PostedForm posted) => posted.Texts.Where(text => text.Key.EndsWith(FormReader.ByText, StringComparison.Ordinal)).ToDictionary();
-
-    // What could be read is written by its kind; what could not is given back as typed.
-    private static Dictionary<string, string> Unread(PostedForm posted)
-    {
-        var texts = new Dictionary<string, string>(StringComparer.Ordinal);
-        foreach (var (spot, entered) in Entered(posted))
-        {
-            if (entered.Refusal is null) continue;
-            var name = spot.ToString();
-            foreach (var key in new[] { name, name + FormReader.LinkText, name + FormReader.UnitText })
-                if (posted.Texts.TryGetValue(key, out var text)) texts[key] = text;
-        }
-
-        return texts;
-    }
-
-    private static IEnumerable<(Spot Spot, Parsed Entered)> Entered(PostedForm posted) =>
-        posted.Changes.Header.Select(pair => (new Spot(pair.Key.Part, null, pair.Key), pair.Value))
-            .Concat(posted.Changes.Lines.SelectMany(part => part.Value.SelectMany(line => line.Values.Select(pair => (new Spot(part.Key, line.Key, pair.Key), pair.Value)))));
-
-    // Of several links that were refused, what was chosen is shown all the same.
-    private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(IEnumerable<RecordState> states, IEnumerable<(Field Field, Value Value)> entered, Viewer? viewer = null)
-    {
-        viewer ??= request.Viewer;
-        var wanted = states.SelectMany(state => state.Type.Header.Fields.Select(field => (field, value: state.Header[field.Slot]))
-                .Concat(state.Type.LineParts.SelectMany(part => state.LinesOf(part).SelectMany(line => part.Fields.Select(field => (field, value: line.Values[field.Slot]))))))
-            .Concat(entered.Select(pair => (field: pair.Field, value: pair.Value))).Where(pair => pair.value.Targets.Count > 0 && pair.field.Target is not null);
-        var found = new Dictionary<(string Type, long Id), Target>();
-
-        // Outside, each link has its own that were released.
-        foreach (var group in wanted.GroupBy(pair => viewer.Form is null ? (pair.field.Target!, null) : (pair.field.Target!, (Field?)pair.field)))
-        {
-            var (type, link) = group.Key;
-            long[] ids = [.. group.SelectMany(pair => pair.value.Targets).Distinct()];
-            foreach (var target in (link is null ? await lists.TargetsAsync(type, ids, viewer) : await lists.ReleasedAsync(link, ids, viewer)).Values)
-                found[(type.Code, target.Id)] = target;
-        }
-
-        return found;
     }
 }

@@ -9,7 +9,7 @@ namespace Pelto.Web.Components;
 /// Takes a small change live by itself, beside the draft: it is a release of its own, so that it is on record, live for everybody, and in
 /// the draft too.
 /// </summary>
-public sealed class SmallReleases(Publisher publisher, Drafts drafts, Catalogues catalogues)
+public sealed class SmallReleases(Publisher publisher, PublishingQueue queue, Drafts drafts, Catalogues catalogues)
 {
     // Two people may do so at the same moment: then one of them begins again on top of the other's release.
     private const int Attempts = 4;
@@ -23,7 +23,8 @@ public sealed class SmallReleases(Publisher publisher, Drafts drafts, Catalogues
         {
             for (var attempt = 0; attempt < Attempts; attempt++)
             {
-                var row = await publisher.RunAsync(await publisher.StartSmallAsync(change(catalogues.Live.Site), comment, viewer, cancel), CancellationToken.None);
+                var id = await publisher.StartSmallAsync(change(catalogues.Live.Site), comment, viewer, cancel);
+                var row = await queue.RunAsync(id, CancellationToken.None);
                 if (row.State == PublishingState.Done) return null;
             }
         }

@@ -6,7 +6,7 @@ using Pelto.Data.Records;
 namespace Pelto.Web.Components;
 
 /// <summary>Says what lies below zero after a document moved it out, where the ERP lets it.</summary>
-public sealed class StockNotes(RecordStore store, RecordLists lists)
+public sealed class StockNotes(StockLevels stock, RecordLists lists)
 {
     private const int MostNamed = 3;
 
@@ -29,7 +29,7 @@ public sealed class StockNotes(RecordStore store, RecordLists lists)
 
     private async Task<string?> SayAsync(RecordState saved, Viewer viewer, CancellationToken cancel)
     {
-        var below = await store.BelowZeroAsync(saved, viewer, cancel);
+        var below = await stock.BelowZeroAsync(saved, viewer, cancel);
         if (below.Count == 0) return null;
         var moves = saved.Type.StockMoves!;
         var items = await lists.TargetsAsync(moves.Places.RecordType, [.. below.Select(one => one.Item)], viewer, cancel);

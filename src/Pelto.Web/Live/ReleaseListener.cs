@@ -30,7 +30,7 @@ internal sealed class ReleaseListener : EnduringService
         source.Clear();
         owner.Source.Clear();
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using (var command = new NpgsqlCommand($"LISTEN {Publisher.Channel}", connection)) await command.ExecuteNonQueryAsync(cancel);
+        await using (var command = new NpgsqlCommand($"LISTEN {ReleaseSwitch.Channel}", connection)) await command.ExecuteNonQueryAsync(cancel);
 
         // What was said while nobody listened.
         await catalogues.CatchUpAsync(cancel);

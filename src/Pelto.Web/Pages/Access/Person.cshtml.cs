@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
-using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Releases;
 
@@ -15,7 +14,7 @@ namespace Pelto.Web.Pages;
 public sealed record PersonAtType(RecordType Type, IReadOnlyList<(string Right, bool IsByRecord)> Rights, IReadOnlyList<(AccessLevel Level, IReadOnlyList<(Field Field, bool IsByRecord)> Fields)> Levels);
 
 /// <summary>The other way round: all that a person may, everywhere.</summary>
-public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, People people) : PageModel
+public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, People people) : PageModel
 {
     /// <summary>Everybody.</summary>
     public IReadOnlyList<PersonToPick> Everybody { get; private set; } = [];
@@ -39,7 +38,7 @@ public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Cat
         IsDraft = of == "draft";
         if ((person is null ? Everybody.FirstOrDefault() : Everybody.FirstOrDefault(one => one.SignIn == person)) is not { } found || await people.ViewerAsync(found.Id, cancel) is not { } viewer) return NotFound();
         Person = found;
-        var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync(cancel)).Site) : request.Catalogue;
+        var catalogue = IsDraft ? await drafts.CatalogueAsync(cancel) : request.Catalogue;
         var mine = catalogue.RecordTypes.Where(type => request.Views.WorksAt(type.Code)).ToList();
         Unknown = [.. mine.Where(type => !viewer.MayRead(type))];
         Types = [.. mine.Where(viewer.MayRead).Select(type => Of(viewer, type))];

@@ -4,7 +4,6 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 using Pelto.Data.Releases;
@@ -14,7 +13,7 @@ namespace Pelto.Web.Pages;
 /// <summary>
 /// Why a person has the access that they have at a field of a record: the level, the sentence, and every guard and grant that took part.
 /// </summary>
-public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, People people, RecordStore store, RecordLists lists) : PageModel
+public sealed class WhyModel(CurrentRequest request, Drafts drafts, People people, RecordStore store, RecordLists lists) : PageModel
 {
     /// <summary>The record type.</summary>
     public RecordType Type { get; private set; } = default!;
@@ -58,7 +57,7 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, Catalogues c
     public async Task<IActionResult> OnGetAsync(string? type, string? field, string? person, string? record, int? line, string? of, CancellationToken cancel)
     {
         IsDraft = of == "draft";
-        var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync(cancel)).Site) : request.Catalogue;
+        var catalogue = IsDraft ? await drafts.CatalogueAsync(cancel) : request.Catalogue;
         Types = [.. catalogue.RecordTypes.Where(one => request.Views.WorksAt(one.Code))];
         if ((type is null ? Types.FirstOrDefault() : Types.FirstOrDefault(one => one.Code == type)) is not { } found) return NotFound();
         (Type, Person, FieldId, Record, Line) = (found, person ?? "", field ?? "", record?.Trim() ?? "", Math.Max(1, line ?? 1));

@@ -1,13 +1,11 @@
+using System.Globalization;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Records;
-using Pelto.Data;
 using Pelto.Data.Definitions;
-using Pelto.Data.Records;
 using Pelto.Data.Releases;
 using Pelto.Web.Components;
 
@@ -15,7 +13,9 @@ namespace Pelto.Web.Pages;
 
 /// <summary>A record's screen as somebody gets it, live or in the draft; nobody can type in it.</summary>
 [Authorize(Policy = Policies.SetUp)]
-public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordForms forms, RecordStore store, RecordLists lists, People people, OwnArrangements arrangements) : PageModel
+public sealed class SeeModel(
+    CurrentRequest request, Drafts drafts, RecordForms forms, PreviewRecords records, People people, OwnArrangements arrangements)
+    : PageModel
 {
     /// <summary>All people, for choosing.</summary>
     public IReadOnlyList<PersonToPick> People { get; private set; } = [];
@@ -55,7 +55,7 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
             return NotFound();
         their = their with { Own = await arrangements.OfAsync(found.Id) };
         (Person, IsDraft, IsAdding) = (found, of != "live", on == "adding");
-        var catalogue = IsDraft ? catalogues.Build((await drafts.ReadAsync()).Site) : request.Catalogue;
+        var catalogue = IsDraft ? await drafts.CatalogueAsync(HttpContext.RequestAborted) : request.Catalogue;
         if (catalogue.Find(type) is not { } known) return NotFound();
         Type = known;
         LaidOver = Type.Screens.LayersOf(their).Select(layer => layer.Label);
@@ -70,23 +70,18 @@ public sealed class SeeModel(CurrentRequest request, Drafts drafts, Catalogues c
 
     private async Task<RecordState?> StateAsync(string? asked, Viewer their)
     {
-        if (IsAdding) return Pipeline.Fresh(Type, store.Today);
-        if (request.Catalogue.Find(Type.Code) is not { } live || await RecordAsync(live, asked, IsDraft ? request.Viewer : their) is not { } record) return null;
-        RecordId = record.Id!.Value.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        if (!IsDraft) return record;
-        var shown = new RecordState(Type) { Id = record.Id };
-        record.CopyTo(shown);
-        await InDraft.SeeAsync(store, shown, their, HttpContext.RequestAborted);
-        return shown.Access?.MayRead == false ? null : shown;
-    }
+        var cancel = HttpContext.RequestAborted;
+        if (IsAdding) return records.Fresh(Type);
+        if (request.Catalogue.Find(Type.Code) is not { } live) return null;
 
-    // What is only in the draft decides over the whole record, as far as whoever asks may see it.
-    private async Task<RecordState?> RecordAsync(RecordType live, string? asked, Viewer reader)
-    {
+        // What is only in the draft decides over the whole record, as far as whoever asks may see it.
+        var reader = IsDraft ? request.Viewer : their;
         if (!reader.MayRead(live)) return null;
-        if (long.TryParse(asked, out var id)) return await store.FindAsync(live, id, reader);
-        RecordLists.TryOrder(live, null, reader, out var order);
-        var page = await lists.ReadAsync(new(live, order, 1) { Shown = [] }, reader);
-        return page.Rows.Count == 0 ? null : await store.FindAsync(live, page.Rows[0].Id, reader);
+        var record = long.TryParse(asked, out _) ? await records.AtAsync(live, asked, reader, cancel) : await records.NewestAsync(live, reader, cancel);
+        if (record is null) return null;
+        RecordId = record.Id!.Value.ToString(CultureInfo.InvariantCulture);
+        if (!IsDraft) return record;
+        var shown = await records.DraftedAsync(Type, record, their, cancel);
+        return shown.Access?.MayRead == false ? null : shown;
     }
 }

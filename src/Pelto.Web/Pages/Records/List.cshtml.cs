@@ -12,7 +12,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The list of a record type.</summary>
-public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordStore store, TargetFinder finder, OfferTokens tokens, Entries entries) : PageModel
+public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordDeleter deleter, TargetFinder finder, OfferTokens tokens, Entries entries) : PageModel
 {
     private const int Rows = 50;
 
@@ -138,7 +138,7 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordS
     public async Task<IActionResult> OnPostRestoreAsync(string type, Guid undo, CancellationToken cancel)
     {
         if (request.Find(type) is not { } found) return NotFound();
-        return await store.RestoreAsync(request.Catalogue, found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
+        return await deleter.RestoreAsync(request.Catalogue, found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
     }
 
     /// <summary>The records of a group, as a list.</summary>

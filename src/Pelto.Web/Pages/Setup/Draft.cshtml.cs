@@ -5,7 +5,6 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
-using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Releases;
 using Pelto.Web.Components;
@@ -13,7 +12,8 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The draft: what publishing it will do, in plain words, and the way to publish.</summary>
-public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Publisher publisher, Proposals proposals, Drafts drafts, Presences presences, Publishing publishing, AccessGaps gaps, Confirming confirming) : PageModel
+public sealed class DraftModel(
+    CurrentRequest request, ReleasePlans plans, Proposals proposals, Drafts drafts, Presences presences, AccessGaps gaps) : PageModel
 {
     /// <summary>What publishing will do.</summary>
     public Plan Plan { get; private set; } = default!;
@@ -73,7 +73,9 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
     }
 
     /// <summary>Publishes: it begins here, and goes on even when the page is closed.</summary>
-    public async Task<IActionResult> OnPostPublishAsync(string? comment, long version, string? from)
+    public async Task<IActionResult> OnPostPublishAsync(
+        string? comment, long version, string? from, [FromServices] Publisher publisher, [FromServices] Publishing publishing,
+        [FromServices] Confirming confirming)
     {
         if (!await confirming.IsDoneAsync(Request.Form, "publish"))
         {
@@ -121,7 +123,7 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
     /// <summary>Goes back to what is live, as one more change of the draft, so that it can be undone.</summary>
     public async Task<IActionResult> OnPostDiscardAsync()
     {
-        await drafts.ChangeAsync(_ => catalogues.Live.Site, "Discarded the draft", request.Viewer);
+        await drafts.ChangeAsync(_ => request.Catalogue.Site, "Discarded the draft", request.Viewer);
         return Redirect("/setup/draft");
     }
 
@@ -144,7 +146,7 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
     {
         (TakesTwo, Asked) = (await proposals.TakesTwoAsync(), await proposals.FindAsync());
         From = Url.IsLocalUrl(from) ? from : null;
-        var (draft, catalogue, plan) = await publisher.PlanAsync(request.Viewer);
+        var (draft, catalogue, plan) = await plans.PlanAsync(request.Viewer);
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
         var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
@@ -153,7 +155,7 @@ public sealed class DraftModel(Catalogues catalogues, CurrentRequest request, Pu
         MayDiscard = await drafts.RefuseAsync(request.Viewer, draft.Site, request.Catalogue.Site) is null;
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];
-        Sql = await publisher.SqlOfAsync(steps);
+        Sql = plans.SqlOf(steps);
         Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
         AtWork = [.. (await presences.NowAsync(request.Viewer, request.Catalogue)).Where(person => person.PersonName != request.Viewer.Name)];
         var history = await drafts.HistoryAsync();

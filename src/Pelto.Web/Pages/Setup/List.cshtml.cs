@@ -196,7 +196,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
     {
         if (!await LoadAsync(id)) return NotFound();
         Input = input;
-        if (FieldModel.LabelLanguages.Any(known => known.Code == language)) input.Languages.Add(language!);
+        if (LabelLanguages.Knows(language)) input.Languages.Add(language!);
         ModelState.Clear();
         await CountAsync();
         return Page();

@@ -4,14 +4,13 @@ using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Maps;
 using Pelto.Core.Values;
-using Pelto.Data;
 using Pelto.Data.Records;
 using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>The map: what fills what, as a drawing and as a list, of what is live or of the draft.</summary>
-public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FormulaProofs proofs) : PageModel
+public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProofs proofs) : PageModel
 {
     /// <summary>The nodes and edges that are shown.</summary>
     public FillMap Map { get; private set; } = new([], []);
@@ -43,7 +42,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, Catalogues c
     public async Task OnGetAsync(string? type, string? follow, string? of, string? view, CancellationToken cancel)
     {
         (OfDraft, AsList) = (of == "draft", view == "list");
-        var catalogue = OfDraft ? catalogues.Build((await drafts.ReadAsync(cancel)).Site) : request.Catalogue;
+        var catalogue = OfDraft ? await drafts.CatalogueAsync(cancel) : request.Catalogue;
         var all = FillMap.Of(catalogue, await GrownOldAsync(cancel)).Only(node => IsShown(node, catalogue));
         Types = [.. catalogue.RecordTypes.Where(candidate => all.Nodes.Any(node => node.RecordType == candidate.Code && node.Kind == MapKind.Filled))];
         About = type is null ? null : catalogue.Find(type);

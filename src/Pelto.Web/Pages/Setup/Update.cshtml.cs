@@ -63,7 +63,7 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
 
     private async Task<bool> ShowAsync(string? to)
     {
-        var draft = catalogues.Build((await drafts.ReadAsync()).Site);
+        var draft = await drafts.CatalogueAsync();
         (Drafted, Count) = (draft.Host.Version, await drafts.CountAsync());
         var chosen = to is null ? hosts.All.FirstOrDefault(host => host.Follows == Live.Version) ?? hosts.All.LastOrDefault(host => host.Version != Live.Version) : hosts.Find(to);
         if (to is not null && chosen is null) return false;
