@@ -29,14 +29,51 @@ internal static class DefinitionsBench
     {
         await MeasureAsync(administrator, browser, 100);
         var none = await MeasureAsync(administrator, browser, Turns);
-        string[] kinds = ["text", "long_text", "integer", "decimal", "money", "percent", "quantity", "date", "time", "date_time", "yes_no", "choice", "choices", "web_address", "email", "phone", "identifier"];
+        string[] kinds =
+        [
+            "text",
+            "long_text",
+            "integer",
+            "decimal",
+            "money",
+            "percent",
+            "quantity",
+            "date",
+            "time",
+            "date_time",
+            "yes_no",
+            "choice",
+            "choices",
+            "web_address",
+            "email",
+            "phone",
+            "identifier",
+        ];
         var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
         var values = new JsonObject();
         for (var i = 0; i < Fields; i++)
         {
             var kind = kinds[i % kinds.Length];
-            var choices = kind is "choice" or "choices" ? new JsonArray(Enumerable.Range(0, 12).Select(n => (JsonNode)new JsonObject { ["code"] = $"c{n}", ["label"] = $"Choice {n}" }).ToArray()) : null;
-            draft["fields"]!.AsArray().Add(new JsonObject { ["recordType"] = "partner", ["code"] = $"many_{i}", ["label"] = $"Many {i}", ["kind"] = kind, ["choices"] = choices });
+            var choices = kind is "choice" or "choices"
+                ? new JsonArray(
+                    Enumerable
+                        .Range(0, 12)
+                        .Select(n => (JsonNode)new JsonObject { ["code"] = $"c{n}", ["label"] = $"Choice {n}" })
+                        .ToArray()
+                )
+                : null;
+            draft["fields"]!
+                .AsArray()
+                .Add(
+                    new JsonObject
+                    {
+                        ["recordType"] = "partner",
+                        ["code"] = $"many_{i}",
+                        ["label"] = $"Many {i}",
+                        ["kind"] = kind,
+                        ["choices"] = choices,
+                    }
+                );
             values[$"many_{i}"] = kind switch
             {
                 "text" or "long_text" => $"value {i}",
@@ -60,18 +97,38 @@ internal static class DefinitionsBench
         await MeasureAsync(administrator, browser, 100);
         var many = await MeasureAsync(administrator, browser, Turns);
         Console.WriteLine($"\n| median of {Turns}, ms | none added | {Fields} added | ratio |\n|---|---:|---:|---:|");
-        foreach (var (name, without, with) in new[] { ("open the page", none.Page, many.Page), ("read by the interface", none.Read, many.Read), ("save one field", none.Save, many.Save) })
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {without.At(0.5):0.0} | {with.At(0.5):0.0} | {with.At(0.5) / without.At(0.5):0.00} |"));
+        foreach (
+            var (name, without, with) in new[]
+            {
+                ("open the page", none.Page, many.Page),
+                ("read by the interface", none.Read, many.Read),
+                ("save one field", none.Save, many.Save),
+            }
+        )
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"| {name} | {without.At(0.5):0.0} | {with.At(0.5):0.0} | {with.At(0.5) / without.At(0.5):0.00} |"
+                )
+            );
     }
 
-    private static async Task<(Latencies Page, Latencies Read, Latencies Save)> MeasureAsync(HttpClient administrator, HttpClient browser, int turns)
+    private static async Task<(Latencies Page, Latencies Read, Latencies Save)> MeasureAsync(
+        HttpClient administrator,
+        HttpClient browser,
+        int turns
+    )
     {
         var (page, read, save) = (new Latencies(), new Latencies(), new Latencies());
         for (var i = 0; i < turns; i++)
         {
             await page.TimeAsync(() => browser.GetStringAsync("/records/partner/1"));
             await read.TimeAsync(() => administrator.GetStringAsync("records/partner/1"));
-            await save.TimeAsync(async () => (await administrator.PatchAsJsonAsync("records/partner/1", new { values = new { phone = $"+358 9 {1000000 + i}" } })).EnsureSuccessStatusCode());
+            await save.TimeAsync(async () =>
+                (
+                    await administrator.PatchAsJsonAsync("records/partner/1", new { values = new { phone = $"+358 9 {1000000 + i}" } })
+                ).EnsureSuccessStatusCode()
+            );
         }
 
         return (page, read, save);
@@ -82,18 +139,33 @@ internal static class DefinitionsBench
         Console.Error.WriteLine($"Making {Orders:N0} orders");
         var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
         foreach (var (code, length) in new[] { ("note", 60), ("plain", 60), ("begun", 30), ("worked_on", 60) })
-            draft["fields"]!.AsArray().Add(new JsonObject { ["id"] = $"f-{code}", ["recordType"] = "sales_order", ["code"] = code, ["label"] = code, ["kind"] = "text", ["length"] = length });
+            draft["fields"]!
+                .AsArray()
+                .Add(
+                    new JsonObject
+                    {
+                        ["id"] = $"f-{code}",
+                        ["recordType"] = "sales_order",
+                        ["code"] = code,
+                        ["label"] = code,
+                        ["kind"] = "text",
+                        ["length"] = length,
+                    }
+                );
         await Server.PublishAsync(administrator, draft);
         await server.ExecuteAsync(
             $"""
             INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, net_total, vat_percent, vat, gross_total)
             SELECT 1000 + n, 'SO-' || 1000000 + n, 1 + n % 412, date '2024-01-01' + n % 1000, 'open', 'n30', 'EUR', 'fi', 10, 25.5, 2.55, 12.55 FROM generate_series(1, {Orders}) n;
             INSERT INTO added.sales_order (id, note) SELECT 1000 + n, (n % 5000)::text FROM generate_series(1, {Orders}) n;
-            """);
+            """
+        );
         await server.ExecuteAsync("VACUUM ANALYZE erp.sales_order");
         await server.ExecuteAsync("VACUUM ANALYZE added.sales_order");
 
-        Console.WriteLine($"\n| on {Orders:N0} records, 2 writers | seconds | rows a second | of plain | writers' median, ms | 99 %, ms | worst, ms |\n|---|---:|---:|---:|---:|---:|---:|");
+        Console.WriteLine(
+            $"\n| on {Orders:N0} records, 2 writers | seconds | rows a second | of plain | writers' median, ms | 99 %, ms | worst, ms |\n|---|---:|---:|---:|---:|---:|---:|"
+        );
         await StepAsync(server, "nothing else", null, async () =>
         {
             await Task.Delay(10_000);
@@ -123,14 +195,27 @@ internal static class DefinitionsBench
                 await Task.Delay(100);
             return (long)(await server.ScalarAsync("SELECT changed FROM pelto.job WHERE field = 'f-begun'"))!;
         });
-        Console.WriteLine($"\nTurned: {await server.ScalarAsync("SELECT count(note__2) FROM added.sales_order"):N0}. Filled: {await server.ScalarAsync("SELECT count(begun) FROM added.sales_order"):N0}.");
+        Console.WriteLine(
+            $"\nTurned: {await server.ScalarAsync("SELECT count(note__2) FROM added.sales_order"):N0}. Filled: {await server.ScalarAsync("SELECT count(begun) FROM added.sales_order"):N0}."
+        );
     }
 
     private static async Task<double> StepAsync(Server server, string name, double? plain, Func<Task<long>> work)
     {
-        var (rows, seconds, latencies) = await Writers.WhileAsync(server, "UPDATE added.sales_order SET worked_on = $2 WHERE id = $1", 1001, Orders, work);
+        var (rows, seconds, latencies) = await Writers.WhileAsync(
+            server,
+            "UPDATE added.sales_order SET worked_on = $2 WHERE id = $1",
+            1001,
+            Orders,
+            work
+        );
         var speed = rows / seconds;
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| {name} | {seconds:0.0} | {(rows == 0 ? "" : speed.ToString("N0", CultureInfo.InvariantCulture))} | {(plain is null || rows == 0 ? "" : (speed / plain.Value).ToString("0.00", CultureInfo.InvariantCulture))} | {latencies.At(0.5):0.0} | {latencies.At(0.99):0.0} | {latencies.At(1):0} |"));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"| {name} | {seconds:0.0} | {(rows == 0 ? "" : speed.ToString("N0", CultureInfo.InvariantCulture))} | {(plain is null || rows == 0 ? "" : (speed / plain.Value).ToString("0.00", CultureInfo.InvariantCulture))} | {latencies.At(0.5):0.0} | {latencies.At(0.99):0.0} | {latencies.At(1):0} |"
+            )
+        );
         return speed;
     }
 

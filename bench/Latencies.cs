@@ -33,6 +33,9 @@ internal sealed class Latencies
         return sorted.Length == 0 ? 0 : sorted[(int)Math.Min(sorted.Length - 1, Math.Ceiling(sorted.Length * share) - 1)];
     }
 
-    public string Row(string name, double seconds) => string.Create(
-        CultureInfo.InvariantCulture, $"| {name} | {Count} | {Count / seconds:0} | {Failed} | {At(0.5):0} | {At(0.99):0} | {At(1):0} |");
+    public string Row(string name, double seconds) =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"| {name} | {Count} | {Count / seconds:0} | {Failed} | {At(0.5):0} | {At(0.99):0} | {At(1):0} |"
+        );
 }

@@ -36,7 +36,8 @@ internal sealed class OpenPages(HttpClient browser)
             try
             {
                 while (await reader.ReadLineAsync(end) is { } line)
-                    if (line == "event: release") next.TrySetResult(Stopwatch.GetElapsedTime(0));
+                    if (line == "event: release")
+                        next.TrySetResult(Stopwatch.GetElapsedTime(0));
             }
             catch (Exception over) when (over is OperationCanceledException or IOException)
             {

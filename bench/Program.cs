@@ -14,10 +14,13 @@ var all = new Dictionary<string, Func<Task>>(StringComparer.Ordinal)
 };
 Scale.IsSmall = args.Contains("small");
 var wanted = args.Where(name => name != "small").ToList();
-if (wanted is ["all"]) wanted = [.. all.Keys];
+if (wanted is ["all"])
+    wanted = [.. all.Keys];
 if (wanted.Count == 0 || wanted.Exists(name => !all.ContainsKey(name)))
 {
-    Console.Error.WriteLine($"There are: {string.Join(", ", all.Keys.Select(name => "./pelto bench " + name))}; and ./pelto bench all small, which shows that each works.");
+    Console.Error.WriteLine(
+        $"There are: {string.Join(", ", all.Keys.Select(name => "./pelto bench " + name))}; and ./pelto bench all small, which shows that each works."
+    );
     return 2;
 }
 
@@ -27,7 +30,8 @@ foreach (var name in wanted)
     try
     {
         await all[name]();
-        if (Scale.IsSmall) Console.WriteLine($"bench {name}: works");
+        if (Scale.IsSmall)
+            Console.WriteLine($"bench {name}: works");
     }
     catch (Exception error) when (Scale.IsSmall)
     {

@@ -60,7 +60,8 @@ internal static class PublishBench
             SELECT 1000 + n, 'SO-' || 1000000 + n, 1 + n % 412, date '2024-01-01' + n % 1000, 'open', 'n30', 'EUR', 'fi', 10, 25.5, 2.55, 12.55 FROM generate_series(1, {Orders}) n;
             INSERT INTO erp.sales_order_lines (id, parent, position, item, description, quantity, unit, price, amount)
             SELECT 10000 + n, 1000 + n, 0, 1 + n % 1906, 'Bow shackle', 1, 'pcs', 10, 10 FROM generate_series(1, {Orders}) n;
-            """);
+            """
+        );
         await server.ExecuteAsync("VACUUM ANALYZE erp.sales_order");
         await server.ExecuteAsync("VACUUM ANALYZE erp.sales_order_lines");
     }
@@ -71,36 +72,55 @@ internal static class PublishBench
         await SaveAsync(desks, latencies, stop.Token);
     }
 
-    private static Task SaveAsync(IReadOnlyList<HttpClient> desks, Latencies latencies, CancellationToken stop) => Task.WhenAll(Enumerable.Range(0, People).Select(async person =>
-    {
-        var random = new Random(person);
-        for (var turn = 0; !stop.IsCancellationRequested; turn++)
-        {
-            var started = Stopwatch.GetTimestamp();
-            try
-            {
-                var body = JsonContent.Create(new { values = new { reference = $"person {person}, turn {turn}" } });
-                var answer = await desks[person % desks.Count].PatchAsync($"records/sales_order/{1001 + random.Next(Orders)}", body, CancellationToken.None);
-                if (answer.IsSuccessStatusCode) latencies.Add(Stopwatch.GetElapsedTime(started));
-                else latencies.Fail();
-            }
-            catch (HttpRequestException)
-            {
-                latencies.Fail();
-            }
-        }
-    }));
+    private static Task SaveAsync(IReadOnlyList<HttpClient> desks, Latencies latencies, CancellationToken stop) =>
+        Task.WhenAll(
+            Enumerable
+                .Range(0, People)
+                .Select(async person =>
+                {
+                    var random = new Random(person);
+                    for (var turn = 0; !stop.IsCancellationRequested; turn++)
+                    {
+                        var started = Stopwatch.GetTimestamp();
+                        try
+                        {
+                            var body = JsonContent.Create(new { values = new { reference = $"person {person}, turn {turn}" } });
+                            var answer = await desks[person % desks.Count]
+                                .PatchAsync($"records/sales_order/{1001 + random.Next(Orders)}", body, CancellationToken.None);
+                            if (answer.IsSuccessStatusCode)
+                                latencies.Add(Stopwatch.GetElapsedTime(started));
+                            else
+                                latencies.Fail();
+                        }
+                        catch (HttpRequestException)
+                        {
+                            latencies.Fail();
+                        }
+                    }
+                })
+        );
 
     // From "Publish" to the moment when the last of the open pages has heard of it.
     private static async Task<double> PublishAsync(HttpClient administrator, OpenPages pages, int number)
     {
         var draft = (await administrator.GetFromJsonAsync<JsonObject>("setup/draft"))!;
-        draft["fields"]!.AsArray().Add(new JsonObject { ["recordType"] = "sales_order", ["code"] = $"field_{number}", ["label"] = $"Field {number}", ["kind"] = number % 2 == 0 ? "text" : "decimal" });
+        draft["fields"]!
+            .AsArray()
+            .Add(
+                new JsonObject
+                {
+                    ["recordType"] = "sales_order",
+                    ["code"] = $"field_{number}",
+                    ["label"] = $"Field {number}",
+                    ["kind"] = number % 2 == 0 ? "text" : "decimal",
+                }
+            );
         (await administrator.PutAsJsonAsync("setup/draft", draft)).EnsureSuccessStatusCode();
         var heard = pages.HearNextAsync();
         var started = Stopwatch.GetTimestamp();
         var answer = await administrator.PostAsJsonAsync("setup/publish", new { comment = $"Field {number}" });
-        if (!answer.IsSuccessStatusCode) throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
+        if (!answer.IsSuccessStatusCode)
+            throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
         return (await heard - Stopwatch.GetElapsedTime(0, started)).TotalSeconds;
     }
 
@@ -111,11 +131,27 @@ internal static class PublishBench
         Console.WriteLine("|---|---:|---:|---:|---:|---:|---:|");
         Console.WriteLine(without.Row("nothing published", quiet.TotalSeconds));
         Console.WriteLine(with.Row($"{Releases} releases published", busy.TotalSeconds));
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"| ratio | | | | {with.At(0.5) / without.At(0.5):0.00} | {with.At(0.99) / without.At(0.99):0.00} | {with.At(1) / without.At(1):0.00} |"));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"| ratio | | | | {with.At(0.5) / without.At(0.5):0.00} | {with.At(0.99) / without.At(0.99):0.00} | {with.At(1) / without.At(1):0.00} |"
+            )
+        );
         Console.WriteLine();
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"From “Publish” to live on all {People} open pages: median {live.Order().ElementAt(live.Count / 2):0.00} s, worst {live.Max():0.00} s."));
-        if (without.Failed + with.Failed > 0) throw new InvalidOperationException($"{without.Failed + with.Failed} saves failed.");
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"Saves failed: {without.Failed + with.Failed}. Worst ratio: {with.At(1) / without.At(1):0.00}."));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"From “Publish” to live on all {People} open pages: median {live.Order().ElementAt(live.Count / 2):0.00} s, worst {live.Max():0.00} s."
+            )
+        );
+        if (without.Failed + with.Failed > 0)
+            throw new InvalidOperationException($"{without.Failed + with.Failed} saves failed.");
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"Saves failed: {without.Failed + with.Failed}. Worst ratio: {with.At(1) / without.At(1):0.00}."
+            )
+        );
     }
 
     private static void Say(FormattableString what) => Console.Error.WriteLine(what.ToString(CultureInfo.InvariantCulture));

@@ -16,8 +16,10 @@ internal sealed partial class Server : IAsyncDisposable
 {
     private const string Database = "pelto_bench";
 
-    private readonly string server = Environment.GetEnvironmentVariable("PELTO_BENCH_SERVER") ?? throw new InvalidOperationException("Run this with ./pelto bench.");
-    private readonly string dll = Environment.GetEnvironmentVariable("PELTO_DLL") ?? throw new InvalidOperationException("Run this with ./pelto bench.");
+    private readonly string server = Environment.GetEnvironmentVariable("PELTO_BENCH_SERVER")
+        ?? throw new InvalidOperationException("Run this with ./pelto bench.");
+    private readonly string dll = Environment.GetEnvironmentVariable("PELTO_DLL")
+        ?? throw new InvalidOperationException("Run this with ./pelto bench.");
     private Process? process;
 
     public Uri Address { get; private set; } = default!;
@@ -50,7 +52,8 @@ internal sealed partial class Server : IAsyncDisposable
         {
             try
             {
-                if ((await client.GetAsync(new Uri(Address, "/health/ready"))).IsSuccessStatusCode) return;
+                if ((await client.GetAsync(new Uri(Address, "/health/ready"))).IsSuccessStatusCode)
+                    return;
             }
             catch (HttpRequestException)
             {
@@ -89,12 +92,18 @@ internal sealed partial class Server : IAsyncDisposable
             INSERT INTO pelto.token (digest, person_id, name, types, writes, sets_up, made_at, ends_at)
             SELECT '{digest}', p.id, 'To measure', ARRAY[]::text[], true, true, now(), now() + interval '1 day'
             FROM pelto.person p LEFT JOIN pelto.person_role l ON l.user_id = p.id LEFT JOIN pelto.role r ON r.id = l.role_id WHERE '{person}' IN (p.user_name, r.name) ORDER BY p.position LIMIT 1
-            """);
+            """
+        );
         return With(token);
     }
 
     private HttpClient With(string token) =>
-        new(new SocketsHttpHandler { MaxConnectionsPerServer = 100 }) { BaseAddress = new(Address, "/api/v1/"), Timeout = Timeout.InfiniteTimeSpan, DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) } };
+        new(new SocketsHttpHandler { MaxConnectionsPerServer = 100 })
+        {
+            BaseAddress = new(Address, "/api/v1/"),
+            Timeout = Timeout.InfiniteTimeSpan,
+            DefaultRequestHeaders = { Authorization = new AuthenticationHeaderValue("Bearer", token) },
+        };
 
     /// <summary>As many people as one wants, all with the roles of one, each with a token of their own.</summary>
     public async Task<IReadOnlyList<HttpClient>> PeopleAsync(string like, int count)
@@ -107,10 +116,13 @@ internal sealed partial class Server : IAsyncDisposable
             INSERT INTO pelto.person SELECT (jsonb_populate_record(p, jsonb_build_object('id', m.id, 'user_name', 'person.' || n, 'normalized_user_name', 'PERSON.' || n))).* FROM made m JOIN pelto.person p ON p.id = m.person_id;
             INSERT INTO pelto.person_role SELECT m.id, r.role_id FROM made m JOIN pelto.person_role r ON r.user_id = m.person_id;
             INSERT INTO pelto.token SELECT (jsonb_populate_record(t, jsonb_build_object('person_id', m.id, 'digest', encode(sha256(token::bytea), 'hex')))).* FROM made m, pelto.token t WHERE t.digest = (SELECT digest FROM pelto.token ORDER BY made_at DESC LIMIT 1);
-            """);
+            """
+        );
         for (var n = 2; n <= count; n++)
         {
-            var half = Convert.ToHexStringLower(MD5.HashData(Encoding.UTF8.GetBytes(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"person {n}"))));
+            var half = Convert.ToHexStringLower(
+                MD5.HashData(Encoding.UTF8.GetBytes(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"person {n}")))
+            );
             people.Add(With($"pelto_{half}{half}"));
         }
 
@@ -119,9 +131,16 @@ internal sealed partial class Server : IAsyncDisposable
 
     public async Task<HttpClient> BrowserAsync()
     {
-        var client = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer(), MaxConnectionsPerServer = 100 }) { BaseAddress = Address, Timeout = Timeout.InfiniteTimeSpan };
+        var client = new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer(), MaxConnectionsPerServer = 100 })
+        {
+            BaseAddress = Address,
+            Timeout = Timeout.InfiniteTimeSpan,
+        };
         var page = await client.GetStringAsync("/account/sign-in");
-        var form = new FormUrlEncodedContent([new("pick", Picks().Match(page).Groups[1].Value), new("__RequestVerificationToken", Tokens().Match(page).Groups[1].Value)]);
+        var form = new FormUrlEncodedContent([
+            new("pick", Picks().Match(page).Groups[1].Value),
+            new("__RequestVerificationToken", Tokens().Match(page).Groups[1].Value),
+        ]);
         (await client.PostAsync("/account/sign-in", form)).EnsureSuccessStatusCode();
         return client;
     }
@@ -131,8 +150,15 @@ internal sealed partial class Server : IAsyncDisposable
 
     public static async Task PublishAsync(HttpClient administrator, JsonObject draft)
     {
-        foreach (var answer in new[] { await administrator.PutAsJsonAsync("setup/draft", draft), await administrator.PostAsJsonAsync("setup/publish", new { comment = "Measured" }) })
-            if (!answer.IsSuccessStatusCode) throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
+        foreach (
+            var answer in new[]
+            {
+                await administrator.PutAsJsonAsync("setup/draft", draft),
+                await administrator.PostAsJsonAsync("setup/publish", new { comment = "Measured" }),
+            }
+        )
+            if (!answer.IsSuccessStatusCode)
+                throw new InvalidOperationException(await answer.Content.ReadAsStringAsync());
     }
 
     public async ValueTask DisposeAsync()
@@ -145,12 +171,15 @@ internal sealed partial class Server : IAsyncDisposable
 
         NpgsqlConnection.ClearAllPools();
         await AdministerAsync($"DROP DATABASE IF EXISTS {Database} WITH (FORCE)");
-        foreach (var role in new[] { "queries", "app" }) await AdministerAsync($"DROP ROLE IF EXISTS {Database}_{role}");
+        foreach (var role in new[] { "queries", "app" })
+            await AdministerAsync($"DROP ROLE IF EXISTS {Database}_{role}");
     }
 
     private async Task AdministerAsync(string sql)
     {
-        await using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(server) { Database = "postgres", Pooling = false }.ConnectionString);
+        await using var connection = new NpgsqlConnection(
+            new NpgsqlConnectionStringBuilder(server) { Database = "postgres", Pooling = false }.ConnectionString
+        );
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand(sql, connection);
         await command.ExecuteNonQueryAsync();
@@ -158,7 +187,10 @@ internal sealed partial class Server : IAsyncDisposable
 
     private Process Start(params string[] arguments)
     {
-        var start = new ProcessStartInfo("dotnet", [dll, .. arguments, "--contentRoot", Path.GetFullPath("src/Pelto.Web")]) { RedirectStandardOutput = true };
+        var start = new ProcessStartInfo("dotnet", [dll, .. arguments, "--contentRoot", Path.GetFullPath("src/Pelto.Web")])
+        {
+            RedirectStandardOutput = true,
+        };
         start.Environment["PELTO_DATABASE"] = Connection;
         start.Environment["ASPNETCORE_ENVIRONMENT"] = "Production";
         return Process.Start(start)!;

@@ -29,7 +29,8 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     /// <summary>Builds the catalogue of a definition; that of a draft carries the number of the live release.</summary>
     public Catalogue Build(SiteDefinition site, int? release = null)
     {
-        if (release is not null) return Catalogue.Build(release.Value, hosts.Of(site), site);
+        if (release is not null)
+            return Catalogue.Build(release.Value, hosts.Of(site), site);
 
         // A page reads the draft several times while it stays as it is, and tries the same while one types on.
         var (text, now) = (site.ToJson(), Live.Release);
@@ -42,9 +43,12 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     public async Task<Catalogue> AtAsync(int release, CancellationToken cancel = default)
     {
         var (now, last) = (Live, before);
-        if (release == now.Release) return now;
-        if (release == last?.Release) return last;
-        if (earlier.Find(release) is { } known) return known;
+        if (release == now.Release)
+            return now;
+        if (release == last?.Release)
+            return last;
+        if (earlier.Find(release) is { } known)
+            return known;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Releases.FindAsync([release], cancel);
         return row is null ? now : earlier.Keep(Build(SiteDefinition.FromJson(row.Definition), release));
@@ -55,10 +59,14 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var number = await context.Releases.MaxAsync(row => row.Number, cancel);
-        if (live?.Release >= number) return;
+        if (live?.Release >= number)
+            return;
         var newest = await context.Releases.AsNoTracking().FirstAsync(row => row.Number == number, cancel);
         var site = SiteDefinition.FromJson(newest.Definition);
-        if (site.Host is { } version && hosts.Find(version) is null) throw new HostException($"Release {number} is for {hosts.Installed.Label} {version}, whose description is not in the folder of its versions.");
+        if (site.Host is { } version && hosts.Find(version) is null)
+            throw new HostException(
+                $"Release {number} is for {hosts.Installed.Label} {version}, whose description is not in the folder of its versions."
+            );
         await GoToAsync(Build(site, number), cancel);
     }
 
@@ -68,7 +76,8 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
         await switching.WaitAsync(cancel);
         try
         {
-            if (live?.Release >= next.Release) return;
+            if (live?.Release >= next.Release)
+                return;
             (before, live) = (live, next);
             models.Keep(before is null ? [next] : [before, next]);
             WentLive?.Invoke(next);

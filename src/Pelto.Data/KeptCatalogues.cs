@@ -18,7 +18,8 @@ internal sealed class KeptCatalogues(int most)
         {
             for (var at = kept.First; at is not null; at = at.Next)
             {
-                if (at.Value.Release != release || at.Value.Text != text) continue;
+                if (at.Value.Release != release || at.Value.Text != text)
+                    continue;
                 kept.Remove(at);
                 kept.AddFirst(at);
                 return at.Value.Catalogue;
@@ -34,7 +35,8 @@ internal sealed class KeptCatalogues(int most)
         lock (reading)
         {
             kept.AddFirst((catalogue.Release, text, catalogue));
-            if (kept.Count > most) kept.RemoveLast();
+            if (kept.Count > most)
+                kept.RemoveLast();
         }
 
         return catalogue;

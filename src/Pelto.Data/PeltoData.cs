@@ -26,7 +26,9 @@ public static class PeltoData
         services.AddSingleton(provider => ActivatorUtilities.CreateInstance<OwnerDatabase>(provider, connection));
         services.AddSingleton(provider => ActivatorUtilities.CreateInstance<ApplicationRole>(provider, connection));
         services.AddSingleton(provider => provider.GetRequiredService<ApplicationRole>().Connect());
-        services.AddDbContextFactory<PeltoContext>((provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<Npgsql.NpgsqlDataSource>()));
+        services.AddDbContextFactory<PeltoContext>(
+            (provider, options) => PeltoContext.Configure(options, provider.GetRequiredService<Npgsql.NpgsqlDataSource>())
+        );
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(_ => new HostReader(hostFolder));
         services.AddSingleton<HostVersions>();

@@ -50,23 +50,44 @@ public static class Application
     private static void AddServices(WebApplicationBuilder builder)
     {
         var services = builder.Services;
-        services.AddPeltoData(Setting(builder.Configuration, DatabaseSetting), Setting(builder.Configuration, HostSetting), Setting(builder.Configuration, KeySetting));
+        services.AddPeltoData(
+            Setting(builder.Configuration, DatabaseSetting),
+            Setting(builder.Configuration, HostSetting),
+            Setting(builder.Configuration, KeySetting)
+        );
 
         // First of all that starts: others read tables that it makes.
         services.AddSingleton<StartUp>();
         services.AddHostedService(provider => provider.GetRequiredService<StartUp>());
         services.AddDataProtection().SetApplicationName("Pelto").PersistKeysToDbContext<PeltoContext>();
-        services.AddAuthentication(IdentityConstants.ApplicationScheme)
+        services
+            .AddAuthentication(IdentityConstants.ApplicationScheme)
             .AddScheme<Microsoft.AspNetCore.Authentication.AuthenticationSchemeOptions, BearerTokens>(BearerTokens.Scheme, null)
             .AddCookie(IdentityConstants.ApplicationScheme, ConfigureCookie);
-        services.AddAuthorizationBuilder()
-            .AddWork(Policies.SetUp, Works.Define, Works.Query, Works.Grant, Works.Publish).AddWork(Policies.Define, Works.Define).AddWork(Policies.Query, Works.Query).AddWork(Policies.Arrange, Works.Arrange).AddWork(Policies.Grant, Works.Grant).AddWork(Policies.People, Works.People)
-            .AddPolicy(Policies.Administer, policy => policy.RequireAuthenticatedUser().RequireAssertion(static context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && WorkRights.All(who.Viewer)))
+        services
+            .AddAuthorizationBuilder()
+            .AddWork(Policies.SetUp, Works.Define, Works.Query, Works.Grant, Works.Publish)
+            .AddWork(Policies.Define, Works.Define)
+            .AddWork(Policies.Query, Works.Query)
+            .AddWork(Policies.Arrange, Works.Arrange)
+            .AddWork(Policies.Grant, Works.Grant)
+            .AddWork(Policies.People, Works.People)
+            .AddPolicy(Policies.Administer, policy =>
+                policy
+                    .RequireAuthenticatedUser()
+                    .RequireAssertion(static context =>
+                        context.Resource is HttpContext http && SignedIn.Of(http) is { } who && WorkRights.All(who.Viewer)
+                    )
+            )
             .AddPolicy(Policies.Interface, policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser());
         services.AddAntiforgery(options =>
         {
             (options.HeaderName, options.Cookie.Name) = ("X-Antiforgery", "pelto_forms");
-            (options.Cookie.HttpOnly, options.Cookie.SameSite, options.Cookie.SecurePolicy) = (true, SameSiteMode.Strict, CookieSecurePolicy.SameAsRequest);
+            (options.Cookie.HttpOnly, options.Cookie.SameSite, options.Cookie.SecurePolicy) = (
+                true,
+                SameSiteMode.Strict,
+                CookieSecurePolicy.SameAsRequest
+            );
         });
         // A long order has more inputs than the framework takes by itself, and so has a long list of choices.
         services.Configure<FormOptions>(options => options.ValueCountLimit = MostInputs);
@@ -79,14 +100,28 @@ public static class Application
         services.AddRazorPages(pages =>
         {
             pages.Conventions.AuthorizeFolder("/");
-            foreach (var open in new[] { "/Account/SignIn", "/Account/SignOut", "/Account/Welcome", "/Account/Refused", "/Account/Missing", "/Outside/Form" }) pages.Conventions.AllowAnonymousToPage(open);
+            foreach (
+                var open in new[]
+                {
+                    "/Account/SignIn",
+                    "/Account/SignOut",
+                    "/Account/Welcome",
+                    "/Account/Refused",
+                    "/Account/Missing",
+                    "/Outside/Form",
+                }
+            )
+                pages.Conventions.AllowAnonymousToPage(open);
             pages.Conventions.AuthorizeFolder("/Setup", Policies.SetUp);
             foreach (var page in new[] { "Field", "List", "Type", "Types", "Lists", "Set", "Form" })
                 pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Define);
-            foreach (var page in new[] { "Query", "Queries" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Query);
+            foreach (var page in new[] { "Query", "Queries" })
+                pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Query);
             pages.Conventions.AuthorizePage("/Setup/Pointing", Policies.Arrange);
-            foreach (var page in new[] { "Update", "Removed" }) pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Administer);
-            foreach (var page in new[] { "Access", "Why", "Person" }) pages.Conventions.AuthorizePage("/Access/" + page, Policies.Grant);
+            foreach (var page in new[] { "Update", "Removed" })
+                pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Administer);
+            foreach (var page in new[] { "Access", "Why", "Person" })
+                pages.Conventions.AuthorizePage("/Access/" + page, Policies.Grant);
             pages.Conventions.AuthorizePage("/Access/Audit", Policies.Administer);
             pages.Conventions.AuthorizeFolder("/Rights", Policies.People);
         });
@@ -96,7 +131,9 @@ public static class Application
             limiter.GlobalLimiter = SenderLimits.OfAll(builder.Configuration);
         });
         services.AddHsts(static hsts => (hsts.MaxAge, hsts.IncludeSubDomains) = (TimeSpan.FromDays(365), true));
-        builder.WebHost.ConfigureKestrel(static kestrel => (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MostBody));
+        builder.WebHost.ConfigureKestrel(static kestrel =>
+            (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MostBody)
+        );
         TrustProxy(services, builder.Configuration[ProxySetting]);
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
@@ -138,14 +175,21 @@ public static class Application
         services.Configure<HostOptions>(options => options.ShutdownTimeout = TimeSpan.FromSeconds(4));
     }
 
-    private static void TrustProxy(IServiceCollection services, string? proxies) => services.Configure<ForwardedHeadersOptions>(forwarded =>
-    {
-        forwarded.ForwardedHeaders = string.IsNullOrWhiteSpace(proxies) ? ForwardedHeaders.None : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
-        forwarded.KnownProxies.Clear();
-        forwarded.KnownIPNetworks.Clear();
-        foreach (var proxy in (proxies ?? "").Split([',', ' '], StringSplitOptions.RemoveEmptyEntries))
-            forwarded.KnownProxies.Add(System.Net.IPAddress.TryParse(proxy, out var address) ? address : throw new HostException($"{ProxySetting} names {proxy}, which is no address of a network."));
-    });
+    private static void TrustProxy(IServiceCollection services, string? proxies) =>
+        services.Configure<ForwardedHeadersOptions>(forwarded =>
+        {
+            forwarded.ForwardedHeaders = string.IsNullOrWhiteSpace(proxies)
+                ? ForwardedHeaders.None
+                : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
+            forwarded.KnownProxies.Clear();
+            forwarded.KnownIPNetworks.Clear();
+            foreach (var proxy in (proxies ?? "").Split([',', ' '], StringSplitOptions.RemoveEmptyEntries))
+                forwarded.KnownProxies.Add(
+                    System.Net.IPAddress.TryParse(proxy, out var address)
+                        ? address
+                        : throw new HostException($"{ProxySetting} names {proxy}, which is no address of a network.")
+                );
+        });
 
     private static string Setting(IConfiguration configuration, string name) =>
         configuration[name] ?? throw new HostException($"The setting {name} is missing. ./pelto run sets it.");
@@ -169,13 +213,20 @@ public static class Application
         app.UseForwardedHeaders();
         app.UseHsts();
         app.UseMiddleware<SafetyHeaders>();
-        app.UseExceptionHandler(new ExceptionHandlerOptions
-        {
-            ExceptionHandler = Failures.AnswerAsync,
-            SuppressDiagnosticsCallback = static context => Failures.IsTheirs(context.Exception),
-        });
+        app.UseExceptionHandler(
+            new ExceptionHandlerOptions
+            {
+                ExceptionHandler = Failures.AnswerAsync,
+                SuppressDiagnosticsCallback = static context => Failures.IsTheirs(context.Exception),
+            }
+        );
         app.UseStatusCodePagesWithReExecute("/account/missing");
-        app.UseStaticFiles(new StaticFileOptions { OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate" });
+        app.UseStaticFiles(
+            new StaticFileOptions
+            {
+                OnPrepareResponse = static file => file.Context.Response.Headers.CacheControl = "public, max-age=0, must-revalidate",
+            }
+        );
         app.UseRouting();
         app.Use(static next => context => SenderLimits.KnowAsync(context, next));
         app.UseRateLimiter();
@@ -184,7 +235,10 @@ public static class Application
         app.UseAuthorization();
         app.Use(static next => context => CurrentRequest.LoadOwnAsync(context, next));
         app.MapRazorPages();
-        app.MapGet("/", (CurrentRequest request) => Results.Redirect(request.ReadableTypes().FirstOrDefault() is { } first ? $"/records/{first.Code}" : "/account/settings")).RequireAuthorization();
+        app.MapGet("/", (CurrentRequest request) =>
+                Results.Redirect(request.ReadableTypes().FirstOrDefault() is { } first ? $"/records/{first.Code}" : "/account/settings")
+            )
+            .RequireAuthorization();
         app.MapLive();
         app.MapLookUps();
         app.MapExport();
@@ -213,5 +267,11 @@ internal static class Policies
     /// A policy for whoever may do one of these works on Pelto somewhere; what exactly they may touch is decided where it is changed.
     /// </summary>
     public static AuthorizationBuilder AddWork(this AuthorizationBuilder builder, string name, params string[] works) =>
-        builder.AddPolicy(name, policy => policy.RequireAuthenticatedUser().RequireAssertion(context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && works.Any(who.Viewer.May)));
+        builder.AddPolicy(name, policy =>
+            policy
+                .RequireAuthenticatedUser()
+                .RequireAssertion(context =>
+                    context.Resource is HttpContext http && SignedIn.Of(http) is { } who && works.Any(who.Viewer.May)
+                )
+        );
 }

@@ -24,7 +24,11 @@ internal static class Commands
             case "invite":
                 return await InviteAsync(app, args.ElementAtOrDefault(1) ?? "");
             case "update":
-                return await UpdateCommand.RunAsync(app.Services, args.Skip(1).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault(), args.Skip(2).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault());
+                return await UpdateCommand.RunAsync(
+                    app.Services,
+                    args.Skip(1).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault(),
+                    args.Skip(2).TakeWhile(arg => !arg.StartsWith('-')).FirstOrDefault()
+                );
             default:
                 var working = app.Services.GetServices<IHostedService>().OfType<BackgroundService>().ToList();
                 await app.RunAsync();
@@ -39,7 +43,11 @@ internal static class Commands
         await app.Services.GetRequiredService<Installer>().EnsureAsync();
         if (await app.Services.GetRequiredService<People>().ViewerAsync(person) is { } viewer)
         {
-            Console.WriteLine(await app.Services.GetRequiredService<Tokens>().MakeAsync(viewer, "Command line", new([], Writes: true, SetsUp: true), TokenLasts, Here));
+            Console.WriteLine(
+                await app
+                    .Services.GetRequiredService<Tokens>()
+                    .MakeAsync(viewer, "Command line", new([], Writes: true, SetsUp: true), TokenLasts, Here)
+            );
             return 0;
         }
 
@@ -65,7 +73,11 @@ internal static class Commands
 
     private static int SayWho(string task, string person)
     {
-        Console.Error.WriteLine(person.Length == 0 ? $"Say who: ./pelto {task} henna.aro, or a role such as administrator." : $"There is no person and no role called {person}.");
+        Console.Error.WriteLine(
+            person.Length == 0
+                ? $"Say who: ./pelto {task} henna.aro, or a role such as administrator."
+                : $"There is no person and no role called {person}."
+        );
         return 2;
     }
 }

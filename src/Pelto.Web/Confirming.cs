@@ -33,7 +33,8 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
     public async Task<bool> IsDoneAsync(IFormCollection sent, string form)
     {
         var shown = sent[Input].ToString();
-        if (!await IsNeededAsync()) return true;
+        if (!await IsNeededAsync())
+            return true;
         var (viewer, sender) = (request.Viewer, $"session {request.Who.Session}");
         if (shown.Length > 0 && await tries.TakeAsync(viewer.SignIn, sender, isKnown: true) is var wait && wait > TimeSpan.Zero)
         {

@@ -26,8 +26,14 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     /// </summary>
     public static async Task LoadOwnAsync(HttpContext context, RequestDelegate next)
     {
-        if (SignedIn.Of(context) is { Session: not null, Viewer.Id: var person } && context.Request.Path is var path && (path.StartsWithSegments("/records") || path.StartsWithSegments("/origins") || path.StartsWithSegments("/account/arrange")))
-            context.Items[OwnItem] = await context.RequestServices.GetRequiredService<OwnArrangements>().OfAsync(person, context.RequestAborted);
+        if (
+            SignedIn.Of(context) is { Session: not null, Viewer.Id: var person }
+            && context.Request.Path is var path
+            && (path.StartsWithSegments("/records") || path.StartsWithSegments("/origins") || path.StartsWithSegments("/account/arrange"))
+        )
+            context.Items[OwnItem] = await context
+                .RequestServices.GetRequiredService<OwnArrangements>()
+                .OfAsync(person, context.RequestAborted);
         await next(context);
     }
 
@@ -39,8 +45,14 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     /// <summary>From here on the request is that of somebody outside, whoever is signed in: nothing but the public form is there.</summary>
     public Viewer StayOutside(PublicForm form)
     {
-        var accepted = accessor.HttpContext!.Request.GetTypedHeaders().AcceptLanguage.OrderByDescending(one => one.Quality ?? 1).Select(one => one.Value.ToString());
-        return viewer = Viewer.Outside(form, Locale.Of(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null)) with { From = SignedIn.From(accessor.HttpContext!) };
+        var accepted = accessor
+            .HttpContext!.Request.GetTypedHeaders()
+            .AcceptLanguage.OrderByDescending(one => one.Quality ?? 1)
+            .Select(one => one.Value.ToString());
+        return viewer = Viewer.Outside(form, Locale.Of(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null)) with
+        {
+            From = SignedIn.From(accessor.HttpContext!),
+        };
     }
 
     /// <summary>True when somebody is signed in.</summary>

@@ -39,7 +39,8 @@ public abstract class EnduringService(ILogger log) : BackgroundService
             catch (Exception error)
             {
                 // Also what calls itself cancelled: a connection that broke can end in that, and nobody asked for an end.
-                if (Stopwatch.GetElapsedTime(began) > Longest) pause = Shortest;
+                if (Stopwatch.GetElapsedTime(began) > Longest)
+                    pause = Shortest;
                 log.LogWarning(error, "{What} was cut off; it goes on in {Seconds} s", What, pause.TotalSeconds);
                 await Task.Delay(pause, stoppingToken).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
                 pause = pause * 2 > Longest ? Longest : pause * 2;

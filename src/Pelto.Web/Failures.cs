@@ -15,7 +15,10 @@ internal static class Failures
         if (error is ConfirmationNeededException && !context.Request.Path.StartsWithSegments("/api"))
         {
             // Where the form has no input for it: shown on a page of its own, and then back to where it was asked.
-            var from = context.Request.GetTypedHeaders().Referer is { } referer && referer.Host == context.Request.Host.Host ? referer.PathAndQuery : "/";
+            var from =
+                context.Request.GetTypedHeaders().Referer is { } referer && referer.Host == context.Request.Host.Host
+                    ? referer.PathAndQuery
+                    : "/";
             context.Response.Redirect($"/account/confirm?returnUrl={Uri.EscapeDataString(from)}");
             return;
         }
@@ -37,26 +40,47 @@ internal static class Failures
     /// </summary>
     public static bool IsTheirs(Exception error) => Told(error).Status < StatusCodes.Status500InternalServerError;
 
-    private static (int Status, string Sentence) Told(Exception error) => error switch
-    {
-        Data.SigningIn.TooBusyException busy => (StatusCodes.Status503ServiceUnavailable, busy.Message),
-        AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
-        BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (StatusCodes.Status413PayloadTooLarge, "This is more than can be taken at once. Shorten it and try again."),
-        BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
-        _ when DatabaseErrors.IsUnreadable(error) => (StatusCodes.Status400BadRequest, "This holds a character or a number that cannot be. Nothing was saved."),
-        _ when DatabaseErrors.IsFull(error) => (StatusCodes.Status507InsufficientStorage, "The disk of the database is full, and nothing was saved. Please tell whoever runs Pelto; once there is room, it works again by itself."),
-        _ when DatabaseErrors.IsDown(error) => (StatusCodes.Status503ServiceUnavailable, "The database cannot be reached just now, and most likely nothing was saved. Please try again in a moment."),
-        _ => (StatusCodes.Status500InternalServerError, "Something went wrong here, and nothing was saved. It has been put down for the administrator."),
-    };
+    private static (int Status, string Sentence) Told(Exception error) =>
+        error switch
+        {
+            Data.SigningIn.TooBusyException busy => (StatusCodes.Status503ServiceUnavailable, busy.Message),
+            AccessRefusedException refused => (StatusCodes.Status403Forbidden, refused.Message),
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => (
+                StatusCodes.Status413PayloadTooLarge,
+                "This is more than can be taken at once. Shorten it and try again."
+            ),
+            BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
+            _ when DatabaseErrors.IsUnreadable(error) => (
+                StatusCodes.Status400BadRequest,
+                "This holds a character or a number that cannot be. Nothing was saved."
+            ),
+            _ when DatabaseErrors.IsFull(error) => (
+                StatusCodes.Status507InsufficientStorage,
+                "The disk of the database is full, and nothing was saved. Please tell whoever runs Pelto; once there is room, it works again by itself."
+            ),
+            _ when DatabaseErrors.IsDown(error) => (
+                StatusCodes.Status503ServiceUnavailable,
+                "The database cannot be reached just now, and most likely nothing was saved. Please try again in a moment."
+            ),
+            _ => (
+                StatusCodes.Status500InternalServerError,
+                "Something went wrong here, and nothing was saved. It has been put down for the administrator."
+            ),
+        };
 
     /// <summary>A page with nothing but the sentence, which scripts find too.</summary>
     public static Task WriteAsync(HttpContext context, string sentence, CancellationToken cancel)
     {
         context.Response.ContentType = "text/html; charset=utf-8";
         var back = System.Net.WebUtility.HtmlEncode(context.Request.GetEncodedPathAndQuery());
-        return context.Response.WriteAsync($"""
+        return context.Response.WriteAsync(
+            $"""
             <!doctype html><html lang="en"><head><meta charset="utf-8"><title>Pelto</title><link rel="stylesheet" href="/css/tokens.css"></head>
-            <body><main class="alone"><h1>This did not work</h1><p data-failure>{System.Net.WebUtility.HtmlEncode(sentence)}</p><p><a href="{(context.Request.Method == "GET" ? back : "/")}">Try again</a></p></main></body></html>
-            """, cancel);
+            <body><main class="alone"><h1>This did not work</h1><p data-failure>{System.Net.WebUtility.HtmlEncode(
+                sentence
+            )}</p><p><a href="{(context.Request.Method == "GET" ? back : "/")}">Try again</a></p></main></body></html>
+            """,
+            cancel
+        );
     }
 }

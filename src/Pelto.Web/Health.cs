@@ -9,7 +9,8 @@ internal sealed class Readiness(NpgsqlDataSource source, StartUp startUp) : IHea
 {
     public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default)
     {
-        if (!startUp.IsOver) return HealthCheckResult.Unhealthy("Starting up.");
+        if (!startUp.IsOver)
+            return HealthCheckResult.Unhealthy("Starting up.");
         try
         {
             await using var command = source.CreateCommand("SELECT 1");

@@ -14,11 +14,19 @@ internal sealed class KnownHandlers : IAsyncPageFilter
         var request = context.HttpContext.Request;
 
         // The page that says what went wrong is drawn whatever was asked of the page that it went wrong on.
-        var isAnswer = context.HttpContext.Features.Get<IStatusCodeReExecuteFeature>() is not null || context.HttpContext.Features.Get<IExceptionHandlerFeature>() is not null;
-        var isAsked = request.Query.ContainsKey("handler") || context.RouteData.Values.ContainsKey("handler") || !(HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method));
+        var isAnswer =
+            context.HttpContext.Features.Get<IStatusCodeReExecuteFeature>() is not null
+            || context.HttpContext.Features.Get<IExceptionHandlerFeature>() is not null;
+        var isAsked =
+            request.Query.ContainsKey("handler")
+            || context.RouteData.Values.ContainsKey("handler")
+            || !(HttpMethods.IsGet(request.Method) || HttpMethods.IsHead(request.Method));
         var name = request.Query["handler"].ToString();
-        var isKnown = context.HandlerMethod is { } found && (name.Length == 0 || string.Equals(found.Name, name, StringComparison.OrdinalIgnoreCase));
-        if (!isKnown && isAsked && !isAnswer) context.Result = new NotFoundResult();
-        else await next();
+        var isKnown =
+            context.HandlerMethod is { } found && (name.Length == 0 || string.Equals(found.Name, name, StringComparison.OrdinalIgnoreCase));
+        if (!isKnown && isAsked && !isAnswer)
+            context.Result = new NotFoundResult();
+        else
+            await next();
     }
 }

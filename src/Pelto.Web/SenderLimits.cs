@@ -36,7 +36,8 @@ internal static class SenderLimits
     /// <summary>Finds out whose token a call of the programming interface carries, so that it is counted for that person.</summary>
     public static async Task KnowAsync(HttpContext context, RequestDelegate next)
     {
-        if (context.Request.Path.StartsWithSegments(Interface.Root)) await context.AuthenticateAsync(BearerTokens.Scheme);
+        if (context.Request.Path.StartsWithSegments(Interface.Root))
+            await context.AuthenticateAsync(BearerTokens.Scheme);
         await next(context);
     }
 
@@ -53,12 +54,24 @@ internal static class SenderLimits
         if (context.Request.Path.StartsWithSegments(Interface.Root))
         {
             // One person counts once, with however many tokens; who is nobody counts for where they come from.
-            return RateLimitPartition.GetTokenBucketLimiter(SignedIn.Of(context) is { } who ? $"person {who.Viewer.Id}" : "sender " + Sender(context),
-                _ => new() { TokenLimit = atOnce, TokensPerPeriod = inASecond, ReplenishmentPeriod = TimeSpan.FromSeconds(1), QueueLimit = 0 });
+            return RateLimitPartition.GetTokenBucketLimiter(
+                SignedIn.Of(context) is { } who ? $"person {who.Viewer.Id}" : "sender " + Sender(context),
+                _ =>
+                    new()
+                    {
+                        TokenLimit = atOnce,
+                        TokensPerPeriod = inASecond,
+                        ReplenishmentPeriod = TimeSpan.FromSeconds(1),
+                        QueueLimit = 0,
+                    }
+            );
         }
 
-        return HttpMethods.IsPost(context.Request.Method) && (context.Request.Path.StartsWithSegments("/account/sign-in") || context.Request.Path.StartsWithSegments("/account/welcome"))
-            ? InAMinute("signing in " + Sender(context), SigningInInAMinute) : RateLimitPartition.GetNoLimiter("");
+        return
+            HttpMethods.IsPost(context.Request.Method)
+            && (context.Request.Path.StartsWithSegments("/account/sign-in") || context.Request.Path.StartsWithSegments("/account/welcome"))
+            ? InAMinute("signing in " + Sender(context), SigningInInAMinute)
+            : RateLimitPartition.GetNoLimiter("");
     }
 
     /// <summary>Says so.</summary>
@@ -66,18 +79,32 @@ internal static class SenderLimits
     {
         var (http, response) = (context.HttpContext, context.HttpContext.Response);
         response.StatusCode = StatusCodes.Status429TooManyRequests;
-        response.Headers.RetryAfter = (http.Request.Path.StartsWithSegments(Interface.Root) ? 1 : 30).ToString(CultureInfo.InvariantCulture);
+        response.Headers.RetryAfter = (http.Request.Path.StartsWithSegments(Interface.Root) ? 1 : 30).ToString(
+            CultureInfo.InvariantCulture
+        );
         if (http.Request.Path.StartsWithSegments(Interface.Root))
             await Problems.Of(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
-        else await Failures.WriteAsync(http, "From where you are, this was asked for very often just now. Please wait half a minute; what you typed is still on your page.", cancel);
+        else
+            await Failures.WriteAsync(
+                http,
+                "From where you are, this was asked for very often just now. Please wait half a minute; what you typed is still on your page.",
+                cancel
+            );
     }
 
-    private static int Read(IConfiguration settings, string name, int usual) => settings[name] is not { Length: > 0 } text ? usual
+    private static int Read(IConfiguration settings, string name, int usual) =>
+        settings[name] is not { Length: > 0 } text ? usual
         : int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number > 0 ? number
         : throw new InvalidOperationException($"{name} is “{text}”; a whole number above 0 is wanted.");
 
     private static string Sender(HttpContext context) => new Sender(context.Connection.RemoteIpAddress, "").Network;
 
     private static RateLimitPartition<string> InAMinute(string sender, int most) =>
-        RateLimitPartition.GetSlidingWindowLimiter(sender, _ => new() { PermitLimit = most, Window = TimeSpan.FromMinutes(1), SegmentsPerWindow = 6, QueueLimit = 0 });
+        RateLimitPartition.GetSlidingWindowLimiter(sender, _ => new()
+            {
+                PermitLimit = most,
+                Window = TimeSpan.FromMinutes(1),
+                SegmentsPerWindow = 6,
+                QueueLimit = 0,
+            });
 }

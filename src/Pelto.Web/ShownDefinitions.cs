@@ -14,12 +14,20 @@ internal sealed class ShownDefinitions(CurrentRequest request, Drafts drafts) : 
     public async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
         var isOfSetUp = context.ActionDescriptor.ViewEnginePath.StartsWith("/Setup/", StringComparison.Ordinal);
-        if (isOfSetUp && context.RouteData.Values.GetValueOrDefault("id") is string id && !WorkRights.All(request.Viewer) && !await IsShownAsync(id.Split('@')[0]))
+        if (
+            isOfSetUp
+            && context.RouteData.Values.GetValueOrDefault("id") is string id
+            && !WorkRights.All(request.Viewer)
+            && !await IsShownAsync(id.Split('@')[0])
+        )
             context.Result = new NotFoundResult();
-        else await next();
+        else
+            await next();
     }
 
     // What the site does not hold, the page says itself.
-    private async Task<bool> IsShownAsync(string id) => ElementSorts.IsShown((await drafts.ReadAsync()).Site, id, request.Views)
-        ?? ElementSorts.IsShown(request.Catalogue.Site, id, request.Views) ?? true;
+    private async Task<bool> IsShownAsync(string id) =>
+        ElementSorts.IsShown((await drafts.ReadAsync()).Site, id, request.Views)
+        ?? ElementSorts.IsShown(request.Catalogue.Site, id, request.Views)
+        ?? true;
 }

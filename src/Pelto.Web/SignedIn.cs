@@ -30,7 +30,9 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     {
         var from = From(context);
         context.Items[Item] = who with { Viewer = who.Viewer with { From = who.Token is null ? from : $"{who.Token}, {from}" } };
-        return new(new ClaimsIdentity([new(ClaimTypes.NameIdentifier, who.Viewer.Id.ToString()), new(ClaimTypes.Name, who.Viewer.Name)], scheme));
+        return new(
+            new ClaimsIdentity([new(ClaimTypes.NameIdentifier, who.Viewer.Id.ToString()), new(ClaimTypes.Name, who.Viewer.Name)], scheme)
+        );
     }
 
     /// <summary>The address that a request was sent from.</summary>
@@ -40,8 +42,19 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     /// <summary>Signs a browser in: begins a session, and gives a cookie that holds nothing but its id.</summary>
     public static async Task BeginAsync(HttpContext context, Sessions sessions, Viewer viewer, string how)
     {
-        var session = await sessions.BeginAsync(viewer with { From = From(context) }, context.Request.Headers.UserAgent.ToString(), how, context.RequestAborted);
-        var identity = new ClaimsIdentity([new(SessionClaim, session.ToString()), new(ClaimTypes.NameIdentifier, viewer.Id.ToString())], IdentityConstants.ApplicationScheme);
+        var session = await sessions.BeginAsync(
+            viewer with
+            {
+                From = From(context),
+            },
+            context.Request.Headers.UserAgent.ToString(),
+            how,
+            context.RequestAborted
+        );
+        var identity = new ClaimsIdentity(
+            [new(SessionClaim, session.ToString()), new(ClaimTypes.NameIdentifier, viewer.Id.ToString())],
+            IdentityConstants.ApplicationScheme
+        );
         await context.SignInAsync(IdentityConstants.ApplicationScheme, new ClaimsPrincipal(identity));
     }
 
@@ -49,10 +62,17 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     public static async Task DemandFactorAsync(HttpContext context, RequestDelegate next)
     {
         var path = context.Request.Path;
-        if (Of(context)?.LacksFactor != true || path.StartsWithSegments("/account/security") || path.StartsWithSegments("/account/sign-out") || path.StartsWithSegments("/account/confirm")) await next(context);
+        if (
+            Of(context)?.LacksFactor != true
+            || path.StartsWithSegments("/account/security")
+            || path.StartsWithSegments("/account/sign-out")
+            || path.StartsWithSegments("/account/confirm")
+        )
+            await next(context);
         else if (HttpMethods.IsGet(context.Request.Method) && !path.StartsWithSegments("/live"))
             context.Response.Redirect("/account/security");
-        else throw new AccessRefusedException("A second factor is demanded of you: set it up first, under Signing in.");
+        else
+            throw new AccessRefusedException("A second factor is demanded of you: set it up first, under Signing in.");
     }
 
     /// <summary>Looks a cookie's session up; one that has ended is worth nothing.</summary>
@@ -60,11 +80,15 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     {
         var http = context.HttpContext;
         var listens = http.Request.Path.StartsWithSegments("/live");
-        if (Guid.TryParse(context.Principal?.FindFirstValue(SessionClaim), out var session)
-            && await http.RequestServices.GetRequiredService<Sessions>().FindAsync(session, !listens, http.RequestAborted) is { } found)
+        if (
+            Guid.TryParse(context.Principal?.FindFirstValue(SessionClaim), out var session)
+            && await http.RequestServices.GetRequiredService<Sessions>().FindAsync(session, !listens, http.RequestAborted) is { } found
+        )
         {
             // For this request only: the cookie stays as it is.
-            context.ReplacePrincipal(Enter(http, new(found.Viewer, session, found.ConfirmedAt, null, found.LacksFactor), IdentityConstants.ApplicationScheme));
+            context.ReplacePrincipal(
+                Enter(http, new(found.Viewer, session, found.ConfirmedAt, null, found.LacksFactor), IdentityConstants.ApplicationScheme)
+            );
             return;
         }
 

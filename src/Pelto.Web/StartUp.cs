@@ -5,7 +5,8 @@ using Pelto.Data.Releases;
 namespace Pelto.Web;
 
 /// <summary>Before the first request: make the database ready, load the live release, and finish a publishing that was cut off.</summary>
-internal sealed class StartUp(Installer installer, Catalogues catalogues, PublishingQueue publishings, ILogger<StartUp> log) : IHostedService
+internal sealed class StartUp(Installer installer, Catalogues catalogues, PublishingQueue publishings, ILogger<StartUp> log)
+    : IHostedService
 {
     /// <summary>True once requests can be served.</summary>
     public bool IsOver { get; private set; }

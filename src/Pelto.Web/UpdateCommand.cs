@@ -23,18 +23,24 @@ internal static class UpdateCommand
         {
             foreach (var host in hosts.All)
                 Console.WriteLine($"{host.Label} {host.Version}{(host.Version == live.Host.Version ? ", live" : "")}");
-            foreach (var unusable in hosts.Unusable) Console.WriteLine($"{unusable.Version} cannot be used: {unusable.Sentence}");
+            foreach (var unusable in hosts.Unusable)
+                Console.WriteLine($"{unusable.Version} cannot be used: {unusable.Sentence}");
             return 0;
         }
 
-        if (hosts.Find(version) is not { } to) return Refuse($"There is no version {version}. ./pelto update lists those that there are.");
-        if (to.Version == live.Host.Version) return Refuse($"{to.Label} {to.Version} is live already.");
+        if (hosts.Find(version) is not { } to)
+            return Refuse($"There is no version {version}. ./pelto update lists those that there are.");
+        if (to.Version == live.Host.Version)
+            return Refuse($"{to.Label} {to.Version} is live already.");
         var update = HostUpdate.Make(live, to);
         Show(update);
-        if (!update.IsPossible) return Refuse("It cannot be done as it is; see above.");
+        if (!update.IsPossible)
+            return Refuse("It cannot be done as it is; see above.");
         if (go != Go)
         {
-            Console.WriteLine($"\nNothing is done yet. ./pelto update {to.Version} {Go} does it, while everyone works; ./pelto update {live.Host.Version} {Go} goes back.");
+            Console.WriteLine(
+                $"\nNothing is done yet. ./pelto update {to.Version} {Go} does it, while everyone works; ./pelto update {live.Host.Version} {Go} goes back."
+            );
             return go is null ? 0 : Refuse($"“{go}” says nothing here; write {Go}.");
         }
 
@@ -47,7 +53,10 @@ internal static class UpdateCommand
         var queue = services.GetRequiredService<PublishingQueue>();
         if (await services.GetRequiredService<People>().ViewerAsync(Viewer.Administrator) is not { } viewer)
             return Refuse("There is no administrator in whose name it could be done.");
-        if (await drafts.CountAsync() is > 0 and var count) return Refuse($"The draft holds {count} {(count == 1 ? "change" : "changes")} that would go live with it. Publish or discard {(count == 1 ? "it" : "them")} first, or update on the page ERP version.");
+        if (await drafts.CountAsync() is > 0 and var count)
+            return Refuse(
+                $"The draft holds {count} {(count == 1 ? "change" : "changes")} that would go live with it. Publish or discard {(count == 1 ? "it" : "them")} first, or update on the page ERP version."
+            );
         var draft = await drafts.ChangeAsync(_ => update.Site, $"{update.To.Label} {update.To.Version}", viewer);
         try
         {
@@ -67,15 +76,22 @@ internal static class UpdateCommand
         Console.WriteLine($"{update.To.Label}, from {update.From.Version} to {update.To.Version}");
         Section("What the ERP itself changes", update.Changes.Select(change => $"{change.RecordType}: {change.Sentence}"));
         foreach (var layer in update.Fates.GroupBy(fate => fate.Layer.Id))
-            Section($"{layer.First().Layer.Label}: {string.Join(", ", layer.GroupBy(fate => fate.Fate).OrderBy(group => group.Key).Select(group => $"{group.Count()} {UpdateModel.InWords(group.Key, group.Count())}"))}", layer.Where(fate => fate.Sentence is not null).Select(fate => $"{fate.RecordType}: {fate.Says} - {fate.Sentence}"));
-        Section("What is written anew", update.Rewritings.Select(rewriting => $"{rewriting.What}: {rewriting.Before} becomes {rewriting.After}"));
+            Section(
+                $"{layer.First().Layer.Label}: {string.Join(", ", layer.GroupBy(fate => fate.Fate).OrderBy(group => group.Key).Select(group => $"{group.Count()} {UpdateModel.InWords(group.Key, group.Count())}"))}",
+                layer.Where(fate => fate.Sentence is not null).Select(fate => $"{fate.RecordType}: {fate.Says} - {fate.Sentence}")
+            );
+        Section(
+            "What is written anew",
+            update.Rewritings.Select(rewriting => $"{rewriting.What}: {rewriting.Before} becomes {rewriting.After}")
+        );
         Section("What stands in the way", update.Problems.Select(problem => problem.Sentence).Distinct());
     }
 
     private static void Section(string heading, IEnumerable<string> lines)
     {
         Console.WriteLine($"\n{heading}");
-        foreach (var line in lines.DefaultIfEmpty("nothing to tell")) Console.WriteLine($"  {line}");
+        foreach (var line in lines.DefaultIfEmpty("nothing to tell"))
+            Console.WriteLine($"  {line}");
     }
 
     private static int Refuse(string sentence)

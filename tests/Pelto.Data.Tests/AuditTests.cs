@@ -18,12 +18,22 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
 
     private async Task GuardAsync(params string[] on)
     {
-        if (on.All(one => site.Catalogues.Live.Site.GuardOf(one) is not null)) return;
-        await site.Drafts.ChangeAsync(draft => on.Aggregate(draft, static (draft, one) => draft.With(new Guard { On = one })), "Guarded " + string.Join(", ", on), Henna);
+        if (on.All(one => site.Catalogues.Live.Site.GuardOf(one) is not null))
+            return;
+        await site.Drafts.ChangeAsync(
+            draft => on.Aggregate(draft, static (draft, one) => draft.With(new Guard { On = one })),
+            "Guarded " + string.Join(", ", on),
+            Henna
+        );
         await site.Publishings.RunAsync(await site.Publisher.StartAsync("Figures are not for everybody", Henna));
     }
 
-    private async Task<string[]> SaidAsync(AuditSearch search) => [.. (await site.Audit.FindAsync(search, 100)).Select(entry => $"{entry.By}, {entry.From}: {entry.Note.What}: {entry.Note.Before ?? "-"} > {entry.Note.After ?? "-"}")];
+    private async Task<string[]> SaidAsync(AuditSearch search) =>
+        [
+            .. (await site.Audit.FindAsync(search, 100)).Select(entry =>
+                $"{entry.By}, {entry.From}: {entry.Note.What}: {entry.Note.Before ?? "-"} > {entry.Note.After ?? "-"}"
+            ),
+        ];
 
     [Fact(DisplayName = "The history of a field tells when it changed, and nothing of guards on it")]
     public async Task History_is_the_fields_own()
@@ -45,29 +55,58 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         }
     }
 
-    [Fact(DisplayName = "Saving, deleting and bringing back put guarded values on record with who, from where, before and after, in the same transaction; a refused save puts nothing")]
+    [Fact(
+        DisplayName = "Saving, deleting and bringing back put guarded values on record with who, from where, before and after, in the same transaction; a refused save puts nothing"
+    )]
     public async Task Values_are_on_record()
     {
         await GuardAsync("partner.credit_limit", "partner.note");
         var type = site.Type("partner");
-        var made = await site.Saver.SaveAsync(type, null, site.Changes("partner", ("name", Value.Of("Vesiposti Oy")), ("credit_limit", Value.Of(4000m)), ("country", Value.Of("FI"))), Henna);
+        var made = await site.Saver.SaveAsync(
+            type,
+            null,
+            site.Changes("partner", ("name", Value.Of("Vesiposti Oy")), ("credit_limit", Value.Of(4000m)), ("country", Value.Of("FI"))),
+            Henna
+        );
         Assert.True(made.Result == SaveResult.Saved, string.Join(" ", made.Outcome.Messages.Select(message => message.Sentence)));
         var id = made.Outcome.State.Id!.Value;
-        await site.Saver.SaveAsync(type, id, site.Changes("partner", ("credit_limit", Value.Of(5000m)), ("name", Value.Of("Vesiposti Ab"))), Henna);
-        var refused = await site.Saver.SaveAsync(type, id, site.Changes("partner", ("credit_limit", Value.Of(6000m)), ("name", Value.Empty)), Henna);
+        await site.Saver.SaveAsync(
+            type,
+            id,
+            site.Changes("partner", ("credit_limit", Value.Of(5000m)), ("name", Value.Of("Vesiposti Ab"))),
+            Henna
+        );
+        var refused = await site.Saver.SaveAsync(
+            type,
+            id,
+            site.Changes("partner", ("credit_limit", Value.Of(6000m)), ("name", Value.Empty)),
+            Henna
+        );
         Assert.Equal(SaveResult.Refused, refused.Result);
         var deleted = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, id, Henna);
         await site.Deleter.RestoreAsync(site.Catalogues.Live, type, deleted.Undo!.Value, Henna);
         var title = made.Outcome.State.Title;
         Assert.Equal(
-        [
-            $"Henna Aro, 192.0.2.7: Filled Credit limit of {title}: - > 5000", $"Henna Aro, 192.0.2.7: Emptied Credit limit of {title}: 5000 > -", $"Henna Aro, 192.0.2.7: Changed Credit limit of {title}: 4000 > 5000", $"Henna Aro, 192.0.2.7: Filled Credit limit of {title}: - > 4000",
-        ], await SaidAsync(new(Kind: AuditKinds.Value, RecordType: "partner", Record: id)));
-        Assert.Single(await SaidAsync(new(Words: "5000", Kind: AuditKinds.Value, RecordType: "partner", Record: id) { Subjects = ["partner.credit_limit"] }), said => said.Contains("Changed", StringComparison.Ordinal));
+            [
+                $"Henna Aro, 192.0.2.7: Filled Credit limit of {title}: - > 5000",
+                $"Henna Aro, 192.0.2.7: Emptied Credit limit of {title}: 5000 > -",
+                $"Henna Aro, 192.0.2.7: Changed Credit limit of {title}: 4000 > 5000",
+                $"Henna Aro, 192.0.2.7: Filled Credit limit of {title}: - > 4000",
+            ],
+            await SaidAsync(new(Kind: AuditKinds.Value, RecordType: "partner", Record: id))
+        );
+        Assert.Single(
+            await SaidAsync(
+                new(Words: "5000", Kind: AuditKinds.Value, RecordType: "partner", Record: id) { Subjects = ["partner.credit_limit"] }
+            ),
+            said => said.Contains("Changed", StringComparison.Ordinal)
+        );
         Assert.Null((await site.Audit.CheckAsync()).Broken);
     }
 
-    [Fact(DisplayName = "A release, the change of a definition before it, and a job on a guarded field are on record; taking the job back is too")]
+    [Fact(
+        DisplayName = "A release, the change of a definition before it, and a job on a guarded field are on record; taking the job back is too"
+    )]
     public async Task Jobs_are_on_record()
     {
         await site.PublishAsync(Site.Field("grade", type: "employee"));
@@ -85,21 +124,36 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         var undone = (await site.Audit.FindAsync(new(Kind: AuditKinds.Value, RecordType: "employee"), 10))[0];
         Assert.Equal(filled.Note.After, undone.Note.Before);
         Assert.Contains("\"7\": null", undone.Note.After!, StringComparison.Ordinal);
-        Assert.Contains(await SaidAsync(new(Kind: AuditKinds.Release)), said => said.StartsWith("Henna Aro, 192.0.2.7: Release", StringComparison.Ordinal) && said.Contains("went live: Figures are not for everybody", StringComparison.Ordinal));
-        Assert.Contains(await SaidAsync(new(Kind: AuditKinds.Access) { Subjects = ["f-grade"] }), said => said.StartsWith("Henna Aro, 192.0.2.7: Guarded f-grade: - > {", StringComparison.Ordinal));
+        Assert.Contains(await SaidAsync(new(Kind: AuditKinds.Release)), said =>
+            said.StartsWith("Henna Aro, 192.0.2.7: Release", StringComparison.Ordinal)
+            && said.Contains("went live: Figures are not for everybody", StringComparison.Ordinal)
+        );
+        Assert.Contains(await SaidAsync(new(Kind: AuditKinds.Access) { Subjects = ["f-grade"] }), said =>
+            said.StartsWith("Henna Aro, 192.0.2.7: Guarded f-grade: - > {", StringComparison.Ordinal)
+        );
     }
 
     [Fact(DisplayName = "Many at once: entries are in one order without gaps, and the chain holds")]
     public async Task Many_at_once()
     {
         await GuardAsync("partner.credit_limit", "partner.note");
-        await Parallel.ForEachAsync(Enumerable.Range(1, 40), async (at, cancel) => await site.Saver.SaveAsync(site.Type("partner"), 1 + (at % 7), site.Changes("partner", ("credit_limit", Value.Of(1000m + at))), Henna, cancel: cancel));
+        await Parallel.ForEachAsync(Enumerable.Range(1, 40), async (at, cancel) =>
+            await site.Saver.SaveAsync(
+                site.Type("partner"),
+                1 + (at % 7),
+                site.Changes("partner", ("credit_limit", Value.Of(1000m + at))),
+                Henna,
+                cancel: cancel
+            )
+        );
         var check = await site.Audit.CheckAsync();
         Assert.Null(check.Why);
         Assert.True(check.Entries >= 40);
     }
 
-    [Theory(DisplayName = "The application's role of the database neither changes nor deletes the audit, nor makes tables, nor writes releases")]
+    [Theory(
+        DisplayName = "The application's role of the database neither changes nor deletes the audit, nor makes tables, nor writes releases"
+    )]
     [InlineData("UPDATE pelto.audit SET what = ''")]
     [InlineData("DELETE FROM pelto.audit")]
     [InlineData("TRUNCATE pelto.audit")]
@@ -107,7 +161,9 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     [InlineData("ALTER TABLE pelto.audit DISABLE TRIGGER ALL")]
     [InlineData("DROP TRIGGER only_grows ON pelto.audit")]
     [InlineData("UPDATE pelto.release SET definition = '{}'")]
-    [InlineData("INSERT INTO pelto.release SELECT number + 1000, definition, comment, summary, published_by, published_at FROM pelto.release LIMIT 1")]
+    [InlineData(
+        "INSERT INTO pelto.release SELECT number + 1000, definition, comment, summary, published_by, published_at FROM pelto.release LIMIT 1"
+    )]
     [InlineData("ALTER TABLE erp.partner ADD COLUMN mine text")]
     [InlineData("CREATE TABLE erp.mine (id int)")]
     [InlineData("CREATE TABLE public.mine (id int)")]
@@ -125,7 +181,9 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         Assert.Equal(PostgresErrorCodes.InsufficientPrivilege, refused.SqlState);
     }
 
-    [Fact(DisplayName = "Even the owner of the database cannot change an entry by mistake, and what they change on purpose shows: an entry altered, taken out, or a chain made anew")]
+    [Fact(
+        DisplayName = "Even the owner of the database cannot change an entry by mistake, and what they change on purpose shows: an entry altered, taken out, or a chain made anew"
+    )]
     public async Task Tampering_shows()
     {
         for (var i = 0; i < 3; i++)
@@ -143,7 +201,11 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         var entry = (await site.Audit.FindAsync(new(), 1))[0];
         var before = (string)(await site.ScalarAsync($"SELECT hash FROM pelto.audit WHERE number = {last - 1}"))!;
         var forged = (entry with { By = "Somebody else" }).Hash(before);
-        await TamperAsync($"UPDATE pelto.audit SET by = 'Somebody else', hash = '{forged}' WHERE number = {last}", last, "was not written by this installation");
+        await TamperAsync(
+            $"UPDATE pelto.audit SET by = 'Somebody else', hash = '{forged}' WHERE number = {last}",
+            last,
+            "was not written by this installation"
+        );
     }
 
     private async Task TamperAsync(string sql, long broken, string why)
@@ -158,7 +220,9 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         }
         finally
         {
-            await site.ScalarAsync("DELETE FROM pelto.audit; INSERT INTO pelto.audit SELECT * FROM public.kept; DROP TABLE public.kept; ALTER TABLE pelto.audit ENABLE TRIGGER only_grows");
+            await site.ScalarAsync(
+                "DELETE FROM pelto.audit; INSERT INTO pelto.audit SELECT * FROM public.kept; DROP TABLE public.kept; ALTER TABLE pelto.audit ENABLE TRIGGER only_grows"
+            );
         }
     }
 }

@@ -15,12 +15,26 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         var type = site.Type("sales_order");
         var part = type.LineParts[0];
         var opened = (await site.Store.FindAsync(type, 80, Site.Desk))!;
-        var saved = await Task.WhenAll(Enumerable.Range(1, 12).Select(person =>
-        {
-            var changes = new RecordChanges { Opened = opened };
-            changes.Lines[part] = [.. opened.Lines[0].Select(line => site.Line(line.Key, line.Id)), site.Line($"n{person}", null, ("item", Value.LinkTo(1)), ("quantity", Value.Of(1m)), ("price", Value.Of((decimal)person)))];
-            return site.Saver.SaveAsync(type, 80, changes, Site.Desk);
-        }));
+        var saved = await Task.WhenAll(
+            Enumerable
+                .Range(1, 12)
+                .Select(person =>
+                {
+                    var changes = new RecordChanges { Opened = opened };
+                    changes.Lines[part] =
+                    [
+                        .. opened.Lines[0].Select(line => site.Line(line.Key, line.Id)),
+                        site.Line(
+                            $"n{person}",
+                            null,
+                            ("item", Value.LinkTo(1)),
+                            ("quantity", Value.Of(1m)),
+                            ("price", Value.Of((decimal)person))
+                        ),
+                    ];
+                    return site.Saver.SaveAsync(type, 80, changes, Site.Desk);
+                })
+        );
         Assert.All(saved, saving => Assert.Equal(SaveResult.Saved, saving.Result));
         var now = (await site.Store.FindAsync(type, 80, Site.Desk))!;
         var before = opened.Header[type.Header.Find("net_total")!.Slot].Number;
@@ -29,7 +43,9 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) - count(DISTINCT position) FROM erp.sales_order_lines WHERE parent = 80"));
     }
 
-    [Fact(DisplayName = "A program of the host's that writes between reading and saving is not overwritten: the save begins again on top of it")]
+    [Fact(
+        DisplayName = "A program of the host's that writes between reading and saving is not overwritten: the save begins again on top of it"
+    )]
     public async Task Writes_from_outside_survive()
     {
         var type = site.Type("partner");
@@ -44,13 +60,25 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
     public async Task Saving_meets_deleting()
     {
         var type = site.Type("sales_order");
-        foreach (var id in (long[])(await site.ScalarAsync("SELECT array_agg(id) FROM (SELECT id FROM erp.sales_order o WHERE status = 'cancelled' AND NOT EXISTS (SELECT FROM erp.purchase_order WHERE sales_order = o.id) LIMIT 6) o"))!)
+        foreach (
+            var id in (long[])
+                (
+                    await site.ScalarAsync(
+                        "SELECT array_agg(id) FROM (SELECT id FROM erp.sales_order o WHERE status = 'cancelled' AND NOT EXISTS (SELECT FROM erp.purchase_order WHERE sales_order = o.id) LIMIT 6) o"
+                    )
+                )!
+        )
         {
             var saving = site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("reference", Value.Of("late"))), Site.Desk);
             var deleting = site.Deleter.DeleteAsync(site.Catalogues.Live, type, id, Site.Desk);
             Assert.Contains((await saving).Result, new[] { SaveResult.Saved, SaveResult.Gone });
             Assert.Equal(SaveResult.Saved, (await deleting).Result);
-            Assert.Equal(0L, await site.ScalarAsync($"SELECT (SELECT count(*) FROM erp.sales_order WHERE id = {id}) + (SELECT count(*) FROM erp.sales_order_lines WHERE parent = {id})"));
+            Assert.Equal(
+                0L,
+                await site.ScalarAsync(
+                    $"SELECT (SELECT count(*) FROM erp.sales_order WHERE id = {id}) + (SELECT count(*) FROM erp.sales_order_lines WHERE parent = {id})"
+                )
+            );
         }
     }
 
@@ -60,12 +88,30 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         await using var other = await site.AnotherNodeAsync();
         await site.PublishAsync(Site.Field("node", "text", type: "item"));
         var (theirs, store) = (Get<Catalogues>(other), Get<RecordSaver>(other));
-        Assert.Equal(SaveResult.Saved, (await store.SaveAsync(theirs.Live.Find("item")!, 5, new() { Header = { [theirs.Live.Find("item")!.Header.Find("name")!] = Value.Of("Older node") } }, Site.Administrator)).Result);
+        Assert.Equal(
+            SaveResult.Saved,
+            (
+                await store.SaveAsync(
+                    theirs.Live.Find("item")!,
+                    5,
+                    new() { Header = { [theirs.Live.Find("item")!.Header.Find("name")!] = Value.Of("Older node") } },
+                    Site.Administrator
+                )
+            ).Result
+        );
         await theirs.CatchUpAsync();
         var type = theirs.Live.Find("item")!;
-        Assert.Equal(SaveResult.Saved, (await store.SaveAsync(type, 5, new() { Header = { [type.Header.Find("node")!] = Value.Of("here") } }, Site.Administrator)).Result);
+        Assert.Equal(
+            SaveResult.Saved,
+            (
+                await store.SaveAsync(type, 5, new() { Header = { [type.Header.Find("node")!] = Value.Of("here") } }, Site.Administrator)
+            ).Result
+        );
         var read = (await site.Store.FindAsync(site.Type("item"), 5, Site.Desk))!;
-        Assert.Equal(("Older node", "here"), (read.Header[site.Type("item").Header.Find("name")!.Slot].Text, read.Header[site.Type("item").Header.Find("node")!.Slot].Text));
+        Assert.Equal(
+            ("Older node", "here"),
+            (read.Header[site.Type("item").Header.Find("name")!.Slot].Text, read.Header[site.Type("item").Header.Find("node")!.Slot].Text)
+        );
     }
 
     private static T Get<T>(IServiceProvider services)
@@ -80,17 +126,43 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         {
             using var models = new RecordModels();
             using var start = new Barrier(6);
-            await Task.WhenAll(Enumerable.Range(0, 6).Select(_ => Task.Factory.StartNew(() =>
-            {
-                using var connection = source.OpenConnection();
-                start.SignalAndWait();
-                using var context = models.Open(type, connection);
+            await Task.WhenAll(
+                Enumerable
+                    .Range(0, 6)
+                    .Select(_ =>
+                        Task.Factory.StartNew(
+                            () =>
+                            {
+                                using var connection = source.OpenConnection();
+                                start.SignalAndWait();
+                                using var context = models.Open(type, connection);
 
-                // Of a record that is not there, with a line of it, so that the order in which they are written has to be known.
-                context.Set<Dictionary<string, object>>(RecordModels.Entity(type.Header)).Attach(new() { ["id"] = 0L, ["xmin"] = 0u }).Property("name").IsModified = true;
-                context.Set<Dictionary<string, object>>(RecordModels.Entity(type.LineParts[0])).Attach(new() { ["id"] = 0L, ["parent"] = 0L, ["xmin"] = 0u }).Property("position").IsModified = true;
-                Assert.Throws<DbUpdateConcurrencyException>(() => context.SaveChanges());
-            }, TestContext.Current.CancellationToken, TaskCreationOptions.LongRunning, TaskScheduler.Default)));
+                                // Of a record that is not there, with a line of it, so that the order in which they are written has to be known.
+                                context
+                                    .Set<Dictionary<string, object>>(RecordModels.Entity(type.Header))
+                                    .Attach(new() { ["id"] = 0L, ["xmin"] = 0u })
+                                    .Property("name")
+                                    .IsModified = true;
+                                context
+                                    .Set<Dictionary<string, object>>(RecordModels.Entity(type.LineParts[0]))
+                                    .Attach(
+                                        new()
+                                        {
+                                            ["id"] = 0L,
+                                            ["parent"] = 0L,
+                                            ["xmin"] = 0u,
+                                        }
+                                    )
+                                    .Property("position")
+                                    .IsModified = true;
+                                Assert.Throws<DbUpdateConcurrencyException>(() => context.SaveChanges());
+                            },
+                            TestContext.Current.CancellationToken,
+                            TaskCreationOptions.LongRunning,
+                            TaskScheduler.Default
+                        )
+                    )
+            );
         }
     }
 }

@@ -11,13 +11,42 @@ public sealed class FloorsTests
     // From the lowest to the highest.
     private static readonly string[] Core =
     [
-        "Values", "Definitions", "Catalog", "Formulas", "Queries", "Rules", "States", "Fills", "Access", "Layouts", "Binding", "Maps", "Records", "Updates",
-        "Releases", "Auditing", "Elements",
+        "Values",
+        "Definitions",
+        "Catalog",
+        "Formulas",
+        "Queries",
+        "Rules",
+        "States",
+        "Fills",
+        "Access",
+        "Layouts",
+        "Binding",
+        "Maps",
+        "Records",
+        "Updates",
+        "Releases",
+        "Auditing",
+        "Elements",
     ];
 
     private static readonly string[] CoreStill = [];
 
-    private static readonly string[] Data = ["Database", "Definitions", "Auditing", "SigningIn", "Expressions", "Queries", "Records", "Storage", "Releases", "Rights", "Hosts", "Jobs"];
+    private static readonly string[] Data =
+    [
+        "Database",
+        "Definitions",
+        "Auditing",
+        "SigningIn",
+        "Expressions",
+        "Queries",
+        "Records",
+        "Storage",
+        "Releases",
+        "Rights",
+        "Hosts",
+        "Jobs",
+    ];
 
     private static readonly string[] DataStill = [];
 
@@ -32,25 +61,34 @@ public sealed class FloorsTests
         var upward = Upward(assembly, order).ToDictionary();
         Assert.True(
             still.SequenceEqual(upward.Keys.Order(StringComparer.Ordinal)),
-            $"These go upward, with some of what does: {string.Join("; ", upward.Select(use => $"{use.Key} ({use.Value})"))}. Listed: {string.Join(", ", still)}.");
+            $"These go upward, with some of what does: {string.Join("; ", upward.Select(use => $"{use.Key} ({use.Value})"))}. Listed: {string.Join(", ", still)}."
+        );
     }
 
     // By what types and their bodies name.
     private static IEnumerable<(string Use, string Examples)> Upward(Assembly assembly, string[] order)
     {
         var root = assembly.GetName().Name!;
-        var uses = new ArchLoader().LoadAssembly(assembly).Build().Types.SelectMany(type => type.Dependencies)
-            .Select(use => (From: FolderOf(use.Origin.FullName), To: FolderOf(use.Target.FullName), What: $"{use.Origin.Name} of {use.Target.Name}"))
+        var uses = new ArchLoader()
+            .LoadAssembly(assembly)
+            .Build()
+            .Types.SelectMany(type => type.Dependencies)
+            .Select(use =>
+                (From: FolderOf(use.Origin.FullName), To: FolderOf(use.Target.FullName), What: $"{use.Origin.Name} of {use.Target.Name}")
+            )
             .Where(use => use is { From: not null, To: not null } && use.From != use.To)
             .ToList();
         Assert.Empty(uses.Select(use => use.From!).Except(order));
         return uses.Where(use => Array.IndexOf(order, use.From) < Array.IndexOf(order, use.To))
             .GroupBy(use => $"{use.From} on {use.To}")
-            .Select(group => (group.Key, string.Join(", ", group.Select(use => use.What).Distinct().Order(StringComparer.Ordinal).Take(5))));
+            .Select(group =>
+                (group.Key, string.Join(", ", group.Select(use => use.What).Distinct().Order(StringComparer.Ordinal).Take(5)))
+            );
 
         // Types that stand in no folder belong to all.
         string? FolderOf(string name) =>
-            name.StartsWith(root + ".", StringComparison.Ordinal) && name[(root.Length + 1)..].Split('.') is [var folder, _, ..] ? folder
+            name.StartsWith(root + ".", StringComparison.Ordinal) && name[(root.Length + 1)..].Split('.') is [var folder, _, ..]
+                ? folder
                 : null;
     }
 }

@@ -22,7 +22,11 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
 
     private async Task<PublishingRow> GoAsync(string version, Func<SiteDefinition, SiteDefinition> with)
     {
-        await site.Drafts.ChangeAsync(definition => HostUpdate.Make(site.Catalogues.Build(with(definition)), Hosts.Find(version)!).Site, version, Site.Administrator);
+        await site.Drafts.ChangeAsync(
+            definition => HostUpdate.Make(site.Catalogues.Build(with(definition)), Hosts.Find(version)!).Site,
+            version,
+            Site.Administrator
+        );
         return await site.Publishings.RunAsync(await site.Publisher.StartAsync(version, Site.Administrator));
     }
 
@@ -33,21 +37,67 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
         return field.Kind.Format((await site.Store.FindAsync(type, id, Site.Administrator))!.Header[field.Slot]);
     }
 
-    [Fact(DisplayName = "Records, added values, formulas and queries go along to the next version and back, and nothing is lost on the way")]
+    [Fact(
+        DisplayName = "Records, added values, formulas and queries go along to the next version and back, and nothing is lost on the way"
+    )]
     public async Task There_and_back()
     {
-        var built = await InspectedAsync(new() { Id = "q-built", Label = "Built", Built = new() { RecordType = Orders, Where = "reference = :text", Take = QueryTake.Count } });
-        var written = await InspectedAsync(new() { Id = "q-sql", Label = "Written", Sql = "SELECT max(reference) AS last FROM sales_order" });
+        var built = await InspectedAsync(
+            new()
+            {
+                Id = "q-built",
+                Label = "Built",
+                Built = new()
+                {
+                    RecordType = Orders,
+                    Where = "reference = :text",
+                    Take = QueryTake.Count,
+                },
+            }
+        );
+        var written = await InspectedAsync(
+            new()
+            {
+                Id = "q-sql",
+                Label = "Written",
+                Sql = "SELECT max(reference) AS last FROM sales_order",
+            }
+        );
         await site.Drafts.ChangeAsync(
-            definition => definition
-                .With(built).With(written)
-                .With(Site.Field("dock", "text") with { Length = 20 })
-                .With(Site.Field("delivery_window", "text") with { Length = 20, Label = "Own window" })
-                .With(Site.Field("loud", "text") with { Length = 60, Formula = "UPPER(reference) & delivery_window", Live = true })
-                .With(Site.Field("count") with { Query = new() { Id = "q-built", With = new Dictionary<string, string> { ["text"] = "reference" }, When = QueryWhen.Save } })
-                .Placing("f-dock", new() { Op = LayerOperation.Put, Part = "f-dock", After = "sales_order.shipping_note" }),
-            "Test", Site.Administrator);
-        Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Before", Site.Administrator))).State);
+            definition =>
+                definition
+                    .With(built)
+                    .With(written)
+                    .With(Site.Field("dock", "text") with { Length = 20 })
+                    .With(Site.Field("delivery_window", "text") with { Length = 20, Label = "Own window" })
+                    .With(Site.Field("loud", "text") with { Length = 60, Formula = "UPPER(reference) & delivery_window", Live = true })
+                    .With(
+                        Site.Field("count") with
+                        {
+                            Query = new()
+                            {
+                                Id = "q-built",
+                                With = new Dictionary<string, string> { ["text"] = "reference" },
+                                When = QueryWhen.Save,
+                            },
+                        }
+                    )
+                    .Placing(
+                        "f-dock",
+                        new()
+                        {
+                            Op = LayerOperation.Put,
+                            Part = "f-dock",
+                            After = "sales_order.shipping_note",
+                        }
+                    ),
+            "Test",
+            Site.Administrator
+        );
+        Assert.Equal(
+            PublishingState.Done,
+            (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Before", Site.Administrator))).State
+        );
         await SaveAsync(13, ("reference", "first"));
         await SaveAsync(12, ("reference", "first"), ("delivery_window", " at 7"), ("dock", "D4"), ("shipping_note", "mind the step"));
         Assert.Equal("FIRST at 7", await ReadAsync("loud", 12));
@@ -55,16 +105,39 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
 
         var there = await GoAsync("4.3");
         Assert.Equal((PublishingState.Done, "4.3"), (there.State, site.Catalogues.Live.Host.Version));
-        Assert.Equal(["first", "FIRST at 7", "D4", "1"], [await ReadAsync("customer_reference", 12), await ReadAsync("loud", 12), await ReadAsync("dock", 12), await ReadAsync("count", 12)]);
+        Assert.Equal(
+            ["first", "FIRST at 7", "D4", "1"],
+            [
+                await ReadAsync("customer_reference", 12),
+                await ReadAsync("loud", 12),
+                await ReadAsync("dock", 12),
+                await ReadAsync("count", 12),
+            ]
+        );
         await SaveAsync(12, ("customer_reference", "second"), ("delivery_window", "weekdays 7 to 15"), ("delivery_window_own", " at 8"));
         Assert.Equal(["SECOND at 8", "0"], [await ReadAsync("loud", 12), await ReadAsync("count", 12)]);
 
         // A query that was written with the new name goes on after going back.
-        var both = await InspectedAsync(new() { Id = "q-both", Label = "Both", Sql = "SELECT count(*) AS n FROM sales_order WHERE reference IS NOT DISTINCT FROM customer_reference" });
+        var both = await InspectedAsync(
+            new()
+            {
+                Id = "q-both",
+                Label = "Both",
+                Sql = "SELECT count(*) AS n FROM sales_order WHERE reference IS NOT DISTINCT FROM customer_reference",
+            }
+        );
 
         // A version back, and what its field held is there again; so is what the other's held, when that comes back.
         Assert.Equal(PublishingState.Done, (await GoAsync("4.2")).State);
-        Assert.Equal(["second", "mind the step", " at 8", "SECOND at 8"], [await ReadAsync("reference", 12), await ReadAsync("shipping_note", 12), await ReadAsync("delivery_window", 12), await ReadAsync("loud", 12)]);
+        Assert.Equal(
+            ["second", "mind the step", " at 8", "SECOND at 8"],
+            [
+                await ReadAsync("reference", 12),
+                await ReadAsync("shipping_note", 12),
+                await ReadAsync("delivery_window", 12),
+                await ReadAsync("loud", 12),
+            ]
+        );
         Assert.True(site.Catalogues.Live.Site.Says(before with { Host = "4.2" }));
         Assert.Null((await site.Services.GetRequiredService<QueryRunner>().TryAsync(both, [], default)).Failure);
         Assert.Equal(PublishingState.Done, (await GoAsync("4.3")).State);
@@ -75,14 +148,20 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
         Assert.Contains("customer_reference", site.Catalogues.Live.Site.FindQuery("q-built")!.Built!.Where, StringComparison.Ordinal);
         var trial = await site.Services.GetRequiredService<QueryRunner>().TryAsync(both, [], default);
         Assert.Equal((string?)null, trial.Failure);
-        Assert.Equal((await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))!.ToString(), trial.Rows[0][0].Replace(" ", "", StringComparison.Ordinal));
+        Assert.Equal(
+            (await site.ScalarAsync("SELECT count(*) FROM erp.sales_order"))!.ToString(),
+            trial.Rows[0][0].Replace(" ", "", StringComparison.Ordinal)
+        );
         await using var node = await site.AnotherNodeAsync();
         Assert.Equal("4.3", node.GetRequiredService<Catalogues>().Live.Host.Version);
 
         // A formula over what only this version has keeps from going back, with its reason, and nothing changes.
         await site.PublishAsync(Site.Field("short", "text") with { Length = 20, Formula = "LEFT(delivery_window; 8)", Live = true });
         Assert.Equal("weekdays", await ReadAsync("short", 12));
-        Assert.Equal("short reads Delivery window, which is not there any more. Let it read something else first.", Assert.Single(HostUpdate.Make(site.Catalogues.Live, Hosts.Installed).Problems).Sentence);
+        Assert.Equal(
+            "short reads Delivery window, which is not there any more. Let it read something else first.",
+            Assert.Single(HostUpdate.Make(site.Catalogues.Live, Hosts.Installed).Problems).Sentence
+        );
         await SaveAsync(13, ("customer_reference", "still at work"));
     }
 
@@ -96,11 +175,18 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
 
     private async Task SaveAsync(long id, params (string Code, string Text)[] values)
     {
-        var saved = await site.Saver.SaveAsync(site.Type(Orders), id, site.Changes(Orders, [.. values.Select(value => (value.Code, Value.Of(value.Text)))]), Site.Administrator);
+        var saved = await site.Saver.SaveAsync(
+            site.Type(Orders),
+            id,
+            site.Changes(Orders, [.. values.Select(value => (value.Code, Value.Of(value.Text)))]),
+            Site.Administrator
+        );
         Assert.Equal(SaveResult.Saved, saved.Result);
     }
 
-    [Fact(DisplayName = "An update holds only what it changes; what it says wrongly is said with its file, and does not keep the others from working")]
+    [Fact(
+        DisplayName = "An update holds only what it changes; what it says wrongly is said with its file, and does not keep the others from working"
+    )]
     public void An_update_is_read_over_the_version_that_it_follows()
     {
         var next = Hosts.Find("4.3")!;

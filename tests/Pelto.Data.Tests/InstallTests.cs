@@ -12,29 +12,53 @@ namespace Pelto.Data.Tests;
 public sealed class InstallTests(Site site) : IClassFixture<Site>
 {
     [Fact(DisplayName = "The sample company is there, whole")]
-    public async Task Sample_company_is_there() => Assert.Equal(
-        "412 1906 40 530 1852",
-        await site.ScalarAsync("SELECT concat_ws(' ', (SELECT count(*) FROM erp.partner), (SELECT count(*) FROM erp.item), (SELECT count(*) FROM erp.employee), (SELECT count(*) FROM erp.sales_order), (SELECT count(*) FROM erp.sales_order_lines))"));
+    public async Task Sample_company_is_there() =>
+        Assert.Equal(
+            "412 1906 40 530 1852",
+            await site.ScalarAsync(
+                "SELECT concat_ws(' ', (SELECT count(*) FROM erp.partner), (SELECT count(*) FROM erp.item), (SELECT count(*) FROM erp.employee), (SELECT count(*) FROM erp.sales_order), (SELECT count(*) FROM erp.sales_order_lines))"
+            )
+        );
 
     [Fact(DisplayName = "Totals that formulas computed are those that PostgreSQL computes")]
     public async Task Totals_agree_with_sql()
     {
-        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM erp.sales_order_lines WHERE amount <> round(quantity * price * (1 - coalesce(discount, 0) / 100), 2)"));
-        Assert.Equal(0L, await site.ScalarAsync(
-            """
-            SELECT count(*) FROM erp.sales_order o
-            WHERE net_total <> (SELECT sum(amount) FROM erp.sales_order_lines WHERE parent = o.id) OR vat <> round(net_total * vat_percent / 100, 2) OR gross_total <> net_total + vat
-            """));
+        Assert.Equal(
+            0L,
+            await site.ScalarAsync(
+                "SELECT count(*) FROM erp.sales_order_lines WHERE amount <> round(quantity * price * (1 - coalesce(discount, 0) / 100), 2)"
+            )
+        );
+        Assert.Equal(
+            0L,
+            await site.ScalarAsync(
+                """
+                SELECT count(*) FROM erp.sales_order o
+                WHERE net_total <> (SELECT sum(amount) FROM erp.sales_order_lines WHERE parent = o.id) OR vat <> round(net_total * vat_percent / 100, 2) OR gross_total <> net_total + vat
+                """
+            )
+        );
     }
 
-    [Fact(DisplayName = "Countries are those of ISO 3166-1 by their names, and companies have the currency of their country (ISO 4217), as Unicode CLDR carries them")]
+    [Fact(
+        DisplayName = "Countries are those of ISO 3166-1 by their names, and companies have the currency of their country (ISO 4217), as Unicode CLDR carries them"
+    )]
     public void Countries_are_known()
     {
-        var countries = site.Catalogues.Live.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.Code == "country").Select(field => field.Kind.Choices!).ToList();
+        var countries = site
+            .Catalogues.Live.RecordTypes.SelectMany(type => type.Parts)
+            .SelectMany(part => part.Fields)
+            .Where(field => field.Code == "country")
+            .Select(field => field.Kind.Choices!)
+            .ToList();
         Assert.NotEmpty(countries);
-        Assert.All(countries.SelectMany(choices => choices.All), choice => Assert.Equal(new RegionInfo(choice.Code).EnglishName, choice.Label));
+        Assert.All(countries.SelectMany(choices => choices.All), choice =>
+            Assert.Equal(new RegionInfo(choice.Code).EnglishName, choice.Label)
+        );
         Assert.Equal(2, site.Catalogues.Live.Host.Companies.Count);
-        Assert.All(site.Catalogues.Live.Host.Companies, company => Assert.Equal(new RegionInfo(company.Country).ISOCurrencySymbol, company.Currency));
+        Assert.All(site.Catalogues.Live.Host.Companies, company =>
+            Assert.Equal(new RegionInfo(company.Country).ISOCurrencySymbol, company.Currency)
+        );
     }
 
     [Fact(DisplayName = "Installing again changes nothing")]
@@ -51,7 +75,10 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
         try
         {
             var refused = await Assert.ThrowsAsync<HostException>(() => site.Services.GetRequiredService<Installer>().EnsureAsync());
-            Assert.Equal("This database holds an earlier Rigging suite 4.2: erp.visit has no purpose. Demo data is made anew with ./pelto reset.", refused.Message);
+            Assert.Equal(
+                "This database holds an earlier Rigging suite 4.2: erp.visit has no purpose. Demo data is made anew with ./pelto reset.",
+                refused.Message
+            );
         }
         finally
         {
@@ -75,7 +102,10 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
             var version = Directory.CreateDirectory(Path.Combine(folder, "broken", "1.0")).FullName;
             foreach (var schema in Directory.GetFiles(Path.Combine(TemplateDatabase.HostFolder, "..", ".."), "*.schema.json"))
                 File.Copy(schema, Path.Combine(folder, Path.GetFileName(schema)));
-            File.WriteAllText(Path.Combine(version, "host.json"), """{"code": "Broken!", "label": "x", "version": "1.0", "roles": [{"code": "a", "label": "A"}], "recordTypes": ["boat"]}""");
+            File.WriteAllText(
+                Path.Combine(version, "host.json"),
+                """{"code": "Broken!", "label": "x", "version": "1.0", "roles": [{"code": "a", "label": "A"}], "recordTypes": ["boat"]}"""
+            );
             Assert.Contains("/code", Assert.Throws<HostException>(() => new HostReader(version).Read()).Message, StringComparison.Ordinal);
         }
         finally
@@ -85,7 +115,10 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(DisplayName = "No C# class stands for a record type: the description alone makes it")]
-    public void Record_types_are_described() => Assert.All(
-        site.Catalogues.Live.RecordTypes,
-        type => Assert.DoesNotContain(typeof(Catalogue).Assembly.GetTypes().Concat(typeof(Site).Assembly.GetTypes()), known => string.Equals(known.Name, type.Code.Replace("_", "", StringComparison.Ordinal), StringComparison.OrdinalIgnoreCase)));
+    public void Record_types_are_described() =>
+        Assert.All(site.Catalogues.Live.RecordTypes, type =>
+            Assert.DoesNotContain(typeof(Catalogue).Assembly.GetTypes().Concat(typeof(Site).Assembly.GetTypes()), known =>
+                string.Equals(known.Name, type.Code.Replace("_", "", StringComparison.Ordinal), StringComparison.OrdinalIgnoreCase)
+            )
+        );
 }

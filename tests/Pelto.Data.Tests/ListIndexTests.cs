@@ -13,30 +13,67 @@ namespace Pelto.Data.Tests;
 public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private static FieldDefinition Live(string code, string formula, string kind = "decimal") =>
-        Site.Field(code, kind) with { Formula = formula, Live = true, Indexed = true, Digits = kind == "decimal" ? 14 : null, Decimals = kind == "decimal" ? 2 : null, Length = kind == "text" ? 60 : null };
+        Site.Field(code, kind) with
+        {
+            Formula = formula,
+            Live = true,
+            Indexed = true,
+            Digits = kind == "decimal" ? 14 : null,
+            Decimals = kind == "decimal" ? 2 : null,
+            Length = kind == "text" ? 60 : null,
+        };
 
-    private string? Refusal(FieldDefinition field) => site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("note_of", "text"), field] }).Problems.FirstOrDefault(problem => problem.Property == "indexed")?.Sentence;
+    private string? Refusal(FieldDefinition field) =>
+        site
+            .Catalogues.Build(new SiteDefinition { Fields = [Site.Field("note_of", "text"), field] })
+            .Problems.FirstOrDefault(problem => problem.Property == "indexed")
+            ?.Sentence;
 
     private async Task<HashSet<string>> IndexesAsync()
     {
         var names = new HashSet<string>(StringComparer.Ordinal);
         await using var command = site.Source.CreateCommand("SELECT indexname FROM pg_indexes WHERE indexname LIKE '%\\_list\\_%'");
         await using var reader = await command.ExecuteReaderAsync();
-        while (await reader.ReadAsync()) names.Add(reader.GetString(0)[..reader.GetString(0).IndexOf("_list_", StringComparison.Ordinal)]);
+        while (await reader.ReadAsync())
+            names.Add(reader.GetString(0)[..reader.GetString(0).IndexOf("_list_", StringComparison.Ordinal)]);
         return names;
     }
 
-    [Fact(DisplayName = "A list that is held to a live field, or to an added one, and put in its order, goes by its index; another formula is another index, and none stays behind")]
+    [Fact(
+        DisplayName = "A list that is held to a live field, or to an added one, and put in its order, goes by its index; another formula is another index, and none stays behind"
+    )]
     public async Task Lists_go_by_indexes()
     {
-        await site.ScalarAsync("INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, vat_percent, net_total, gross_total) SELECT 900000 + n, 'X-' || n, 1 + n % 50, DATE '2020-01-01' + n % 700, 'open', s.payment_terms, 'EUR', s.company, n % 25, n, n * 1.2 FROM generate_series(1, 30000) n, (SELECT payment_terms, company FROM erp.sales_order LIMIT 1) s");
+        await site.ScalarAsync(
+            "INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, vat_percent, net_total, gross_total) SELECT 900000 + n, 'X-' || n, 1 + n % 50, DATE '2020-01-01' + n % 700, 'open', s.payment_terms, 'EUR', s.company, n % 25, n, n * 1.2 FROM generate_series(1, 30000) n, (SELECT payment_terms, company FROM erp.sales_order LIMIT 1) s"
+        );
         await site.ScalarAsync("ANALYZE erp.sales_order");
-        var publishing = await site.PublishAsync([Live("margin", "gross_total * 1.25 - net_total * (1 + vat_percent / 100)"), Live("flag", "AND(net_total > 100; status = \"open\")", "yes_no"), Live("tag", "UPPER(status) & \"/\" & number", "text"), Site.Field("rank") with { Indexed = true }, Site.Field("plain")]);
+        var publishing = await site.PublishAsync([
+            Live("margin", "gross_total * 1.25 - net_total * (1 + vat_percent / 100)"),
+            Live("flag", "AND(net_total > 100; status = \"open\")", "yes_no"),
+            Live("tag", "UPPER(status) & \"/\" & number", "text"),
+            Site.Field("rank") with
+            {
+                Indexed = true,
+            },
+            Site.Field("plain"),
+        ]);
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         Assert.Equal(["flag", "margin", "rank", "tag"], (await IndexesAsync()).Order());
-        foreach (var code in new[] { "rank", "plain" }) await site.ScalarAsync($"INSERT INTO added.sales_order (id, {code}) SELECT id, id FROM erp.sales_order ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}");
+        foreach (var code in new[] { "rank", "plain" })
+            await site.ScalarAsync(
+                $"INSERT INTO added.sales_order (id, {code}) SELECT id, id FROM erp.sales_order ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
+            );
         await site.ScalarAsync("ANALYZE");
-        foreach (var (filter, order, code) in new[] { ("margin~from~11000", "-margin", "margin"), ("margin~between~5000~5010", "margin", "margin"), ("tag~is~OPEN/X-77", "number", "tag"), ("rank~between~900100~900120", "-rank", "rank") })
+        foreach (
+            var (filter, order, code) in new[]
+            {
+                ("margin~from~11000", "-margin", "margin"),
+                ("margin~between~5000~5010", "margin", "margin"),
+                ("tag~is~OPEN/X-77", "number", "tag"),
+                ("rank~between~900100~900120", "-rank", "rank"),
+            }
+        )
         {
             var type = site.Type("sales_order");
             Assert.Null(RecordLists.TryOrder(type, order, Site.Desk, out var keys));
@@ -47,10 +84,22 @@ public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
             Assert.True(await site.IndexUsesAsync($"^{code}_list_", before) > before, $"{filter} did not go by the index of {code}.");
         }
 
-        var changed = await site.PublishAsync([Live("margin", "gross_total - net_total"), Live("tag", "number & \"!\"", "text") with { Indexed = false }]);
+        var changed = await site.PublishAsync([
+            Live("margin", "gross_total - net_total"),
+            Live("tag", "number & \"!\"", "text") with
+            {
+                Indexed = false,
+            },
+        ]);
         Assert.True(changed.State == PublishingState.Done, changed.Saying);
         Assert.Equal(["flag", "margin", "rank"], (await IndexesAsync()).Order());
-        Assert.Contains("gross_total - net_total", ((string)(await site.ScalarAsync("SELECT indexdef FROM pg_indexes WHERE indexname LIKE 'margin\\_list\\_%'"))!).Replace("(", "", StringComparison.Ordinal).Replace(")", "", StringComparison.Ordinal), StringComparison.Ordinal);
+        Assert.Contains(
+            "gross_total - net_total",
+            ((string)(await site.ScalarAsync("SELECT indexdef FROM pg_indexes WHERE indexname LIKE 'margin\\_list\\_%'"))!)
+                .Replace("(", "", StringComparison.Ordinal)
+                .Replace(")", "", StringComparison.Ordinal),
+            StringComparison.Ordinal
+        );
     }
 
     [Fact(DisplayName = "Where no index is possible it says why, and what else could be done")]
@@ -70,19 +119,52 @@ public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         await using var connection = await site.Source.OpenConnectionAsync();
         await using var transaction = await connection.BeginTransactionAsync();
-        await using (var table = new NpgsqlCommand("CREATE TEMPORARY TABLE probe (LIKE erp.sales_order)", connection, transaction)) await table.ExecuteNonQueryAsync();
+        await using (var table = new NpgsqlCommand("CREATE TEMPORARY TABLE probe (LIKE erp.sales_order)", connection, transaction))
+            await table.ExecuteNonQueryAsync();
         var tried = 0;
         foreach (var function in Core.Formulas.Functions.ByName.Values.Where(function => function.Group != FunctionGroup.Lists))
         {
             // Over a column, so that nothing is worked out beforehand.
-            var text = string.Join("; ", function.Parameters.Where(parameter => !parameter.IsOptional).Select(parameter => parameter.Type switch { ValueForm.Text => "reference", ValueForm.Date => "order_date", ValueForm.YesNo => "net_total > 1", ValueForm.Time => "TIME(1; 1; vat_percent)", ValueForm.Quantity => "QUANTITY(net_total; \"MTR\")", ValueForm.Money => "MONEY(net_total; currency)", _ => "net_total" }));
+            var text = string.Join(
+                "; ",
+                function
+                    .Parameters.Where(parameter => !parameter.IsOptional)
+                    .Select(parameter =>
+                        parameter.Type switch
+                        {
+                            ValueForm.Text => "reference",
+                            ValueForm.Date => "order_date",
+                            ValueForm.YesNo => "net_total > 1",
+                            ValueForm.Time => "TIME(1; 1; vat_percent)",
+                            ValueForm.Quantity => "QUANTITY(net_total; \"MTR\")",
+                            ValueForm.Money => "MONEY(net_total; currency)",
+                            _ => "net_total",
+                        }
+                    )
+            );
             var problems = new List<FormulaProblem>();
-            var kind = Formula.Bind($"{function.Name}({text})", site.Type("sales_order").Header, problems)?.Type switch { ValueForm.Number => "decimal", ValueForm.Text => "text", ValueForm.Date => "date", ValueForm.Time => "time", ValueForm.YesNo => "yes_no", _ => null };
-            if (kind is null) continue;
-            var field = site.Catalogues.Build(new SiteDefinition { Fields = [Live("probe_of", $"{function.Name}({text})", kind)] }).FindField("f-probe_of");
-            if (field is null || Indexing.Refuse(field) is not null) continue;
+            var kind = Formula.Bind($"{function.Name}({text})", site.Type("sales_order").Header, problems)?.Type switch
+            {
+                ValueForm.Number => "decimal",
+                ValueForm.Text => "text",
+                ValueForm.Date => "date",
+                ValueForm.Time => "time",
+                ValueForm.YesNo => "yes_no",
+                _ => null,
+            };
+            if (kind is null)
+                continue;
+            var field = site
+                .Catalogues.Build(new SiteDefinition { Fields = [Live("probe_of", $"{function.Name}({text})", kind)] })
+                .FindField("f-probe_of");
+            if (field is null || Indexing.Refuse(field) is not null)
+                continue;
             tried++;
-            await using var command = new NpgsqlCommand($"CREATE INDEX ON probe (({ListIndexSql.Over(field).Replace("\"sales_order\".", "probe.", StringComparison.Ordinal)}))", connection, transaction);
+            await using var command = new NpgsqlCommand(
+                $"CREATE INDEX ON probe (({ListIndexSql.Over(field).Replace("\"sales_order\".", "probe.", StringComparison.Ordinal)}))",
+                connection,
+                transaction
+            );
             try
             {
                 await command.ExecuteNonQueryAsync();

@@ -13,7 +13,10 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         var state = saved.Outcome.State;
         Assert.Equal(SaveResult.Saved, saved.Result);
         Assert.Matches("^SO-[0-9]{5}$", Text(state, "number"));
-        Assert.Equal(("open", Value.Of(Today()), Value.Of(40m), Value.Of(50.2m)), (Text(state, "status"), Get(state, "order_date"), Get(state, "net_total"), Get(state, "gross_total")));
+        Assert.Equal(
+            ("open", Value.Of(Today()), Value.Of(40m), Value.Of(50.2m)),
+            (Text(state, "status"), Get(state, "order_date"), Get(state, "net_total"), Get(state, "gross_total"))
+        );
         var read = await site.Store.FindAsync(site.Type("sales_order"), state.Id!.Value, Site.Desk);
         Assert.Equal(state.Header, read!.Header);
         Assert.Equal(state.Version, read.Version);
@@ -25,11 +28,13 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         var id = (await CreateAsync(1)).Outcome.State.Id!.Value;
         var type = site.Type("sales_order");
         var opened = (await site.Store.FindAsync(type, id, Site.Desk))!;
-        RecordChanges Change(string code, string value) => new() { Opened = opened, Header = { [type.Header.Find(code)!] = Value.Of(value) } };
+        RecordChanges Change(string code, string value) =>
+            new() { Opened = opened, Header = { [type.Header.Find(code)!] = Value.Of(value) } };
 
         var both = await Task.WhenAll(
             site.Saver.SaveAsync(type, id, Change("reference", "one"), Site.Desk),
-            site.Saver.SaveAsync(type, id, Change("unloading_place", "two"), Site.Desk));
+            site.Saver.SaveAsync(type, id, Change("unloading_place", "two"), Site.Desk)
+        );
         Assert.All(both, saving => Assert.Equal(SaveResult.Saved, saving.Result));
         var now = (await site.Store.FindAsync(type, id, Site.Desk))!;
         Assert.Equal(("one", "two"), (Text(now, "reference"), Text(now, "unloading_place")));
@@ -43,7 +48,13 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     {
         var saved = (await CreateAsync(1)).Outcome.State;
         var type = site.Type("sales_order");
-        var same = await site.Saver.SaveAsync(type, saved.Id, site.Changes("sales_order", ("reference", Value.Empty)), Site.Desk, saved.Version);
+        var same = await site.Saver.SaveAsync(
+            type,
+            saved.Id,
+            site.Changes("sales_order", ("reference", Value.Empty)),
+            Site.Desk,
+            saved.Version
+        );
         Assert.Equal(saved.Version, same.Outcome.State.Version);
 
         var lines = new RecordChanges();
@@ -90,12 +101,17 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     public async Task Deleting_and_bringing_back()
     {
         var refused = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 177, Site.Desk);
-        Assert.Matches("^P-0177 stays: .*\\d+ sales orders \\(Customer\\), \\d+ deliveries \\(Customer\\).* still point to it\\.$", refused.Refusal);
+        Assert.Matches(
+            "^P-0177 stays: .*\\d+ sales orders \\(Customer\\), \\d+ deliveries \\(Customer\\).* still point to it\\.$",
+            refused.Refusal
+        );
 
         var saved = (await CreateAsync(2)).Outcome.State;
         var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), saved.Id!.Value, Site.Desk);
         Assert.Null(await site.Store.FindAsync(site.Type("sales_order"), saved.Id.Value, Site.Desk));
-        Assert.Null(await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo!.Value, Site.Administrator));
+        Assert.Null(
+            await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo!.Value, Site.Administrator)
+        );
         await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("sales_order"), deletion.Undo.Value, Site.Desk);
         var back = (await site.Store.FindAsync(site.Type("sales_order"), saved.Id.Value, Site.Desk))!;
         Assert.Equal(saved.Header, back.Header);
@@ -107,7 +123,9 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     {
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.FindAsync(site.Type("employee"), 1, Site.Guest));
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Saver.SaveAsync(site.Type("item"), null, new(), Site.Desk));
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 1, Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() =>
+            site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), 1, Site.Guest)
+        );
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.PickAsync(site.Type("employee"), "", Site.Guest));
     }
 

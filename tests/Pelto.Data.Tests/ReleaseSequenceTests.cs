@@ -24,9 +24,13 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         {
             var live = site.Catalogues.Live.Site;
             var next = Next(random, live, $"step_{step}");
-            if (next.Says(live)) continue;
+            if (next.Says(live))
+                continue;
             await site.Drafts.ChangeAsync(_ => next, "Test", Site.Administrator);
-            Assert.Equal(PublishingState.Done, (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Step", Site.Administrator))).State);
+            Assert.Equal(
+                PublishingState.Done,
+                (await site.Publishings.RunAsync(await site.Publisher.StartAsync("Step", Site.Administrator))).State
+            );
             await EnterAsync(random);
             await CheckAsync();
         }
@@ -43,14 +47,23 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
             case 2 when live.Fields.LastOrDefault(field => field.Kind == "text") is { } text:
                 return Remembered(live, text with { Length = text.Length + 5, Label = text.Label + "!" });
             case 3 when live.Fields.LastOrDefault(field => field.Kind == "choice") is { } choice:
-                return Remembered(live, choice with { Choices = [.. choice.Choices!, new($"c{choice.Choices!.Count}", $"Choice {choice.Choices.Count}")] });
+                return Remembered(
+                    live,
+                    choice with
+                    {
+                        Choices = [.. choice.Choices!, new($"c{choice.Choices!.Count}", $"Choice {choice.Choices.Count}")],
+                    }
+                );
             default:
-                return Remembered(live, random.Next(3) switch
-                {
-                    0 => Site.Field(code, "text", type: Type) with { Length = 8 },
-                    1 => Site.Field(code, "decimal", type: Type) with { Digits = 6, Decimals = 1 },
-                    _ => Site.Field(code, "choice", type: Type) with { Choices = [new("c0", "Choice 0")] },
-                });
+                return Remembered(
+                    live,
+                    random.Next(3) switch
+                    {
+                        0 => Site.Field(code, "text", type: Type) with { Length = 8 },
+                        1 => Site.Field(code, "decimal", type: Type) with { Digits = 6, Decimals = 1 },
+                        _ => Site.Field(code, "choice", type: Type) with { Choices = [new("c0", "Choice 0")] },
+                    }
+                );
         }
     }
 
@@ -63,10 +76,19 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
     private async Task EnterAsync(Random random)
     {
         var type = site.Type(Type);
-        if (type.Header.AddedFields.ToList() is not { Count: > 0 } fields) return;
+        if (type.Header.AddedFields.ToList() is not { Count: > 0 } fields)
+            return;
         var field = fields[random.Next(fields.Count)];
-        var value = field.Kind switch { TextKind => Value.Of($"t{random.Next(1000)}"), ChoiceKind => Value.Of("c0"), _ => Value.Of(random.Next(9999) / 10m) };
-        Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 3, site.Changes(Type, (field.Code, value)), Site.Administrator)).Result);
+        var value = field.Kind switch
+        {
+            TextKind => Value.Of($"t{random.Next(1000)}"),
+            ChoiceKind => Value.Of("c0"),
+            _ => Value.Of(random.Next(9999) / 10m),
+        };
+        Assert.Equal(
+            SaveResult.Saved,
+            (await site.Saver.SaveAsync(type, 3, site.Changes(Type, (field.Code, value)), Site.Administrator)).Result
+        );
         entered[field.Code] = value;
     }
 
@@ -77,12 +99,27 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         Assert.All(type.Header.AddedFields, field => Assert.Equal(entered.GetValueOrDefault(field.Code), record.Header[field.Slot]));
 
         // What was taken out keeps its column and its values; every rule is validated, and there is one of each for each column.
-        var kept = ((string?)await site.ScalarAsync("SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'employee%' AND column_name <> 'id'") ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries);
+        var kept = (
+            (string?)
+                await site.ScalarAsync(
+                    "SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'employee%' AND column_name <> 'id'"
+                )
+            ?? ""
+        ).Split(',', StringSplitOptions.RemoveEmptyEntries);
         Assert.Empty(entered.Keys.Except(kept));
-        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE connamespace = 'added'::regnamespace AND NOT convalidated"));
+        Assert.Equal(
+            0L,
+            await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE connamespace = 'added'::regnamespace AND NOT convalidated")
+        );
         Assert.All(type.Header.AddedFields, field => Assert.Contains(field.Code, kept));
         var wanted = type.Header.AddedFields.SelectMany(AddCheck.For).Select(check => check.Name).ToList();
-        var rules = ((string?)await site.ScalarAsync("SELECT string_agg(conname, ',') FROM pg_constraint WHERE conrelid::regclass::text LIKE 'added.%employee%' AND contype = 'c'") ?? "").Split(',');
+        var rules = (
+            (string?)
+                await site.ScalarAsync(
+                    "SELECT string_agg(conname, ',') FROM pg_constraint WHERE conrelid::regclass::text LIKE 'added.%employee%' AND contype = 'c'"
+                )
+            ?? ""
+        ).Split(',');
         Assert.Empty(wanted.Except(rules));
     }
 }

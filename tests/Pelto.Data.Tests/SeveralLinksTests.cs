@@ -16,11 +16,21 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
 
     public async ValueTask InitializeAsync()
     {
-        if (site.Type("sales_order").Header.Find("riggers") is not null) return;
-        await PublishAsync(draft => draft
-            .With(Site.Field("riggers", "links") with { Target = "employee" })
-            .With(Site.Field("copies_to", "links") with { Target = "partner", ClearsWithTarget = true, Offers = "country = record.customer.country" })
-            .With(Site.Field("made_for", "links", "lines") with { Target = "project" }));
+        if (site.Type("sales_order").Header.Find("riggers") is not null)
+            return;
+        await PublishAsync(draft =>
+            draft
+                .With(Site.Field("riggers", "links") with { Target = "employee" })
+                .With(
+                    Site.Field("copies_to", "links") with
+                    {
+                        Target = "partner",
+                        ClearsWithTarget = true,
+                        Offers = "country = record.customer.country",
+                    }
+                )
+                .With(Site.Field("made_for", "links", "lines") with { Target = "project" })
+        );
     }
 
     public ValueTask DisposeAsync() => ValueTask.CompletedTask;
@@ -35,14 +45,25 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
     private async Task<Saving> SaveAsync(long id, string code, params long[] targets) =>
         await site.Saver.SaveAsync(site.Type("sales_order"), id, site.Changes("sales_order", (code, Value.LinksTo(targets))), Site.Desk);
 
-    private async Task<IReadOnlyList<long>> OnFileAsync(long id, string code) => (await site.Store.FindAsync(site.Type("sales_order"), id, Site.Desk))!.Header[site.Type("sales_order").Header.Find(code)!.Slot].Targets;
+    private async Task<IReadOnlyList<long>> OnFileAsync(long id, string code) =>
+        (await site.Store.FindAsync(site.Type("sales_order"), id, Site.Desk))!
+            .Header[site.Type("sales_order").Header.Find(code)!.Slot]
+            .Targets;
 
-    private async Task<string> KeptAsync(long id, string table = Table) => (string)(await site.ScalarAsync($"SELECT coalesce(string_agg(target::text, ' ' ORDER BY position), '') FROM {table} WHERE owner = {id}"))!;
+    private async Task<string> KeptAsync(long id, string table = Table) =>
+        (string)
+            (
+                await site.ScalarAsync(
+                    $"SELECT coalesce(string_agg(target::text, ' ' ORDER BY position), '') FROM {table} WHERE owner = {id}"
+                )
+            )!;
 
     private async Task<string> RefusedAsync(string sql) =>
         (await Assert.ThrowsAsync<PostgresException>(() => site.ScalarAsync(sql))).SqlState;
 
-    [Fact(DisplayName = "Several are saved in their order, changed, moved and emptied; each change is another version, and two people's are shown to each other")]
+    [Fact(
+        DisplayName = "Several are saved in their order, changed, moved and emptied; each change is another version, and two people's are shown to each other"
+    )]
     public async Task Order_is_kept()
     {
         foreach (var wanted in new long[][] { [3, 1, 2], [2, 3, 1], [2, 5], [], [7] })
@@ -66,23 +87,55 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
     public async Task Held_in_the_database()
     {
         await SaveAsync(21, "riggers", 4, 5);
-        Assert.Equal(PostgresErrorCodes.ForeignKeyViolation, await RefusedAsync("UPDATE added.sales_order SET riggers = ARRAY[4, 99999] WHERE id = 21"));
-        Assert.Equal(PostgresErrorCodes.ForeignKeyViolation, await RefusedAsync($"INSERT INTO {Table} (owner, position, target) VALUES (21, 9, 99999)"));
+        Assert.Equal(
+            PostgresErrorCodes.ForeignKeyViolation,
+            await RefusedAsync("UPDATE added.sales_order SET riggers = ARRAY[4, 99999] WHERE id = 21")
+        );
+        Assert.Equal(
+            PostgresErrorCodes.ForeignKeyViolation,
+            await RefusedAsync($"INSERT INTO {Table} (owner, position, target) VALUES (21, 9, 99999)")
+        );
         Assert.Equal(PostgresErrorCodes.ForeignKeyViolation, await RefusedAsync("DELETE FROM erp.employee WHERE id = 4"));
         Assert.Equal("4 5", await KeptAsync(21));
         await site.ScalarAsync("UPDATE added.sales_order SET riggers = ARRAY[5, 6, 5] WHERE id = 21");
         Assert.Equal("5 6", await KeptAsync(21));
-        Assert.Equal("riggers points to a record that is not there.", (await SaveAsync(21, "riggers", 5, 99_999)).Outcome.Messages.Single().Sentence);
-        Assert.Contains("1 sales order (riggers)", (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("employee"), 6, Site.Administrator)).Refusal, StringComparison.Ordinal);
+        Assert.Equal(
+            "riggers points to a record that is not there.",
+            (await SaveAsync(21, "riggers", 5, 99_999)).Outcome.Messages.Single().Sentence
+        );
+        Assert.Contains(
+            "1 sales order (riggers)",
+            (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("employee"), 6, Site.Administrator)).Refusal,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact(DisplayName = "Where a target may go, it leaves the others in their order; brought back, it stands where it stood")]
     public async Task Targets_go_and_come_back()
     {
         var type = site.Type("partner");
-        var order = (long)(await site.ScalarAsync("SELECT min(o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE p.country = 'FI'"))!;
+        var order = (long)
+            (
+                await site.ScalarAsync(
+                    "SELECT min(o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE p.country = 'FI'"
+                )
+            )!;
         var made = new List<long>();
-        foreach (var name in new[] { "One", "Two", "Three" }) made.Add((await site.Saver.SaveAsync(type, null, site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("customer")), ("country", Value.Of("FI"))), Site.Administrator)).Outcome.State.Id!.Value);
+        foreach (var name in new[] { "One", "Two", "Three" })
+            made.Add(
+                (
+                    await site.Saver.SaveAsync(
+                        type,
+                        null,
+                        site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("customer")), ("country", Value.Of("FI"))),
+                        Site.Administrator
+                    )
+                )
+                    .Outcome
+                    .State
+                    .Id!
+                    .Value
+            );
         Assert.Equal(SaveResult.Saved, (await SaveAsync(order, "copies_to", [.. made])).Result);
         var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, made[1], Site.Administrator);
         Assert.True(deletion.Result == SaveResult.Saved, deletion.Refusal);
@@ -94,19 +147,38 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         // Each is held to what the link offers, and refused by its number.
         var abroad = (long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'NO'"))!;
         var number = (string)(await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {abroad}"))!;
-        Assert.StartsWith(number, (await SaveAsync(order, "copies_to", made[0], abroad)).Outcome.Messages.Single().Sentence, StringComparison.Ordinal);
-        Assert.True((await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), order, Site.Administrator)).Result is SaveResult.Saved or SaveResult.Refused);
+        Assert.StartsWith(
+            number,
+            (await SaveAsync(order, "copies_to", made[0], abroad)).Outcome.Messages.Single().Sentence,
+            StringComparison.Ordinal
+        );
+        Assert.True(
+            (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("sales_order"), order, Site.Administrator)).Result
+                is SaveResult.Saved
+                    or SaveResult.Refused
+        );
     }
 
-    [Fact(DisplayName = "Lists show names in order and filter by one of them, in header and lines; what is pointed to lists and counts who points there")]
+    [Fact(
+        DisplayName = "Lists show names in order and filter by one of them, in header and lines; what is pointed to lists and counts who points there"
+    )]
     public async Task Lists_and_pointers()
     {
         var type = site.Type("sales_order");
         var (riggers, lines) = (type.Header.Find("riggers")!, type.LineParts[0]);
         await SaveAsync(30, "riggers", 12, 11);
         await SaveAsync(31, "riggers", 11);
-        var names = await Task.WhenAll(new[] { 12, 11 }.Select(async id => (string)(await site.ScalarAsync($"SELECT name FROM erp.employee WHERE id = {id}"))!));
-        async Task<ListPage> ListAsync(params string[] filters) => await site.Lists.ReadAsync(new(type, [new(type.Identifier, false)], 100) { Filters = [.. filters.Select(filter => Filter.Parse(type, filter).Filter!)] }, Site.Desk);
+        var names = await Task.WhenAll(
+            new[] { 12, 11 }.Select(async id => (string)(await site.ScalarAsync($"SELECT name FROM erp.employee WHERE id = {id}"))!)
+        );
+        async Task<ListPage> ListAsync(params string[] filters) =>
+            await site.Lists.ReadAsync(
+                new(type, [new(type.Identifier, false)], 100)
+                {
+                    Filters = [.. filters.Select(filter => Filter.Parse(type, filter).Filter!)],
+                },
+                Site.Desk
+            );
         var page = await ListAsync("riggers~is~12");
         Assert.Equal($"{names[0]}, {names[1]}", page.Rows.Single()[riggers].Label);
         Assert.Equal([30, 31], (await ListAsync("riggers~is~11")).Rows.Select(row => row.Id));
@@ -117,29 +189,64 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
 
         var order = (await site.Store.FindAsync(type, 32, Site.Desk))!;
         var changes = new RecordChanges();
-        changes.Lines[lines] = [.. order.LinesOf(lines).Select((line, at) => site.Line(line.Key, line.Id, at == 0 ? [("made_for", Value.LinksTo([3, 2]))] : []))];
+        changes.Lines[lines] =
+        [
+            .. order
+                .LinesOf(lines)
+                .Select((line, at) => site.Line(line.Key, line.Id, at == 0 ? [("made_for", Value.LinksTo([3, 2]))] : [])),
+        ];
         Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 32, changes, Site.Desk)).Result);
         Assert.Equal([32], (await ListAsync("lines.made_for~is~3", "lines.made_for~is~2")).Rows.Select(row => row.Id));
         var pointers = new Pointers(site.Source, TimeProvider.System);
-        Assert.Equal(1, (await pointers.ReadAsync(site.Catalogues.Live, site.Type("project"), 3, Site.Desk)).Single(one => one.Field.Code == "made_for").Count);
-        Assert.Equal(2, (await pointers.ReadAsync(site.Catalogues.Live, site.Type("employee"), 11, Site.Desk)).Single(one => one.Field == riggers).Count);
+        Assert.Equal(
+            1,
+            (await pointers.ReadAsync(site.Catalogues.Live, site.Type("project"), 3, Site.Desk))
+                .Single(one => one.Field.Code == "made_for")
+                .Count
+        );
+        Assert.Equal(
+            2,
+            (await pointers.ReadAsync(site.Catalogues.Live, site.Type("employee"), 11, Site.Desk)).Single(one => one.Field == riggers).Count
+        );
 
         // A guest, who may not see employees, learns of them neither by name nor by asking.
         Assert.Equal("", (await site.Lists.ReadAsync(new(type, [new(type.Identifier, false)], 10), Site.Guest)).Rows[0][riggers].Label);
-        await Assert.ThrowsAsync<AccessRefusedException>(() => site.Lists.ReadAsync(new(type, [new(type.Identifier, false)], 10) { Filters = [Filter.Parse(type, "riggers~is~11").Filter!] }, Site.Guest));
+        await Assert.ThrowsAsync<AccessRefusedException>(() =>
+            site.Lists.ReadAsync(
+                new(type, [new(type.Identifier, false)], 10) { Filters = [Filter.Parse(type, "riggers~is~11").Filter!] },
+                Site.Guest
+            )
+        );
     }
 
-    [Fact(DisplayName = "What deleting a target does changes while people work; the field is retired, removed with its data saved, and brought back")]
+    [Fact(
+        DisplayName = "What deleting a target does changes while people work; the field is retired, removed with its data saved, and brought back"
+    )]
     public async Task Changes_of_mind()
     {
         var field = Site.Field("viewers", "links") with { Target = "employee" };
         await PublishAsync(draft => draft.With(field));
         await SaveAsync(40, "viewers", 21, 20);
         await PublishAsync(draft => draft.With(draft.Find(field.Id)! with { ClearsWithTarget = true }));
-        Assert.Equal(1L, await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE conrelid = 'linked.sales_order__viewers'::regclass AND conname LIKE 'target%' AND convalidated AND confdeltype = 'c'"));
-        await PublishAsync(draft => draft with { Fields = [.. draft.Fields.Where(other => other.Id != field.Id)], Removed = [.. draft.Removed, new(field.Id, field.Label, field.RecordType, field.Part, field.Code, ["viewers"])] });
+        Assert.Equal(
+            1L,
+            await site.ScalarAsync(
+                "SELECT count(*) FROM pg_constraint WHERE conrelid = 'linked.sales_order__viewers'::regclass AND conname LIKE 'target%' AND convalidated AND confdeltype = 'c'"
+            )
+        );
+        await PublishAsync(draft =>
+            draft with
+            {
+                Fields = [.. draft.Fields.Where(other => other.Id != field.Id)],
+                Removed = [.. draft.Removed, new(field.Id, field.Label, field.RecordType, field.Part, field.Code, ["viewers"])],
+            }
+        );
         Assert.Null(await site.ScalarAsync("SELECT to_regclass('linked.sales_order__viewers')::text"));
-        Assert.Contains("[21, 20]", (string)(await site.ScalarAsync($"SELECT csv FROM pelto.saved_data WHERE field = '{field.Id}'"))!, StringComparison.Ordinal);
+        Assert.Contains(
+            "[21, 20]",
+            (string)(await site.ScalarAsync($"SELECT csv FROM pelto.saved_data WHERE field = '{field.Id}'"))!,
+            StringComparison.Ordinal
+        );
         Assert.Equal(SaveResult.Saved, (await SaveAsync(40, "riggers", 1)).Result);
 
         // One of them has gone meanwhile; the others come back in their order.

@@ -68,7 +68,10 @@ public class Site : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         Connection = await TemplateDatabase.CopyAsync(database);
-        Services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile).BuildServiceProvider();
+        Services = new ServiceCollection()
+            .AddLogging()
+            .AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile)
+            .BuildServiceProvider();
         await Services.GetRequiredService<Installer>().EnsureAsync();
         await Catalogues.CatchUpAsync();
         Drafts.ColumnsInATable = ColumnsInATable;
@@ -85,7 +88,8 @@ public class Site : IAsyncLifetime
     public async Task<ServiceProvider> AnotherNodeAsync(TimeProvider? clock = null)
     {
         var services = new ServiceCollection().AddLogging().AddPeltoData(Connection, TemplateDatabase.HostFolder, TemplateDatabase.KeyFile);
-        if (clock is not null) services.AddSingleton(clock);
+        if (clock is not null)
+            services.AddSingleton(clock);
         var node = services.BuildServiceProvider();
         await node.GetRequiredService<Catalogues>().CatchUpAsync();
         return node;
@@ -107,7 +111,15 @@ public class Site : IAsyncLifetime
 
     /// <summary>An added field of the sales order.</summary>
     public static FieldDefinition Field(string code, string kind = "integer", string part = "header", string type = "sales_order") =>
-        new() { Id = $"f-{code}", RecordType = type, Part = part, Code = code, Label = code, Kind = kind };
+        new()
+        {
+            Id = $"f-{code}",
+            RecordType = type,
+            Part = part,
+            Code = code,
+            Label = code,
+            Kind = kind,
+        };
 
     public async Task<object?> ScalarAsync(string sql)
     {
@@ -116,7 +128,13 @@ public class Site : IAsyncLifetime
     }
 
     /// <summary>The table of what is added that has a column.</summary>
-    public async Task<string> TableWithAsync(string column) => (string)(await ScalarAsync($"SELECT attrelid::regclass::text FROM pg_attribute JOIN pg_class c ON c.oid = attrelid WHERE relnamespace = 'added'::regnamespace AND relkind = 'r' AND attname = '{column}'"))!;
+    public async Task<string> TableWithAsync(string column) =>
+        (string)
+            (
+                await ScalarAsync(
+                    $"SELECT attrelid::regclass::text FROM pg_attribute JOIN pg_class c ON c.oid = attrelid WHERE relnamespace = 'added'::regnamespace AND relkind = 'r' AND attname = '{column}'"
+                )
+            )!;
 
     /// <summary>How often indexes whose names fit were used, once that is more than it was.</summary>
     public async Task<long> IndexUsesAsync(string names, long before = -1)
@@ -125,9 +143,12 @@ public class Site : IAsyncLifetime
         // when it is used again.
         for (var wait = 0; ; wait++)
         {
-            await using var command = Services.GetRequiredService<NpgsqlDataSource>().CreateCommand($"SELECT coalesce(sum(idx_scan), 0)::bigint FROM pg_stat_user_indexes WHERE indexrelname ~ '{names}'");
+            await using var command = Services
+                .GetRequiredService<NpgsqlDataSource>()
+                .CreateCommand($"SELECT coalesce(sum(idx_scan), 0)::bigint FROM pg_stat_user_indexes WHERE indexrelname ~ '{names}'");
             var uses = (long)(await command.ExecuteScalarAsync())!;
-            if (before < 0 || uses > before || wait == 60) return uses;
+            if (before < 0 || uses > before || wait == 60)
+                return uses;
             await Task.Delay(100);
         }
     }
@@ -139,7 +160,8 @@ public class Site : IAsyncLifetime
     public RecordChanges Changes(string type, params (string Code, Value Value)[] values)
     {
         var changes = new RecordChanges();
-        foreach (var (code, value) in values) changes.Header[Type(type).Header.Find(code)!] = value;
+        foreach (var (code, value) in values)
+            changes.Header[Type(type).Header.Find(code)!] = value;
         return changes;
     }
 

@@ -38,8 +38,12 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
         builder.UseEnvironment("Production");
 
         // The test server has no limit that could be set, and would say so with each request.
-        builder.ConfigureLogging(logging => logging.AddFilter("Microsoft.AspNetCore.Mvc.Filters", LogLevel.Error)
-            .AddFilter("Microsoft.AspNetCore.Routing.EndpointRoutingMiddleware", LogLevel.Error).AddProvider(failures));
+        builder.ConfigureLogging(logging =>
+            logging
+                .AddFilter("Microsoft.AspNetCore.Mvc.Filters", LogLevel.Error)
+                .AddFilter("Microsoft.AspNetCore.Routing.EndpointRoutingMiddleware", LogLevel.Error)
+                .AddProvider(failures)
+        );
     }
 
     private readonly FailureLog failures = new();
@@ -53,7 +57,10 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
         var client = CreateClient(new() { AllowAutoRedirect = false });
         client.BaseAddress = new Uri(client.BaseAddress!, "/api/v1/");
         if (person is not null)
-            client.DefaultRequestHeaders.Authorization = new("Bearer", await TokenAsync(person, new([], Writes: true, SetsUp: true), TimeSpan.FromDays(1)));
+            client.DefaultRequestHeaders.Authorization = new(
+                "Bearer",
+                await TokenAsync(person, new([], Writes: true, SetsUp: true), TimeSpan.FromDays(1))
+            );
         return client;
     }
 
@@ -69,8 +76,12 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
     {
         var client = CreateClient(new() { AllowAutoRedirect = false });
         var page = await client.PageAsync("/account/sign-in");
-        var button = page.QuerySelectorAll("button[name=pick]").Single(candidate => candidate.TextContent.Contains(person, StringComparison.Ordinal));
-        var answer = await client.PostAsync("/account/sign-in", new FormUrlEncodedContent([new("pick", button.GetAttribute("value")!), new("__RequestVerificationToken", page.Token())]));
+        var button = page.QuerySelectorAll("button[name=pick]")
+            .Single(candidate => candidate.TextContent.Contains(person, StringComparison.Ordinal));
+        var answer = await client.PostAsync(
+            "/account/sign-in",
+            new FormUrlEncodedContent([new("pick", button.GetAttribute("value")!), new("__RequestVerificationToken", page.Token())])
+        );
         Assert.Equal(HttpStatusCode.Redirect, answer.StatusCode);
         return client;
     }
@@ -88,10 +99,20 @@ internal static class Talking
     public static async Task<JsonObject> GetJsonAsync(this HttpClient client, string path) =>
         await (await client.GetAsync(path)).JsonAsync();
 
-    public static Task<HttpResponseMessage> SendJsonAsync(this HttpClient client, HttpMethod method, string path, string body, string? ifMatch = null)
+    public static Task<HttpResponseMessage> SendJsonAsync(
+        this HttpClient client,
+        HttpMethod method,
+        string path,
+        string body,
+        string? ifMatch = null
+    )
     {
-        var request = new HttpRequestMessage(method, path) { Content = new StringContent(body, new MediaTypeHeaderValue("application/json")) };
-        if (ifMatch is not null) request.Headers.TryAddWithoutValidation("If-Match", ifMatch);
+        var request = new HttpRequestMessage(method, path)
+        {
+            Content = new StringContent(body, new MediaTypeHeaderValue("application/json")),
+        };
+        if (ifMatch is not null)
+            request.Headers.TryAddWithoutValidation("If-Match", ifMatch);
         return client.SendAsync(request);
     }
 

@@ -41,17 +41,24 @@ public sealed class CollaboratorTests
         type.GetMethod("<Clone>$") is null
             ? type.GetConstructors(BindingFlags.Instance | BindingFlags.Public | BindingFlags.NonPublic)
                 .Select(made => made.GetParameters().Select(parameter => parameter.ParameterType).Where(IsCounted).ToList())
-                .Select(asked => asked.Exists(Services.Contains) ? asked.Count : 0).DefaultIfEmpty(0).Max()
+                .Select(asked => asked.Exists(Services.Contains) ? asked.Count : 0)
+                .DefaultIfEmpty(0)
+                .Max()
             : 0;
 
     private static bool IsCounted(Type type) =>
-        (type.IsClass || type.IsInterface) && type != typeof(string) && type != typeof(TimeProvider) && !typeof(ILogger).IsAssignableFrom(type);
+        (type.IsClass || type.IsInterface)
+        && type != typeof(string)
+        && type != typeof(TimeProvider)
+        && !typeof(ILogger).IsAssignableFrom(type);
 
     private static IEnumerable<Type> ServicesOf()
     {
         var services = new ServiceCollection();
         services.AddPeltoData("Host=nowhere", "nowhere", "nowhere");
-        return services.Select(service => service.ServiceType).Where(type => type.Namespace?.StartsWith("Pelto", StringComparison.Ordinal) == true)
+        return services
+            .Select(service => service.ServiceType)
+            .Where(type => type.Namespace?.StartsWith("Pelto", StringComparison.Ordinal) == true)
             .Append(typeof(IDbContextFactory<Data.Definitions.PeltoContext>));
     }
 }

@@ -12,19 +12,25 @@ internal sealed class FailureLog : ILoggerProvider
 
     public ILogger CreateLogger(string categoryName) => new Category(categoryName, all);
 
-    public void Dispose()
-    {
-    }
+    public void Dispose() { }
 
     private sealed class Category(string name, ConcurrentQueue<string> all) : ILogger
     {
-        public IDisposable? BeginScope<TState>(TState state) where TState : notnull => null;
+        public IDisposable? BeginScope<TState>(TState state)
+            where TState : notnull => null;
 
         public bool IsEnabled(LogLevel logLevel) => logLevel >= LogLevel.Error;
 
-        public void Log<TState>(LogLevel logLevel, EventId eventId, TState state, Exception? exception, Func<TState, Exception?, string> formatter)
+        public void Log<TState>(
+            LogLevel logLevel,
+            EventId eventId,
+            TState state,
+            Exception? exception,
+            Func<TState, Exception?, string> formatter
+        )
         {
-            if (IsEnabled(logLevel)) all.Enqueue($"{name}: {formatter(state, exception)} {exception?.GetBaseException().Message}");
+            if (IsEnabled(logLevel))
+                all.Enqueue($"{name}: {formatter(state, exception)} {exception?.GetBaseException().Message}");
         }
     }
 }

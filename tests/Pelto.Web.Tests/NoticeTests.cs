@@ -17,8 +17,12 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
     private static JsonObject Base(JsonObject draft)
     {
         var site = draft.DeepClone().AsObject();
-        site["choiceLists"] = Json("""[{"id": "l-steel", "label": "Steels", "choices": [{"code": "s1", "label": "S 1"}, {"code": "s2", "label": "S 2"}]}]""");
-        site["queries"] = Json("""[{"id": "q-last", "label": "Last order", "about": "sales_order", "sql": "SELECT max(order_date) AS day FROM sales_order WHERE customer = :customer", "parameters": [{"name": "customer", "kind": "link"}]}]""");
+        site["choiceLists"] = Json(
+            """[{"id": "l-steel", "label": "Steels", "choices": [{"code": "s1", "label": "S 1"}, {"code": "s2", "label": "S 2"}]}]"""
+        );
+        site["queries"] = Json(
+            """[{"id": "q-last", "label": "Last order", "about": "sales_order", "sql": "SELECT max(order_date) AS day FROM sales_order WHERE customer = :customer", "parameters": [{"name": "customer", "kind": "link"}]}]"""
+        );
         site["roles"] = Json("""[{"code": "checker", "label": "Checker"}]""");
         site["fields"] = new JsonArray(
             Field("mast", "text", ("length", 20), ("help", "Which mast it is for.")),
@@ -31,22 +35,40 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             Field("last", "date", ("query", Json("""{"id": "q-last", "with": {"customer": "customer"}, "when": "change"}"""))),
             Field("jib", "integer", ("part", "lines")),
             Field("own_note", "text", ("recordType", "partner")),
-            Field("elsewhere", "text", ("recordType", "item")));
-        site["recordTypes"] = Json("""[{"id": "t-vessel", "code": "vessel", "label": "Vessel", "plural": "Vessels", "read": ["*"], "write": ["order_desk"], "numbering": {"prefix": "V-", "digits": 3, "start": 1}}]""");
-        site["layers"] = Json("""[{"id": "y-desk", "label": "Order desk", "comment": "For a test", "audience": "role:order_desk", "operations": [{"op": "hide", "part": "f-parked"}]}, {"id": "y-all", "label": "All", "comment": "For a test", "audience": "everyone", "operations": [{"op": "relabel", "part": "sales_order.reference", "label": "Their reference"}]}, {"id": "y-stock", "label": "Stock", "comment": "For a test", "audience": "role:warehouse", "operations": [{"op": "relabel", "part": "sales_order.carrier", "label": "Who takes it"}]}]""");
+            Field("elsewhere", "text", ("recordType", "item"))
+        );
+        site["recordTypes"] = Json(
+            """[{"id": "t-vessel", "code": "vessel", "label": "Vessel", "plural": "Vessels", "read": ["*"], "write": ["order_desk"], "numbering": {"prefix": "V-", "digits": 3, "start": 1}}]"""
+        );
+        site["layers"] = Json(
+            """[{"id": "y-desk", "label": "Order desk", "comment": "For a test", "audience": "role:order_desk", "operations": [{"op": "hide", "part": "f-parked"}]}, {"id": "y-all", "label": "All", "comment": "For a test", "audience": "everyone", "operations": [{"op": "relabel", "part": "sales_order.reference", "label": "Their reference"}]}, {"id": "y-stock", "label": "Stock", "comment": "For a test", "audience": "role:warehouse", "operations": [{"op": "relabel", "part": "sales_order.carrier", "label": "Who takes it"}]}]"""
+        );
         site["guards"] = Json("""[{"on": "f-mass", "comment": "For a test"}]""");
-        site["grants"] = Json("""[{"id": "g-mass", "does": "give", "to": ["role:order_desk"], "on": ["f-mass"], "level": "write", "comment": "For a test"}]""");
+        site["grants"] = Json(
+            """[{"id": "g-mass", "does": "give", "to": ["role:order_desk"], "on": ["f-mass"], "level": "write", "comment": "For a test"}]"""
+        );
         return site;
     }
 
     private static JsonNode Json(string text) => JsonNode.Parse(text)!;
 
     private static JsonObject Field(string code, string kind, params (string Name, JsonNode? Value)[] more) =>
-        With(new() { ["id"] = "f-" + code, ["recordType"] = "sales_order", ["code"] = code, ["label"] = "Label of " + code, ["kind"] = kind }, more);
+        With(
+            new()
+            {
+                ["id"] = "f-" + code,
+                ["recordType"] = "sales_order",
+                ["code"] = code,
+                ["label"] = "Label of " + code,
+                ["kind"] = kind,
+            },
+            more
+        );
 
     private static JsonObject With(JsonObject of, params (string Name, JsonNode? Value)[] more)
     {
-        foreach (var (name, value) in more) of[name] = value;
+        foreach (var (name, value) in more)
+            of[name] = value;
         return of;
     }
 
@@ -92,7 +114,13 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Set("fields", "f-mass", "noTotals", "true"),
         Set("fields", "f-twice", "formula", "\"mass * 3\""),
         Set("fields", "f-twice", "live", "true"),
-        ("f-steel: choices of its own", site => With(One(site, "fields", "f-steel"), ("choiceList", null), ("choices", Json("""[{"code": "s1", "label": "S 1"}, {"code": "s2", "label": "S 2"}, {"code": "s3", "label": "S 3"}]""")))),
+        ("f-steel: choices of its own", site =>
+            With(
+                One(site, "fields", "f-steel"),
+                ("choiceList", null),
+                ("choices", Json("""[{"code": "s1", "label": "S 1"}, {"code": "s2", "label": "S 2"}, {"code": "s3", "label": "S 3"}]"""))
+            )
+        ),
         Set("choiceLists", "l-steel", "label", "\"Sorts of steel\""),
         Set("choiceLists", "l-steel", "mayAdd", "true"),
         ("l-steel: a choice is called otherwise", site => One(site, "choiceLists", "l-steel")["choices"]![0]!["label"] = "Steel 1"),
@@ -111,7 +139,10 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Set("fields", "f-elsewhere", "retired", "true"),
         Add("fields", """{"id": "f-fresh", "recordType": "sales_order", "code": "fresh", "label": "Fresh", "kind": "yes_no"}"""),
         Add("fields", """{"id": "f-fresh2", "recordType": "quotation", "code": "fresh", "label": "Fresh", "kind": "yes_no"}"""),
-        Add("fields", """{"id": "f-back", "recordType": "project", "code": "first_order", "label": "First order", "kind": "link", "target": "sales_order"}"""),
+        Add(
+            "fields",
+            """{"id": "f-back", "recordType": "project", "code": "first_order", "label": "First order", "kind": "link", "target": "sales_order"}"""
+        ),
         Set("recordTypes", "t-vessel", "label", "\"Ship\""),
         Set("recordTypes", "t-vessel", "plural", "\"Ships\""),
         Set("recordTypes", "t-vessel", "write", """["warehouse"]"""),
@@ -141,7 +172,10 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Drop("layers", "y-desk"),
         Drop("layers", "y-all"),
         Drop("layers", "y-stock"),
-        Add("layers", """{"id": "y-new", "label": "Guests", "comment": "For a test", "audience": "role:guest", "operations": [{"op": "hide", "part": "sales_order.campaign"}]}"""),
+        Add(
+            "layers",
+            """{"id": "y-new", "label": "Guests", "comment": "For a test", "audience": "role:guest", "operations": [{"op": "hide", "part": "sales_order.campaign"}]}"""
+        ),
         Drop("guards", "f-mass"),
         Drop("grants", "g-mass"),
         Set("guards", "f-mass", "comment", "\"Otherwise\""),
@@ -153,23 +187,51 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Add("guards", """{"on": "f-own_note", "comment": "For a test"}"""),
         Add("guards", """{"on": "f-elsewhere", "comment": "For a test"}"""),
         Add("guards", """{"on": "sales_order.campaign", "comment": "For a test"}"""),
-        Add("grants", """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["f-mast"], "level": "read", "comment": "For a test"}"""),
-        Add("grants", """{"id": "g-new", "does": "withhold", "to": ["role:warehouse"], "on": ["f-mast"], "level": "read", "comment": "For a test"}"""),
-        Add("grants", """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["type:sales_order"], "may": ["change"], "comment": "For a test"}"""),
-        Add("grants", """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["type:sales_order"], "may": ["delete"], "comment": "For a test"}"""),
-        Add("grants", """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["f-mast"], "level": "read", "when": "vat_percent > 200", "comment": "For a test"}"""),
+        Add(
+            "grants",
+            """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["f-mast"], "level": "read", "comment": "For a test"}"""
+        ),
+        Add(
+            "grants",
+            """{"id": "g-new", "does": "withhold", "to": ["role:warehouse"], "on": ["f-mast"], "level": "read", "comment": "For a test"}"""
+        ),
+        Add(
+            "grants",
+            """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["type:sales_order"], "may": ["change"], "comment": "For a test"}"""
+        ),
+        Add(
+            "grants",
+            """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["type:sales_order"], "may": ["delete"], "comment": "For a test"}"""
+        ),
+        Add(
+            "grants",
+            """{"id": "g-new", "does": "withhold", "to": ["role:order_desk"], "on": ["f-mast"], "level": "read", "when": "vat_percent > 200", "comment": "For a test"}"""
+        ),
     ];
 
-    [Fact(DisplayName = "A notice of a release comes when what somebody sees of their screen or may enter in it has changed, and to nobody else; it counts the fields that changed")]
+    [Fact(
+        DisplayName = "A notice of a release comes when what somebody sees of their screen or may enter in it has changed, and to nobody else; it counts the fields that changed"
+    )]
     public async Task Notices_are_true()
     {
         var program = await app.InterfaceAsync("administrator");
         var screens = new Dictionary<string, HttpClient>();
-        foreach (var person in People) screens[person] = await app.BrowserAsync(person);
+        foreach (var person in People)
+            screens[person] = await app.BrowserAsync(person);
         var site = Base((await program.GetJsonAsync("setup/draft")).AsObject());
         await GoLiveAsync(program, site);
-        var vessel = (await (await program.PostAsJsonAsync("records/vessel", new { values = new { name = "Aallotar" } })).JsonAsync(HttpStatusCode.Created))["id"]!;
-        await (await program.SendJsonAsync(HttpMethod.Patch, "records/sales_order/300", $$$"""{"values": {"mast": "M1", "steel": "s1", "mass": 4.25, "vessel": {{{vessel}}}}}""")).JsonAsync();
+        var vessel = (
+            await (await program.PostAsJsonAsync("records/vessel", new { values = new { name = "Aallotar" } })).JsonAsync(
+                HttpStatusCode.Created
+            )
+        )["id"]!;
+        await (
+            await program.SendJsonAsync(
+                HttpMethod.Patch,
+                "records/sales_order/300",
+                $$$"""{"values": {"mast": "M1", "steel": "s1", "mass": 4.25, "vessel": {{{vessel}}}}}"""
+            )
+        ).JsonAsync();
         var before = await SeenAsync(screens);
         var wrong = new List<string>();
         foreach (var (name, make) in Changes)
@@ -193,10 +255,21 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
                 var (was, now) = (before[person], after[person]);
                 var notice = await (await screens[person].GetAsync($"/live/changes?type=sales_order&since={since}")).JsonAsync();
                 var (isTold, said) = ((bool)notice["isAny"]!, (string)notice["said"]!);
-                var differ = was.Fields.Keys.Union(now.Fields.Keys).Where(id => was.Fields.GetValueOrDefault(id) != now.Fields.GetValueOrDefault(id)).ToList();
-                if (was.Html != now.Html && !isTold) wrong.Add($"{name}, {person}: told nothing, and {(differ.Count > 0 ? string.Join(", ", differ) : "the rest")} changed.");
-                var told = FieldCount().Match(said) is { Success: true } match ? match.Groups[1].Value is "One" ? 1 : int.Parse(match.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture) : 0;
-                if (isTold && was.Html == now.Html && !IsFelt(name)) wrong.Add($"{name}, {person}: told “{said}”, and nothing changed.");
+                var differ = was
+                    .Fields.Keys.Union(now.Fields.Keys)
+                    .Where(id => was.Fields.GetValueOrDefault(id) != now.Fields.GetValueOrDefault(id))
+                    .ToList();
+                if (was.Html != now.Html && !isTold)
+                    wrong.Add(
+                        $"{name}, {person}: told nothing, and {(differ.Count > 0 ? string.Join(", ", differ) : "the rest")} changed."
+                    );
+                var told = FieldCount().Match(said) is { Success: true } match
+                    ? match.Groups[1].Value is "One"
+                        ? 1
+                        : int.Parse(match.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture)
+                    : 0;
+                if (isTold && was.Html == now.Html && !IsFelt(name))
+                    wrong.Add($"{name}, {person}: told “{said}”, and nothing changed.");
                 if (isTold && told < differ.Count && !said.Contains("arrangement", StringComparison.Ordinal))
                     wrong.Add($"{name}, {person}: told “{said}” of {string.Join(", ", differ)}.");
                 if (isTold && told > Math.Max(differ.Count, 1))
@@ -218,7 +291,9 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
     {
         var (program, eero) = (await app.InterfaceAsync("administrator"), await app.BrowserAsync("Eero Lahdenmaa"));
         var site = (await program.GetJsonAsync("setup/draft")).AsObject();
-        site["layers"] = Json("""[{"id": "y-one", "label": "One", "comment": "For a test", "audience": "everyone", "operations": [{"op": "hide", "part": "quotation.salesperson", "on": "adding"}]}]""");
+        site["layers"] = Json(
+            """[{"id": "y-one", "label": "One", "comment": "For a test", "audience": "everyone", "operations": [{"op": "hide", "part": "quotation.salesperson", "on": "adding"}]}]"""
+        );
         var since = app.Services.GetRequiredService<Catalogues>().Live.Release;
         await GoLiveAsync(program, site);
         async Task<bool> IsToldAsync(string adding) =>
@@ -226,17 +301,34 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Assert.Equal((true, false, false), (await IsToldAsync("&adding=true"), await IsToldAsync("&adding=false"), await IsToldAsync("")));
     }
 
-    [Fact(DisplayName = "Nobody is told that something was arranged with a field that they are not shown: not that Tab passes it by, nor that a condition hides it")]
+    [Fact(
+        DisplayName = "Nobody is told that something was arranged with a field that they are not shown: not that Tab passes it by, nor that a condition hides it"
+    )]
     public async Task Not_of_what_is_not_shown()
     {
-        var (program, henna, vieno) = (await app.InterfaceAsync("administrator"), await app.BrowserAsync("Henna Aro"), await app.BrowserAsync("Vieno Kallioaho"));
+        var (program, henna, vieno) = (
+            await app.InterfaceAsync("administrator"),
+            await app.BrowserAsync("Henna Aro"),
+            await app.BrowserAsync("Vieno Kallioaho")
+        );
         var site = (await program.GetJsonAsync("setup/draft")).AsObject();
         site["guards"]!.AsArray().Add(Json("""{"on": "project.manager", "comment": "For a test"}"""));
         await GoLiveAsync(program, site);
-        foreach (var operation in new[] { """{"op": "tab", "part": "project.manager", "off": true}""", """{"op": "relabel", "part": "project.manager", "label": "Called", "when": "number = \"none\""}""" })
+        foreach (
+            var operation in new[]
+            {
+                """{"op": "tab", "part": "project.manager", "off": true}""",
+                """{"op": "relabel", "part": "project.manager", "label": "Called", "when": "number = \"none\""}""",
+            }
+        )
         {
             var since = app.Services.GetRequiredService<Catalogues>().Live.Release;
-            site["layers"] = new JsonArray(With(Json("""{"id": "y-two", "label": "Two", "comment": "For a test", "audience": "everyone"}""").AsObject(), ("operations", new JsonArray(Json(operation)))));
+            site["layers"] = new JsonArray(
+                With(
+                    Json("""{"id": "y-two", "label": "Two", "comment": "For a test", "audience": "everyone"}""").AsObject(),
+                    ("operations", new JsonArray(Json(operation)))
+                )
+            );
             await GoLiveAsync(program, site);
             async Task<bool> IsToldAsync(HttpClient browser) =>
                 (bool)(await browser.GetJsonAsync($"/live/changes?type=project&since={since}"))["isAny"]!;
@@ -244,7 +336,9 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         }
     }
 
-    [Fact(DisplayName = "A condition that decides over what a field is worked out from decides over that field: whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks")]
+    [Fact(
+        DisplayName = "A condition that decides over what a field is worked out from decides over that field: whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks"
+    )]
     public async Task Of_conditions_behind()
     {
         var (program, eero) = (await app.InterfaceAsync("administrator"), await app.BrowserAsync("Eero Lahdenmaa"));
@@ -257,15 +351,28 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             Field("grown", "integer", ("recordType", "item")),
             Field("grows", "seen", ("recordType", "lot"), ("path", "item.grown")),
         ];
-        foreach (var field in fields) site["fields"]!.AsArray().Add(field);
-        foreach (var on in new[] { "f-hours", "f-grown" }) site["guards"]!.AsArray().Add(With([], ("on", on), ("comment", "For a test")));
-        static JsonObject Grant(string on, string does) => With([], ("id", $"g-{on}"), ("does", does), ("to", new JsonArray("role:order_desk")), ("on", new JsonArray(on)), ("when", "number <> \"x\""), ("comment", "For a test"));
+        foreach (var field in fields)
+            site["fields"]!.AsArray().Add(field);
+        foreach (var on in new[] { "f-hours", "f-grown" })
+            site["guards"]!.AsArray().Add(With([], ("on", on), ("comment", "For a test")));
+        static JsonObject Grant(string on, string does) =>
+            With(
+                [],
+                ("id", $"g-{on}"),
+                ("does", does),
+                ("to", new JsonArray("role:order_desk")),
+                ("on", new JsonArray(on)),
+                ("when", "number <> \"x\""),
+                ("comment", "For a test")
+            );
         site["grants"]!.AsArray().Add(With(Grant("f-hours", "give"), ("level", "read")));
         site["grants"]!.AsArray().Add(With(Grant("f-grown", "give"), ("level", "read")));
         site["grants"]!.AsArray().Add(With(Grant("type:item", "withhold"), ("may", new JsonArray("read"))));
 
         // On their screen stands only what follows from these.
-        site["layers"] = Json("""[{"id": "y-lot", "label": "Lots", "comment": "For a test", "audience": "everyone", "operations": [{"op": "hide", "part": "f-hours"}, {"op": "hide", "part": "f-shifts"}]}]""");
+        site["layers"] = Json(
+            """[{"id": "y-lot", "label": "Lots", "comment": "For a test", "audience": "everyone", "operations": [{"op": "hide", "part": "f-hours"}, {"op": "hide", "part": "f-shifts"}]}]"""
+        );
         await GoLiveAsync(program, site);
         foreach (var (on, said) in new[] { ("f-hours", "One field changed"), ("f-grown", ""), ("type:item", "") })
         {
@@ -273,12 +380,30 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             One(site, "grants", $"g-{on}")["when"] = "number <> \"y\"";
             await GoLiveAsync(program, site);
             var notice = await eero.GetJsonAsync($"/live/changes?type=lot&since={since}");
-            Assert.True(said.Length > 0 ? ((string)notice["said"]!).Contains(said, StringComparison.Ordinal) : !(bool)notice["isAny"]!, $"{on}: {notice}");
+            Assert.True(
+                said.Length > 0 ? ((string)notice["said"]!).Contains(said, StringComparison.Ordinal) : !(bool)notice["isAny"]!,
+                $"{on}: {notice}"
+            );
         }
     }
 
     // Not drawn, and yet felt by whoever types there: what is judged, worked out or begun with.
-    private static bool IsFelt(string name) => new[] { "greatest", "unique", "pattern", "check", "startingValue", "requiredWhen", "length", "formula", "live", "offers", "when\"", "may" }.Any(one => name.Contains(one, StringComparison.Ordinal));
+    private static bool IsFelt(string name) =>
+        new[]
+        {
+            "greatest",
+            "unique",
+            "pattern",
+            "check",
+            "startingValue",
+            "requiredWhen",
+            "length",
+            "formula",
+            "live",
+            "offers",
+            "when\"",
+            "may",
+        }.Any(one => name.Contains(one, StringComparison.Ordinal));
 
     private static async Task GoLiveAsync(HttpClient program, JsonObject site)
     {
@@ -293,19 +418,24 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         {
             var page = await browser.PageAsync("/records/sales_order/300");
             var form = page.QuerySelector("#record")!;
-            var release = int.Parse(form.QuerySelector("[name=release]")!.GetAttribute("value")!, System.Globalization.CultureInfo.InvariantCulture);
+            var release = int.Parse(
+                form.QuerySelector("[name=release]")!.GetAttribute("value")!,
+                System.Globalization.CultureInfo.InvariantCulture
+            );
             foreach (var gone in form.QuerySelectorAll("[name=release], [name=opened], [name=__RequestVerificationToken]").ToList())
                 gone.Remove();
             form.RemoveAttribute("data-screen");
-            var fields = form.QuerySelectorAll("[data-field]").ToDictionary(part => part.GetAttribute("data-field")!, part => part.OuterHtml);
+            var fields = form.QuerySelectorAll("[data-field]")
+                .ToDictionary(part => part.GetAttribute("data-field")!, part => part.OuterHtml);
 
             // What stands in the lines, under the heading of its field.
             foreach (var heads in form.QuerySelectorAll("thead"))
             {
                 var columns = heads.QuerySelectorAll("th").Select(head => head.GetAttribute("data-field")).ToList();
                 foreach (var row in heads.ParentElement!.QuerySelectorAll("tr[data-line]"))
-                    foreach (var (cell, field) in row.QuerySelectorAll("td").Zip(columns))
-                        if (field is not null) fields[field] += cell.OuterHtml;
+                foreach (var (cell, field) in row.QuerySelectorAll("td").Zip(columns))
+                    if (field is not null)
+                        fields[field] += cell.OuterHtml;
             }
 
             seen[person] = new(release, form.OuterHtml, fields);

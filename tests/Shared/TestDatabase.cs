@@ -17,7 +17,8 @@ public sealed class TemplateDatabase : IAsyncLifetime
     private static readonly string Name = $"pelto_test_{Guid.NewGuid():N}";
 
     /// <summary>The folder of the host description.</summary>
-    public static string HostFolder { get; } = Environment.GetEnvironmentVariable("PELTO_HOST") ?? throw new InvalidOperationException("PELTO_HOST names no folder.");
+    public static string HostFolder { get; } =
+        Environment.GetEnvironmentVariable("PELTO_HOST") ?? throw new InvalidOperationException("PELTO_HOST names no folder.");
 
     /// <summary>The file with the key of secrets.</summary>
     public static string KeyFile { get; } = Path.Combine(Path.GetTempPath(), $"pelto-test-{Environment.ProcessId}.key");
@@ -25,7 +26,10 @@ public sealed class TemplateDatabase : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         await RunAsync($"CREATE DATABASE {Name}");
-        await using var services = new ServiceCollection().AddLogging().AddPeltoData(ConnectionTo(Name), HostFolder, KeyFile).BuildServiceProvider();
+        await using var services = new ServiceCollection()
+            .AddLogging()
+            .AddPeltoData(ConnectionTo(Name), HostFolder, KeyFile)
+            .BuildServiceProvider();
         await services.GetRequiredService<Installer>().EnsureAsync();
         NpgsqlConnection.ClearAllPools();
     }
@@ -59,7 +63,9 @@ public sealed class TemplateDatabase : IAsyncLifetime
 
     private static async Task RunAsync(string sql)
     {
-        await using var connection = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(Server) { Database = "postgres", Pooling = false }.ConnectionString);
+        await using var connection = new NpgsqlConnection(
+            new NpgsqlConnectionStringBuilder(Server) { Database = "postgres", Pooling = false }.ConnectionString
+        );
         await connection.OpenAsync();
         await using var command = new NpgsqlCommand(sql, connection) { CommandTimeout = 120 };
         await command.ExecuteNonQueryAsync();

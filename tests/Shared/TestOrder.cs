@@ -27,7 +27,8 @@ public sealed class TestOrder : ITestMethodOrderer, ITestCaseOrderer
     private static T[] Order<T>(IEnumerable<T> tests, Func<T, string?> name)
     {
         T[] ordered = [.. tests.OrderBy(name, StringComparer.Ordinal)];
-        if (Seed is { } seed) new Random(seed).Shuffle(ordered);
+        if (Seed is { } seed)
+            new Random(seed).Shuffle(ordered);
         return ordered;
     }
 }

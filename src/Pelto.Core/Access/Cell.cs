@@ -72,7 +72,12 @@ public static class Cells
         /// <param name="field">The field.</param>
         /// <param name="line">The line; null for the header.</param>
         /// <param name="viewer">Who gets it.</param>
-        public Cell CellAt(Field field, LineState? line, Viewer viewer) => Cell.Given(
-            field, (line?.Values ?? state.Header)[field.Slot], viewer.LevelAt(field, state, line), state.Access?.EndingAt(field, line?.Key));
+        public Cell CellAt(Field field, LineState? line, Viewer viewer) =>
+            Cell.Given(
+                field,
+                (line?.Values ?? state.Header)[field.Slot],
+                viewer.LevelAt(field, state, line),
+                state.Access?.EndingAt(field, line?.Key)
+            );
     }
 }

@@ -40,13 +40,15 @@ public abstract class Decision
 
     /// <summary>Both must hold.</summary>
     public Decision And(Decision other) =>
-        !IsPossible || other.IsSure || Key == other.Key ? this : !other.IsPossible || IsSure ? other : new Joined(this, other, IsAll: true);
+        !IsPossible || other.IsSure || Key == other.Key ? this
+        : !other.IsPossible || IsSure ? other
+        : new Joined(this, other, IsAll: true);
 
     /// <summary>One of both must hold.</summary>
     public Decision Or(Decision other) =>
         IsSure || !other.IsPossible || Key == other.Key ? this
-            : other.IsSure || !IsPossible ? other
-            : new Joined(this, other, IsAll: false);
+        : other.IsSure || !IsPossible ? other
+        : new Joined(this, other, IsAll: false);
 
     private sealed class Fixed(bool holds) : Decision
     {
@@ -62,7 +64,8 @@ public abstract class Decision
     private sealed class Asked(Formula condition, bool wanted) : Decision
     {
         // The same text can mean a field of the header here and one of the lines there.
-        public override string Key { get; } = $"{(wanted ? "" : "NOT ")}({condition.Text} of {string.Join(' ', condition.Reads.Select(read => read.Id).Order(StringComparer.Ordinal))})";
+        public override string Key { get; } =
+            $"{(wanted ? "" : "NOT ")}({condition.Text} of {string.Join(' ', condition.Reads.Select(read => read.Id).Order(StringComparer.Ordinal))})";
 
         public override bool Holds(Frame frame) => condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer && answer.Yes == wanted;
 

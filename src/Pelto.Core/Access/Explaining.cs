@@ -30,28 +30,46 @@ public static class AccessExplaining
     /// <param name="catalogue">The catalogue of the field.</param>
     /// <param name="locks">The layers by which it is locked on their screen.</param>
     public static AccessExplanation Explain(
-        this Viewer viewer, Field field, RecordState? state, LineState? line, Catalogue catalogue, IReadOnlyList<Layer> locks)
+        this Viewer viewer,
+        Field field,
+        RecordState? state,
+        LineState? line,
+        Catalogue catalogue,
+        IReadOnlyList<Layer> locks
+    )
     {
         var type = field.Part.RecordType;
         var frame = state is null || (field.Part.IsLines && line is null) ? null : RecordAccess.FrameOf(state, line, viewer);
         var standing = viewer.StandingAt(type);
         var of = standing.Of(field);
-        var level = frame is null ? of.AtMost : of.Write.Holds(frame) ? AccessLevel.Write : of.Read.Holds(frame) ? AccessLevel.Read : of.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
+        var level =
+            frame is null ? of.AtMost
+            : of.Write.Holds(frame) ? AccessLevel.Write
+            : of.Read.Holds(frame) ? AccessLevel.Read
+            : of.Seen.Holds(frame) ? AccessLevel.Masked
+            : AccessLevel.None;
         var reasons = new List<AccessReason>();
         AccessReason? because = null;
         void Say(AccessReason reason, bool decides)
         {
             reasons.Add(reason);
-            if (decides && reason.Counts != false) because = reason;
+            if (decides && reason.Counts != false)
+                because = reason;
         }
 
         // The record type first: without it there is nothing.
         var onType = standing.Of(type);
         var guardOfType = type.Guarding.GuardOf(type);
-        Say(guardOfType is not null && !viewer.IsAdministrator ? new($"{type.Plural} are guarded: they start with nothing", true, guardOfType.On, guardOfType.Comment) : new(Starts(viewer, standing, type, catalogue.Host), true), decides: true);
+        Say(
+            guardOfType is not null && !viewer.IsAdministrator
+                ? new($"{type.Plural} are guarded: they start with nothing", true, guardOfType.On, guardOfType.Comment)
+                : new(Starts(viewer, standing, type, catalogue.Host), true),
+            decides: true
+        );
         foreach (var grant in type.Guarding.On(type).Where(standing.IsOf))
             Say(Reason(grant, frame, catalogue), decides: grant.Grant.Does == Grant.Give ? onType.Read.IsPossible : true);
-        if (!onType.Read.IsPossible || (frame is not null && !onType.Read.Holds(frame))) return Done(AccessLevel.None, because);
+        if (!onType.Read.IsPossible || (frame is not null && !onType.Read.Holds(frame)))
+            return Done(AccessLevel.None, because);
 
         // Then the field itself.
         if (type.Guarding.GuardOf(field) is { } guard && !viewer.IsAdministrator)
@@ -63,46 +81,73 @@ public static class AccessExplaining
             Say(Reason(grant, frame, catalogue), decides: grant.Level <= level);
 
         // Then what it is worked out from.
-        var isOpened = mine.Exists(grant => grant.Grant.Does == Grant.Open && (grant.When is null || (frame is not null && Holds(grant.When, frame) == true)));
+        var isOpened = mine.Exists(grant =>
+            grant.Grant.Does == Grant.Open && (grant.When is null || (frame is not null && Holds(grant.When, frame) == true))
+        );
         foreach (var input in standing.BehindOf(field))
         {
             var (holds, mayHold) = Readable(viewer, input, field, frame);
-            if (holds) continue;
-            var sentence = $"It is worked out from {GrantWords.Named(input)}, which {viewer.Name} may {(mayHold ? "not read on every record" : "not read")}";
-            Say(new(isOpened ? $"{sentence}; it is opened all the same" : sentence, !isOpened, input.Id), decides: !isOpened && level < AccessLevel.Read);
+            if (holds)
+                continue;
+            var sentence =
+                $"It is worked out from {GrantWords.Named(input)}, which {viewer.Name} may {(mayHold ? "not read on every record" : "not read")}";
+            Say(
+                new(isOpened ? $"{sentence}; it is opened all the same" : sentence, !isOpened, input.Id),
+                decides: !isOpened && level < AccessLevel.Read
+            );
         }
 
-        if (level == AccessLevel.Read && NotTyped(field) is { } filled && onType.Change.IsPossible) reasons.Add(new(filled, true));
+        if (level == AccessLevel.Read && NotTyped(field) is { } filled && onType.Change.IsPossible)
+            reasons.Add(new(filled, true));
 
         // Whoever may write it may still find it locked where they work.
-        if (level != AccessLevel.Write) locks = [];
+        if (level != AccessLevel.Write)
+            locks = [];
         foreach (var layer in locks)
             reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may write it all the same", true));
         return Done(level, because, locks.Count > 0 ? $"; on the screen it is locked" : "");
 
-        AccessExplanation Done(AccessLevel given, AccessReason? reason, string but = "") => new(given, $"{viewer.Name} {Does(given, frame is null && of.IsConditional, GrantWords.Named(field))}{(reason is null ? "" : $", because {Lower(reason.Sentence)}")}{but}.", reasons);
+        AccessExplanation Done(AccessLevel given, AccessReason? reason, string but = "") =>
+            new(
+                given,
+                $"{viewer.Name} {Does(given, frame is null && of.IsConditional, GrantWords.Named(field))}{(reason is null ? "" : $", because {Lower(reason.Sentence)}")}{but}.",
+                reasons
+            );
     }
 
-    private static string Does(AccessLevel level, bool isByRecord, string what) => level switch
-    {
-        AccessLevel.Write => $"reads and writes {what}",
-        AccessLevel.Read => $"reads {what}",
-        AccessLevel.Masked => $"sees {what} masked",
-        _ => $"does not see {what}",
-    } + (isByRecord ? " where the record allows it" : "");
+    private static string Does(AccessLevel level, bool isByRecord, string what) =>
+        level switch
+        {
+            AccessLevel.Write => $"reads and writes {what}",
+            AccessLevel.Read => $"reads {what}",
+            AccessLevel.Masked => $"sees {what} masked",
+            _ => $"does not see {what}",
+        } + (isByRecord ? " where the record allows it" : "");
 
     private static string Starts(Viewer viewer, Standing standing, RecordType type, HostDescription host)
     {
-        if (viewer.IsAdministrator) return "administrators have everything, unless it is withheld from them";
+        if (viewer.IsAdministrator)
+            return "administrators have everything, unless it is withheld from them";
         var rights = Grant.Rights.Where(right => standing.Starts(type, right)).ToList();
-        var roles = GrantWords.Listed([.. viewer.Roles.Select(role => host.Roles.FirstOrDefault(known => known.Code == role)?.Label ?? role)]);
+        var roles = GrantWords.Listed([
+            .. viewer.Roles.Select(role => host.Roles.FirstOrDefault(known => known.Code == role)?.Label ?? role),
+        ]);
         var who = roles.Length == 0 ? "without a role one" : roles;
         var whose = type.Own is null ? "the ERP has it" : "the record type is defined";
-        return rights.Count == 0 ? $"{who} may do nothing with {type.Plural.ToLowerInvariant()} as {whose}" : $"{who} may {GrantWords.Listed(rights)} {type.Plural.ToLowerInvariant()} as {whose}";
+        return rights.Count == 0
+            ? $"{who} may do nothing with {type.Plural.ToLowerInvariant()} as {whose}"
+            : $"{who} may {GrantWords.Listed(rights)} {type.Plural.ToLowerInvariant()} as {whose}";
     }
 
     private static AccessReason Reason(BoundGrant bound, Frame? frame, Catalogue catalogue) =>
-        new(GrantWords.Sentence(catalogue, bound.Grant), bound.When is null ? true : frame is null ? null : Holds(bound.When, frame) ?? bound.Grant.Does == Grant.Withhold, bound.Grant.Id, bound.Grant.Comment);
+        new(
+            GrantWords.Sentence(catalogue, bound.Grant),
+            bound.When is null ? true
+                : frame is null ? null
+                : Holds(bound.When, frame) ?? bound.Grant.Does == Grant.Withhold,
+            bound.Grant.Id,
+            bound.Grant.Comment
+        );
 
     // Null where the condition gives no answer.
     private static bool? Holds(Formula condition, Frame frame) =>
@@ -115,11 +160,16 @@ public static class AccessExplaining
     }
 
     private static string? NotTyped(Field field) =>
-        field.IsComputed ? $"{field.Label} is computed: nobody writes it" : field is { IsFilled: true, IsChangeable: false } ? $"{field.Label} is locked: it stays as it was filled" : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there" : field.IsKeptUp ? $"{field.Label} is kept up by itself" : field.Numbering is not null ? $"{field.Label} is given when a record is first saved" : null;
+        field.IsComputed ? $"{field.Label} is computed: nobody writes it"
+        : field is { IsFilled: true, IsChangeable: false } ? $"{field.Label} is locked: it stays as it was filled"
+        : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there"
+        : field.IsKeptUp ? $"{field.Label} is kept up by itself"
+        : field.Numbering is not null ? $"{field.Label} is given when a record is first saved"
+        : null;
 
     private static string Lower(string sentence) =>
         sentence.Split(' ')[0] is var first && first is "Gives" or "Withholds" or "Opens" or "Keeps" or "Lets"
             ? $"a grant {char.ToLowerInvariant(sentence[0])}{sentence[1..]}"
-            : first == "It" ? $"it{sentence[2..]}"
-            : sentence;
+        : first == "It" ? $"it{sentence[2..]}"
+        : sentence;
 }

@@ -17,18 +17,28 @@ public static class Gains
     /// <param name="catalogue">What is live.</param>
     public static string? Refuse(Viewer giver, Viewer? before, Viewer after, Catalogue catalogue)
     {
-        if (WorkRights.All(giver)) return null;
-        if (after.IsAdministrator && before?.IsAdministrator != true) return $"{after.Name} would be an administrator, which you are not.";
+        if (WorkRights.All(giver))
+            return null;
+        if (after.IsAdministrator && before?.IsAdministrator != true)
+            return $"{after.Name} would be an administrator, which you are not.";
         foreach (var right in after.Rights.Where(right => before?.Rights.Any(had => had.Includes(right)) != true))
             if (!giver.Rights.Any(mine => mine.Includes(right)))
                 return $"{after.Name} could {Works.InWords(right.Work)} beyond what you may yourself.";
         foreach (var type in catalogue.RecordTypes)
         {
-            if (Rights(after, type).Zip(Rights(before, type), Rights(giver, type)).FirstOrDefault(right => right.First.Of.IsPossible && !right.Second.Of.IsPossible && !right.Third.Of.IsSure).First.Right is { } more) return $"{after.Name} could {more} {type.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";
+            if (
+                Rights(after, type)
+                    .Zip(Rights(before, type), Rights(giver, type))
+                    .FirstOrDefault(right => right.First.Of.IsPossible && !right.Second.Of.IsPossible && !right.Third.Of.IsSure)
+                    .First.Right is
+                { } more
+            )
+                return $"{after.Name} could {more} {type.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";
             foreach (var field in type.Parts.SelectMany(part => part.Fields))
             {
                 var level = after.LevelAt(field);
-                if (level > (before?.LevelAt(field) ?? AccessLevel.None) && level > giver.SureAt(field)) return $"{after.Name} could {GrantWords.Verb(level)} {field.Label} of {field.Part.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";
+                if (level > (before?.LevelAt(field) ?? AccessLevel.None) && level > giver.SureAt(field))
+                    return $"{after.Name} could {GrantWords.Verb(level)} {field.Label} of {field.Part.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";
             }
         }
 
@@ -43,9 +53,13 @@ public static class Gains
     /// <param name="person">The person as they are.</param>
     public static string? RefuseTouching(Viewer by, Viewer person)
     {
-        if (WorkRights.All(by) || by.Id == person.Id) return null;
-        if (person.IsAdministrator) return $"{person.Name} is an administrator, which you are not.";
-        return person.Rights.FirstOrDefault(right => !by.Rights.Any(mine => mine.Includes(right))) is { } more ? $"{person.Name} may {Works.InWords(more.Work)} beyond what you may yourself: somebody who may do that too has to change them." : null;
+        if (WorkRights.All(by) || by.Id == person.Id)
+            return null;
+        if (person.IsAdministrator)
+            return $"{person.Name} is an administrator, which you are not.";
+        return person.Rights.FirstOrDefault(right => !by.Rights.Any(mine => mine.Includes(right))) is { } more
+            ? $"{person.Name} may {Works.InWords(more.Work)} beyond what you may yourself: somebody who may do that too has to change them."
+            : null;
     }
 
     private static IEnumerable<(string Right, Decision Of)> Rights(Viewer? viewer, RecordType type)

@@ -41,45 +41,111 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         {
             foreach (var grant in guarding.On(field).Where(grant => grant.Grant.Does == Grant.Open))
             {
-                var hidden = Behind(field, []).Where(guarding.Restrains).Where(input => people.Any(person => person.StandingAt(field.Part.RecordType).IsOf(grant) && person.SureAt(input) < AccessLevel.Read)).ToList();
-                if (hidden.Count > 0) yield return new(AccessGap.Detour, $"{GrantWords.Named(field)} is opened for {GrantWords.Whom(catalogue, grant.Grant)}: from it and what it is worked out from, they can learn {GrantWords.Listed([.. hidden.Select(GrantWords.Named)])}, which they may not read.", field, grant.Grant.Id);
+                var hidden = Behind(field, [])
+                    .Where(guarding.Restrains)
+                    .Where(input =>
+                        people.Any(person =>
+                            person.StandingAt(field.Part.RecordType).IsOf(grant) && person.SureAt(input) < AccessLevel.Read
+                        )
+                    )
+                    .ToList();
+                if (hidden.Count > 0)
+                    yield return new(
+                        AccessGap.Detour,
+                        $"{GrantWords.Named(field)} is opened for {GrantWords.Whom(catalogue, grant.Grant)}: from it and what it is worked out from, they can learn {GrantWords.Listed([.. hidden.Select(GrantWords.Named)])}, which they may not read.",
+                        field,
+                        grant.Grant.Id
+                    );
             }
 
             var asked = new[] { (field.Rules.RequiredWhen, "whether it is needed"), (field.Rules.Check, "whether a record is taken") };
             foreach (var (condition, tells) in asked.Where(one => one.Item1 is not null))
-                foreach (var input in condition!.Reads.Concat(condition.Reaches).Where(input => input != field && guarding.Restrains(input)).Distinct())
-                    if (people.Any(person => person.LevelAt(field) == AccessLevel.Write && person.SureAt(input) < AccessLevel.Read)) yield return new(AccessGap.Detour, $"A rule of {GrantWords.Named(field)} asks {GrantWords.Named(input)}: {tells} tells people something of it who may not read it.", field, field.Definition?.Id ?? field.Id);
+            foreach (
+                var input in condition!
+                    .Reads.Concat(condition.Reaches)
+                    .Where(input => input != field && guarding.Restrains(input))
+                    .Distinct()
+            )
+                if (people.Any(person => person.LevelAt(field) == AccessLevel.Write && person.SureAt(input) < AccessLevel.Read))
+                    yield return new(
+                        AccessGap.Detour,
+                        $"A rule of {GrantWords.Named(field)} asks {GrantWords.Named(input)}: {tells} tells people something of it who may not read it.",
+                        field,
+                        field.Definition?.Id ?? field.Id
+                    );
         }
 
         foreach (var grant in catalogue.Site.Grants.Where(grant => grant.Does != Grant.Withhold && !string.IsNullOrWhiteSpace(grant.When)))
-            foreach (var (field, input) in Asked(grant))
-                yield return new(AccessGap.Detour, $"“{GrantWords.Sentence(catalogue, grant)}” asks {GrantWords.Named(input)}: whether it holds tells people something of it who may not read it.", field, grant.Id);
+        foreach (var (field, input) in Asked(grant))
+            yield return new(
+                AccessGap.Detour,
+                $"“{GrantWords.Sentence(catalogue, grant)}” asks {GrantWords.Named(input)}: whether it holds tells people something of it who may not read it.",
+                field,
+                grant.Id
+            );
     }
 
     private IEnumerable<(Field? Field, Field Input)> Asked(Grant grant)
     {
-        var bound = catalogue.RecordTypes.SelectMany(type => catalogue.Guarding.On(type).Select(one => (Field: (Field?)null, Bound: one, Type: type))).Concat(Fields.SelectMany(field => catalogue.Guarding.On(field).Select(one => (Field: (Field?)field, Bound: one, Type: field.Part.RecordType))));
+        var bound = catalogue
+            .RecordTypes.SelectMany(type => catalogue.Guarding.On(type).Select(one => (Field: (Field?)null, Bound: one, Type: type)))
+            .Concat(
+                Fields.SelectMany(field =>
+                    catalogue.Guarding.On(field).Select(one => (Field: (Field?)field, Bound: one, Type: field.Part.RecordType))
+                )
+            );
         foreach (var (field, one, type) in bound.Where(one => one.Bound.Grant == grant && one.Bound.When is not null))
-            foreach (var input in one.When!.Reads.Concat(one.When.Reaches).Where(catalogue.Guarding.Restrains).Distinct())
-                if (people.Any(person => person.StandingAt(type).IsOf(one) && person.SureAt(input) < AccessLevel.Read))
-                    yield return (field, input);
+        foreach (var input in one.When!.Reads.Concat(one.When.Reaches).Where(catalogue.Guarding.Restrains).Distinct())
+            if (people.Any(person => person.StandingAt(type).IsOf(one) && person.SureAt(input) < AccessLevel.Read))
+                yield return (field, input);
     }
 
-    private static IEnumerable<Field> Behind(Field field, HashSet<Field> known) => (field.IsSeen ? field.Path : field.GuardedBy).Concat(field.Narrowing is { } narrowing ? narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches) : []).Where(known.Add).ToList().SelectMany(input => Behind(input, known).Prepend(input));
+    private static IEnumerable<Field> Behind(Field field, HashSet<Field> known) =>
+        (field.IsSeen ? field.Path : field.GuardedBy)
+            .Concat(field.Narrowing is { } narrowing ? narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches) : [])
+            .Where(known.Add)
+            .ToList()
+            .SelectMany(input => Behind(input, known).Prepend(input));
 
     // Whoever creates records must be able to fill what is required in them.
     private IEnumerable<AccessGap> Needed() =>
         from field in Fields
-        where field is { Required: true, IsTyped: true, IsFilled: false } && string.IsNullOrWhiteSpace(field.Content.StartingValue) && catalogue.Guarding.GuardOf(field) is not null | catalogue.Guarding.On(field).Count > 0 | catalogue.Guarding.GuardOf(field.Part.RecordType) is not null
-        let stuck = people.Where(person => !person.IsAdministrator && person.MayCreate(field.Part.RecordType) && !person.StandingAt(field.Part.RecordType).Of(field).WriteNew.IsPossible).Select(person => person.Name).Distinct().ToList()
+        where
+            field is { Required: true, IsTyped: true, IsFilled: false }
+            && string.IsNullOrWhiteSpace(field.Content.StartingValue)
+            && catalogue.Guarding.GuardOf(field) is not null
+                | catalogue.Guarding.On(field).Count > 0
+                | catalogue.Guarding.GuardOf(field.Part.RecordType) is not null
+        let stuck = people
+            .Where(person =>
+                !person.IsAdministrator
+                && person.MayCreate(field.Part.RecordType)
+                && !person.StandingAt(field.Part.RecordType).Of(field).WriteNew.IsPossible
+            )
+            .Select(person => person.Name)
+            .Distinct()
+            .ToList()
         where stuck.Count > 0
-        select new AccessGap(AccessGap.Needed, $"{GrantWords.Named(field)} is required, and {GrantWords.Listed(stuck)} may create {field.Part.RecordType.Plural.ToLowerInvariant()} but not write it: they cannot save one.", field, field.Definition?.Id ?? field.Id);
+        select new AccessGap(
+            AccessGap.Needed,
+            $"{GrantWords.Named(field)} is required, and {GrantWords.Listed(stuck)} may create {field.Part.RecordType.Plural.ToLowerInvariant()} but not write it: they cannot save one.",
+            field,
+            field.Definition?.Id ?? field.Id
+        );
 
     private IEnumerable<AccessGap> Locked() =>
         from field in Fields
-        where field.IsTyped && (catalogue.Guarding.GuardOf(field) is not null || catalogue.Guarding.On(field).Count > 0) && !field.Part.RecordType.Description.KeptUp
+        where
+            field.IsTyped
+            && (catalogue.Guarding.GuardOf(field) is not null || catalogue.Guarding.On(field).Count > 0)
+            && !field.Part.RecordType.Description.KeptUp
         where people.All(person => person.IsAdministrator || person.LevelAt(field) < AccessLevel.Write)
-        select new AccessGap(AccessGap.Locked, $"Nobody but administrators can write {GrantWords.Named(field)}.", field, field.Definition?.Id ?? field.Id);
+        select new AccessGap(
+            AccessGap.Locked,
+            $"Nobody but administrators can write {GrantWords.Named(field)}.",
+            field,
+            field.Definition?.Id ?? field.Id
+        );
 
     // Everybody stands the same with it and without it.
     private IEnumerable<AccessGap> Idle()
@@ -89,18 +155,41 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             var without = catalogue.Guarding.Without(grant);
             var types = catalogue.RecordTypes.Where(type => catalogue.Guarding.On(type).Any(bound => bound.Grant == grant)).ToList();
             var fields = Fields.Where(field => catalogue.Guarding.On(field).Any(bound => bound.Grant == grant)).ToList();
-            if (types.Count + fields.Count == 0) continue;
-            var meant = people.Where(person => grant.To.Any(text => Audience.TryParse(text, out var audience) && audience.Holds(person, catalogue.Host.Companies))).ToList();
-            if (meant.Count == 0) yield return new(AccessGap.Idle, $"“{GrantWords.Sentence(catalogue, grant)}” is for nobody who is here.", fields.FirstOrDefault(), grant.Id);
-            else if (meant.All(person => types.TrueForAll(type => Same(catalogue.Guarding.Of(person).Of(type), without.Of(person).Of(type))) && fields.TrueForAll(field => Same(catalogue.Guarding.Of(person).Of(field), without.Of(person).Of(field)))))
-                yield return new(AccessGap.Idle, $"“{GrantWords.Sentence(catalogue, grant)}” changes nothing for anybody{Reason(grant, fields, meant)}.", fields.FirstOrDefault(), grant.Id);
+            if (types.Count + fields.Count == 0)
+                continue;
+            var meant = people
+                .Where(person =>
+                    grant.To.Any(text => Audience.TryParse(text, out var audience) && audience.Holds(person, catalogue.Host.Companies))
+                )
+                .ToList();
+            if (meant.Count == 0)
+                yield return new(
+                    AccessGap.Idle,
+                    $"“{GrantWords.Sentence(catalogue, grant)}” is for nobody who is here.",
+                    fields.FirstOrDefault(),
+                    grant.Id
+                );
+            else if (
+                meant.All(person =>
+                    types.TrueForAll(type => Same(catalogue.Guarding.Of(person).Of(type), without.Of(person).Of(type)))
+                    && fields.TrueForAll(field => Same(catalogue.Guarding.Of(person).Of(field), without.Of(person).Of(field)))
+                )
+            )
+                yield return new(
+                    AccessGap.Idle,
+                    $"“{GrantWords.Sentence(catalogue, grant)}” changes nothing for anybody{Reason(grant, fields, meant)}.",
+                    fields.FirstOrDefault(),
+                    grant.Id
+                );
         }
     }
 
     private static string Reason(Grant grant, List<Field> fields, List<Viewer> meant) =>
         grant.Does == Grant.Withhold ? ": they do not have it without it either"
-        : fields.Find(field => meant.TrueForAll(person => !person.MayRead(field.Part.RecordType))) is { } unread ? $": they may not read {unread.Part.RecordType.Plural.ToLowerInvariant()} at all"
-        : fields.Exists(field => meant.TrueForAll(person => person.LevelAt(field) < AccessLevel.Read)) ? ": it is withheld, or worked out from what they may not read"
+        : fields.Find(field => meant.TrueForAll(person => !person.MayRead(field.Part.RecordType))) is { } unread
+            ? $": they may not read {unread.Part.RecordType.Plural.ToLowerInvariant()} at all"
+        : fields.Exists(field => meant.TrueForAll(person => person.LevelAt(field) < AccessLevel.Read))
+            ? ": it is withheld, or worked out from what they may not read"
         : ": they have it in any case";
 
     private static bool Same(TypeStanding one, TypeStanding other) =>

@@ -10,12 +10,14 @@ public static class GrantWords
     {
         if (on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal))
             return catalogue.Find(on[Grant.TypePrefix.Length..])?.Plural.ToLowerInvariant() ?? on[Grant.TypePrefix.Length..];
-        if (catalogue.FindField(on) is { } field) return Named(field);
+        if (catalogue.FindField(on) is { } field)
+            return Named(field);
         return catalogue.Site.Find(on)?.Label ?? on;
     }
 
     /// <summary>A field with what it is of, such as “Price of lines of sales orders”.</summary>
-    public static string Named(Field field) => $"{field.Label} of {(field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of " : "")}{field.Part.RecordType.Plural.ToLowerInvariant()}";
+    public static string Named(Field field) =>
+        $"{field.Label} of {(field.Part.IsLines ? $"{field.Part.Plural.ToLowerInvariant()} of " : "")}{field.Part.RecordType.Plural.ToLowerInvariant()}";
 
     /// <summary>To whom a grant is, such as “role Order desk and only eero.lahdenmaa”.</summary>
     public static string Whom(Catalogue catalogue, Grant grant) =>
@@ -32,7 +34,9 @@ public static class GrantWords
         if (grant.IsOnTypes)
         {
             var rights = Listed([.. (grant.May ?? []).Select(right => right)]);
-            return grant.Does == Grant.Withhold ? $"Keeps {whom} from this with {what}: {rights}{where}" : $"Lets {whom} do this with {what}: {rights}{where}";
+            return grant.Does == Grant.Withhold
+                ? $"Keeps {whom} from this with {what}: {rights}{where}"
+                : $"Lets {whom} do this with {what}: {rights}{where}";
         }
 
         var level = AccessLevels.Read(grant.Level) ?? AccessLevel.None;
@@ -45,7 +49,14 @@ public static class GrantWords
     }
 
     /// <summary>A level as something that one does.</summary>
-    public static string Verb(AccessLevel level) => level switch { AccessLevel.Write => "read and write", AccessLevel.Read => "read", AccessLevel.Masked => "see masked", _ => "not see" };
+    public static string Verb(AccessLevel level) =>
+        level switch
+        {
+            AccessLevel.Write => "read and write",
+            AccessLevel.Read => "read",
+            AccessLevel.Masked => "see masked",
+            _ => "not see",
+        };
 
     private static string Left(AccessLevel level) => level == AccessLevel.Masked ? "which stays masked" : "which can be read, not written";
 

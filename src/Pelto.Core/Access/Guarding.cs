@@ -54,7 +54,8 @@ public sealed class Guarding
     /// </summary>
     public bool Restrains(Field field)
     {
-        lock (restrained) return Restrains(field, []);
+        lock (restrained)
+            return Restrains(field, []);
     }
 
     /// <summary>
@@ -68,9 +69,21 @@ public sealed class Guarding
     private Standing Find(Viewer viewer)
     {
         var person = people.Contains(viewer.SignIn) ? viewer.SignIn : "";
-        var key = string.Join('\n', viewer.Roles.Order(StringComparer.Ordinal).Append(viewer.Company).Append(person).Concat(viewer.Limits is { } limits ? ["", limits.Writes ? "writes" : "", .. limits.Types] : []));
-        if (standings.Count > MostStandings) standings.Clear();
-        return standings.GetOrAdd(key, static (_, made) => new(made.Guarding, made.Viewer, made.Companies), (Guarding: this, Viewer: viewer with { Own = null }, Companies: companies));
+        var key = string.Join(
+            '\n',
+            viewer
+                .Roles.Order(StringComparer.Ordinal)
+                .Append(viewer.Company)
+                .Append(person)
+                .Concat(viewer.Limits is { } limits ? ["", limits.Writes ? "writes" : "", .. limits.Types] : [])
+        );
+        if (standings.Count > MostStandings)
+            standings.Clear();
+        return standings.GetOrAdd(
+            key,
+            static (_, made) => new(made.Guarding, made.Viewer, made.Companies),
+            (Guarding: this, Viewer: viewer with { Own = null }, Companies: companies)
+        );
     }
 
     /// <summary>The same with nothing guarded or granted: where everybody starts.</summary>
@@ -80,11 +93,16 @@ public sealed class Guarding
     public Guarding Without(Grant grant)
     {
         var without = new Guarding(companies);
-        foreach (var (type, guard) in guardedTypes) without.Add(type, guard);
-        foreach (var (field, guard) in guardedFields) without.Add(field, guard);
-        foreach (var (type, grants) in types) foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(type, bound);
+        foreach (var (type, guard) in guardedTypes)
+            without.Add(type, guard);
+        foreach (var (field, guard) in guardedFields)
+            without.Add(field, guard);
+        foreach (var (type, grants) in types)
+        foreach (var bound in grants.Where(bound => bound.Grant != grant))
+            without.Add(type, bound);
         foreach (var (field, grants) in fields)
-            foreach (var bound in grants.Where(bound => bound.Grant != grant)) without.Add(field, bound);
+        foreach (var bound in grants.Where(bound => bound.Grant != grant))
+            without.Add(field, bound);
         return without;
     }
 
@@ -96,26 +114,36 @@ public sealed class Guarding
 
     internal void Add(Field field, Guard guard) => guardedFields[field] = guard;
 
-    private void Put<T>(Dictionary<T, List<BoundGrant>> on, T what, BoundGrant grant) where T : notnull
+    private void Put<T>(Dictionary<T, List<BoundGrant>> on, T what, BoundGrant grant)
+        where T : notnull
     {
-        if (!on.TryGetValue(what, out var grants)) on[what] = grants = [];
+        if (!on.TryGetValue(what, out var grants))
+            on[what] = grants = [];
         grants.Add(grant);
         people.UnionWith(grant.To.Where(audience => audience.Kind == AudienceKind.User).Select(audience => audience.Code));
     }
 
     private bool Restrains(Field field, HashSet<Field> looking)
     {
-        if (restrained.TryGetValue(field, out var found)) return found;
-        if (!looking.Add(field)) return false;
+        if (restrained.TryGetValue(field, out var found))
+            return found;
+        if (!looking.Add(field))
+            return false;
         var type = field.Part.RecordType;
-        found = guardedFields.ContainsKey(field) || guardedTypes.ContainsKey(type) || On(field).Any(TakesReading) || On(type).Any(TakesReading)
-            || field.GuardedBy.Any(input => Restrains(input, looking)) || (field.IsSeen && field.Path.Any(step => Restrains(step, looking)));
-        if (looking.Count == 1 || found) restrained[field] = found;
+        found =
+            guardedFields.ContainsKey(field)
+            || guardedTypes.ContainsKey(type)
+            || On(field).Any(TakesReading)
+            || On(type).Any(TakesReading)
+            || field.GuardedBy.Any(input => Restrains(input, looking))
+            || (field.IsSeen && field.Path.Any(step => Restrains(step, looking)));
+        if (looking.Count == 1 || found)
+            restrained[field] = found;
         looking.Remove(field);
         return found;
     }
 
     private static bool TakesReading(BoundGrant grant) =>
         grant.Grant.Does == Grant.Withhold
-            && (grant.Grant.IsOnTypes ? grant.Grant.May?.Contains("read") == true : grant.Level < AccessLevel.Read);
+        && (grant.Grant.IsOnTypes ? grant.Grant.May?.Contains("read") == true : grant.Level < AccessLevel.Read);
 }

@@ -36,7 +36,8 @@ public sealed class RecordAccess : IRecordAccess
     public static RecordAccess Of(RecordState state, Viewer viewer)
     {
         var (type, isNew) = (state.Type, state.Id is null);
-        if (viewer.Form is not null) return new(viewer, isNew) { MayRead = true, MayChange = true };
+        if (viewer.Form is not null)
+            return new(viewer, isNew) { MayRead = true, MayChange = true };
         var standing = viewer.StandingAt(type);
         var of = standing.Of(type);
         var frame = FrameOf(state, null, viewer);
@@ -51,9 +52,11 @@ public sealed class RecordAccess : IRecordAccess
         foreach (var field in standing.ConditionalOf(type))
         {
             var at = standing.Of(field);
-            if (!field.Part.IsLines) access.decided[(field, null)] = Level(at, frame, isNew);
-            else foreach (var line in state.LinesOf(field.Part))
-                access.decided[(field, line.Key)] = Level(at, frame with { Line = line.Values }, isNew);
+            if (!field.Part.IsLines)
+                access.decided[(field, null)] = Level(at, frame, isNew);
+            else
+                foreach (var line in state.LinesOf(field.Part))
+                    access.decided[(field, line.Key)] = Level(at, frame with { Line = line.Values }, isNew);
         }
 
         access.Close(state);
@@ -69,17 +72,27 @@ public sealed class RecordAccess : IRecordAccess
     /// <param name="changes">What was entered.</param>
     public RecordAccess Tried(RecordState current, RecordState tried, RecordChanges? changes)
     {
-        if (viewer.Form is not null) return this;
-        var access = new RecordAccess(viewer, isNew) { MayRead = MayRead, MayChange = MayChange, MayDelete = MayDelete };
-        foreach (var (key, level) in decided) access.decided[key] = level;
+        if (viewer.Form is not null)
+            return this;
+        var access = new RecordAccess(viewer, isNew)
+        {
+            MayRead = MayRead,
+            MayChange = MayChange,
+            MayDelete = MayDelete,
+        };
+        foreach (var (key, level) in decided)
+            access.decided[key] = level;
 
         // Of a record on file, its header decides as it is on file: otherwise one would only have to type what the condition wants.
         var standing = viewer.StandingAt(tried.Type);
         var frame = FrameOf(isNew ? tried : current, null, viewer);
         foreach (var field in standing.ConditionalOf(tried.Type))
         {
-            if (!field.Part.IsLines && isNew) access.Decide(field, null, standing.Of(field), frame, changes);
-            else if (field.Part.IsLines) foreach (var line in tried.LinesOf(field.Part).Where(line => line.Id is null)) access.Decide(field, line, standing.Of(field), frame with { Line = line.Values }, changes);
+            if (!field.Part.IsLines && isNew)
+                access.Decide(field, null, standing.Of(field), frame, changes);
+            else if (field.Part.IsLines)
+                foreach (var line in tried.LinesOf(field.Part).Where(line => line.Id is null))
+                    access.Decide(field, line, standing.Of(field), frame with { Line = line.Values }, changes);
         }
 
         access.Close(tried);
@@ -88,9 +101,12 @@ public sealed class RecordAccess : IRecordAccess
 
     private void Decide(Field field, LineState? line, FieldStanding at, Frame frame, RecordChanges? changes)
     {
-        if (at.Read.Holds(frame)) return;
-        if (!field.IsTyped) decided[(field, line?.Key)] = at.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
-        else if (changes?.Entered(field, line?.Key) is null) unshown.Add((field, line?.Key));
+        if (at.Read.Holds(frame))
+            return;
+        if (!field.IsTyped)
+            decided[(field, line?.Key)] = at.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
+        else if (changes?.Entered(field, line?.Key) is null)
+            unshown.Add((field, line?.Key));
     }
 
     // It may be typed here, but what something else filled in is not shown.
@@ -99,16 +115,27 @@ public sealed class RecordAccess : IRecordAccess
     // What a link points to that this person may not read is not there for them; so they cannot put another in its place either.
     private void Close(RecordState state)
     {
-        if (state.Closed.Count == 0) return;
+        if (state.Closed.Count == 0)
+            return;
         foreach (var part in state.Type.Parts)
-            foreach (var link in part.Fields.Where(field => field.Target is not null))
-                foreach (var (line, values) in part.IsLines ? state.LinesOf(part).Select(line => ((string?)line.Key, line.Values)) : [(null, state.Header)])
-                    if (values[link.Slot].Targets.Any(target => state.Closed.Contains((link.Target!, target))) && LevelAt(link, line) > AccessLevel.Masked) decided[(link, line)] = AccessLevel.Masked;
+        foreach (var link in part.Fields.Where(field => field.Target is not null))
+        foreach (
+            var (line, values) in part.IsLines
+                ? state.LinesOf(part).Select(line => ((string?)line.Key, line.Values))
+                : [(null, state.Header)]
+        )
+            if (
+                values[link.Slot].Targets.Any(target => state.Closed.Contains((link.Target!, target)))
+                && LevelAt(link, line) > AccessLevel.Masked
+            )
+                decided[(link, line)] = AccessLevel.Masked;
     }
 
     /// <inheritdoc/>
     public AccessLevel LevelAt(Field field, string? line) =>
-        decided.TryGetValue((field, line), out var level) ? level : isNew || viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).OnFile;
+        decided.TryGetValue((field, line), out var level) ? level
+        : isNew || viewer.Form is not null ? viewer.LevelAt(field)
+        : viewer.StandingAt(field.Part.RecordType).Of(field).OnFile;
 
     /// <inheritdoc/>
     public bool IsShown(Field field, string? line) => LevelAt(field, line) >= AccessLevel.Read && !unshown.Contains((field, line));
@@ -127,20 +154,26 @@ public sealed class RecordAccess : IRecordAccess
     public void Withhold(RecordState state)
     {
         state.Access = this;
-        if (viewer.Form is not null) return;
+        if (viewer.Form is not null)
+            return;
         foreach (var part in state.Type.Parts)
         {
             foreach (var field in part.Fields)
             {
-                if (!part.IsLines) Take(field, null, state.Header, state.Origins);
-                else foreach (var line in state.LinesOf(part)) Take(field, line.Key, line.Values, line.Origins);
+                if (!part.IsLines)
+                    Take(field, null, state.Header, state.Origins);
+                else
+                    foreach (var line in state.LinesOf(part))
+                        Take(field, line.Key, line.Values, line.Origins);
             }
         }
 
         void Take(Field field, string? line, Value[] values, Dictionary<Field, Origin> origins)
         {
-            if (LevelAt(field, line) is var level && level >= AccessLevel.Read && !unshown.Contains((field, line))) return;
-            if (level == AccessLevel.Masked && Masks.EndingOf(field, values[field.Slot]) is { } ending) endings[(field, line)] = ending;
+            if (LevelAt(field, line) is var level && level >= AccessLevel.Read && !unshown.Contains((field, line)))
+                return;
+            if (level == AccessLevel.Masked && Masks.EndingOf(field, values[field.Slot]) is { } ending)
+                endings[(field, line)] = ending;
             values[field.Slot] = Value.Empty;
             origins.Remove(field);
         }
@@ -153,8 +186,12 @@ public sealed class RecordAccess : IRecordAccess
 
     private static AccessLevel Level(FieldStanding at, Frame frame, bool isNew)
     {
-        if (isNew) return at.AtMost;
-        return at.Write.Holds(frame) ? AccessLevel.Write : at.Read.Holds(frame) ? AccessLevel.Read : at.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
+        if (isNew)
+            return at.AtMost;
+        return at.Write.Holds(frame) ? AccessLevel.Write
+            : at.Read.Holds(frame) ? AccessLevel.Read
+            : at.Seen.Holds(frame) ? AccessLevel.Masked
+            : AccessLevel.None;
     }
 
     /// <summary>What the conditions of grants read of a record, or one of its lines: nothing of scratch fields, and who looks.</summary>

@@ -16,10 +16,18 @@ public sealed record FieldStanding(Decision Seen, Decision Read, Decision Write,
     public AccessLevel AtMost => WriteNew.IsPossible ? AccessLevel.Write : OnFile;
 
     /// <summary>The highest level that some record on file gives.</summary>
-    public AccessLevel OnFile { get; } = Write.IsPossible ? AccessLevel.Write : Read.IsPossible ? AccessLevel.Read : Seen.IsPossible ? AccessLevel.Masked : AccessLevel.None;
+    public AccessLevel OnFile { get; } =
+        Write.IsPossible ? AccessLevel.Write
+        : Read.IsPossible ? AccessLevel.Read
+        : Seen.IsPossible ? AccessLevel.Masked
+        : AccessLevel.None;
 
     /// <summary>The level that every record on file gives.</summary>
-    public AccessLevel Sure { get; } = Write.IsSure ? AccessLevel.Write : Read.IsSure ? AccessLevel.Read : Seen.IsSure ? AccessLevel.Masked : AccessLevel.None;
+    public AccessLevel Sure { get; } =
+        Write.IsSure ? AccessLevel.Write
+        : Read.IsSure ? AccessLevel.Read
+        : Seen.IsSure ? AccessLevel.Masked
+        : AccessLevel.None;
 
     /// <summary>True when the record decides.</summary>
     public bool IsConditional => Seen.IsConditional || Read.IsConditional || Write.IsConditional || WriteNew.IsConditional;
@@ -56,7 +64,12 @@ public sealed class Standing
     public FieldStanding Of(Field field) => fields.TryGetValue(field, out var known) ? known : Resolve(field, []);
 
     /// <summary>The highest level at a record type: write for who changes, creates, or may write one of its fields.</summary>
-    public AccessLevel LevelAt(RecordType type) => levels.GetOrAdd(type, found => Of(found) is var of && of.Change.IsPossible || of.Create.IsPossible || (of.Read.IsPossible && MayWriteSome(found)) ? AccessLevel.Write : of.Read.IsPossible ? AccessLevel.Read : AccessLevel.None);
+    public AccessLevel LevelAt(RecordType type) => levels.GetOrAdd(type, found => Of(found) is var of && of.Change.IsPossible
+            || of.Create.IsPossible
+            || (of.Read.IsPossible && MayWriteSome(found))
+                ? AccessLevel.Write
+            : of.Read.IsPossible ? AccessLevel.Read
+            : AccessLevel.None);
 
     /// <summary>True when a field is opened for them on every record: with it, what follows from its rules.</summary>
     public bool IsOpened(Field field) => Opened([.. guarding.On(field).Where(IsOf)]).IsSure;
@@ -73,7 +86,7 @@ public sealed class Standing
     /// <summary>True when the record decides over itself or some of its fields.</summary>
     public bool IsConditional(RecordType type) =>
         Of(type) is var of && (of.Read.IsConditional || of.Change.IsConditional || of.Delete.IsConditional || of.Create.IsConditional)
-            || ConditionalOf(type).Count > 0;
+        || ConditionalOf(type).Count > 0;
 
     /// <summary>True for an audience that these people belong to.</summary>
     public bool IsOf(BoundGrant grant) => grant.To.Any(audience => audience.Holds(viewer, companies));
@@ -82,9 +95,12 @@ public sealed class Standing
     public bool Starts(RecordType type, string right)
     {
         var access = type.Description.Access;
-        if (type.Description.KeptUp && right != "read") return false;
-        if (viewer.IsAdministrator) return true;
-        if (guarding.GuardOf(type) is not null) return false;
+        if (type.Description.KeptUp && right != "read")
+            return false;
+        if (viewer.IsAdministrator)
+            return true;
+        if (guarding.GuardOf(type) is not null)
+            return false;
         return right switch
         {
             "read" => Has(access.Read) || Starts(type, "change") || Starts(type, "create"),
@@ -105,19 +121,29 @@ public sealed class Standing
     private (List<BoundGrant> Gives, List<BoundGrant> Takes) GrantsOf(RecordType type, string right)
     {
         var mine = guarding.On(type).Where(IsOf).ToList();
-        if (type.Description.KeptUp && right != "read") return ([], []);
-        return ([.. mine.Where(grant => grant.Grant.Does == Grant.Give && (right == "read" ? grant.Grant.May is { Count: > 0 } : grant.Grant.May?.Contains(right) == true))],
-            [.. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Grant.May?.Contains(right) == true)]);
+        if (type.Description.KeptUp && right != "read")
+            return ([], []);
+        return (
+            [
+                .. mine.Where(grant =>
+                    grant.Grant.Does == Grant.Give
+                    && (right == "read" ? grant.Grant.May is { Count: > 0 } : grant.Grant.May?.Contains(right) == true)
+                ),
+            ],
+            [.. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Grant.May?.Contains(right) == true)]
+        );
     }
 
     private TypeStanding Resolve(RecordType type)
     {
-        Decision Of(string right) => GrantsOf(type, right) is var (gives, takes) ? Decided(Starts(type, right), gives, takes) : Decision.Never;
+        Decision Of(string right) =>
+            GrantsOf(type, right) is var (gives, takes) ? Decided(Starts(type, right), gives, takes) : Decision.Never;
         if (viewer.Limits is { } limits)
         {
             if (limits.Types.Count > 0 && !limits.Types.Contains(type.Code))
                 return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
-            if (!limits.Writes) return new(Of("read"), Decision.Never, Decision.Never, Decision.Never);
+            if (!limits.Writes)
+                return new(Of("read"), Decision.Never, Decision.Never, Decision.Never);
         }
 
         var read = Of("read");
@@ -126,10 +152,12 @@ public sealed class Standing
 
     private FieldStanding Resolve(Field field, HashSet<Field> looking)
     {
-        if (fields.TryGetValue(field, out var known)) return known;
+        if (fields.TryGetValue(field, out var known))
+            return known;
 
         // What reads itself is refused when it is defined; until then nobody is told anything.
-        if (!looking.Add(field)) return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
+        if (!looking.Add(field))
+            return new(Decision.Never, Decision.Never, Decision.Never, Decision.Never);
         var type = field.Part.RecordType;
         var mine = guarding.On(field).Where(IsOf).ToList();
         var starts = guarding.GuardOf(field) is null || viewer.IsAdministrator;
@@ -146,8 +174,15 @@ public sealed class Standing
             read = read.And(opened);
         var itself = (seen, read);
         (seen, read) = (Of(type).Read.And(seen), Of(type).Read.And(read));
-        var isTyped = viewer.Limits?.Writes != false && field.IsTyped && !type.Description.KeptUp && (field.Target is null || Of(field.Target).Read.IsPossible);
-        var made = new FieldStanding(seen, read, isTyped ? Writes("change") : Decision.Never, isTyped ? Writes("create") : Decision.Never) { Itself = itself };
+        var isTyped =
+            viewer.Limits?.Writes != false
+            && field.IsTyped
+            && !type.Description.KeptUp
+            && (field.Target is null || Of(field.Target).Read.IsPossible);
+        var made = new FieldStanding(seen, read, isTyped ? Writes("change") : Decision.Never, isTyped ? Writes("create") : Decision.Never)
+        {
+            Itself = itself,
+        };
         looking.Remove(field);
         return fields[field] = made;
 
@@ -156,7 +191,11 @@ public sealed class Standing
         Decision Writes(string right)
         {
             var (gives, takes) = GrantsOf(type, right);
-            var own = Decided(starts && Starts(type, right), [.. starts ? gives : [], .. mine.Where(grant => grant.Grant.Does != Grant.Withhold && grant.Level >= AccessLevel.Write)], [.. takes, .. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Level < AccessLevel.Write)]);
+            var own = Decided(
+                starts && Starts(type, right),
+                [.. starts ? gives : [], .. mine.Where(grant => grant.Grant.Does != Grant.Withhold && grant.Level >= AccessLevel.Write)],
+                [.. takes, .. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Level < AccessLevel.Write)]
+            );
             return read.And(own).And(Narrowed(field, looking).Or(opened));
         }
     }
@@ -171,24 +210,39 @@ public sealed class Standing
     // What must be readable with it; the second part says whether it stands on the same record. A built-in field that no guard is behind is
     // as the ERP has it.
     private IEnumerable<(Field Input, bool IsHere)> InputsOf(Field field) =>
-        field.IsSeen ? field.Path.Select((step, at) => (step, at == 0))
-        : (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).Select(input => (input, field.ReadsHere(input)));
+        field.IsSeen
+            ? field.Path.Select((step, at) => (step, at == 0))
+            : (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).Select(input =>
+                (input, field.ReadsHere(input))
+            );
 
     // Elsewhere it is not known which record is read: then it must be readable on all.
     private static Decision Inherited(Decision input, bool isHere) => isHere || input.IsSure ? input : Decision.Never;
 
     // Which records a link offers tells what their condition reads.
     private Decision Narrowed(Field field, HashSet<Field> looking) =>
-        field.Narrowing is { } narrowing && narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches).Where(guarding.Restrains).Any(read => !Resolve(read, looking).Read.IsSure) ? Decision.Never : Decision.Sure;
+        field.Narrowing is { } narrowing
+        && narrowing
+            .Condition.Reads.Concat(narrowing.Condition.Reaches)
+            .Where(guarding.Restrains)
+            .Any(read => !Resolve(read, looking).Read.IsSure)
+            ? Decision.Never
+            : Decision.Sure;
 
     private static Decision Own(List<BoundGrant> mine, bool starts, AccessLevel level) =>
-        Decided(starts, [.. mine.Where(grant => grant.Grant.Does != Grant.Withhold && grant.Level >= level)], [.. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Level < level)]);
+        Decided(
+            starts,
+            [.. mine.Where(grant => grant.Grant.Does != Grant.Withhold && grant.Level >= level)],
+            [.. mine.Where(grant => grant.Grant.Does == Grant.Withhold && grant.Level < level)]
+        );
 
     private static Decision Decided(bool starts, List<BoundGrant> gives, List<BoundGrant> takes)
     {
         var decision = starts ? Decision.Sure : Decision.Never;
-        foreach (var grant in gives) decision = decision.Or(grant.When is { } condition ? Decision.Where(condition) : Decision.Sure);
-        foreach (var grant in takes) decision = decision.And(grant.When is { } condition ? Decision.Unless(condition) : Decision.Never);
+        foreach (var grant in gives)
+            decision = decision.Or(grant.When is { } condition ? Decision.Where(condition) : Decision.Sure);
+        foreach (var grant in takes)
+            decision = decision.And(grant.When is { } condition ? Decision.Unless(condition) : Decision.Never);
         return decision;
     }
 }

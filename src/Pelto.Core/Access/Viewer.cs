@@ -39,7 +39,12 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
 
     /// <summary>What conditions of grants read of the person, by its name; empty for any other.</summary>
     public Value Asked(string name) =>
-        name switch { Grant.PersonName => Value.Of(SignIn), Grant.CompanyName => Value.Of(Company), _ => Value.Empty };
+        name switch
+        {
+            Grant.PersonName => Value.Of(SignIn),
+            Grant.CompanyName => Value.Of(Company),
+            _ => Value.Empty,
+        };
 
     /// <summary>The work on Pelto itself that the person may do, by role or by name; administrators may do all of it anyway.</summary>
     public IReadOnlyList<WorkRight> Rights { get; init; } = [];
@@ -80,8 +85,10 @@ public static class AccessRules
     /// written, nor is a link to what the person may not see.
     /// </summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field) =>
-        viewer.Form is { } form ? form.Asks(field) ? AccessLevel.Write
-            : AccessLevel.None
+        viewer.Form is { } form
+            ? form.Asks(field)
+                ? AccessLevel.Write
+                : AccessLevel.None
             : viewer.StandingAt(field.Part.RecordType).Of(field).AtMost;
 
     /// <summary>The level that every record gives at a field.</summary>
@@ -94,7 +101,8 @@ public static class AccessRules
 
     /// <summary>True when the person reads a field of every record that they may read at all.</summary>
     public static bool ReadsWhereRead(this Viewer viewer, Field field) =>
-        viewer.Form is not null ? viewer.LevelAt(field) >= AccessLevel.Read
+        viewer.Form is not null
+            ? viewer.LevelAt(field) >= AccessLevel.Read
             : viewer.MayRead(field.Part.RecordType) && viewer.StandingAt(field.Part.RecordType).Of(field).Itself.Read.IsSure;
 
     /// <summary>
@@ -109,13 +117,15 @@ public static class AccessRules
     /// by what is live as well.
     /// </summary>
     public static bool ReadsAll(this Viewer viewer, Field field, Catalogue live) =>
-        viewer.SureAt(field) >= AccessLevel.Read && (field.Target is not { } target || viewer.ReadsAll(target, live)) && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
+        viewer.SureAt(field) >= AccessLevel.Read
+        && (field.Target is not { } target || viewer.ReadsAll(target, live))
+        && (live.FindField(field.Id) is not { } same || viewer.SureAt(same) >= AccessLevel.Read);
 
     /// <summary>True when the person may be told how many records of a type there are.</summary>
     public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) =>
         viewer.Form is null
-            && viewer.StandingAt(type).Of(type).Read.IsSure
-            && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
+        && viewer.StandingAt(type).Of(type).Read.IsSure
+        && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
 
     /// <summary>
     /// True when the person may be told what follows from a rule of a field, such as that it is required here, or that a record does not
@@ -127,8 +137,14 @@ public static class AccessRules
     /// <param name="condition">The condition.</param>
     /// <param name="isRead">Says whether they read a field of the record at hand; null to ask whether they read it of every record.</param>
     public static bool MayBeTold(this Viewer viewer, Field field, Formulas.Formula condition, Func<Field, bool>? isRead = null) =>
-        viewer.Form is not null ? !condition.Reads.Concat(condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains)
-        : viewer.StandingAt(field.Part.RecordType).IsOpened(field) || (condition.Reads.All(isRead ?? viewer.ReadsWhereRead) && condition.Watches.All(isRead ?? viewer.ReadsWhereRead) && condition.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read));
+        viewer.Form is not null
+            ? !condition.Reads.Concat(condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains)
+            : viewer.StandingAt(field.Part.RecordType).IsOpened(field)
+                || (
+                    condition.Reads.All(isRead ?? viewer.ReadsWhereRead)
+                    && condition.Watches.All(isRead ?? viewer.ReadsWhereRead)
+                    && condition.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read)
+                );
 
     /// <summary>
     /// True when the person may be told which records a link offers, and whether one fits: they know all that the condition reads, of
@@ -155,7 +171,7 @@ public static class AccessRules
     /// </summary>
     public static bool MayFind(this Viewer viewer, Field field) =>
         viewer.LevelAt(field) >= AccessLevel.Read
-            && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
+        && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
 
     /// <summary>True when the person may find and choose what a link points to: outside, where some of that was released.</summary>
     public static bool MayChoose(this Viewer viewer, Field link) =>
@@ -167,8 +183,8 @@ public static class AccessRules
     /// <summary>True when the person may change some records of this type, or some of their fields.</summary>
     public static bool MayChange(this Viewer viewer, RecordType type) =>
         viewer.Form is null
-            && viewer.StandingAt(type) is var standing
-            && (standing.Of(type).Change.IsPossible || standing.MayWriteSome(type));
+        && viewer.StandingAt(type) is var standing
+        && (standing.Of(type).Change.IsPossible || standing.MayWriteSome(type));
 
     /// <summary>True when the person may create records of this type.</summary>
     public static bool MayCreate(this Viewer viewer, RecordType type) =>

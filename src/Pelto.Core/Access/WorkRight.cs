@@ -27,7 +27,13 @@ public static class Works
     /// <summary>All of them, as people read them: somebody may ....</summary>
     public static IReadOnlyList<(string Code, string Words)> All { get; } =
     [
-        (Define, "define fields"), (Query, "write queries"), (Arrange, "arrange for others"), (ArrangeOwn, "arrange for themselves"), (Grant, "give access"), (Publish, "publish"), (People, "administer people"),
+        (Define, "define fields"),
+        (Query, "write queries"),
+        (Arrange, "arrange for others"),
+        (ArrangeOwn, "arrange for themselves"),
+        (Grant, "give access"),
+        (Publish, "publish"),
+        (People, "administer people"),
     ];
 
     /// <summary>The work in the draft, which is one place for all.</summary>
@@ -57,11 +63,15 @@ public sealed record WorkRight(string Work, IReadOnlyList<string> Types, IReadOn
 
     /// <summary>True when somebody with this right may touch this.</summary>
     public bool Covers(WorkTouch touch) =>
-        Work == touch.Work && (Types.Count == 0 || touch.Type == WorkTouch.AnyType || (touch.Type is { } type && Types.Contains(type))) && (Companies.Count == 0 || touch.Companies?.All(Companies.Contains) == true);
+        Work == touch.Work
+        && (Types.Count == 0 || touch.Type == WorkTouch.AnyType || (touch.Type is { } type && Types.Contains(type)))
+        && (Companies.Count == 0 || touch.Companies?.All(Companies.Contains) == true);
 
     /// <summary>True when all that another right allows is allowed by this one.</summary>
     public bool Includes(WorkRight other) =>
-        Work == other.Work && (Types.Count == 0 || (other.Types.Count > 0 && other.Types.All(Types.Contains))) && (Companies.Count == 0 || (other.Companies.Count > 0 && other.Companies.All(Companies.Contains)));
+        Work == other.Work
+        && (Types.Count == 0 || (other.Types.Count > 0 && other.Types.All(Types.Contains)))
+        && (Companies.Count == 0 || (other.Companies.Count > 0 && other.Companies.All(Companies.Contains)));
 }
 
 /// <summary>What a piece of work touches.</summary>
@@ -87,7 +97,9 @@ public static class WorkRights
         All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Work == work));
 
     /// <summary>True when somebody may do this work at a record type, for everybody or for some.</summary>
-    public static bool MayAt(this Viewer viewer, string work, string type) => All(viewer) || (MayWork(viewer) && viewer.Rights.Any(right => right.Work == work && (right.Types.Count == 0 || right.Types.Contains(type))));
+    public static bool MayAt(this Viewer viewer, string work, string type) =>
+        All(viewer)
+        || (MayWork(viewer) && viewer.Rights.Any(right => right.Work == work && (right.Types.Count == 0 || right.Types.Contains(type))));
 
     /// <summary>True when somebody may touch this.</summary>
     public static bool May(this Viewer viewer, WorkTouch touch) =>

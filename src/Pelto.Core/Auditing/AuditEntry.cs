@@ -34,7 +34,14 @@ public static class AuditKinds
     /// <summary>All, with what people call them.</summary>
     public static IReadOnlyList<(string Code, string Label)> All { get; } =
     [
-        (Value, "Values of guarded fields"), (Showing, "Secrets shown"), (Definition, "Definitions"), (Layer, "Layers"), (Access, "Guards and grants"), (Release, "Releases"), (People, "People and rights"), (SignIn, "Signing in"),
+        (Value, "Values of guarded fields"),
+        (Showing, "Secrets shown"),
+        (Definition, "Definitions"),
+        (Layer, "Layers"),
+        (Access, "Guards and grants"),
+        (Release, "Releases"),
+        (People, "People and rights"),
+        (SignIn, "Signing in"),
     ];
 }
 
@@ -88,13 +95,30 @@ public sealed record AuditEntry(long Number, DateTimeOffset At, Guid? Person, st
     public string Text(string previous)
     {
         var text = new StringBuilder();
-        foreach (var part in new[]
-                 {
-                     previous, Plain(Number), Time(At), Person?.ToString(), By, From, Note.Kind, Note.Subject, Note.What, Note.Before, Note.After, Note.RecordType, Plain(Note.Record), Plain(Note.Line),
-                 })
+        foreach (
+            var part in new[]
+            {
+                previous,
+                Plain(Number),
+                Time(At),
+                Person?.ToString(),
+                By,
+                From,
+                Note.Kind,
+                Note.Subject,
+                Note.What,
+                Note.Before,
+                Note.After,
+                Note.RecordType,
+                Plain(Note.Record),
+                Plain(Note.Line),
+            }
+        )
         {
-            if (part is null) text.Append('-');
-            else text.Append(CultureInfo.InvariantCulture, $"{Encoding.UTF8.GetByteCount(part)}:{part}");
+            if (part is null)
+                text.Append('-');
+            else
+                text.Append(CultureInfo.InvariantCulture, $"{Encoding.UTF8.GetByteCount(part)}:{part}");
             text.Append(',');
         }
 

@@ -14,9 +14,15 @@ public static class GuardedChanges
     /// <summary>The stored fields of a record type whose changes are on record.</summary>
     public static IReadOnlyList<Field> FieldsOf(RecordType type)
     {
-        if (type.Guarding.IsPlain) return [];
+        if (type.Guarding.IsPlain)
+            return [];
         var all = type.Guarding.GuardOf(type) is not null;
-        return [.. type.Parts.SelectMany(part => part.Fields).Where(field => field is { IsStored: true, IsSeen: false } && (all || type.Guarding.GuardOf(field) is not null))];
+        return
+        [
+            .. type
+                .Parts.SelectMany(part => part.Fields)
+                .Where(field => field is { IsStored: true, IsSeen: false } && (all || type.Guarding.GuardOf(field) is not null)),
+        ];
     }
 
     /// <summary>All that differs, header first.</summary>
@@ -29,21 +35,34 @@ public static class GuardedChanges
         {
             if (!field.Part.IsLines)
             {
-                if (Note(field, before?.Header, after?.Header, null) is { } note) yield return note;
+                if (Note(field, before?.Header, after?.Header, null) is { } note)
+                    yield return note;
                 continue;
             }
 
             var (were, are) = (LinesOf(before, field.Part), LinesOf(after, field.Part));
             foreach (var line in were.Keys.Union(are.Keys))
-                if (Note(field, were.GetValueOrDefault(line), are.GetValueOrDefault(line), line) is { } note) yield return note;
+                if (Note(field, were.GetValueOrDefault(line), are.GetValueOrDefault(line), line) is { } note)
+                    yield return note;
         }
 
         AuditNote? Note(Field field, Value[]? were, Value[]? are, long? line)
         {
             var (old, now) = (were is null ? Value.Empty : were[field.Slot], are is null ? Value.Empty : are[field.Slot]);
-            if (old.Equals(now)) return null;
-            var done = old.IsEmpty ? "Filled" : now.IsEmpty ? "Emptied" : "Changed";
-            return new(AuditKinds.Value, field.Id, $"{done} {field.Label} of {(line is null ? "" : "a line of ")}{title}") { Before = Text(field, old), After = Text(field, now), RecordType = type.Code, Record = id, Line = line };
+            if (old.Equals(now))
+                return null;
+            var done =
+                old.IsEmpty ? "Filled"
+                : now.IsEmpty ? "Emptied"
+                : "Changed";
+            return new(AuditKinds.Value, field.Id, $"{done} {field.Label} of {(line is null ? "" : "a line of ")}{title}")
+            {
+                Before = Text(field, old),
+                After = Text(field, now),
+                RecordType = type.Code,
+                Record = id,
+                Line = line,
+            };
         }
     }
 
@@ -52,7 +71,12 @@ public static class GuardedChanges
     /// their ids, secrets not at all; null for nothing.
     /// </summary>
     public static string? Text(Field field, Value value) =>
-        value.IsEmpty ? null : field.Kind.IsSecret ? SecretText : field.Kind.ToJson(value) is { } json ? json.GetValueKind() == JsonValueKind.String ? json.GetValue<string>() : json.ToJsonString() : null;
+        value.IsEmpty ? null
+        : field.Kind.IsSecret ? SecretText
+        : field.Kind.ToJson(value) is { } json
+            ? json.GetValueKind() == JsonValueKind.String ? json.GetValue<string>()
+                : json.ToJsonString()
+        : null;
 
     private static Dictionary<long, Value[]> LinesOf(RecordState? state, Part part) =>
         state?.LinesOf(part).Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value, line => line.Values) ?? [];

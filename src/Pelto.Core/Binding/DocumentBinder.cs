@@ -13,16 +13,23 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
         foreach (var type in types)
         {
             type.Follows = [.. type.Description.Follows.Select(follow => FollowOf(type, follow)).OfType<Follow>()];
-            if (type.Description.Stock is { } moves && host.Stock is { } stock) type.StockMoves = MovesOf(type, moves, stock);
+            if (type.Description.Stock is { } moves && host.Stock is { } stock)
+                type.StockMoves = MovesOf(type, moves, stock);
         }
 
-        foreach (var type in types) type.Next = [.. types.SelectMany(other => other.Follows).Where(follow => follow.Source == type)];
+        foreach (var type in types)
+            type.Next = [.. types.SelectMany(other => other.Follows).Where(follow => follow.Source == type)];
     }
 
     private Document? DocumentOf(RecordType type, DocumentDescription description)
     {
-        if (Find(type.Header, description.Status) is not { } status) return null;
-        if (status.Kind is { IsOneChoice: true, Choices: { } choice } && new[] { description.Open, description.Closed, description.Cancelled }.All(code => choice.Find(code) is not null)) return new(status, description);
+        if (Find(type.Header, description.Status) is not { } status)
+            return null;
+        if (
+            status.Kind is { IsOneChoice: true, Choices: { } choice }
+            && new[] { description.Open, description.Closed, description.Cancelled }.All(code => choice.Find(code) is not null)
+        )
+            return new(status, description);
         Refuse(type, $"{description.Status} is no choice between {description.Open}, {description.Closed} and {description.Cancelled}.");
         return null;
     }
@@ -62,53 +69,87 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
         if (link is not null && link.Target != source)
             Refuse(type, $"{description.Link} does not point to {source.Plural.ToLowerInvariant()}.");
         var copies = Pairs(type.Header, source.Header, description.Copies);
-        var sets = description.Sets.Select(pair => (Field: Find(type.Header, pair.Key), pair.Value)).Where(pair => pair.Field is not null).Select(pair => (pair.Field!, pair.Field!.Kind.Parse(pair.Value).Value)).ToList();
-        var (measure, upTo, sum) = (Find(to, description.Measure.Field), Find(from, description.Measure.UpTo), Find(from, description.Measure.Sum));
-        return problems.Count > before ? null : new()
-        {
-            Description = description,
-            Source = source,
-            Next = type,
-            Link = link!,
-            Copies = copies,
-            Sets = sets,
-            Lines = lines,
-            Measure = measure!,
-            UpTo = upTo!,
-            Sum = sum!,
-        };
+        var sets = description
+            .Sets.Select(pair => (Field: Find(type.Header, pair.Key), pair.Value))
+            .Where(pair => pair.Field is not null)
+            .Select(pair => (pair.Field!, pair.Field!.Kind.Parse(pair.Value).Value))
+            .ToList();
+        var (measure, upTo, sum) = (
+            Find(to, description.Measure.Field),
+            Find(from, description.Measure.UpTo),
+            Find(from, description.Measure.Sum)
+        );
+        return problems.Count > before
+            ? null
+            : new()
+            {
+                Description = description,
+                Source = source,
+                Next = type,
+                Link = link!,
+                Copies = copies,
+                Sets = sets,
+                Lines = lines,
+                Measure = measure!,
+                UpTo = upTo!,
+                Sum = sum!,
+            };
     }
 
     private StockMoves? MovesOf(RecordType type, StockMoveDescription moves, StockDescription stock)
     {
         var before = problems.Count;
         RecordType? Named(string code) => types.FirstOrDefault(other => other.Code == code);
-        if (type.FindPart(moves.Lines) is not { } lines || Named(stock.Item)?.FindPart(stock.Places) is not { } places || Named(stock.Lot) is not { } lots || Named(stock.Move) is not { } move)
+        if (
+            type.FindPart(moves.Lines) is not { } lines
+            || Named(stock.Item)?.FindPart(stock.Places) is not { } places
+            || Named(stock.Lot) is not { } lots
+            || Named(stock.Move) is not { } move
+        )
         {
             Refuse(type, "It moves stock, but the host does not say where stock is kept.");
             return null;
         }
 
-        var (item, lot, quantity, warehouse, date) = (Find(lines, moves.Item), Find(lines, moves.Lot), Find(lines, moves.Quantity), Find(type.Header, moves.Warehouse), Find(type.Header, moves.Date));
-        var (placeWarehouse, onHand, lotOnHand) = (Find(places, stock.Warehouse), Find(places, stock.OnHand), Find(lots.Header, stock.LotOnHand));
-        foreach (var code in new[] { "item", "warehouse", "lot", "moved_on", "quantity", "document" }) Find(move.Header, code);
-        return problems.Count > before ? null : new(moves.Direction == "out", lines, item!, lot, quantity!, warehouse!, date!)
-        {
-            Places = places,
-            PlaceWarehouse = placeWarehouse!,
-            OnHand = onHand!,
-            LotOnHand = lotOnHand!,
-            Move = move,
-            MayGoBelow = stock.BelowZero,
-        };
+        var (item, lot, quantity, warehouse, date) = (
+            Find(lines, moves.Item),
+            Find(lines, moves.Lot),
+            Find(lines, moves.Quantity),
+            Find(type.Header, moves.Warehouse),
+            Find(type.Header, moves.Date)
+        );
+        var (placeWarehouse, onHand, lotOnHand) = (
+            Find(places, stock.Warehouse),
+            Find(places, stock.OnHand),
+            Find(lots.Header, stock.LotOnHand)
+        );
+        foreach (var code in new[] { "item", "warehouse", "lot", "moved_on", "quantity", "document" })
+            Find(move.Header, code);
+        return problems.Count > before
+            ? null
+            : new(moves.Direction == "out", lines, item!, lot, quantity!, warehouse!, date!)
+            {
+                Places = places,
+                PlaceWarehouse = placeWarehouse!,
+                OnHand = onHand!,
+                LotOnHand = lotOnHand!,
+                Move = move,
+                MayGoBelow = stock.BelowZero,
+            };
     }
 
     private List<(Field To, Field From)> Pairs(Part to, Part from, IReadOnlyDictionary<string, string> codes) =>
-        [.. codes.Select(pair => (To: Find(to, pair.Key), From: Find(from, pair.Value))).Where(pair => pair.To is not null && pair.From is not null).Select(pair => (pair.To!, pair.From!))];
+        [
+            .. codes
+                .Select(pair => (To: Find(to, pair.Key), From: Find(from, pair.Value)))
+                .Where(pair => pair.To is not null && pair.From is not null)
+                .Select(pair => (pair.To!, pair.From!)),
+        ];
 
     private Field? Find(Part part, string code)
     {
-        if (part.Find(code) is { } field) return field;
+        if (part.Find(code) is { } field)
+            return field;
         Refuse(part.RecordType, $"{part.Label} has no field “{code}”.");
         return null;
     }

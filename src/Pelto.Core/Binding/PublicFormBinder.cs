@@ -15,8 +15,14 @@ internal sealed class PublicFormBinder(List<Problem> problems)
 
     public void Bind(IReadOnlyList<RecordType> types)
     {
-        foreach (var type in types.Where(type => type.Own?.PublicForm is not null)) Bind(type, type.Own!.PublicForm!);
-        foreach (var twice in types.Where(type => type.PublicForm is not null).GroupBy(type => type.PublicForm!.Definition.Address, StringComparer.Ordinal).Where(group => group.Count() > 1))
+        foreach (var type in types.Where(type => type.Own?.PublicForm is not null))
+            Bind(type, type.Own!.PublicForm!);
+        foreach (
+            var twice in types
+                .Where(type => type.PublicForm is not null)
+                .GroupBy(type => type.PublicForm!.Definition.Address, StringComparer.Ordinal)
+                .Where(group => group.Count() > 1)
+        )
             Refuse(twice.Last(), "address", $"Another public form has this address; {twice.Last().Label} needs one of its own.");
     }
 
@@ -33,21 +39,33 @@ internal sealed class PublicFormBinder(List<Problem> problems)
                 continue;
             }
 
-            if (PublicForm.RefusalOf(field) is { } refusal) Refuse(type, "fields", refusal);
+            if (PublicForm.RefusalOf(field) is { } refusal)
+                Refuse(type, "fields", refusal);
             else if (!asked.TryAdd(field, ReleasedBy(type, field, chosen)))
                 Refuse(type, "fields", $"{field.Label} stands twice on the public form.");
         }
 
-        if (form.Fields.Count == 0) Refuse(type, "fields", "Choose at least one field that the public form asks for.");
-        foreach (var field in asked.Keys) CheckWatched(type, field, asked);
-        if (problems.Count == before) type.PublicForm = new(type, form, asked) { Layout = LayoutOf(type, form, asked.Keys) };
+        if (form.Fields.Count == 0)
+            Refuse(type, "fields", "Choose at least one field that the public form asks for.");
+        foreach (var field in asked.Keys)
+            CheckWatched(type, field, asked);
+        if (problems.Count == before)
+            type.PublicForm = new(type, form, asked) { Layout = LayoutOf(type, form, asked.Keys) };
     }
 
     private void CheckTexts(RecordType type, PublicFormDefinition form)
     {
-        if (form.Address.Length is < ShortestAddress or > 60 || !form.Address.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '-'))
-            Refuse(type, "address", $"The address of a public form has {ShortestAddress} to 60 letters a to z, digits and hyphens, so that nobody guesses it.");
-        if (string.IsNullOrWhiteSpace(form.Title)) Refuse(type, "title", "Give the public form a heading, as people outside will read it.");
+        if (
+            form.Address.Length is < ShortestAddress or > 60
+            || !form.Address.All(letter => char.IsAsciiLetterLower(letter) || char.IsAsciiDigit(letter) || letter == '-')
+        )
+            Refuse(
+                type,
+                "address",
+                $"The address of a public form has {ShortestAddress} to 60 letters a to z, digits and hyphens, so that nobody guesses it."
+            );
+        if (string.IsNullOrWhiteSpace(form.Title))
+            Refuse(type, "title", "Give the public form a heading, as people outside will read it.");
         else if (form.Title.Length > 80 || form.Title.Any(char.IsControl))
             Refuse(type, "title", "A heading has at most 80 characters, on one line.");
         if (form.Text?.Length > 2000 || form.Thanks?.Length > 2000)
@@ -71,13 +89,18 @@ internal sealed class PublicFormBinder(List<Problem> problems)
 
         if (string.IsNullOrWhiteSpace(chosen.Released))
         {
-            Refuse(type, "released", $"Say which {target.Plural.ToLowerInvariant()} people outside may find in {field.Label}, such as {Example(target)}; TRUE() releases all of them.");
+            Refuse(
+                type,
+                "released",
+                $"Say which {target.Plural.ToLowerInvariant()} people outside may find in {field.Label}, such as {Example(target)}; TRUE() releases all of them."
+            );
             return null;
         }
 
         var found = new List<FormulaProblem>();
         var condition = Formula.Bind(chosen.Released, target.Header, found, field.Part);
-        foreach (var problem in found) Refuse(type, "released", $"{field.Label}, at character {problem.At.From + 1}: {problem.Message}");
+        foreach (var problem in found)
+            Refuse(type, "released", $"{field.Label}, at character {problem.At.From + 1}: {problem.Message}");
         if (condition is not null && condition.Type != ValueForm.YesNo)
             Refuse(type, "released", $"{field.Label}: a condition gives yes or no, such as {Example(target)}.");
         return condition?.Type == ValueForm.YesNo ? new(condition, null) : null;
@@ -87,8 +110,14 @@ internal sealed class PublicFormBinder(List<Problem> problems)
     private void CheckWatched(RecordType type, Field link, Dictionary<Field, Narrowing?> asked)
     {
         foreach (var narrowing in new[] { link.Narrowing, asked[link] }.OfType<Narrowing>())
-            foreach (var watched in narrowing.Watches.Where(watched => !asked.ContainsKey(watched) && !narrowing.Condition.MayBeEmpty.Contains(watched) && string.IsNullOrWhiteSpace(watched.Content.StartingValue)))
-                Refuse(type, "fields", $"{link.Label} offers only what goes with {watched.Label}, which the public form does not ask for.");
+        foreach (
+            var watched in narrowing.Watches.Where(watched =>
+                !asked.ContainsKey(watched)
+                && !narrowing.Condition.MayBeEmpty.Contains(watched)
+                && string.IsNullOrWhiteSpace(watched.Content.StartingValue)
+            )
+        )
+            Refuse(type, "fields", $"{link.Label} offers only what goes with {watched.Label}, which the public form does not ask for.");
     }
 
     private static Layout LayoutOf(RecordType type, PublicFormDefinition form, IEnumerable<Field> asked)
@@ -97,7 +126,10 @@ internal sealed class PublicFormBinder(List<Problem> problems)
         var sections = new List<LayoutSection>();
         foreach (var part in type.Parts)
         {
-            var places = fields.Where(field => field.Part == part).Select(field => new LayoutPlace(field, part.IsLines ? field.Kind.Width : Math.Max(field.Kind.Width, 6))).ToList();
+            var places = fields
+                .Where(field => field.Part == part)
+                .Select(field => new LayoutPlace(field, part.IsLines ? field.Kind.Width : Math.Max(field.Kind.Width, 6)))
+                .ToList();
             if (places.Count > 0)
                 sections.Add(new($"form.{part.Code}", part.IsLines ? part.Plural : form.Title, part.IsLines ? part : null, places));
         }
@@ -106,7 +138,10 @@ internal sealed class PublicFormBinder(List<Problem> problems)
     }
 
     private static string Example(RecordType target) =>
-        target.Header.Fields.FirstOrDefault(field => field.Kind is { IsOneChoice: true, Choices.All.Count: > 0 }) is { Kind.Choices: { } choice } field ? $"{field.Code} = \"{choice.All[0].Code}\"" : $"NOT(ISBLANK({target.Identifier.Code}))";
+        target.Header.Fields.FirstOrDefault(field => field.Kind is { IsOneChoice: true, Choices.All.Count: > 0 })
+            is { Kind.Choices: { } choice } field
+            ? $"{field.Code} = \"{choice.All[0].Code}\""
+            : $"NOT(ISBLANK({target.Identifier.Code}))";
 
     private void Refuse(RecordType type, string part, string sentence) => problems.Add(new(type.Own!.Id, $"{Property}.{part}", sentence));
 }

@@ -12,8 +12,10 @@ internal sealed class RuleBinder(List<Problem> problems)
     public void Bind(Field field)
     {
         var content = field.Content;
-        if (!string.IsNullOrWhiteSpace(content.Offers)) BindOffers(field);
-        if (content.Finds is { Count: > 0 }) BindFinds(field, content.Finds);
+        if (!string.IsNullOrWhiteSpace(content.Offers))
+            BindOffers(field);
+        if (content.Finds is { Count: > 0 })
+            BindFinds(field, content.Finds);
         if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, ShownWhen: null, Check: null, Unique: false })
             return;
         var id = field.Definition?.Id ?? field.Id;
@@ -47,22 +49,35 @@ internal sealed class RuleBinder(List<Problem> problems)
     private void BindOffers(Field field)
     {
         var id = field.Definition?.Id ?? field.Id;
-        if (!field.Kind.IsLink) Refuse(id, "offers", "Only links offer records.");
-        if (field.Target is not { } target) return;
+        if (!field.Kind.IsLink)
+            Refuse(id, "offers", "Only links offer records.");
+        if (field.Target is not { } target)
+            return;
         var found = new List<FormulaProblem>();
         var condition = Formula.Bind(field.Content.Offers!, target.Header, found, field.Part);
-        foreach (var problem in found) Refuse(id, "offers", $"At character {problem.At.From + 1}: {problem.Message}");
-        if (condition is not null && condition.Type != ValueForm.YesNo) Refuse(id, "offers", $"A condition gives yes or no, such as {target.Header.Fields[0].Code} = record.{field.Part.RecordType.Header.Fields[0].Code}.");
-        else if (condition?.Watches.Contains(field) == true) Refuse(id, "offers", "It cannot depend on what is chosen in this very field.");
-        else if (condition is not null) field.Narrowing = new(condition, field.Content.OffersMessage);
+        foreach (var problem in found)
+            Refuse(id, "offers", $"At character {problem.At.From + 1}: {problem.Message}");
+        if (condition is not null && condition.Type != ValueForm.YesNo)
+            Refuse(
+                id,
+                "offers",
+                $"A condition gives yes or no, such as {target.Header.Fields[0].Code} = record.{field.Part.RecordType.Header.Fields[0].Code}."
+            );
+        else if (condition?.Watches.Contains(field) == true)
+            Refuse(id, "offers", "It cannot depend on what is chosen in this very field.");
+        else if (condition is not null)
+            field.Narrowing = new(condition, field.Content.OffersMessage);
     }
 
     private void BindFinds(Field field, IReadOnlyList<string> codes)
     {
         var id = field.Definition?.Id ?? field.Id;
-        if (!field.Kind.IsLink) Refuse(id, "finds", "Only links find records.");
-        if (field.Target is not { } target) return;
-        if (codes.Count > MostFinds) Refuse(id, "finds", $"At most {MostFinds} fields stand beside number and name.");
+        if (!field.Kind.IsLink)
+            Refuse(id, "finds", "Only links find records.");
+        if (field.Target is not { } target)
+            return;
+        if (codes.Count > MostFinds)
+            Refuse(id, "finds", $"At most {MostFinds} fields stand beside number and name.");
         var found = new List<Field>();
         foreach (var code in codes)
         {
@@ -71,11 +86,14 @@ internal sealed class RuleBinder(List<Problem> problems)
                 var nearest = Nearest.To(code, target.Header.Fields.Select(candidate => candidate.Code));
                 Refuse(id, "finds", $"{target.Plural} have no field “{code}”.{(nearest is null ? "" : $" Did you mean {nearest}?")}");
             }
-            else if (column == target.Identifier || column == target.Name) Refuse(id, "finds", $"{column.Label} stands there in any case.");
+            else if (column == target.Identifier || column == target.Name)
+                Refuse(id, "finds", $"{column.Label} stands there in any case.");
             else if (column is { IsStored: false } or { Kind.IsShort: false })
                 Refuse(id, "finds", $"{column.Label} does not fit beside a number and a name.");
-            else if (found.Contains(column)) Refuse(id, "finds", $"{column.Label} stands there twice.");
-            else found.Add(column);
+            else if (found.Contains(column))
+                Refuse(id, "finds", $"{column.Label} stands there twice.");
+            else
+                found.Add(column);
         }
 
         field.Finds = found;
@@ -83,7 +101,8 @@ internal sealed class RuleBinder(List<Problem> problems)
 
     private Value Bound(Field field, string id, string property, string? text)
     {
-        if (string.IsNullOrWhiteSpace(text)) return Value.Empty;
+        if (string.IsNullOrWhiteSpace(text))
+            return Value.Empty;
         if (!field.Kind.IsOrdered || field.Kind.IsChoice)
         {
             Refuse(id, property, $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no least and no greatest.");
@@ -91,33 +110,42 @@ internal sealed class RuleBinder(List<Problem> problems)
         }
 
         var parsed = field.Kind.Parse(text);
-        if (parsed.Refusal is { } refusal) Refuse(id, property, refusal);
+        if (parsed.Refusal is { } refusal)
+            Refuse(id, property, refusal);
         return parsed.Refusal is null ? parsed.Value : Value.Empty;
     }
 
     private string? Pattern(Field field, string id)
     {
-        if (string.IsNullOrEmpty(field.Content.Pattern)) return null;
-        if (field.Kind.Holds != ValueForm.Text || field.Kind.IsChoice) Refuse(id, "pattern", "Only texts can be held to a pattern.");
-        else if (Patterns.Refuse(field.Content.Pattern) is { } refusal) Refuse(id, "pattern", refusal);
-        else if (!field.Kind.KeepsPattern) return field.Content.Pattern;
+        if (string.IsNullOrEmpty(field.Content.Pattern))
+            return null;
+        if (field.Kind.Holds != ValueForm.Text || field.Kind.IsChoice)
+            Refuse(id, "pattern", "Only texts can be held to a pattern.");
+        else if (Patterns.Refuse(field.Content.Pattern) is { } refusal)
+            Refuse(id, "pattern", refusal);
+        else if (!field.Kind.KeepsPattern)
+            return field.Content.Pattern;
         return null;
     }
 
     private Formula? Shown(Field field, string id, string? text)
     {
-        if (string.IsNullOrWhiteSpace(text)) return null;
+        if (string.IsNullOrWhiteSpace(text))
+            return null;
         var condition = Condition(field, id, "shownWhen", text);
-        if (condition?.Reads.Contains(field) == true) Refuse(id, "shownWhen", "Whether it is shown cannot depend on what it holds itself.");
+        if (condition?.Reads.Contains(field) == true)
+            Refuse(id, "shownWhen", "Whether it is shown cannot depend on what it holds itself.");
         return condition;
     }
 
     private Formula? Condition(Field field, string id, string property, string? text)
     {
-        if (string.IsNullOrWhiteSpace(text)) return null;
+        if (string.IsNullOrWhiteSpace(text))
+            return null;
         var found = new List<FormulaProblem>();
         var formula = Formula.Bind(text, field.Part, found);
-        foreach (var problem in found) Refuse(id, property, $"At character {problem.At.From + 1}: {problem.Message}");
+        foreach (var problem in found)
+            Refuse(id, property, $"At character {problem.At.From + 1}: {problem.Message}");
         if (formula is not null && formula.Type != ValueForm.YesNo)
             Refuse(id, property, "A condition gives yes or no, such as quantity > 10.");
         return formula?.Type == ValueForm.YesNo ? formula : null;

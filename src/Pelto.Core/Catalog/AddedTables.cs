@@ -26,7 +26,12 @@ public static class AddedTables
 
     /// <summary>True for the name of one of the tables of a part.</summary>
     public static bool IsOf(string table, Part part) =>
-        table == part.Table || (table.Length > part.Table.Length + 1 && table.StartsWith(part.Table, StringComparison.Ordinal) && table[part.Table.Length] == Further);
+        table == part.Table
+        || (
+            table.Length > part.Table.Length + 1
+            && table.StartsWith(part.Table, StringComparison.Ordinal)
+            && table[part.Table.Length] == Further
+        );
 
     /// <summary>The name of one of the tables at a place of a field.</summary>
     internal static string NameOf(AlsoOn place, int number) =>

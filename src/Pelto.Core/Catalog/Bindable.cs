@@ -9,13 +9,16 @@ public abstract class Bindable
     private object[] bound = [];
 
     /// <summary>What was bound of a type; null when nothing was.</summary>
-    internal T? Bound<T>() where T : class
+    internal T? Bound<T>()
+        where T : class
     {
         foreach (var one in bound)
-            if (one is T found) return found;
+            if (one is T found)
+                return found;
         return null;
     }
 
     /// <summary>Binds something in place of what was bound of its type; null takes that away.</summary>
-    internal void Bind<T>(T? value) where T : class => bound = [.. bound.Where(one => one is not T), .. value is null ? [] : new object[] { value }];
+    internal void Bind<T>(T? value)
+        where T : class => bound = [.. bound.Where(one => one is not T), .. value is null ? [] : new object[] { value }];
 }

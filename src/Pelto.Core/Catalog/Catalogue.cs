@@ -8,7 +8,13 @@ public sealed class Catalogue : Bindable
     private readonly Dictionary<string, RecordType> byCode;
     private Dictionary<string, Field>? byId;
 
-    internal Catalogue(int release, HostDescription host, SiteDefinition site, IReadOnlyList<RecordType> types, IReadOnlyList<Problem> problems)
+    internal Catalogue(
+        int release,
+        HostDescription host,
+        SiteDefinition site,
+        IReadOnlyList<RecordType> types,
+        IReadOnlyList<Problem> problems
+    )
     {
         (Release, Host, Site, RecordTypes, Problems) = (release, host, site, types, problems);
         byCode = types.ToDictionary(type => type.Code, StringComparer.Ordinal);
@@ -35,7 +41,10 @@ public sealed class Catalogue : Bindable
     /// <summary>Finds a field of any record type by its lasting id.</summary>
     public Field? FindField(string id)
     {
-        byId ??= RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).DistinctBy(field => field.Id)
+        byId ??= RecordTypes
+            .SelectMany(type => type.Parts)
+            .SelectMany(part => part.Fields)
+            .DistinctBy(field => field.Id)
             .ToDictionary(field => field.Id, StringComparer.Ordinal);
         return byId.GetValueOrDefault(id);
     }

@@ -28,16 +28,29 @@ public static class ChoiceReading
     public static IReadOnlyList<ReadChoice> Read(IReadOnlyList<IReadOnlyList<string>> rows, IReadOnlyList<Choice> known)
     {
         var (code, label, colour, first) = Columns(rows);
-        var languages = first == 0 ? [] : rows[0].Select((cell, at) => (Language: cell.Trim().ToLowerInvariant(), at)).Where(column => column.at != code && column.Language.Length == 2 && column.Language.All(char.IsAsciiLetterLower) && column.Language != "id").ToList();
+        var languages =
+            first == 0
+                ? []
+                : rows[0]
+                    .Select((cell, at) => (Language: cell.Trim().ToLowerInvariant(), at))
+                    .Where(column =>
+                        column.at != code
+                        && column.Language.Length == 2
+                        && column.Language.All(char.IsAsciiLetterLower)
+                        && column.Language != "id"
+                    )
+                    .ToList();
         var read = new List<ReadChoice>();
         var codes = known.Select(choice => choice.Code).ToHashSet(StringComparer.Ordinal);
         for (var i = first; i < rows.Count; i++)
         {
             var raw = Cell(rows[i], label);
             var plain = string.Join(' ', raw.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-            if (plain.Length == 0) continue;
+            if (plain.Length == 0)
+                continue;
             var remarks = new List<string>();
-            if (plain != raw) remarks.Add("Stray blanks were taken off.");
+            if (plain != raw)
+                remarks.Add("Stray blanks were taken off.");
             if (known.FirstOrDefault(choice => choice.IsOffered && choice.Label == plain) is { } same)
             {
                 read.Add(new(same, i + 1, false, [.. remarks, "It is in the list already."]));
@@ -56,9 +69,24 @@ public static class ChoiceReading
                 continue;
             }
 
-            if (Alike(plain, known, read) is { } alike) remarks.Add($"It is spelled almost like “{alike}”: is it the same?");
-            var texts = languages.Select(column => (column.Language, Text: Cell(rows[i], column.at).Trim())).Where(text => text.Text.Length > 0).ToDictionary(text => text.Language, text => text.Text, StringComparer.Ordinal);
-            read.Add(new(new(CodeFor(Cell(rows[i], code).Trim(), plain, codes, remarks), plain) { Colour = ColourIn(Cell(rows[i], colour), remarks), Texts = texts.Count > 0 ? texts : null }, i + 1, true, remarks));
+            if (Alike(plain, known, read) is { } alike)
+                remarks.Add($"It is spelled almost like “{alike}”: is it the same?");
+            var texts = languages
+                .Select(column => (column.Language, Text: Cell(rows[i], column.at).Trim()))
+                .Where(text => text.Text.Length > 0)
+                .ToDictionary(text => text.Language, text => text.Text, StringComparer.Ordinal);
+            read.Add(
+                new(
+                    new(CodeFor(Cell(rows[i], code).Trim(), plain, codes, remarks), plain)
+                    {
+                        Colour = ColourIn(Cell(rows[i], colour), remarks),
+                        Texts = texts.Count > 0 ? texts : null,
+                    },
+                    i + 1,
+                    true,
+                    remarks
+                )
+            );
         }
 
         return read;
@@ -74,8 +102,10 @@ public static class ChoiceReading
             remarks.Add($"“{given}” cannot be a code; {(code.Length == 0 ? "one follows from the label" : $"{code} is taken")}.");
         }
 
-        if (code.Length == 0) code = Codes.From(label, codes);
-        if (code.Length == 0) code = Codes.From($"choice {codes.Count + 1}", codes);
+        if (code.Length == 0)
+            code = Codes.From(label, codes);
+        if (code.Length == 0)
+            code = Codes.From($"choice {codes.Count + 1}", codes);
         if (codes.Contains(code))
         {
             var other = Codes.From(code, codes);
@@ -90,27 +120,36 @@ public static class ChoiceReading
     private static string? Alike(string label, IReadOnlyList<Choice> known, List<ReadChoice> read)
     {
         var key = ChoiceRules.Key(label);
-        return known.Where(choice => choice.IsOffered).Concat(read.Where(other => other.IsTaken).Select(other => other.Choice)).FirstOrDefault(choice => ChoiceRules.Key(choice.Label) == key)?.Label;
+        return known
+            .Where(choice => choice.IsOffered)
+            .Concat(read.Where(other => other.IsTaken).Select(other => other.Choice))
+            .FirstOrDefault(choice => ChoiceRules.Key(choice.Label) == key)
+            ?.Label;
     }
 
     private static (int Code, int Label, int Colour, int First) Columns(IReadOnlyList<IReadOnlyList<string>> rows)
     {
-        if (rows.Count == 0) return (-1, 0, -1, 0);
+        if (rows.Count == 0)
+            return (-1, 0, -1, 0);
         var heading = rows[0].Select(cell => cell.Trim().ToLowerInvariant()).ToList();
         var (code, label) = (heading.FindIndex(CodeHeadings.Contains), heading.FindIndex(LabelHeadings.Contains));
         if (label >= 0 && (code >= 0 || rows[0].Count == 1 || heading.Contains("colour") || heading.Exists(cell => cell.Length == 2)))
             return (code, label, heading.IndexOf("colour"), 1);
         var wide = rows.Where(row => row.Count > 1 && row[1].Trim().Length > 0).ToList();
-        if (wide.Count * 2 < rows.Count) return (-1, 0, -1, 0);
+        if (wide.Count * 2 < rows.Count)
+            return (-1, 0, -1, 0);
 
         // Two columns without headings: that with the plain identifiers holds the codes.
-        return wide.All(row => Codes.IsChoiceCode(row[0].Trim())) ? (0, 1, 2, 0) : wide.All(row => Codes.IsChoiceCode(row[1].Trim())) ? (1, 0, 2, 0) : (0, 1, 2, 0);
+        return wide.All(row => Codes.IsChoiceCode(row[0].Trim())) ? (0, 1, 2, 0)
+            : wide.All(row => Codes.IsChoiceCode(row[1].Trim())) ? (1, 0, 2, 0)
+            : (0, 1, 2, 0);
     }
 
     private static string? ColourIn(string cell, List<string> remarks)
     {
         var colour = cell.Trim().ToLowerInvariant();
-        if (colour.Length == 0 || Choice.Colours.Contains(colour)) return colour.Length == 0 ? null : colour;
+        if (colour.Length == 0 || Choice.Colours.Contains(colour))
+            return colour.Length == 0 ? null : colour;
         remarks.Add($"There is no colour “{colour}”: it has none now. There are {string.Join(", ", Choice.Colours)}.");
         return null;
     }

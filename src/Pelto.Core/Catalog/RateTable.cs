@@ -18,10 +18,18 @@ public sealed record RateTable(Field Currency, Field Since, Field Rate, string B
     /// <param name="problems">Takes what is wrong.</param>
     public static RateTable? Of(HostDescription host, IReadOnlyList<RecordType> types, List<Problem> problems)
     {
-        if (host.Rates is not { } said) return null;
+        if (host.Rates is not { } said)
+            return null;
         var header = types.FirstOrDefault(type => type.Code == said.RecordType && type.Own is null)?.Header;
-        if (header?.Find(said.Currency) is { Kind.Holds: ValueForm.Text } currency && header.Find(said.Since) is { Kind.Holds: ValueForm.Date } since && header.Find(said.Rate) is { Kind: { Holds: ValueForm.Number, Columns: [{ Type: ColumnType.Numeric }] } } rate) return new(currency, since, rate, said.Base);
-        problems.Add(new(host.Code, "rates", "Exchange rates need a record type with a currency, a first day and a rate, which is a decimal."));
+        if (
+            header?.Find(said.Currency) is { Kind.Holds: ValueForm.Text } currency
+            && header.Find(said.Since) is { Kind.Holds: ValueForm.Date } since
+            && header.Find(said.Rate) is { Kind: { Holds: ValueForm.Number, Columns: [{ Type: ColumnType.Numeric }] } } rate
+        )
+            return new(currency, since, rate, said.Base);
+        problems.Add(
+            new(host.Code, "rates", "Exchange rates need a record type with a currency, a first day and a rate, which is a decimal.")
+        );
         return null;
     }
 }

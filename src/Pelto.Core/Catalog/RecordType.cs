@@ -49,7 +49,8 @@ public sealed class Field : Bindable
 
     /// <summary>The columns that it is kept in, in the order of its kind's; for a live one, those that queries name its value by.</summary>
     public IReadOnlyList<FieldColumn> Columns =>
-        columns ??= IsSeen ? []
+        columns ??= IsSeen
+            ? []
             : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
     /// <summary>The name of the table that it is kept in: that of its part, or, in schema <c>added</c>, one of those beside it.</summary>
@@ -94,9 +95,16 @@ public sealed class Field : Bindable
     /// <summary>What people of a language read: label, column heading and help text.</summary>
     public (string Label, string Heading, string? Help) TextIn(Locale locale)
     {
-        if (Content.Texts is null || !Content.Texts.TryGetValue(locale.Language, out var text)) return (Label, Heading, Content.Help);
+        if (Content.Texts is null || !Content.Texts.TryGetValue(locale.Language, out var text))
+            return (Label, Heading, Content.Help);
         var label = string.IsNullOrEmpty(text.Label) ? Label : text.Label;
-        return (label, !string.IsNullOrEmpty(text.Heading) ? text.Heading : string.IsNullOrEmpty(text.Label) ? Heading : label, string.IsNullOrEmpty(text.Help) ? Content.Help : text.Help);
+        return (
+            label,
+            !string.IsNullOrEmpty(text.Heading) ? text.Heading
+            : string.IsNullOrEmpty(text.Label) ? Heading
+            : label,
+            string.IsNullOrEmpty(text.Help) ? Content.Help : text.Help
+        );
     }
 
     /// <summary>True when a record cannot be saved without it.</summary>
@@ -105,8 +113,8 @@ public sealed class Field : Bindable
     /// <summary>What values it takes, in words, with what a link points to.</summary>
     public string KindInWords =>
         IsSeen ? $"{Source.KindInWords}, seen through {string.Join(" and ", Path.SkipLast(1).Select(link => link.Label))}"
-            : Target is null ? Kind.Description
-            : $"link to {Target.Plural.ToLowerInvariant()}";
+        : Target is null ? Kind.Description
+        : $"link to {Target.Plural.ToLowerInvariant()}";
 
     /// <summary>True when the ERP keeps it up itself.</summary>
     public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
@@ -116,7 +124,8 @@ public sealed class Field : Bindable
 
     internal static Parsed Starts(FieldKind kind, string? text, DateOnly today) =>
         kind.Holds == ValueForm.Date && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today)
-        : kind.StaysWithRecord ? Value.Empty : kind.Parse(text);
+        : kind.StaysWithRecord ? Value.Empty
+        : kind.Parse(text);
 
     private IReadOnlyList<FieldColumn>? columns;
 
@@ -171,7 +180,8 @@ public sealed class Part
     {
         // Asked for each field while the next are still being added.
         for (; indexed < fields.Count; indexed++)
-            foreach (var column in fields[indexed].Columns) byColumn.TryAdd(column.Name, fields[indexed]);
+            foreach (var column in fields[indexed].Columns)
+                byColumn.TryAdd(column.Name, fields[indexed]);
         return byColumn.GetValueOrDefault(name);
     }
 
@@ -211,7 +221,8 @@ public sealed class Part
         byCode[field.Code] = field;
         byId.TryAdd(field.Id, field);
         if (field.Content is FieldDescription description)
-            foreach (var other in description.OtherCodes) byCode.TryAdd(other, field);
+            foreach (var other in description.OtherCodes)
+                byCode.TryAdd(other, field);
     }
 }
 

@@ -16,6 +16,14 @@ public static class RoleRules
             return $"“{role.Code}” is no code: it begins with a small letter, and has small letters, digits and underscores.";
         if (host.Roles.Any(known => known.Code == role.Code) || site.Roles.Count(known => known.Code == role.Code) > 1)
             return $"There is a role with the code {role.Code} already.";
-        return host.Roles.Concat(site.Roles).FirstOrDefault(known => known.Code != role.Code && string.Equals(known.Label, role.Label, StringComparison.OrdinalIgnoreCase)) is { } other ? $"There is a role called {other.Label} already." : null;
+        return
+            host
+                .Roles.Concat(site.Roles)
+                .FirstOrDefault(known =>
+                    known.Code != role.Code && string.Equals(known.Label, role.Label, StringComparison.OrdinalIgnoreCase)
+                )
+                is { } other
+            ? $"There is a role called {other.Label} already."
+            : null;
     }
 }

@@ -31,7 +31,8 @@ public static class AccessLevels
     private static int IndexOf(this IReadOnlyList<string> words, string? word)
     {
         for (var i = 0; i < words.Count; i++)
-            if (words[i] == word) return i;
+            if (words[i] == word)
+                return i;
         return -1;
     }
 }

@@ -33,8 +33,15 @@ public sealed record Audience(AudienceKind Kind, string Code)
     public static bool TryParse(string text, [NotNullWhen(true)] out Audience? audience)
     {
         audience = null;
-        if (text == Layer.Everyone) audience = Everyone;
-        else if (text.Split(':', 2) is [var kind, { Length: > 0 } code] && Enum.TryParse<AudienceKind>(kind, ignoreCase: true, out var known) && known != AudienceKind.Everyone && kind == Word(known)) audience = new(known, code);
+        if (text == Layer.Everyone)
+            audience = Everyone;
+        else if (
+            text.Split(':', 2) is [var kind, { Length: > 0 } code]
+            && Enum.TryParse<AudienceKind>(kind, ignoreCase: true, out var known)
+            && known != AudienceKind.Everyone
+            && kind == Word(known)
+        )
+            audience = new(known, code);
         return audience is not null;
     }
 
@@ -43,14 +50,15 @@ public sealed record Audience(AudienceKind Kind, string Code)
 
     /// <summary>As people read it, such as “role Order desk”.</summary>
     /// <param name="host">Knows what companies and roles are called.</param>
-    public string InWords(HostDescription host) => Kind switch
-    {
-        AudienceKind.Everyone => "everyone",
-        AudienceKind.Company => $"company {host.Companies.FirstOrDefault(company => company.Code == Code)?.Label ?? Code}",
-        AudienceKind.Country => $"country {Code}",
-        AudienceKind.Role => $"role {host.Roles.FirstOrDefault(role => role.Code == Code)?.Label ?? Code}",
-        _ => $"only {Code}",
-    };
+    public string InWords(HostDescription host) =>
+        Kind switch
+        {
+            AudienceKind.Everyone => "everyone",
+            AudienceKind.Company => $"company {host.Companies.FirstOrDefault(company => company.Code == Code)?.Label ?? Code}",
+            AudienceKind.Country => $"country {Code}",
+            AudienceKind.Role => $"role {host.Roles.FirstOrDefault(role => role.Code == Code)?.Label ?? Code}",
+            _ => $"only {Code}",
+        };
 
     private static string Word(AudienceKind kind) => kind.ToString().ToLowerInvariant();
 }

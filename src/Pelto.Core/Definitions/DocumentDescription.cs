@@ -52,7 +52,15 @@ public sealed record MeasureDescription(string Field, string UpTo, string Sum);
 /// The code of the record type whose records are the moves; with the fields <c>item</c>, <c>warehouse</c>, <c>lot</c>, <c>moved_on</c>,
 /// <c>quantity</c> and <c>document</c>.
 /// </param>
-public sealed record StockDescription(string Item, string Places, string Warehouse, string OnHand, string Lot, string LotOnHand, string Move)
+public sealed record StockDescription(
+    string Item,
+    string Places,
+    string Warehouse,
+    string OnHand,
+    string Lot,
+    string LotOnHand,
+    string Move
+)
 {
     /// <summary>True where more may leave than is on hand: then whoever saves is told. False where that is refused.</summary>
     public bool BelowZero { get; init; }
@@ -66,4 +74,12 @@ public sealed record StockDescription(string Item, string Places, string Warehou
 /// <param name="Quantity">The code of how much.</param>
 /// <param name="Warehouse">The code, in the header, of the warehouse.</param>
 /// <param name="Date">The code, in the header, of the day.</param>
-public sealed record StockMoveDescription(string Direction, string Lines, string Item, string Lot, string Quantity, string Warehouse, string Date);
+public sealed record StockMoveDescription(
+    string Direction,
+    string Lines,
+    string Item,
+    string Lot,
+    string Quantity,
+    string Warehouse,
+    string Date
+);

@@ -106,15 +106,16 @@ public sealed record LocalText(string? Label = null, string? Heading = null, str
 /// <summary>Reads a JSON number, boolean or text as text, so that <c>2</c> and <c>"2"</c> both say 2.</summary>
 internal sealed class ScalarAsText : JsonConverter<string?>
 {
-    public override string? Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) => reader.TokenType switch
-    {
-        JsonTokenType.Null => null,
-        JsonTokenType.String => reader.GetString(),
-        JsonTokenType.True => "yes",
-        JsonTokenType.False => "no",
-        JsonTokenType.Number => JsonElement.ParseValue(ref reader).GetRawText(),
-        _ => throw new JsonException("A text, a number, true or false is wanted here."),
-    };
+    public override string? Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
+        reader.TokenType switch
+        {
+            JsonTokenType.Null => null,
+            JsonTokenType.String => reader.GetString(),
+            JsonTokenType.True => "yes",
+            JsonTokenType.False => "no",
+            JsonTokenType.Number => JsonElement.ParseValue(ref reader).GetRawText(),
+            _ => throw new JsonException("A text, a number, true or false is wanted here."),
+        };
 
     public override void Write(Utf8JsonWriter writer, string? value, JsonSerializerOptions options) => writer.WriteStringValue(value);
 }

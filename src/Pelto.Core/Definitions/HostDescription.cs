@@ -10,7 +10,12 @@ namespace Pelto.Core.Definitions;
 /// <param name="Roles">The roles that its people can have.</param>
 /// <param name="RecordTypes">Its record types, in the order of the menu.</param>
 public sealed record HostDescription(
-    string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<RecordTypeDescription> RecordTypes)
+    string Code,
+    string Label,
+    string Version,
+    IReadOnlyList<RoleDescription> Roles,
+    IReadOnlyList<RecordTypeDescription> RecordTypes
+)
 {
     /// <summary>The companies that work in it.</summary>
     public IReadOnlyList<CompanyDescription> Companies { get; init; } = [];
@@ -165,7 +170,14 @@ public sealed record FieldDescription : FieldContent
 /// <param name="PerCompany">
 /// True when each company counts for itself, and its code stands in the number; then records have a company.
 /// </param>
-public sealed record NumberingDescription(string Prefix = "", int Digits = 4, long Start = 1, bool WithYear = false, bool Gapless = false, bool PerCompany = false)
+public sealed record NumberingDescription(
+    string Prefix = "",
+    int Digits = 4,
+    long Start = 1,
+    bool WithYear = false,
+    bool Gapless = false,
+    bool PerCompany = false
+)
 {
     /// <summary>The first number, with a word where the company and the year stand.</summary>
     [JsonIgnore]
@@ -178,7 +190,11 @@ public sealed record NumberingDescription(string Prefix = "", int Digits = 4, lo
     public string Write(long number, int year, string company = "") =>
         Write(number, year.ToString("0000", CultureInfo.InvariantCulture), company.ToUpperInvariant());
 
-    private string Write(long number, string year, string company) => Prefix + (PerCompany && company.Length > 0 ? company + "-" : "") + (WithYear ? year + "-" : "") + number.ToString(CultureInfo.InvariantCulture).PadLeft(Digits, '0');
+    private string Write(long number, string year, string company) =>
+        Prefix
+        + (PerCompany && company.Length > 0 ? company + "-" : "")
+        + (WithYear ? year + "-" : "")
+        + number.ToString(CultureInfo.InvariantCulture).PadLeft(Digits, '0');
 }
 
 /// <summary>Roles that may read and write; <c>*</c> is every role. Administrators always may.</summary>

@@ -74,11 +74,59 @@ public sealed record RecordTypeDefinition : ISiteElement
     {
         var fields = new List<(FieldDescription Field, int Width)>
         {
-            (new() { Code = NumberCode, Label = "Number", Kind = "text", Length = 30, Required = true, Numbering = Numbering }, 2),
-            (new() { Code = NameCode, Label = "Name", Kind = "text", Length = 80 }, 6),
+            (
+                new()
+                {
+                    Code = NumberCode,
+                    Label = "Number",
+                    Kind = "text",
+                    Length = 30,
+                    Required = true,
+                    Numbering = Numbering,
+                },
+                2
+            ),
+            (
+                new()
+                {
+                    Code = NameCode,
+                    Label = "Name",
+                    Kind = "text",
+                    Length = 80,
+                },
+                6
+            ),
         };
-        if (Numbering.PerCompany) fields.Add((new() { Code = CompanyCode, Label = "Company", Kind = "choice", Required = true, Choices = [.. companies.Select(company => new Choice(company.Code, company.Label))], StartingValue = companies.Count > 0 ? companies[0].Code : null }, 2));
-        if (Confirmed) fields.Add((new() { Code = StatusCode, Label = "Status", Kind = "choice", Required = true, Choices = [new(Open, "Being prepared"), new(Closed, "Confirmed"), new(Cancelled, "Cancelled")], StartingValue = Open }, 2));
+        if (Numbering.PerCompany)
+            fields.Add(
+                (
+                    new()
+                    {
+                        Code = CompanyCode,
+                        Label = "Company",
+                        Kind = "choice",
+                        Required = true,
+                        Choices = [.. companies.Select(company => new Choice(company.Code, company.Label))],
+                        StartingValue = companies.Count > 0 ? companies[0].Code : null,
+                    },
+                    2
+                )
+            );
+        if (Confirmed)
+            fields.Add(
+                (
+                    new()
+                    {
+                        Code = StatusCode,
+                        Label = "Status",
+                        Kind = "choice",
+                        Required = true,
+                        Choices = [new(Open, "Being prepared"), new(Closed, "Confirmed"), new(Cancelled, "Cancelled")],
+                        StartingValue = Open,
+                    },
+                    2
+                )
+            );
         return new()
         {
             Code = Code,
@@ -88,12 +136,36 @@ public sealed record RecordTypeDefinition : ISiteElement
             Name = NameCode,
             Document = Confirmed ? new(StatusCode, Open, Closed, Cancelled, Locks: true) : null,
             Fields = [.. fields.Select(field => field.Field)],
-            Lines = [.. Lines.Select(lines => new LinesDescription(lines.Code, lines.Label, lines.Plural, [new() { Code = LineTextCode, Label = "Description", Kind = "text", Length = 200 }]))],
-            Screen = new([new($"{Code}.main", Label,
+            Lines =
             [
-                new($"{Code}.main.all", Label, [.. fields.Select(field => new PlaceDescription(field.Field.Code, field.Width))]),
-                .. Lines.Select(lines => new SectionDescription($"{Code}.main.{lines.Code}", lines.Plural, [new(LineTextCode, 6)]) { Lines = lines.Code }),
-            ])]),
+                .. Lines.Select(lines => new LinesDescription(
+                    lines.Code,
+                    lines.Label,
+                    lines.Plural,
+                    [
+                        new()
+                        {
+                            Code = LineTextCode,
+                            Label = "Description",
+                            Kind = "text",
+                            Length = 200,
+                        },
+                    ]
+                )),
+            ],
+            Screen = new([
+                new(
+                    $"{Code}.main",
+                    Label,
+                    [
+                        new($"{Code}.main.all", Label, [.. fields.Select(field => new PlaceDescription(field.Field.Code, field.Width))]),
+                        .. Lines.Select(lines => new SectionDescription($"{Code}.main.{lines.Code}", lines.Plural, [new(LineTextCode, 6)])
+                        {
+                            Lines = lines.Code,
+                        }),
+                    ]
+                ),
+            ]),
             List = [.. fields.Select(field => field.Field.Code)],
             Search = [NumberCode, NameCode],
             Order = "-" + NumberCode,

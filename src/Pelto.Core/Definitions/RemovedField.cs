@@ -9,7 +9,14 @@ namespace Pelto.Core.Definitions;
 /// <param name="Columns">Names of the columns that it had. Which are dropped is said by the database: those that were made for it.</param>
 /// <param name="HeldFrom">What its values came from, should it come back: see <see cref="FieldDefinition.HeldFrom"/>.</param>
 public sealed record RemovedField(
-    string Id, string Label, string RecordType, string Part, string Code, IReadOnlyList<string> Columns, IReadOnlyList<string>? HeldFrom = null) : ISiteElement
+    string Id,
+    string Label,
+    string RecordType,
+    string Part,
+    string Code,
+    IReadOnlyList<string> Columns,
+    IReadOnlyList<string>? HeldFrom = null
+) : ISiteElement
 {
     string ISiteElement.ElementId => Id;
 }

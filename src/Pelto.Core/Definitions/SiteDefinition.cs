@@ -11,13 +11,14 @@ public sealed record SiteDefinition
     public static SiteDefinition Nothing { get; } = new();
 
     /// <summary>How the document is written: camel case, nothing that is empty, refusing properties that it does not know.</summary>
-    public static JsonSerializerOptions Json { get; } = new(JsonSerializerDefaults.Web)
-    {
-        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault,
-        UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
-        Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
-        WriteIndented = true,
-    };
+    public static JsonSerializerOptions Json { get; } =
+        new(JsonSerializerDefaults.Web)
+        {
+            DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault,
+            UnmappedMemberHandling = JsonUnmappedMemberHandling.Disallow,
+            Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+            WriteIndented = true,
+        };
 
     /// <summary>
     /// The version of the host that this is for; null for the one that is live, and before any update the one that was installed.
@@ -53,13 +54,13 @@ public sealed record SiteDefinition
 
     /// <summary>All that it defines, sort by sort.</summary>
     public IEnumerable<ISiteElement> Elements() =>
-    [
-        .. RecordTypes, .. Fields, .. Removed, .. ChoiceLists, .. Queries, .. Layers, .. Guards, .. Grants, .. Roles,
-    ];
+        [.. RecordTypes, .. Fields, .. Removed, .. ChoiceLists, .. Queries, .. Layers, .. Guards, .. Grants, .. Roles];
 
     /// <summary>Finds a field by its lasting id.</summary>
     public FieldDefinition? Find(string id) =>
-        Fields.Count <= Few ? Fields.FirstOrDefault(field => field.Id == id) : ById.GetValue(Fields, static fields => Index(fields)).GetValueOrDefault(id);
+        Fields.Count <= Few
+            ? Fields.FirstOrDefault(field => field.Id == id)
+            : ById.GetValue(Fields, static fields => Index(fields)).GetValueOrDefault(id);
 
     private static Dictionary<string, FieldDefinition> Index(IReadOnlyList<FieldDefinition> fields) =>
         fields.DistinctBy(field => field.Id).ToDictionary(field => field.Id, StringComparer.Ordinal);
@@ -90,22 +91,49 @@ public sealed record SiteDefinition
     public SiteDefinition With(QueryDefinition query) => this with { Queries = Put(Queries, query) };
 
     /// <summary>The choices that a field offers: those of its list, or its own.</summary>
-    public FieldContent Resolve(FieldContent content) => content.ChoiceList is { Length: > 0 } id && FindList(id) is { } list
-        ? content with { Choices = list.InOrder, MayAdd = list.MayAdd, ChoicesByLabel = list.Alphabetical } : content;
+    public FieldContent Resolve(FieldContent content) =>
+        content.ChoiceList is { Length: > 0 } id && FindList(id) is { } list
+            ? content with
+            {
+                Choices = list.InOrder,
+                MayAdd = list.MayAdd,
+                ChoicesByLabel = list.Alphabetical,
+            }
+            : content;
 
     /// <summary>The site without this field and without what any layer said of it.</summary>
-    public SiteDefinition Without(string id) => this with
-    {
-        Fields = [.. Fields.Where(field => field.Id != id)],
-        Guards = [.. Guards.Where(guard => guard.On != id)],
-        Grants = [.. Grants.Select(grant => grant.On.Contains(id) ? grant with { On = [.. grant.On.Where(on => on != id)] } : grant).Where(grant => grant.On.Count > 0)],
-        Layers = [.. Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => operation.Part != id && operation.New?.Field != id && operation.Part != PartNames.Pointing + id)] })],
-    };
+    public SiteDefinition Without(string id) =>
+        this with
+        {
+            Fields = [.. Fields.Where(field => field.Id != id)],
+            Guards = [.. Guards.Where(guard => guard.On != id)],
+            Grants =
+            [
+                .. Grants
+                    .Select(grant => grant.On.Contains(id) ? grant with { On = [.. grant.On.Where(on => on != id)] } : grant)
+                    .Where(grant => grant.On.Count > 0),
+            ],
+            Layers =
+            [
+                .. Layers.Select(layer =>
+                    layer with
+                    {
+                        Operations =
+                        [
+                            .. layer.Operations.Where(operation =>
+                                operation.Part != id && operation.New?.Field != id && operation.Part != PartNames.Pointing + id
+                            ),
+                        ],
+                    }
+                ),
+            ],
+        };
 
     /// <summary>The site with what the layer for everyone says about one part of a screen replaced by this, or by nothing.</summary>
     public SiteDefinition Placing(string part, LayerOperation? operation)
     {
-        if (operation is null && Layers.All(candidate => candidate.Audience != Layer.Everyone)) return this;
+        if (operation is null && Layers.All(candidate => candidate.Audience != Layer.Everyone))
+            return this;
         var layer = Layers.FirstOrDefault(candidate => candidate.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
         var others = layer.Operations.Where(candidate => candidate.Part != part || !candidate.IsStanding);
         return With(layer with { Operations = operation is null ? [.. others] : [.. others, operation] });
@@ -113,7 +141,10 @@ public sealed record SiteDefinition
 
     /// <summary>What the layer for everyone says of a part of a screen.</summary>
     public LayerOperation? PlacementOf(string part) =>
-        Layers.Where(layer => layer.Audience == Layer.Everyone).SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Part == part && operation.IsStanding);
+        Layers
+            .Where(layer => layer.Audience == Layer.Everyone)
+            .SelectMany(layer => layer.Operations)
+            .LastOrDefault(operation => operation.Part == part && operation.IsStanding);
 
     /// <summary>The guard of a field or a record type.</summary>
     public Guard? GuardOf(string on) => Guards.FirstOrDefault(guard => guard.On == on);
@@ -139,8 +170,10 @@ public sealed record SiteDefinition
     {
         var list = all.ToList();
         var at = list.FindIndex(old => old.ElementId == element.ElementId);
-        if (at < 0) list.Add(element);
-        else list[at] = element;
+        if (at < 0)
+            list.Add(element);
+        else
+            list[at] = element;
         return list;
     }
 

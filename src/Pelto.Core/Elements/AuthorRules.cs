@@ -22,20 +22,34 @@ internal sealed class AuthorRules(SiteChange change)
         var onFile = ElementSorts.All.SelectMany(sort => change.Changed(sort).SelectMany(id => sort.OnFile(id, change)));
         if (onFile.FirstOrDefault(field => viewer.SureAt(field) < AccessLevel.Read) is { } unread)
             return Unread(viewer, unread);
-        if (ElementSorts.All.SelectMany(sort => sort.Asks(change, next)).FirstOrDefault(condition => !Knows(viewer, condition)) is { } asked)
+        if (
+            ElementSorts.All.SelectMany(sort => sort.Asks(change, next)).FirstOrDefault(condition => !Knows(viewer, condition)) is { } asked
+        )
             return $"“{asked.Text}” asks what you may not read of all records, so you cannot let it decide anything.";
-        var withheld = change.After.Grants.Where(grant => grant.Does == Grant.Withhold && !change.Before.Grants.Any(old => SiteDefinition.Same(old, grant)));
-        return withheld.Select(grant => administrators.FirstOrDefault(person => IsFor(grant, person))).FirstOrDefault(person => person is not null) is { } kept
-            ? $"This would withhold something from {kept.Name}, who is an administrator: only administrators do that." : null;
+        var withheld = change.After.Grants.Where(grant =>
+            grant.Does == Grant.Withhold && !change.Before.Grants.Any(old => SiteDefinition.Same(old, grant))
+        );
+        return
+            withheld
+                .Select(grant => administrators.FirstOrDefault(person => IsFor(grant, person)))
+                .FirstOrDefault(person => person is not null)
+                is { } kept
+            ? $"This would withhold something from {kept.Name}, who is an administrator: only administrators do that."
+            : null;
     }
 
     private bool IsFor(Grant grant, Viewer person) =>
         grant.To.Any(text => Audience.TryParse(text, out var whom) && whom.Holds(person, change.Live.Host.Companies));
 
-    private static string Unread(Viewer viewer, Field field) => viewer.LevelAt(field) == AccessLevel.None
-        ? "This is about a field that you may not see: somebody who may has to change it." : $"You may not read {field.Label} of all {field.Part.Plural.ToLowerInvariant()}, so you cannot change what it takes.";
+    private static string Unread(Viewer viewer, Field field) =>
+        viewer.LevelAt(field) == AccessLevel.None
+            ? "This is about a field that you may not see: somebody who may has to change it."
+            : $"You may not read {field.Label} of all {field.Part.Plural.ToLowerInvariant()}, so you cannot change what it takes.";
 
     // By the draft, and by what is live: nobody opens something for themselves on the way.
     private bool Knows(Viewer viewer, Formula condition) =>
-        condition.Reads.Concat(condition.Watches).All(read => viewer.ReadsWhereRead(read) && (change.Live.FindField(read.Id) is not { } same || viewer.ReadsWhereRead(same))) && condition.Reaches.All(read => viewer.ReadsAll(read, change.Live));
+        condition
+            .Reads.Concat(condition.Watches)
+            .All(read => viewer.ReadsWhereRead(read) && (change.Live.FindField(read.Id) is not { } same || viewer.ReadsWhereRead(same)))
+        && condition.Reaches.All(read => viewer.ReadsAll(read, change.Live));
 }

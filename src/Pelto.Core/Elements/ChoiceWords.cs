@@ -13,7 +13,9 @@ internal static class ChoiceWords
         var said = new List<string>();
         Say("adds ", becomes.Where(choice => was.All(other => other.Code != choice.Code)));
         Say("takes away ", was.Where(choice => becomes.All(other => other.Code != choice.Code)));
-        Say("renames ", becomes.Where(choice => Was(choice) is { } old && old.Label != choice.Label), choice => $"{Was(choice)!.Label} to {choice.Label}");
+        Say("renames ", becomes.Where(choice => Was(choice) is { } old && old.Label != choice.Label), choice =>
+            $"{Was(choice)!.Label} to {choice.Label}"
+        );
         Say("calls otherwise in other languages ", becomes.Where(choice => !SameTexts(Was(choice)?.Texts, choice.Texts)));
         Say("retires ", becomes.Where(choice => Was(choice) is { Retired: false } && choice.Retired));
         Say("offers again ", becomes.Where(choice => Was(choice) is { Retired: true } && !choice.Retired));

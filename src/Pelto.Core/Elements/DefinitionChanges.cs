@@ -19,10 +19,12 @@ public static class DefinitionChanges
             foreach (var id in sort.In(before).Concat(sort.In(after)).Select(element => element.ElementId).Distinct())
             {
                 var (old, now) = (sort.Text(before, id), sort.Text(after, id));
-                if (old != now) yield return new(sort.AuditKind, id, what) { Before = old, After = now };
+                if (old != now)
+                    yield return new(sort.AuditKind, id, what) { Before = old, After = now };
             }
         }
 
-        if (before.Host != after.Host) yield return new(AuditKinds.Definition, Host, what) { Before = before.Host, After = after.Host };
+        if (before.Host != after.Host)
+            yield return new(AuditKinds.Definition, Host, what) { Before = before.Host, After = after.Host };
     }
 }

@@ -136,12 +136,15 @@ public abstract class ElementSort<T> : ElementSort
         foreach (var after in All(of.Draft.Site))
         {
             var before = Find(of.Live.Site, Id(after));
-            if (before is not null && SiteDefinition.Same(before, after)) continue;
-            foreach (var change in Compare(before, after, of)) yield return change;
+            if (before is not null && SiteDefinition.Same(before, after))
+                continue;
+            foreach (var change in Compare(before, after, of))
+                yield return change;
         }
 
         foreach (var gone in All(of.Live.Site).Where(before => Find(of.Draft.Site, Id(before)) is null))
-            foreach (var change in Compare(gone, null, of)) yield return change;
+        foreach (var change in Compare(gone, null, of))
+            yield return change;
     }
 
     /// <summary>Finds one.</summary>
@@ -164,8 +167,9 @@ public abstract class ElementSort<T> : ElementSort
         return old.Keys.Union(now.Keys).Where(key => old.GetValueOrDefault(key) != now.GetValueOrDefault(key));
     }
 
-    private static Dictionary<string, string> Written(IEnumerable<T> all) => all.GroupBy(Id, StringComparer.Ordinal)
-        .ToDictionary(group => group.Key, group => string.Join('\n', group.Select(SiteDefinition.Text)), StringComparer.Ordinal);
+    private static Dictionary<string, string> Written(IEnumerable<T> all) =>
+        all.GroupBy(Id, StringComparer.Ordinal)
+            .ToDictionary(group => group.Key, group => string.Join('\n', group.Select(SiteDefinition.Text)), StringComparer.Ordinal);
 
     /// <summary>The id of one.</summary>
     /// <param name="element">The element.</param>

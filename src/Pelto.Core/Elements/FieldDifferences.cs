@@ -15,13 +15,43 @@ internal sealed class FieldDifferences(SiteComparison of)
 
     public IEnumerable<PlannedChange> Of(FieldDefinition now, FieldDefinition? old)
     {
-        if ((draft.Find(now.RecordType) ?? draft.RecordTypes.FirstOrDefault()) is not { } type) return [];
+        if ((draft.Find(now.RecordType) ?? draft.RecordTypes.FirstOrDefault()) is not { } type)
+            return [];
         var field = draft.FindField(now.Id);
-        if (now.Retired && old?.Retired == true) return [];
-        if (now.Retired) return [new(now.Id, type, $"Retires {now.Label}.", "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back.") { Alike = ("Retires", Of(now), now.Label) }];
-        if (field is null) return [];
-        if (old is null) return [new(now.Id, type, $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {SiteComparison.Where(field)}.", EffectOfNew(field)) { Alike = ("Adds", $" to {string.Join(" and ", now.Places().Select(PluralOf))}", field.Label) }];
-        if (old.Retired) return Changed(field, type, now, old).Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect)).Prepend(new(now.Id, type, $"Brings {now.Label} back.", of.OnFile(field)) { Alike = ("Brings back", Of(now), now.Label) });
+        if (now.Retired && old?.Retired == true)
+            return [];
+        if (now.Retired)
+            return
+            [
+                new(
+                    now.Id,
+                    type,
+                    $"Retires {now.Label}.",
+                    "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back."
+                )
+                {
+                    Alike = ("Retires", Of(now), now.Label),
+                },
+            ];
+        if (field is null)
+            return [];
+        if (old is null)
+            return
+            [
+                new(
+                    now.Id,
+                    type,
+                    $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {SiteComparison.Where(field)}.",
+                    EffectOfNew(field)
+                )
+                {
+                    Alike = ("Adds", $" to {string.Join(" and ", now.Places().Select(PluralOf))}", field.Label),
+                },
+            ];
+        if (old.Retired)
+            return Changed(field, type, now, old)
+                .Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect))
+                .Prepend(new(now.Id, type, $"Brings {now.Label} back.", of.OnFile(field)) { Alike = ("Brings back", Of(now), now.Label) });
         var changed = Changed(field, type, now, old).ToList();
         if (changed is [var only] && old.Label != now.Label)
             return [new(now.Id, type, only.Sentence, only.Effect) { Alike = ("Renames", Of(now), $"{old.Label} to {now.Label}") }];
@@ -33,47 +63,158 @@ internal sealed class FieldDifferences(SiteComparison of)
     public IEnumerable<PlannedChange> TakenOff(FieldDefinition gone)
     {
         if (live.FindField(gone.Id) is { } field)
-            yield return new(gone.Id, field.Part.RecordType, $"Takes {gone.Label} out of use.", "It leaves all screens, lists and the programming interface. What was entered stays in the database.") { Alike = ("Takes", Of(gone) + " out of use", gone.Label) };
+            yield return new(
+                gone.Id,
+                field.Part.RecordType,
+                $"Takes {gone.Label} out of use.",
+                "It leaves all screens, lists and the programming interface. What was entered stays in the database."
+            )
+            {
+                Alike = ("Takes", Of(gone) + " out of use", gone.Label),
+            };
     }
 
     private IEnumerable<(string Sentence, string Effect)> Changed(Field field, RecordType type, FieldDefinition now, FieldDefinition old)
     {
         var onFile = of.OnFile(field);
-        if (old.Label != now.Label) yield return ($"Renames {old.Label} to {now.Label}.", "Wherever people read it; nothing else changes.");
+        if (old.Label != now.Label)
+            yield return ($"Renames {old.Label} to {now.Label}.", "Wherever people read it; nothing else changes.");
         if (old.Heading != now.Heading)
             yield return ($"The column heading of {now.Label} becomes “{field.Heading}”.", "In lists and lines.");
-        if (old.Help != now.Help) yield return ($"Changes the help text of {now.Label}.", "Shown beside the field.");
+        if (old.Help != now.Help)
+            yield return ($"Changes the help text of {now.Label}.", "Shown beside the field.");
         if (!SiteDefinition.Same(old.Texts, now.Texts))
             yield return ($"Changes what people of other languages read for {now.Label}.", "Nothing else changes.");
         if (old.Kind != now.Kind || old.Column != now.Column)
             yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", onFile);
-        else foreach (var said in Sizes(field, now, old, onFile)) yield return said;
+        else
+            foreach (var said in Sizes(field, now, old, onFile))
+                yield return said;
         if (old.StartingValue != now.StartingValue)
             yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", onFile);
-        if (now.FillExisting && of.Jobs.Any(job => job.Work == PlannedJob.FillStart && job.Field == field.Id)) yield return ($"{(field.Part.IsLines ? "Lines" : "Records")} on file without {now.Label} get {Shown(field, now.StartingValue)}.", "In the background, while everyone works; it can be stopped and undone.");
-        else if (now.FillExisting != old.FillExisting) yield return ($"What is on file without {now.Label} is {(now.FillExisting ? "" : "no longer ")}meant to get the starting value.", onFile);
-        if (old.Required != now.Required) yield return (now.Required ? $"{now.Label} is needed from now on." : $"{now.Label} may be left empty.", now.Required ? "A record without it is asked for it when it is next saved." : "Nobody is asked for it any more.");
-        if (old.RequiredWhen != now.RequiredWhen) yield return (now.RequiredWhen is null ? $"{now.Label} is not needed under a condition any more." : $"{now.Label} is needed where {now.RequiredWhen}.", "Records are asked for it when they are next saved.");
-        if (old.ShownWhen != now.ShownWhen) yield return (now.ShownWhen is null ? $"{now.Label} is always shown." : $"{now.Label} is shown where {now.ShownWhen}.", "On the screen; what it holds stays, and lists and programs have it all the same.");
+        if (now.FillExisting && of.Jobs.Any(job => job.Work == PlannedJob.FillStart && job.Field == field.Id))
+            yield return (
+                $"{(field.Part.IsLines ? "Lines" : "Records")} on file without {now.Label} get {Shown(field, now.StartingValue)}.",
+                "In the background, while everyone works; it can be stopped and undone."
+            );
+        else if (now.FillExisting != old.FillExisting)
+            yield return (
+                $"What is on file without {now.Label} is {(now.FillExisting ? "" : "no longer ")}meant to get the starting value.",
+                onFile
+            );
+        if (old.Required != now.Required)
+            yield return (
+                now.Required ? $"{now.Label} is needed from now on." : $"{now.Label} may be left empty.",
+                now.Required ? "A record without it is asked for it when it is next saved." : "Nobody is asked for it any more."
+            );
+        if (old.RequiredWhen != now.RequiredWhen)
+            yield return (
+                now.RequiredWhen is null
+                    ? $"{now.Label} is not needed under a condition any more."
+                    : $"{now.Label} is needed where {now.RequiredWhen}.",
+                "Records are asked for it when they are next saved."
+            );
+        if (old.ShownWhen != now.ShownWhen)
+            yield return (
+                now.ShownWhen is null ? $"{now.Label} is always shown." : $"{now.Label} is shown where {now.ShownWhen}.",
+                "On the screen; what it holds stays, and lists and programs have it all the same."
+            );
         if (old.Least != now.Least || old.Greatest != now.Greatest)
             yield return ($"{now.Label} takes {Range(now)}.", onFile + " They are checked when their record is next saved.");
-        if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage) yield return (now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.", onFile);
-        if (old.ClearsWithTarget != now.ClearsWithTarget) yield return (now.ClearsWithTarget ? $"{now.Label} becomes empty when what it points to is deleted." : $"What {now.Label} points to cannot be deleted any more as long as it does.", "The database sees to it.");
-        if (old.CarriedAlong != now.CarriedAlong) yield return (now.CarriedAlong ? $"The next document takes {now.Label} over." : $"The next document does not take {now.Label} over any more.", "Documents that are made from now on, by people and by programs; it can be changed there.");
-        if (old.Formula != now.Formula) yield return (now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.", now.Formula is null || now.Live ? onFile : $"When a record is saved. {onFile}");
+        if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage)
+            yield return (
+                now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.",
+                onFile
+            );
+        if (old.ClearsWithTarget != now.ClearsWithTarget)
+            yield return (
+                now.ClearsWithTarget
+                    ? $"{now.Label} becomes empty when what it points to is deleted."
+                    : $"What {now.Label} points to cannot be deleted any more as long as it does.",
+                "The database sees to it."
+            );
+        if (old.CarriedAlong != now.CarriedAlong)
+            yield return (
+                now.CarriedAlong
+                    ? $"The next document takes {now.Label} over."
+                    : $"The next document does not take {now.Label} over any more.",
+                "Documents that are made from now on, by people and by programs; it can be changed there."
+            );
+        if (old.Formula != now.Formula)
+            yield return (
+                now.Formula is null ? $"People fill {now.Label} from now on." : $"A formula fills {now.Label}: {now.Formula}.",
+                now.Formula is null || now.Live ? onFile : $"When a record is saved. {onFile}"
+            );
         if ((old.Fills != now.Fills || old.Locked != now.Locked) && now.Formula is not null)
             yield return ($"{now.Label} is filled {InWords(now)}.", onFile);
-        if (!SiteDefinition.Same(old.Query, now.Query)) yield return (now.Query is null ? $"No query fills {now.Label} any more." : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.", now.Query is null ? onFile : $"{onFile} So it is until it is asked.");
-        if (old.Live != now.Live && now.Fills == FillMode.Always && old.Fills == FillMode.Always && now.Formula is not null && old.Formula is not null) yield return (now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.", now.Live ? $"{onFile} The column stays until the field is removed." : onFile);
-        if (old.Path != now.Path) yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
-        if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage) yield return (now.Offers is null ? $"{now.Label} offers everything that it can point to." : $"{now.Label} offers only what keeps to {now.Offers}.", onFile + " They are checked when they, or what the condition reads, change.");
-        if (!SiteDefinition.Same(old.Finds, now.Finds)) yield return (now.Finds is null ? $"Where {now.Label} is chosen, only number and name are shown." : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.", "Texts among them are found by as well, once the index is made.");
-        if (old.Check != now.Check || old.CheckMessage != now.CheckMessage) yield return (now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.", onFile);
-        if (old.Unique != now.Unique) yield return (now.Unique ? $"No two {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}." : $"Several {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}.", "The database sees to it.");
-        if (old.NoTotals != now.NoTotals) yield return (now.NoTotals ? $"Lists in groups give no totals of {now.Label} any more." : $"Lists in groups give totals of {now.Label}.", onFile);
-        if (old.Indexed != now.Indexed) yield return (now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"No index of {now.Label} is kept any more.", now.Indexed ? "The database keeps an index, which is made while people work on." : "Lists find and sort by it all the same, more slowly.");
-        if (!SiteDefinition.Same(old.Places(), now.Places())) yield return ($"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.", $"One definition for all of them. {onFile}");
-        if (now.DropsEarlier && !old.DropsEarlier) yield return ($"Drops what {now.Label} held under its earlier kind.", "Its data is saved to a file first. Going back to that kind is not possible any more.");
+        if (!SiteDefinition.Same(old.Query, now.Query))
+            yield return (
+                now.Query is null
+                    ? $"No query fills {now.Label} any more."
+                    : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.",
+                now.Query is null ? onFile : $"{onFile} So it is until it is asked."
+            );
+        if (
+            old.Live != now.Live
+            && now.Fills == FillMode.Always
+            && old.Fills == FillMode.Always
+            && now.Formula is not null
+            && old.Formula is not null
+        )
+            yield return (
+                now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.",
+                now.Live ? $"{onFile} The column stays until the field is removed." : onFile
+            );
+        if (old.Path != now.Path)
+            yield return ($"{now.Label} shows {now.Path} instead of {old.Path}.", "Read live; nothing is stored.");
+        if (old.Offers != now.Offers || old.OffersMessage != now.OffersMessage)
+            yield return (
+                now.Offers is null
+                    ? $"{now.Label} offers everything that it can point to."
+                    : $"{now.Label} offers only what keeps to {now.Offers}.",
+                onFile + " They are checked when they, or what the condition reads, change."
+            );
+        if (!SiteDefinition.Same(old.Finds, now.Finds))
+            yield return (
+                now.Finds is null
+                    ? $"Where {now.Label} is chosen, only number and name are shown."
+                    : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.",
+                "Texts among them are found by as well, once the index is made."
+            );
+        if (old.Check != now.Check || old.CheckMessage != now.CheckMessage)
+            yield return (
+                now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.",
+                onFile
+            );
+        if (old.Unique != now.Unique)
+            yield return (
+                now.Unique
+                    ? $"No two {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}."
+                    : $"Several {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}.",
+                "The database sees to it."
+            );
+        if (old.NoTotals != now.NoTotals)
+            yield return (
+                now.NoTotals ? $"Lists in groups give no totals of {now.Label} any more." : $"Lists in groups give totals of {now.Label}.",
+                onFile
+            );
+        if (old.Indexed != now.Indexed)
+            yield return (
+                now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"No index of {now.Label} is kept any more.",
+                now.Indexed
+                    ? "The database keeps an index, which is made while people work on."
+                    : "Lists find and sort by it all the same, more slowly."
+            );
+        if (!SiteDefinition.Same(old.Places(), now.Places()))
+            yield return (
+                $"{now.Label} stands on {string.Join(" and ", now.Places().Select(PluralOf))}{(now.Places().Any(place => place.Printed) ? $", printed on {string.Join(" and ", now.Places().Where(place => place.Printed).Select(PluralOf))}" : "")}.",
+                $"One definition for all of them. {onFile}"
+            );
+        if (now.DropsEarlier && !old.DropsEarlier)
+            yield return (
+                $"Drops what {now.Label} held under its earlier kind.",
+                "Its data is saved to a file first. Going back to that kind is not possible any more."
+            );
         if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id))
             yield return ($"{now.Label} stands {SiteComparison.Where(field)}.", SeeingWords.OnScreens(field, draft));
     }
@@ -81,32 +222,60 @@ internal sealed class FieldDifferences(SiteComparison of)
     private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old, string onFile)
     {
         if (field.Kind.Options.Any(option => option.IsSize && option.Text(old) != option.Text(now)))
-            yield return ($"{now.Label} {field.Kind.Resized(FieldKinds.Make(live.Site.Resolve(old), static (_, _) => { }) ?? field.Kind)}.", onFile);
-        if (old.ChoiceList != now.ChoiceList) yield return ($"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.", onFile);
-        else if (!(old.Choices ?? []).SequenceEqual(now.Choices ?? [])) yield return ($"Changes the choices of {now.Label}: {ChoiceWords.Changes(old.Choices ?? [], now.Choices ?? [])}.", of.Merges([now], old.Choices ?? [], now.Choices ?? []) + onFile);
-        if (old.MayAdd != now.MayAdd) yield return (now.MayAdd ? $"People may add choices to {now.Label} while they enter records." : $"People may not add choices to {now.Label} any more.", "At once.");
+            yield return (
+                $"{now.Label} {field.Kind.Resized(FieldKinds.Make(live.Site.Resolve(old), static (_, _) => { }) ?? field.Kind)}.",
+                onFile
+            );
+        if (old.ChoiceList != now.ChoiceList)
+            yield return (
+                $"{now.Label} offers {(draft.Site.FindList(now.ChoiceList) is { } list ? $"the choice list {list.Label}" : "choices of its own")}.",
+                onFile
+            );
+        else if (!(old.Choices ?? []).SequenceEqual(now.Choices ?? []))
+            yield return (
+                $"Changes the choices of {now.Label}: {ChoiceWords.Changes(old.Choices ?? [], now.Choices ?? [])}.",
+                of.Merges([now], old.Choices ?? [], now.Choices ?? []) + onFile
+            );
+        if (old.MayAdd != now.MayAdd)
+            yield return (
+                now.MayAdd
+                    ? $"People may add choices to {now.Label} while they enter records."
+                    : $"People may not add choices to {now.Label} any more.",
+                "At once."
+            );
     }
 
-    private static string InWords(FieldDefinition field) => field.Fills switch
-    {
-        FillMode.Untouched => "until somebody types over it",
-        FillMode.Chosen => field.Locked ? "when what it is read from is chosen, and locked" : "when what it is read from is chosen; it can be changed",
-        _ => "always",
-    };
+    private static string InWords(FieldDefinition field) =>
+        field.Fills switch
+        {
+            FillMode.Untouched => "until somebody types over it",
+            FillMode.Chosen => field.Locked
+                ? "when what it is read from is chosen, and locked"
+                : "when what it is read from is chosen; it can be changed",
+            _ => "always",
+        };
 
     private string EffectOfNew(Field field)
     {
         var sees = SeeingWords.Of(field, draft);
         var types = field.Definition!.Places().Select(place => draft.Find(place.RecordType)).OfType<RecordType>().Distinct().ToList();
-        var known = types.TrueForAll(one => of.Facts.Records.ContainsKey(one.Code)) ? $"The {(field.Part.IsLines ? "lines of the " : "")}{GrantWords.Listed([.. types.Select(one => $"{Numbers.Format(of.Facts.Records[one.Code])} {one.Plural.ToLowerInvariant()}")])} on file" : field.Part.IsLines ? "Lines on file" : "Records on file";
+        var known =
+            types.TrueForAll(one => of.Facts.Records.ContainsKey(one.Code))
+                ? $"The {(field.Part.IsLines ? "lines of the " : "")}{GrantWords.Listed([.. types.Select(one => $"{Numbers.Format(of.Facts.Records[one.Code])} {one.Plural.ToLowerInvariant()}")])} on file"
+            : field.Part.IsLines ? "Lines on file"
+            : "Records on file";
         var records = of.OnFile(field, known);
-        if (field.Asking is { } asking) return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. {records} So it is until it is asked. {sees}";
+        if (field.Asking is { } asking)
+            return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. {records} So it is until it is asked. {sees}";
         if (field is { Formula: { } carried, IsComputed: false })
             return $"Filled by {carried.Text} {InWords(field.Definition!)}. {records} {sees}";
         if (field.Formula is { } formula)
             return $"{(field.IsLive ? "Worked out" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
-        if (field.IsSeen) return $"{records} {sees}";
-        var start = string.IsNullOrWhiteSpace(field.Content.StartingValue) ? "new ones begin empty" : $"new ones begin with {Shown(field, field.Content.StartingValue)}";
+        if (field.IsSeen)
+            return $"{records} {sees}";
+        var start = string.IsNullOrWhiteSpace(field.Content.StartingValue)
+            ? "new ones begin empty"
+            : $"new ones begin with {Shown(field, field.Content.StartingValue)}";
         var needed = field.Required ? " It is needed: a record without it is asked for it when it is next saved." : "";
         return $"{records[..^1]}; {start}.{needed} {sees}";
     }
@@ -114,16 +283,17 @@ internal sealed class FieldDifferences(SiteComparison of)
     private string PluralOf(AlsoOn place) =>
         (draft.Find(place.RecordType)?.FindPart(place.Part)?.Plural ?? place.RecordType).ToLowerInvariant();
 
-    private static string Range(FieldDefinition now) => (now.Least, now.Greatest) switch
-    {
-        (null, null) => "any value again",
-        (var least, null) => $"{least} or more",
-        (null, var greatest) => $"{greatest} or less",
-        var (least, greatest) => $"{least} to {greatest}",
-    };
+    private static string Range(FieldDefinition now) =>
+        (now.Least, now.Greatest) switch
+        {
+            (null, null) => "any value again",
+            (var least, null) => $"{least} or more",
+            (null, var greatest) => $"{greatest} or less",
+            var (least, greatest) => $"{least} to {greatest}",
+        };
 
     private static string Shown(Field field, string? start) =>
         string.IsNullOrWhiteSpace(start) ? "nothing"
-            : field.Kind.Parse(start) is { Refusal: null } parsed ? field.Kind.Format(parsed.Value)
-            : start;
+        : field.Kind.Parse(start) is { Refusal: null } parsed ? field.Kind.Format(parsed.Value)
+        : start;
 }

@@ -28,21 +28,28 @@ public sealed class GrantSort : ElementSort<Grant>
     protected override bool IsShown(Grant element, SiteDefinition site, SiteViews views) => element.On.All(on => views.Gives(on, site));
 
     internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
-        Both(id, change).SelectMany(grant => grant.On, (grant, on) => new WorkTouch(Works.Grant, change.TypeOf(on), SiteChange.CompaniesOf(grant.To)));
+        Both(id, change)
+            .SelectMany(grant => grant.On, (grant, on) => new WorkTouch(Works.Grant, change.TypeOf(on), SiteChange.CompaniesOf(grant.To)));
 
     // By a grant, or by taking away what keeps others from it.
     internal override IEnumerable<AccessGiven> Gives(string id, SiteChange change)
     {
         if (change.After.FindGrant(id) is { } given && given.Does != Grant.Withhold)
             yield return new(given.On, AccessLevels.Read(given.Level) ?? AccessLevel.Write, given.May);
-        if (change.Before.FindGrant(id) is { Does: Grant.Withhold } taken) yield return new(taken.On, AccessLevel.Write, taken.May);
+        if (change.Before.FindGrant(id) is { Does: Grant.Withhold } taken)
+            yield return new(taken.On, AccessLevel.Write, taken.May);
     }
 
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {
         var changed = change.Changed(this).ToHashSet(StringComparer.Ordinal);
-        return next.RecordTypes.SelectMany(type => type.Guarding.On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(type.Guarding.On)))
-            .Where(grant => changed.Contains(grant.Grant.Id)).Select(grant => grant.When).OfType<Formula>();
+        return next
+            .RecordTypes.SelectMany(type =>
+                type.Guarding.On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(type.Guarding.On))
+            )
+            .Where(grant => changed.Contains(grant.Grant.Id))
+            .Select(grant => grant.When)
+            .OfType<Formula>();
     }
 
     /// <inheritdoc/>
@@ -51,9 +58,11 @@ public sealed class GrantSort : ElementSort<Grant>
     /// <inheritdoc/>
     protected override IEnumerable<PlannedChange> Compare(Grant? before, Grant? after, SiteComparison of)
     {
-        if (after is null) return [Gone(before!, of)];
+        if (after is null)
+            return [Gone(before!, of)];
         var sentence = GrantWords.Sentence(of.Draft, after);
-        var (says, effect) = before is null ? ($"{sentence}.", GuardSort.AtOnce)
+        var (says, effect) =
+            before is null ? ($"{sentence}.", GuardSort.AtOnce)
             : SiteDefinition.Same(before with { Comment = after.Comment }, after) ? ($"Says anew why: {sentence}.", "Nothing else changes.")
             : ($"{sentence}.", $"It was: {GrantWords.Sentence(of.Live, before)}. {GuardSort.AtOnce}");
         var type = GuardSort.TypeOf(of.Draft, after.On.FirstOrDefault() ?? "");
@@ -72,9 +81,22 @@ public sealed class GrantSort : ElementSort<Grant>
     {
         foreach (var now in of.Draft.Site.Fields)
         {
-            if (of.Live.Site.Find(now.Id) is not { } old) continue;
-            foreach (var id in now.HeldFrom.Except(old.HeldFrom).Where(id => Heritage.Holds(of.Draft, id))) yield return GuardSort.Change(now.Id, $"{now.Label} is still kept from whoever may not read {GrantWords.Named(of.Live, id)}: its values on file came from that.", "It stays so until somebody who may give access says otherwise on its page.", of);
-            foreach (var id in old.HeldFrom.Except(now.HeldFrom)) yield return GuardSort.Change(now.Id, $"{now.Label} is no longer kept from whoever may not read {GrantWords.Named(of.Live, id)}.", $"{GuardSort.AtOnce} Its values on file came from that, and can be read from then on.", of);
+            if (of.Live.Site.Find(now.Id) is not { } old)
+                continue;
+            foreach (var id in now.HeldFrom.Except(old.HeldFrom).Where(id => Heritage.Holds(of.Draft, id)))
+                yield return GuardSort.Change(
+                    now.Id,
+                    $"{now.Label} is still kept from whoever may not read {GrantWords.Named(of.Live, id)}: its values on file came from that.",
+                    "It stays so until somebody who may give access says otherwise on its page.",
+                    of
+                );
+            foreach (var id in old.HeldFrom.Except(now.HeldFrom))
+                yield return GuardSort.Change(
+                    now.Id,
+                    $"{now.Label} is no longer kept from whoever may not read {GrantWords.Named(of.Live, id)}.",
+                    $"{GuardSort.AtOnce} Its values on file came from that, and can be read from then on.",
+                    of
+                );
         }
     }
 }

@@ -41,14 +41,31 @@ public sealed class GuardSort : ElementSort<Guard>
         if (after is null)
         {
             yield return Change(
-                before!.On, $"Guards {GrantWords.Named(of.Live, before.On)} no more.",
-                "It starts with what its record type gives again, for everybody.", of);
+                before!.On,
+                $"Guards {GrantWords.Named(of.Live, before.On)} no more.",
+                "It starts with what its record type gives again, for everybody.",
+                of
+            );
             yield break;
         }
 
         var name = GrantWords.Named(of.Draft, after.On);
-        if (before is null) yield return Change(after.On, $"Guards {name}: nobody but administrators has it until grants give it.", $"{AtOnce} What is worked out from it is guarded too.", of);
-        else if (before.Ending != after.Ending) yield return Change(after.On, after.Ending ? $"Whoever sees {name} masked sees its last {Masks.EndingLength} characters." : $"Whoever sees {name} masked sees nothing of it any more.", AtOnce, of);
+        if (before is null)
+            yield return Change(
+                after.On,
+                $"Guards {name}: nobody but administrators has it until grants give it.",
+                $"{AtOnce} What is worked out from it is guarded too.",
+                of
+            );
+        else if (before.Ending != after.Ending)
+            yield return Change(
+                after.On,
+                after.Ending
+                    ? $"Whoever sees {name} masked sees its last {Masks.EndingLength} characters."
+                    : $"Whoever sees {name} masked sees nothing of it any more.",
+                AtOnce,
+                of
+            );
         else if (before.Comment != after.Comment)
             yield return Change(after.On, $"Says anew why {name} is guarded.", "Nothing else changes.", of);
     }
@@ -63,7 +80,9 @@ public sealed class GuardSort : ElementSort<Guard>
     /// <summary>The record type that a guard or grant is about.</summary>
     internal static RecordType TypeOf(Catalogue catalogue, string on)
     {
-        var type = on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal) ? catalogue.Find(on[Grant.TypePrefix.Length..]) : catalogue.FindField(on)?.Part.RecordType;
+        var type = on.StartsWith(Grant.TypePrefix, StringComparison.Ordinal)
+            ? catalogue.Find(on[Grant.TypePrefix.Length..])
+            : catalogue.FindField(on)?.Part.RecordType;
         return type ?? catalogue.RecordTypes[0];
     }
 }

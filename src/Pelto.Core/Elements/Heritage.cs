@@ -20,7 +20,8 @@ public static class Heritage
     /// <param name="live">What is live.</param>
     public static SiteDefinition Keep(SiteDefinition before, SiteDefinition after, Catalogue live)
     {
-        if (SiteDefinition.Same(before.Fields, after.Fields) && SiteDefinition.Same(before.Removed, after.Removed)) return after;
+        if (SiteDefinition.Same(before.Fields, after.Fields) && SiteDefinition.Same(before.Removed, after.Removed))
+            return after;
         var (filled, now) = (Whole(live, live.Site), Whole(live, after));
         var was = SiteDefinition.Same(before, live.Site) ? filled : Whole(live, before);
         var kept = after with { Fields = [.. after.Fields.Select(field => Kept(field))] };
@@ -37,15 +38,34 @@ public static class Heritage
             };
         }
 
-        var lost = live.Site.Removed.Where(removed => kept.Removed.All(other => other.Id != removed.Id) && kept.Fields.All(field => field.Id != removed.Id.Split('@')[0]));
-        return kept with { Removed = [.. lost, .. kept.Removed.Select(removed => live.Site.Removed.FirstOrDefault(known => known.Id == removed.Id) is { } known ? removed with { HeldFrom = known.HeldFrom } : removed)] };
+        var lost = live.Site.Removed.Where(removed =>
+            kept.Removed.All(other => other.Id != removed.Id) && kept.Fields.All(field => field.Id != removed.Id.Split('@')[0])
+        );
+        return kept with
+        {
+            Removed =
+            [
+                .. lost,
+                .. kept.Removed.Select(removed =>
+                    live.Site.Removed.FirstOrDefault(known => known.Id == removed.Id) is { } known
+                        ? removed with
+                        {
+                            HeldFrom = known.HeldFrom,
+                        }
+                        : removed
+                ),
+            ],
+        };
 
         FieldDefinition Kept(FieldDefinition field)
         {
             IEnumerable<string> came = before.Find(field.Id) is { } old
                 ? Behind(was, field.Id).Intersect(Behind(filled, field.Id)).Except(old.HeldFrom).Except(Behind(now, field.Id))
-                : live.Site.Removed.Where(removed => removed.Id.Split('@')[0] == field.Id).SelectMany(removed => removed.HeldFrom ?? [])
-                    .Concat(Behind(filled, field.Id).Except(Behind(now, field.Id))).Concat(live.Site.Find(field.Id)?.HeldFrom ?? []);
+                : live
+                    .Site.Removed.Where(removed => removed.Id.Split('@')[0] == field.Id)
+                    .SelectMany(removed => removed.HeldFrom ?? [])
+                    .Concat(Behind(filled, field.Id).Except(Behind(now, field.Id)))
+                    .Concat(live.Site.Find(field.Id)?.HeldFrom ?? []);
             var held = field.HeldFrom.Concat(came).Distinct().ToList();
             return held.SequenceEqual(field.HeldFrom) ? field : field with { HeldFrom = held };
         }
@@ -56,25 +76,31 @@ public static class Heritage
     /// </summary>
     public static bool Holds(Catalogue catalogue, string id) =>
         catalogue.FindField(id) is not { } field
-            || catalogue.Guarding.Restrains(field)
-            || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
+        || catalogue.Guarding.Restrains(field)
+        || catalogue.Guarding.GuardOf(field.Part.RecordType) is not null;
 
     // Retired fields are brought back for this: what they hold is there.
     private static ILookup<string, Field> Whole(Catalogue live, SiteDefinition site) =>
-        Catalogue.Build(live.Release, live.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] })
-            .RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(field => field.IsStored).ToLookup(field => field.Definition!.Id, StringComparer.Ordinal);
+        Catalogue
+            .Build(live.Release, live.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] })
+            .RecordTypes.SelectMany(type => type.Parts)
+            .SelectMany(part => part.AddedFields)
+            .Where(field => field.IsStored)
+            .ToLookup(field => field.Definition!.Id, StringComparer.Ordinal);
 
     // All that the stored values of a field are worked out from, however far back; nothing for what is worked out when it is read.
     private static HashSet<string> Behind(ILookup<string, Field> stored, string id)
     {
         var (behind, own) = (new HashSet<Field>(), stored[id]);
-        foreach (var field in own) Look(field);
+        foreach (var field in own)
+            Look(field);
         return [.. behind.Except(own).Select(field => field.Id)];
 
         void Look(Field field)
         {
             foreach (var input in field.GuardedBy.Concat(field.IsSeen ? field.Path : []))
-                if (behind.Add(input)) Look(input);
+                if (behind.Add(input))
+                    Look(input);
         }
     }
 }

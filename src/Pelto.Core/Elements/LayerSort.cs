@@ -31,24 +31,49 @@ public sealed class LayerSort : ElementSort<Layer>
     /// <inheritdoc/>
     protected override bool IsShown(Layer element, SiteDefinition site, SiteViews views) => true;
 
-    internal override SiteDefinition ShownIn(SiteDefinition into, SiteDefinition whole, SiteViews views) => into with
-    {
-        Layers = [.. whole.Layers.Select(layer => layer with { Operations = [.. layer.Operations.Where(operation => views.Sees(operation, whole))] })],
-    };
+    internal override SiteDefinition ShownIn(SiteDefinition into, SiteDefinition whole, SiteViews views) =>
+        into with
+        {
+            Layers =
+            [
+                .. whole.Layers.Select(layer =>
+                    layer with
+                    {
+                        Operations = [.. layer.Operations.Where(operation => views.Sees(operation, whole))],
+                    }
+                ),
+            ],
+        };
 
     // A layer that holds what they are not shown goes on with that, though they take away all that they see of it.
     internal override SiteDefinition Merged(SiteDefinition sent, SiteDefinition whole, SiteDefinition seen)
     {
-        var hidden = whole.Layers.ToDictionary(layer => layer.Id, layer => layer.Operations.Except(seen.FindLayer(layer.Id)?.Operations ?? []).ToList());
+        var hidden = whole.Layers.ToDictionary(
+            layer => layer.Id,
+            layer => layer.Operations.Except(seen.FindLayer(layer.Id)?.Operations ?? []).ToList()
+        );
         var kept = SiteMerging.Of(
-            whole.Layers, [.. seen.Layers.Where(layer => hidden[layer.Id].Count == 0 || sent.FindLayer(layer.Id) is not null)], sent.Layers, Id);
+            whole.Layers,
+            [.. seen.Layers.Where(layer => hidden[layer.Id].Count == 0 || sent.FindLayer(layer.Id) is not null)],
+            sent.Layers,
+            Id
+        );
         return sent with { Layers = [.. kept.Select(Whole)] };
 
-        Layer Whole(Layer layer) => hidden.GetValueOrDefault(layer.Id) is not { Count: > 0 } rest ? layer : layer with
-        {
-            Operations = sent.FindLayer(layer.Id) is not { } now ? rest
-                : SiteMerging.Of(whole.FindLayer(layer.Id)!.Operations, seen.FindLayer(layer.Id)!.Operations, now.Operations, SiteDefinition.Text),
-        };
+        Layer Whole(Layer layer) =>
+            hidden.GetValueOrDefault(layer.Id) is not { Count: > 0 } rest
+                ? layer
+                : layer with
+                {
+                    Operations = sent.FindLayer(layer.Id) is not { } now
+                        ? rest
+                        : SiteMerging.Of(
+                            whole.FindLayer(layer.Id)!.Operations,
+                            seen.FindLayer(layer.Id)!.Operations,
+                            now.Operations,
+                            SiteDefinition.Text
+                        ),
+                };
     }
 
     internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change)
@@ -58,16 +83,28 @@ public sealed class LayerSort : ElementSort<Layer>
         if (old is null || now is null || old.Audience != now.Audience || old.Label != now.Label || old.Comment != now.Comment)
         {
             // A layer for everyone comes into being with the first field that is placed.
-            var types = old is null || now is null ? [] : old.Operations.Concat(now.Operations).Select(operation => operation.Screen ?? change.TypeOf(operation.Part)).Distinct();
+            var types =
+                old is null || now is null
+                    ? []
+                    : old
+                        .Operations.Concat(now.Operations)
+                        .Select(operation => operation.Screen ?? change.TypeOf(operation.Part))
+                        .Distinct();
             if ((old ?? now)!.Audience != Layer.Everyone || (old is not null && now is not null))
-                foreach (var type in types.DefaultIfEmpty(WorkTouch.AnyType)) yield return new(Works.Arrange, type, companies);
+                foreach (var type in types.DefaultIfEmpty(WorkTouch.AnyType))
+                    yield return new(Works.Arrange, type, companies);
         }
 
         var (were, are) = (Texts(old), Texts(now));
-        foreach (var operation in (old?.Operations ?? []).Where(operation => !are.Contains(SiteDefinition.Text(operation))).Concat((now?.Operations ?? []).Where(operation => !were.Contains(SiteDefinition.Text(operation)))))
+        foreach (
+            var operation in (old?.Operations ?? [])
+                .Where(operation => !are.Contains(SiteDefinition.Text(operation)))
+                .Concat((now?.Operations ?? []).Where(operation => !were.Contains(SiteDefinition.Text(operation))))
+        )
         {
             // Where an added field stands for everyone is part of defining it.
-            var places = (old ?? now)!.Audience == Layer.Everyone && operation.IsStanding && change.Both(site => site.Find(operation.Part)).Any();
+            var places =
+                (old ?? now)!.Audience == Layer.Everyone && operation.IsStanding && change.Both(site => site.Find(operation.Part)).Any();
             yield return new(places ? Works.Define : Works.Arrange, operation.Screen ?? change.TypeOf(operation.Part), companies);
         }
     }
@@ -81,13 +118,16 @@ public sealed class LayerSort : ElementSort<Layer>
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {
         var said = change.After.Layers.SelectMany(Said).ToHashSet();
-        return next.RecordTypes.SelectMany(type => type.Screens.Conditions).Where(one => said.Contains((one.Layer.Id, one.Condition.Text)))
+        return next
+            .RecordTypes.SelectMany(type => type.Screens.Conditions)
+            .Where(one => said.Contains((one.Layer.Id, one.Condition.Text)))
             .Select(one => one.Condition);
 
         IEnumerable<(string Layer, string Condition)> Said(Layer layer)
         {
             var known = Texts(change.Before.FindLayer(layer.Id) is { } old && old.Audience == layer.Audience ? old : null);
-            return layer.Operations.Where(operation => operation.When is not null && !known.Contains(SiteDefinition.Text(operation)))
+            return layer
+                .Operations.Where(operation => operation.When is not null && !known.Contains(SiteDefinition.Text(operation)))
                 .Select(operation => (layer.Id, operation.When!));
         }
     }
@@ -106,8 +146,18 @@ public sealed class LayerSort : ElementSort<Layer>
     private static IEnumerable<PlannedChange> Places(SiteComparison of) =>
         from type in of.Draft.RecordTypes
         from field in type.Parts.SelectMany(part => part.Fields)
-        where (!field.IsAdded || field.Id != field.Definition!.Id) && of.Live.Site.PlacementOf(field.Id) != of.Draft.Site.PlacementOf(field.Id)
-        select new PlannedChange(field.Id, type, $"{field.Label} stands {SiteComparison.Where(field)}.", SeeingWords.OnScreens(field, of.Draft)) { Page = ElementSorts.Fields.PageOf(field.Id) };
+        where
+            (!field.IsAdded || field.Id != field.Definition!.Id)
+            && of.Live.Site.PlacementOf(field.Id) != of.Draft.Site.PlacementOf(field.Id)
+        select new PlannedChange(
+            field.Id,
+            type,
+            $"{field.Label} stands {SiteComparison.Where(field)}.",
+            SeeingWords.OnScreens(field, of.Draft)
+        )
+        {
+            Page = ElementSorts.Fields.PageOf(field.Id),
+        };
 
     private static IEnumerable<PlannedChange> PlacedLists(SiteComparison of) =>
         from type in of.Draft.RecordTypes
@@ -116,6 +166,16 @@ public sealed class LayerSort : ElementSort<Layer>
         where of.Live.Site.PlacementOf(id) != of.Draft.Site.PlacementOf(id)
         let sections = type.Screen.Layout.Sections.ToList()
         let at = sections.FindIndex(section => section.Id == id)
-        let stands = at > 0 ? $"after {sections[at - 1].Label}" : type.Screen.Layout.HiddenLists.Contains(link) ? "on no screen" : "below the screen"
-        select new PlannedChange(id, type, $"On the screen of {type.Plural.ToLowerInvariant()}, the list of {link.Part.RecordType.Plural.ToLowerInvariant()} by {link.Label} stands {stands}.", "For everyone who may see both.") { Page = $"/setup/pointing?type={type.Code}" };
+        let stands = at > 0 ? $"after {sections[at - 1].Label}"
+        : type.Screen.Layout.HiddenLists.Contains(link) ? "on no screen"
+        : "below the screen"
+        select new PlannedChange(
+            id,
+            type,
+            $"On the screen of {type.Plural.ToLowerInvariant()}, the list of {link.Part.RecordType.Plural.ToLowerInvariant()} by {link.Label} stands {stands}.",
+            "For everyone who may see both."
+        )
+        {
+            Page = $"/setup/pointing?type={type.Code}",
+        };
 }

@@ -23,7 +23,14 @@ public sealed class Planning
     private readonly Catalogue live;
 
     private Planning(Catalogue installed, Catalogue live, Catalogue draft, StorageFacts facts) =>
-        (this.installed, this.live, this.draft, this.facts, problems, jobs) = (installed, live, draft, facts, [.. draft.Problems], PlannedJobs.Of(live, draft));
+        (this.installed, this.live, this.draft, this.facts, problems, jobs) = (
+            installed,
+            live,
+            draft,
+            facts,
+            [.. draft.Problems],
+            PlannedJobs.Of(live, draft)
+        );
 
     /// <summary>Works out what takes the live release to the draft.</summary>
     /// <param name="live">What is live.</param>
@@ -35,17 +42,22 @@ public sealed class Planning
     private Plan Make()
     {
         PlanHost();
-        foreach (var type in draft.Site.RecordTypes) PlanType(type);
+        foreach (var type in draft.Site.RecordTypes)
+            PlanType(type);
         foreach (var definition in draft.Site.Fields)
         {
             var old = live.Site.Find(definition.Id);
-            if (old is not null) RefuseWhatLasts(old, definition);
+            if (old is not null)
+                RefuseWhatLasts(old, definition);
             var fields = Of(draft, definition);
-            foreach (var field in fields) PlanStorage(field, definition, old);
-            if (definition.DropsEarlier) DropEarlier(definition, fields);
+            foreach (var field in fields)
+                PlanStorage(field, definition, old);
+            if (definition.DropsEarlier)
+                DropEarlier(definition, fields);
         }
 
-        foreach (var removed in draft.Site.Removed) Remove(removed);
+        foreach (var removed in draft.Site.Removed)
+            Remove(removed);
         RefuseTooMany();
         PlanFinding();
         foreach (var gone in live.Site.RecordTypes.Where(old => draft.Site.FindType(old.Id) is null))
@@ -64,23 +76,83 @@ public sealed class Planning
             problems.Add(new(now.Id, "code", $"The code of a live field stays: it was {old.Code}. The label can be changed at any time."));
         if (old.RecordType != now.RecordType || old.Part != now.Part)
             problems.Add(new(now.Id, "part", "A live field stays with the record type and the part that it was made for."));
-        if (old.Kind != now.Kind && (IsLink(old) || IsLink(now))) problems.Add(new(now.Id, "kind", "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."));
-        if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen)) problems.Add(new(now.Id, "kind", "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."));
-        else if (IsLink(now) && old.Target != now.Target) problems.Add(new(now.Id, "target", "A live link goes on pointing to records of the same type. Define another field, and retire this one."));
+        if (old.Kind != now.Kind && (IsLink(old) || IsLink(now)))
+            problems.Add(
+                new(
+                    now.Id,
+                    "kind",
+                    "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."
+                )
+            );
+        if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen))
+            problems.Add(
+                new(
+                    now.Id,
+                    "kind",
+                    "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."
+                )
+            );
+        else if (IsLink(now) && old.Target != now.Target)
+            problems.Add(
+                new(
+                    now.Id,
+                    "target",
+                    "A live link goes on pointing to records of the same type. Define another field, and retire this one."
+                )
+            );
     }
 
     private void PlanHost()
     {
-        if (installed.Host.Version == draft.Host.Version) return;
+        if (installed.Host.Version == draft.Host.Version)
+            return;
         var page = $"/setup/update?to={Uri.EscapeDataString(draft.Host.Version)}";
         var host = new HostChanges(installed.Host, draft.Host);
         problems.AddRange(host.Refusals.Select(refusal => new Problem(HostUpdate.Element, "host", refusal)));
-        var types = host.All.Select(change => draft.Find(change.RecordType)).OfType<RecordType>().DefaultIfEmpty(draft.RecordTypes[0]).ToList();
+        var types = host
+            .All.Select(change => draft.Find(change.RecordType))
+            .OfType<RecordType>()
+            .DefaultIfEmpty(draft.RecordTypes[0])
+            .ToList();
         var goesOn = Version.Parse(installed.Host.Version) < Version.Parse(draft.Host.Version);
-        changes.Add(new(HostUpdate.Element, types[0], $"{draft.Host.Label} {(goesOn ? "is updated" : "goes back")} from {installed.Host.Version} to {draft.Host.Version}.", "The ERP's own screens; what is added stays, and so do layers. Going back is the same step the other way.") { Page = page });
-        changes.AddRange(host.All.Select(change => new PlannedChange(HostUpdate.Element, draft.Find(change.RecordType)!, change.Sentence, "Of the ERP's own.") { Page = page }));
-        foreach (var now in draft.Site.Fields.Where(now => installed.Site.Find(now.Id) is { } old && old.Code != now.Code && draft.Find(now.RecordType) is not null))
-            changes.Add(new(now.Id, draft.Find(now.RecordType)!, $"{now.Label} has the code {now.Code} instead of {installed.Site.Find(now.Id)!.Code}.", "The ERP has a field with that code in one of both versions. Formulas are written anew; programs use the new code.") { Page = ElementSorts.Fields.PageOf(now.Id) });
+        changes.Add(
+            new(
+                HostUpdate.Element,
+                types[0],
+                $"{draft.Host.Label} {(goesOn ? "is updated" : "goes back")} from {installed.Host.Version} to {draft.Host.Version}.",
+                "The ERP's own screens; what is added stays, and so do layers. Going back is the same step the other way."
+            )
+            {
+                Page = page,
+            }
+        );
+        changes.AddRange(
+            host.All.Select(change => new PlannedChange(
+                HostUpdate.Element,
+                draft.Find(change.RecordType)!,
+                change.Sentence,
+                "Of the ERP's own."
+            )
+            {
+                Page = page,
+            })
+        );
+        foreach (
+            var now in draft.Site.Fields.Where(now =>
+                installed.Site.Find(now.Id) is { } old && old.Code != now.Code && draft.Find(now.RecordType) is not null
+            )
+        )
+            changes.Add(
+                new(
+                    now.Id,
+                    draft.Find(now.RecordType)!,
+                    $"{now.Label} has the code {now.Code} instead of {installed.Site.Find(now.Id)!.Code}.",
+                    "The ERP has a field with that code in one of both versions. Formulas are written anew; programs use the new code."
+                )
+                {
+                    Page = ElementSorts.Fields.PageOf(now.Id),
+                }
+            );
         before.AddRange(LeaveHostColumn.Between(installed, draft));
     }
 
@@ -88,15 +160,44 @@ public sealed class Planning
     {
         if (live.Site.FindType(definition.Id) is { } old)
         {
-            if (old.Code != definition.Code) problems.Add(new(definition.Id, "code", $"The code of a live record type stays: it was {old.Code}. The label can be changed at any time."));
-            if (old.Numbering.Gapless != definition.Numbering.Gapless) problems.Add(new(definition.Id, "numbering", "Whether numbers have gaps is decided before the first record: a live type stays as it is."));
-            if (old.Numbering.PerCompany != definition.Numbering.PerCompany) problems.Add(new(definition.Id, "numbering", "Whether each company counts for itself is decided before the first record: a live type stays as it is."));
-            if (old.Confirmed != definition.Confirmed) problems.Add(new(definition.Id, "confirmed", "Whether records are confirmed is decided before the first record: a live type stays as it is."));
+            if (old.Code != definition.Code)
+                problems.Add(
+                    new(
+                        definition.Id,
+                        "code",
+                        $"The code of a live record type stays: it was {old.Code}. The label can be changed at any time."
+                    )
+                );
+            if (old.Numbering.Gapless != definition.Numbering.Gapless)
+                problems.Add(
+                    new(
+                        definition.Id,
+                        "numbering",
+                        "Whether numbers have gaps is decided before the first record: a live type stays as it is."
+                    )
+                );
+            if (old.Numbering.PerCompany != definition.Numbering.PerCompany)
+                problems.Add(
+                    new(
+                        definition.Id,
+                        "numbering",
+                        "Whether each company counts for itself is decided before the first record: a live type stays as it is."
+                    )
+                );
+            if (old.Confirmed != definition.Confirmed)
+                problems.Add(
+                    new(
+                        definition.Id,
+                        "confirmed",
+                        "Whether records are confirmed is decided before the first record: a live type stays as it is."
+                    )
+                );
             foreach (var gone in old.Lines.Where(lines => definition.Lines.All(other => other.Code != lines.Code)))
                 problems.Add(new(definition.Id, "lines", $"{gone.Plural} are live and stay; their label can be changed at any time."));
         }
 
-        if (draft.Find(definition.Code) is not { Own: not null } type) return;
+        if (draft.Find(definition.Code) is not { Own: not null } type)
+            return;
         before.AddRange(type.Parts.Select(part => new CreateOwnTable(part)).Where(step => !step.IsDone(facts)));
     }
 
@@ -104,33 +205,63 @@ public sealed class Planning
 
     private void PlanStorage(Field field, FieldDefinition definition, FieldDefinition? old)
     {
-        if (!field.IsStored) return;
+        if (!field.IsStored)
+            return;
         foreach (var column in field.Columns)
         {
             // What one record has is read from all tables as one: a name stands in one of them.
-            var inOther = facts.Added.Where(table => table.Key != field.Table && AddedTables.IsOf(table.Key, field.Part)).Any(table => table.Value.Columns.ContainsKey(column.Name));
-            if ((inOther ? new("", null) : facts.Column(field.Table, column.Name)) is not { } kept) continue;
+            var inOther = facts
+                .Added.Where(table => table.Key != field.Table && AddedTables.IsOf(table.Key, field.Part))
+                .Any(table => table.Value.Columns.ContainsKey(column.Name));
+            if ((inOther ? new("", null) : facts.Column(field.Table, column.Name)) is not { } kept)
+                continue;
             if (kept.FieldId != field.Id)
             {
-                problems.Add(new(definition.Id, "code", $"The code {field.Code} belonged to a field that was taken out, and its data is still kept. Choose another code."));
+                problems.Add(
+                    new(
+                        definition.Id,
+                        "code",
+                        $"The code {field.Code} belonged to a field that was taken out, and its data is still kept. Choose another code."
+                    )
+                );
                 return;
             }
 
             if (kept.Type != column.Type)
             {
-                problems.Add(new(definition.Id, "kind", "Data of another kind is still kept for this field. Bring it back with the kind that it had, or define another field."));
+                problems.Add(
+                    new(
+                        definition.Id,
+                        "kind",
+                        "Data of another kind is still kept for this field. Bring it back with the kind that it had, or define another field."
+                    )
+                );
                 return;
             }
         }
 
         if (facts.Misfits.GetValueOrDefault(field.Id) is > 0 and var misfits)
-            problems.Add(new(definition.Id, field.Kind.SizeProperty, $"{Plan.Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."));
+            problems.Add(
+                new(
+                    definition.Id,
+                    field.Kind.SizeProperty,
+                    $"{Plan.Count(misfits, "value")} on file would not fit. Change them first, or leave room for them."
+                )
+            );
         if (facts.Doubles.GetValueOrDefault(field.Id) is > 0 and var doubles)
-            problems.Add(new(definition.Id, "unique", $"{Plan.Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."));
+            problems.Add(
+                new(
+                    definition.Id,
+                    "unique",
+                    $"{Plan.Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."
+                )
+            );
         PlanColumns(field);
         PlanUnique(field);
-        if (field.Kind.IsOneLink) PlanReference(field);
-        if (field.Kind.IsSeveralLinks) PlanLinkTable(field);
+        if (field.Kind.IsOneLink)
+            PlanReference(field);
+        if (field.Kind.IsSeveralLinks)
+            PlanLinkTable(field);
         if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name)
             PlanCarrying(earlier, field);
     }
@@ -141,18 +272,27 @@ public sealed class Planning
         foreach (var table in new[] { field.Part.Table, field.Table }.Distinct())
             if (!facts.Added.ContainsKey(table) && !before.OfType<CreateTable>().Any(step => step.Table == table))
                 before.Add(new CreateTable(field.Part, table));
-        before.AddRange(field.Columns.Where(column => facts.Column(field.Table, column.Name) is null).Select(column => new AddColumn(field, column)));
+        before.AddRange(
+            field.Columns.Where(column => facts.Column(field.Table, column.Name) is null).Select(column => new AddColumn(field, column))
+        );
 
         var wanted = AddCheck.For(field).ToList();
-        before.AddRange(facts.ChecksOf(field).Where(check => wanted.TrueForAll(step => step.Name != check.Name)).Select(check => new DropCheck(field, check.Name)));
+        before.AddRange(
+            facts
+                .ChecksOf(field)
+                .Where(check => wanted.TrueForAll(step => step.Name != check.Name))
+                .Select(check => new DropCheck(field, check.Name))
+        );
 
         // A tightened rule waits until the new release is live: under the old one, people may still enter what it allowed.
         // So does looking through the rows on file, which nobody has to wait for.
         foreach (var check in wanted)
         {
-            if (!check.IsDone(facts)) (isNew ? before : after).Add(check);
+            if (!check.IsDone(facts))
+                (isNew ? before : after).Add(check);
             var validate = new ValidateCheck(field, check.Name);
-            if (!validate.IsDone(facts)) after.Add(validate);
+            if (!validate.IsDone(facts))
+                after.Add(validate);
         }
     }
 
@@ -163,13 +303,19 @@ public sealed class Planning
         foreach (var part in draft.RecordTypes.SelectMany(type => type.Parts))
         {
             var adds = before.OfType<AddColumn>().Where(step => step.Field.Part == part).ToList();
-            if (adds.Count == 0) continue;
+            if (adds.Count == 0)
+                continue;
             var full = adds.GroupBy(step => step.Field.Table)
                 .FirstOrDefault(table => (facts.Added.GetValueOrDefault(table.Key)?.Used ?? 0) + table.Count() > AddedTables.Most);
             if (full is not null || QueryViews.ColumnsIn(part) > AddedTables.Most)
-                problems.Add(new((full?.Last() ?? adds[^1]).Field.Definition!.Id, "kind",
-                    $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table and of a view at most, and there is no room for this one. "
-                    + "Leave its kind as it is, and define a new field: that goes on in a further table."));
+                problems.Add(
+                    new(
+                        (full?.Last() ?? adds[^1]).Field.Definition!.Id,
+                        "kind",
+                        $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table and of a view at most, and there is no room for this one. "
+                            + "Leave its kind as it is, and define a new field: that goes on in a further table."
+                    )
+                );
         }
     }
 
@@ -177,8 +323,11 @@ public sealed class Planning
     private void PlanUnique(Field field)
     {
         var unique = new AddUnique(field);
-        if (field.Content.Unique && !unique.IsDone(facts)) before.Add(unique);
-        before.AddRange(facts.UniquesOf(field).Where(name => !field.Content.Unique || name != unique.Name).Select(name => new DropUnique(field, name)));
+        if (field.Content.Unique && !unique.IsDone(facts))
+            before.Add(unique);
+        before.AddRange(
+            facts.UniquesOf(field).Where(name => !field.Content.Unique || name != unique.Name).Select(name => new DropUnique(field, name))
+        );
     }
 
     // The reference comes before anybody writes a link. Looking through what is on file, and the index, keep nobody from working.
@@ -187,20 +336,25 @@ public sealed class Planning
         var reference = new AddReference(field);
         var there = facts.ReferencesOf(field).ToLookup(reference.Keeps);
         before.AddRange(there[false].Select(other => new DropReference(field, other.Name)));
-        if (!reference.IsDone(facts)) before.Add(reference);
+        if (!reference.IsDone(facts))
+            before.Add(reference);
         var validate = new ValidateReference(field, there[true].FirstOrDefault()?.Name ?? reference.Name);
-        if (!validate.IsDone(facts)) after.Add(validate);
+        if (!validate.IsDone(facts))
+            after.Add(validate);
         var index = new AddLinkIndex(field);
-        if (!index.IsDone(facts)) after.Add(index);
+        if (!index.IsDone(facts))
+            after.Add(index);
     }
 
     // The table comes before anybody writes links, and its foreign key says what deleting a target does.
     private void PlanLinkTable(Field field)
     {
         var table = new KeepLinks(field);
-        if (!table.IsDone(facts)) before.Add(table);
+        if (!table.IsDone(facts))
+            before.Add(table);
         var validate = new ValidateLinks(field, table.IsDone(facts) ? facts.LinkTables[table.Table].Name : table.Name);
-        if (!validate.IsDone(facts)) after.Add(validate);
+        if (!validate.IsDone(facts))
+            after.Add(validate);
     }
 
     // Several links may find by the same columns, so this is asked for all of them together.
@@ -208,10 +362,15 @@ public sealed class Planning
     {
         var fields = draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).ToList();
         var finding = fields.SelectMany(AddFindIndex.For).DistinctBy(step => step.Name).ToList();
-        var listing = fields.Where(field => field.Content.Indexed && Indexing.Refuse(field) is null).Select(field => new AddListIndex(field)).ToList();
+        var listing = fields
+            .Where(field => field.Content.Indexed && Indexing.Refuse(field) is null)
+            .Select(field => new AddListIndex(field))
+            .ToList();
         after.AddRange(finding.Cast<PlanStep>().Concat(listing).Where(step => !step.IsDone(facts)));
         var wanted = finding.Select(step => step.Name).Concat(listing.Select(step => step.Name)).ToHashSet(StringComparer.Ordinal);
-        after.AddRange(facts.FindIndexes.Where(index => !wanted.Contains(index.Key)).Select(index => new DropFindIndex(index.Value, index.Key)));
+        after.AddRange(
+            facts.FindIndexes.Where(index => !wanted.Contains(index.Key)).Select(index => new DropFindIndex(index.Value, index.Key))
+        );
     }
 
     private void PlanCarrying(Field from, Field to)
@@ -226,19 +385,31 @@ public sealed class Planning
     {
         foreach (var field in fields)
         {
-            var names = facts.Table(field)?.Columns.Where(column => column.Value.FieldId == field.Id && field.Columns.All(own => own.Name != column.Key)).Select(column => column.Key).ToList() ?? [];
-            if (names.Count == 0 || live.FindField(field.Id)?.Columns.Any(column => names.Contains(column.Name)) == true) continue;
-            after.Add(new SaveData(field.Part, field.Table, field.Id, definition.Label + ", earlier kind", names, SiteDefinition.Text(definition)));
+            var names = facts
+                .Table(field)
+                ?.Columns.Where(column => column.Value.FieldId == field.Id && field.Columns.All(own => own.Name != column.Key))
+                .Select(column => column.Key)
+                .ToList()
+                ?? [];
+            if (names.Count == 0 || live.FindField(field.Id)?.Columns.Any(column => names.Contains(column.Name)) == true)
+                continue;
+            after.Add(
+                new SaveData(field.Part, field.Table, field.Id, definition.Label + ", earlier kind", names, SiteDefinition.Text(definition))
+            );
             after.Add(new DropColumns(field.Part, field.Table, field.Id, definition.Label, names));
         }
     }
 
     private void Remove(RemovedField removed)
     {
-        if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part) return;
+        if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part)
+            return;
         // Only what was made for that field, and never what a field has that is there: whatever an entry says.
-        if (draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))) return;
-        var definition = SiteDefinition.Text(live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id)));
+        if (draft.Site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id)))
+            return;
+        var definition = SiteDefinition.Text(
+            live.Site.Fields.FirstOrDefault(field => field.Places().Any(place => field.IdIn(place) == removed.Id))
+        );
         foreach (var (table, columns) in facts.MadeFor(removed.Id, part))
         {
             after.Add(new SaveData(part, table, removed.Id, removed.Label, columns, definition));

@@ -22,17 +22,24 @@ public sealed class QuerySort : ElementSort<QueryDefinition>
     protected override bool IsShown(QueryDefinition element, SiteDefinition site, SiteViews views) => views.Sees(element, site);
 
     internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
-        Both(id, change).SelectMany(query => query.Reads).Select(change.TypeOf).Distinct().DefaultIfEmpty(WorkTouch.AnyType)
+        Both(id, change)
+            .SelectMany(query => query.Reads)
+            .Select(change.TypeOf)
+            .Distinct()
+            .DefaultIfEmpty(WorkTouch.AnyType)
             .Select(type => new WorkTouch(Works.Query, type));
 
     /// <inheritdoc/>
     protected override IEnumerable<PlannedChange> Compare(QueryDefinition? before, QueryDefinition? after, SiteComparison of)
     {
-        if (after is null) return [new(before!.Id, of.AnyType, $"Deletes the query {before.Label}.", "It fills no field.")];
+        if (after is null)
+            return [new(before!.Id, of.AnyType, $"Deletes the query {before.Label}.", "It fills no field.")];
         var fills = of.Draft.Site.Fields.Where(field => field.Query?.Id == after.Id && !field.Retired).ToList();
         var type = fills.Select(field => of.Draft.Find(field.RecordType)).FirstOrDefault(found => found is not null) ?? of.AnyType;
-        var effect = fills.Count == 0 ? "It fills no field yet."
-            : $"It fills {string.Join(", ", fills.Select(field => field.Label))}; values on file stay until it is asked again.";
+        var effect =
+            fills.Count == 0
+                ? "It fills no field yet."
+                : $"It fills {string.Join(", ", fills.Select(field => field.Label))}; values on file stay until it is asked again.";
         return [new(after.Id, type, before is null ? $"Adds the query {after.Label}." : $"Changes the query {after.Label}.", effect)];
     }
 }

@@ -24,7 +24,11 @@ public sealed class RemovedSort : ElementSort<RemovedField>
 
     // What was removed stays removed: its entry is only taken away when the field comes back.
     internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
-        change.Sites.SelectMany(site => site.Removed).Where(removed => removed.Id == id).Select(removed => removed.RecordType).Distinct()
+        change
+            .Sites.SelectMany(site => site.Removed)
+            .Where(removed => removed.Id == id)
+            .Select(removed => removed.RecordType)
+            .Distinct()
             .Select(type => new WorkTouch(Works.Define, type));
 
     internal override IEnumerable<Field> OnFile(string id, SiteChange change) =>
@@ -35,9 +39,16 @@ public sealed class RemovedSort : ElementSort<RemovedField>
     protected override IEnumerable<PlannedChange> Compare(SiteComparison of) =>
         from removed in of.Draft.Site.Removed
         let part = of.Draft.Find(removed.RecordType)?.FindPart(removed.Part)
-        where part is not null && !of.Live.Site.Removed.Any(known => (known.Id, known.Part, known.RecordType) == (removed.Id, removed.Part, removed.RecordType))
+        where
+            part is not null
+            && !of.Live.Site.Removed.Any(known =>
+                (known.Id, known.Part, known.RecordType) == (removed.Id, removed.Part, removed.RecordType)
+            )
         let filled = of.Facts.Filled.GetValueOrDefault(removed.Id)
         select new PlannedChange(
-            removed.Id, part.RecordType, $"Removes {removed.Label} for good.",
-            $"Its data ({Plan.Count(filled, "value")}) is saved to a file first, which can be downloaded and read back.");
+            removed.Id,
+            part.RecordType,
+            $"Removes {removed.Label} for good.",
+            $"Its data ({Plan.Count(filled, "value")}) is saved to a file first, which can be downloaded and read back."
+        );
 }

@@ -30,12 +30,12 @@ public sealed class RoleSort : ElementSort<RoleDescription>
 
     /// <inheritdoc/>
     protected override IEnumerable<PlannedChange> Compare(RoleDescription? before, RoleDescription? after, SiteComparison of) =>
-    [
-        (before, after) switch
-        {
-            (null, { } added) => new(Id(added), of.AnyType, $"Adds the role {added.Label}.", "Nobody has it yet."),
-            ({ } old, { } now) => new(Id(now), of.AnyType, $"The role {old.Label} is called {now.Label}.", "Nothing else changes."),
-            _ => new(Id(before!), of.AnyType, $"Takes the role {before!.Label} out.", "Nobody has it any more."),
-        },
-    ];
+        [
+            (before, after) switch
+            {
+                (null, { } added) => new(Id(added), of.AnyType, $"Adds the role {added.Label}.", "Nobody has it yet."),
+                ({ } old, { } now) => new(Id(now), of.AnyType, $"The role {old.Label} is called {now.Label}.", "Nothing else changes."),
+                _ => new(Id(before!), of.AnyType, $"Takes the role {before!.Label} out.", "Nobody has it any more."),
+            },
+        ];
 }

@@ -36,13 +36,20 @@ internal sealed record SiteChange(SiteDefinition Before, SiteDefinition After, C
     public string? TypeOf(string id)
     {
         foreach (var prefix in new[] { Grant.TypePrefix, "screen:", PartNames.List })
-            if (id.StartsWith(prefix, StringComparison.Ordinal)) id = id[prefix.Length..];
-        if (Live.FindField(id) is { } field) return field.Part.RecordType.Code;
-        if (Both(site => site.Find(id)).FirstOrDefault() is { } added) return added.RecordType;
+            if (id.StartsWith(prefix, StringComparison.Ordinal))
+                id = id[prefix.Length..];
+        if (Live.FindField(id) is { } field)
+            return field.Part.RecordType.Code;
+        if (Both(site => site.Find(id)).FirstOrDefault() is { } added)
+            return added.RecordType;
         var first = id.Split('.', 2)[0];
-        if (Live.Find(first) is not null || Both(site => site.RecordTypes.FirstOrDefault(type => type.Code == first)).Any()) return first;
-        return Sites.SelectMany(site => site.Layers).SelectMany(layer => layer.Operations)
-            .FirstOrDefault(operation => operation.Part == id && operation.Screen is not null)?.Screen;
+        if (Live.Find(first) is not null || Both(site => site.RecordTypes.FirstOrDefault(type => type.Code == first)).Any())
+            return first;
+        return Sites
+            .SelectMany(site => site.Layers)
+            .SelectMany(layer => layer.Operations)
+            .FirstOrDefault(operation => operation.Part == id && operation.Screen is not null)
+            ?.Screen;
     }
 
     /// <summary>The companies whose people alone are meant; null when others may be.</summary>
@@ -52,7 +59,8 @@ internal sealed record SiteChange(SiteDefinition Before, SiteDefinition After, C
         var companies = new List<string>();
         foreach (var text in audiences)
         {
-            if (!Audience.TryParse(text, out var audience) || audience.Kind != AudienceKind.Company) return null;
+            if (!Audience.TryParse(text, out var audience) || audience.Kind != AudienceKind.Company)
+                return null;
             companies.Add(audience.Code);
         }
 

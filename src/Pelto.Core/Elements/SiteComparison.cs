@@ -42,7 +42,8 @@ public sealed class SiteComparison(Catalogue live, Catalogue draft, StorageFacts
     /// <param name="fields">The fields.</param>
     public string OnFile(IReadOnlyList<FieldDefinition> fields) =>
         fields.Select(definition => draft.FindField(definition.Id)).OfType<Field>().Select(OnFile).Distinct().ToList() is [var only] ? only
-        : fields.Count == 0 ? "" : "All other values on file stay as they are.";
+        : fields.Count == 0 ? ""
+        : "All other values on file stay as they are.";
 
     /// <summary>What merging choices does to records on file.</summary>
     /// <param name="fields">The fields that offer them.</param>
@@ -73,7 +74,8 @@ public sealed class SiteComparison(Catalogue live, Catalogue draft, StorageFacts
         foreach (var section in field.Part.RecordType.Screen.Layout.Sections)
         {
             var at = section.Places.ToList().FindIndex(place => place.Field == field);
-            if (at >= 0) return at == 0 ? $"first in {section.Label}" : $"after {section.Places[at - 1].Field.Label}";
+            if (at >= 0)
+                return at == 0 ? $"first in {section.Label}" : $"after {section.Places[at - 1].Field.Label}";
         }
 
         return "on no screen";

@@ -15,10 +15,16 @@ internal static class SiteMerging
         var last = "";
         foreach (var one in whole)
         {
-            if (now.Contains(id(one))) last = id(one);
-            else if (!shown.Contains(id(one))) (behind.TryGetValue(last, out var rest) ? rest : behind[last] = []).Add(one);
+            if (now.Contains(id(one)))
+                last = id(one);
+            else if (!shown.Contains(id(one)))
+                (behind.TryGetValue(last, out var rest) ? rest : behind[last] = []).Add(one);
         }
 
-        return [.. behind.GetValueOrDefault("") ?? [], .. sent.SelectMany(one => behind.GetValueOrDefault(id(one)) is { } rest ? rest.Prepend(one) : [one])];
+        return
+        [
+            .. behind.GetValueOrDefault("") ?? [],
+            .. sent.SelectMany(one => behind.GetValueOrDefault(id(one)) is { } rest ? rest.Prepend(one) : [one]),
+        ];
     }
 }

@@ -26,8 +26,10 @@ public sealed class WorkRules
     /// <param name="administrators">From whom only an administrator withholds anything.</param>
     public string? RefuseChange(Viewer viewer, IReadOnlyList<Viewer>? administrators = null)
     {
-        if (WorkRights.All(viewer)) return null;
-        if (Touches().FirstOrDefault(touch => !viewer.May(touch)) is { } touch) return Refusal(viewer, touch);
+        if (WorkRights.All(viewer))
+            return null;
+        if (Touches().FirstOrDefault(touch => !viewer.May(touch)) is { } touch)
+            return Refusal(viewer, touch);
         return RefuseGiving(viewer) ?? new AuthorRules(change).Refuse(viewer, administrators ?? []);
     }
 
@@ -35,7 +37,8 @@ public sealed class WorkRules
     /// <param name="viewer">Who.</param>
     public string? RefusePublishing(Viewer viewer)
     {
-        if (WorkRights.All(viewer)) return null;
+        if (WorkRights.All(viewer))
+            return null;
         var touches = Touches().Select(touch => touch.Work is WorkTouch.Administration ? touch : touch with { Work = Works.Publish });
         return touches.FirstOrDefault(touch => !viewer.May(touch)) is { } touch ? Refusal(viewer, touch) : null;
     }
@@ -45,11 +48,14 @@ public sealed class WorkRules
     {
         foreach (var sort in ElementSorts.All)
         {
-            foreach (var touch in change.Changed(sort).SelectMany(id => sort.Touches(id, change))) yield return touch;
-            if (sort.OrderTakes is { } work && IsMoved(sort)) yield return new(work, null);
+            foreach (var touch in change.Changed(sort).SelectMany(id => sort.Touches(id, change)))
+                yield return touch;
+            if (sort.OrderTakes is { } work && IsMoved(sort))
+                yield return new(work, null);
         }
 
-        if (before.Host != after.Host) yield return new(WorkTouch.Administration, null);
+        if (before.Host != after.Host)
+            yield return new(WorkTouch.Administration, null);
     }
 
     private bool IsMoved(ElementSort sort)
@@ -62,8 +68,10 @@ public sealed class WorkRules
 
     // Nobody gives what they do not have.
     private string? RefuseGiving(Viewer viewer) =>
-        ElementSorts.All.SelectMany(sort => change.Changed(sort).SelectMany(id => sort.Gives(id, change)))
-            .Select(given => Lacks(viewer, given.On, given.Level, given.Rights)).FirstOrDefault(lacks => lacks is not null);
+        ElementSorts
+            .All.SelectMany(sort => change.Changed(sort).SelectMany(id => sort.Gives(id, change)))
+            .Select(given => Lacks(viewer, given.On, given.Level, given.Rights))
+            .FirstOrDefault(lacks => lacks is not null);
 
     private string? Lacks(Viewer viewer, IReadOnlyList<string> on, AccessLevel level, IReadOnlyList<string>? rights)
     {
@@ -73,16 +81,32 @@ public sealed class WorkRules
             {
                 if (live.Find(one[Grant.TypePrefix.Length..]) is not { } type)
                 {
-                    if (IsOfOld(one)) return OutOfUse;
+                    if (IsOfOld(one))
+                        return OutOfUse;
                     continue;
                 }
 
                 var of = viewer.StandingAt(type).Of(type);
-                if ((rights ?? Grant.Rights).FirstOrDefault(right => !(right switch { "read" => of.Read, "create" => of.Create, "change" => of.Change, _ => of.Delete }).IsSure) is { } right) return $"You may not {right} all {type.Plural.ToLowerInvariant()} yourself, so you cannot let others.";
+                if (
+                    (rights ?? Grant.Rights).FirstOrDefault(right =>
+                        !(
+                            right switch
+                            {
+                                "read" => of.Read,
+                                "create" => of.Create,
+                                "change" => of.Change,
+                                _ => of.Delete,
+                            }
+                        ).IsSure
+                    ) is
+                    { } right
+                )
+                    return $"You may not {right} all {type.Plural.ToLowerInvariant()} yourself, so you cannot let others.";
             }
             else if (live.FindField(one) is not { } field)
             {
-                if (IsOfOld(one)) return OutOfUse;
+                if (IsOfOld(one))
+                    return OutOfUse;
             }
             else if (Most(viewer, field) < level)
             {
@@ -98,8 +122,8 @@ public sealed class WorkRules
     // What is new holds nothing yet; what is retired or removed may come back with what it held.
     private bool IsOfOld(string on) =>
         live.Site.Removed.Any(removed => removed.Id == on || removed.Id.Split('@')[0] == on)
-            || live.Site.Fields.Any(field => field.Id == on || field.Places().Any(place => field.IdIn(place) == on))
-            || live.Site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
+        || live.Site.Fields.Any(field => field.Id == on || field.Places().Any(place => field.IdIn(place) == on))
+        || live.Site.RecordTypes.Any(type => Grant.OnType(type.Code) == on);
 
     // What nobody types is written by nobody: to read it is all that there is.
     private static AccessLevel Most(Viewer viewer, Field field) =>
@@ -107,11 +131,17 @@ public sealed class WorkRules
 
     private string Refusal(Viewer viewer, WorkTouch touch)
     {
-        if (touch.Work == WorkTouch.Administration) return before.Host != after.Host ? "Only administrators change the version of the ERP." : "Only administrators bring saved data back.";
+        if (touch.Work == WorkTouch.Administration)
+            return before.Host != after.Host
+                ? "Only administrators change the version of the ERP."
+                : "Only administrators bring saved data back.";
         if (!viewer.May(touch.Work))
             return $"You may not {Works.InWords(touch.Work).Replace("themselves", "yourself", StringComparison.Ordinal)}.";
         var type = touch.Type is { Length: > 0 } code ? live.Find(code)?.Plural.ToLowerInvariant() ?? code : null;
-        if (type is not null && !viewer.MayAt(touch.Work, touch.Type!)) return $"You may {Works.InWords(touch.Work)}, but not at {type}.";
-        return touch.Type is null ? $"You may {Works.InWords(touch.Work)}, but not for all record types at once." : $"You may {Works.InWords(touch.Work)} for people of {GrantWords.Listed([.. viewer.Rights.Where(right => right.Work == touch.Work).SelectMany(right => right.Companies).Distinct().Select(company => live.Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)])} only.";
+        if (type is not null && !viewer.MayAt(touch.Work, touch.Type!))
+            return $"You may {Works.InWords(touch.Work)}, but not at {type}.";
+        return touch.Type is null
+            ? $"You may {Works.InWords(touch.Work)}, but not for all record types at once."
+            : $"You may {Works.InWords(touch.Work)} for people of {GrantWords.Listed([.. viewer.Rights.Where(right => right.Work == touch.Work).SelectMany(right => right.Companies).Distinct().Select(company => live.Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)])} only.";
     }
 }

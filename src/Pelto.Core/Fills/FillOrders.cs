@@ -11,14 +11,18 @@ public static class FillOrders
     public static IReadOnlyList<Field> Across(IEnumerable<Field> fields)
     {
         var (wanted, order, done) = (fields.ToHashSet(), new List<Field>(), new HashSet<Field>());
-        foreach (var field in wanted) Visit(field);
+        foreach (var field in wanted)
+            Visit(field);
         return order;
 
         void Visit(Field field)
         {
-            if (!done.Add(field)) return;
-            foreach (var read in field.Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches))) Visit(read);
-            if (wanted.Contains(field)) order.Add(field);
+            if (!done.Add(field))
+                return;
+            foreach (var read in field.Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches)))
+                Visit(read);
+            if (wanted.Contains(field))
+                order.Add(field);
         }
     }
 
@@ -28,12 +32,14 @@ public static class FillOrders
         var order = new List<Field>();
         var done = new HashSet<Field>();
         var path = new List<Field>();
-        foreach (var field in type.Parts.SelectMany(part => part.Fields)) Visit(field);
+        foreach (var field in type.Parts.SelectMany(part => part.Fields))
+            Visit(field);
         return order;
 
         void Visit(Field field)
         {
-            if (!field.IsFilled || done.Contains(field)) return;
+            if (!field.IsFilled || done.Contains(field))
+                return;
             var again = path.IndexOf(field);
             if (again >= 0)
             {
@@ -43,9 +49,11 @@ public static class FillOrders
             }
 
             path.Add(field);
-            foreach (var read in field.Inputs) Visit(read);
+            foreach (var read in field.Inputs)
+                Visit(read);
             path.RemoveAt(path.Count - 1);
-            if (done.Add(field) && field.Part.RecordType == type) order.Add(field);
+            if (done.Add(field) && field.Part.RecordType == type)
+                order.Add(field);
         }
     }
 }

@@ -19,7 +19,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// <summary>Fills those of these fields that the record has.</summary>
     public void Run(Func<Field, bool> which)
     {
-        if (state.Type.FillOrder.Count == 0) return;
+        if (state.Type.FillOrder.Count == 0)
+            return;
         var frame = state.FrameAt(null);
         foreach (var field in state.Type.FillOrder.Where(which))
         {
@@ -39,8 +40,11 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     {
         foreach (var field in state.Type.FillOrder.Where(field => field is { IsComputed: false, Asking: null }))
         {
-            if (!field.Part.IsLines) Given(field, state, null);
-            else foreach (var line in state.LinesOf(field.Part)) Given(field, state, line);
+            if (!field.Part.IsLines)
+                Given(field, state, null);
+            else
+                foreach (var line in state.LinesOf(field.Part))
+                    Given(field, state, line);
         }
     }
 
@@ -50,7 +54,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// </summary>
     public static (Value? Value, string? From) Given(Field field, RecordState state, LineState? line)
     {
-        if (field.Asking is { } asking) return (Asked(field, asking, state, state.FrameAt(line)), QueryPrefix + asking.Query.Id);
+        if (field.Asking is { } asking)
+            return (Asked(field, asking, state, state.FrameAt(line)), QueryPrefix + asking.Query.Id);
         var (value, from) = Given(field, state, line, state.FrameAt(line));
         return (value, from);
     }
@@ -62,13 +67,24 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     {
         foreach (var carried in field.CarriedFrom)
         {
-            if (state.Header[carried.Follow.Link.Slot] is not { Type: ValueForm.Link } document) continue;
-            long? row = line is null ? document.Target : line.Values[carried.Follow.Lines!.Reference.Slot] is { Type: ValueForm.Number } reference ? (long)reference.Number : null;
+            if (state.Header[carried.Follow.Link.Slot] is not { Type: ValueForm.Link } document)
+                continue;
+            long? row =
+                line is null ? document.Target
+                : line.Values[carried.Follow.Lines!.Reference.Slot] is { Type: ValueForm.Number } reference ? (long)reference.Number
+                : null;
             if (row is not null && frame.Reach?.Invoke(carried.From.Part, row.Value) is { } values)
                 return (values[carried.From.Slot], $"{carried.Follow.Source.Code}/{document.Target}");
         }
 
-        return field.Formula is not { } formula ? (Value.Empty, null) : (Computed(field, frame), formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to ? $"{link.Target!.Code}/{to.Target}" : null);
+        return field.Formula is not { } formula
+            ? (Value.Empty, null)
+            : (
+                Computed(field, frame),
+                formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to
+                    ? $"{link.Target!.Code}/{to.Target}"
+                    : null
+            );
     }
 
     private static Value Computed(Field field, Frame frame)
@@ -80,7 +96,11 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     }
 
     private static Value Of(Field field, RecordState state, LineState? line) =>
-        field.Part.IsLines ? line is null ? Value.Empty : line.Values[field.Slot] : state.Header[field.Slot];
+        field.Part.IsLines
+            ? line is null
+                ? Value.Empty
+                : line.Values[field.Slot]
+            : state.Header[field.Slot];
 
     private void Fill(Field field, Row row, Frame frame)
     {
@@ -91,7 +111,8 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         }
 
         // What nobody can look up now stays; a document that is confirmed stays as it is.
-        if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || (before ?? state).IsLocked) return;
+        if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || (before ?? state).IsLocked)
+            return;
         if (field.Asking is { } asking)
         {
             FillByQuery(field, asking, row, frame);
@@ -99,13 +120,16 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         }
 
         var (given, from) = Given(field, state, row.Line, frame);
-        if (given.IsError) given = Value.Empty;
+        if (given.IsError)
+            given = Value.Empty;
         var earlier = Before(field.Part, row.Line);
         var isAgain = changes?.FilledAgain.Contains(new(field.Part, row.Line?.Key, field)) == true;
         if (!isAgain && Entered(field, row.Line) is { } entered)
         {
             var value = row.Values[field.Slot];
-            var isTyped = entered.Refusal is not null || (value != given && (changes!.Opened is not null || earlier is null || value != earlier[field.Slot]));
+            var isTyped =
+                entered.Refusal is not null
+                || (value != given && (changes!.Opened is not null || earlier is null || value != earlier[field.Slot]));
             if (isTyped)
             {
                 if (earlier is null || value != earlier[field.Slot] || !row.Origins.TryGetValue(field, out var known) || !known.IsTyped)
@@ -122,12 +146,19 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
 
         if (!isAgain)
         {
-            if (row.Origins.TryGetValue(field, out var origin) && origin.IsTyped && (field.Mode == FillMode.Untouched || earlier is null || !IsChosen(field, row.Line))) return;
-            if (field.Mode == FillMode.Chosen && !IsChosen(field, row.Line)) return;
+            if (
+                row.Origins.TryGetValue(field, out var origin)
+                && origin.IsTyped
+                && (field.Mode == FillMode.Untouched || earlier is null || !IsChosen(field, row.Line))
+            )
+                return;
+            if (field.Mode == FillMode.Chosen && !IsChosen(field, row.Line))
+                return;
         }
 
         // Where nothing is chosen yet there is nothing to carry: a starting value stays.
-        if (field.Mode == FillMode.Chosen && given.IsEmpty && earlier is null) return;
+        if (field.Mode == FillMode.Chosen && given.IsEmpty && earlier is null)
+            return;
         if (row.Values[field.Slot] != given || !row.Origins.TryGetValue(field, out var same) || same.IsTyped || same.From != from)
             row.Origins[field] = new(now, null, from);
         row.Values[field.Slot] = given;
@@ -147,15 +178,22 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         var isTyped = row.Origins.TryGetValue(field, out var origin) && origin.IsTyped;
 
         // What a save did not wait for and nobody has answered since is asked with the next.
-        if (!isAgain && origin?.IsAwaited != true && (!IsAsked(asking.When, isTyped, earlier is null, () => IsChosen(field, row.Line)) || (isTyped && earlier is null))) return;
+        if (
+            !isAgain
+            && origin?.IsAwaited != true
+            && (!IsAsked(asking.When, isTyped, earlier is null, () => IsChosen(field, row.Line)) || (isTyped && earlier is null))
+        )
+            return;
         var isBeside = false;
         if (Asked(field, asking, state, frame, answer => isBeside = answer.IsBeside) is not { IsError: false } given)
         {
-            if (isBeside && !isTyped) row.Origins[field] = new(now, null, Origin.BesidePrefix + asking.Query.Id);
+            if (isBeside && !isTyped)
+                row.Origins[field] = new(now, null, Origin.BesidePrefix + asking.Query.Id);
             return;
         }
 
-        if (given.IsEmpty && earlier is null && !isAgain) return;
+        if (given.IsEmpty && earlier is null && !isAgain)
+            return;
         row.Values[field.Slot] = given;
         row.Origins[field] = new(now, null, QueryPrefix + asking.Query.Id);
     }
@@ -166,25 +204,30 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     /// </summary>
     public static Value? Ask(Field field, RecordState state, LineState? line)
     {
-        if (state.IsLocked || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped)) return null;
+        if (state.IsLocked || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped))
+            return null;
         return field.Asking is { } asking ? Asked(field, asking, state, state.FrameAt(line)) : null;
     }
 
-    private bool IsAsked(QueryWhen when, bool isTyped, bool isNew, Func<bool> isChosen) => when switch
-    {
-        QueryWhen.New => isNew,
-        QueryWhen.Save => state.Around?.IsSaving == true && !isTyped,
-        QueryWhen.Demand => false,
-        _ => isChosen(),
-    };
+    private bool IsAsked(QueryWhen when, bool isTyped, bool isNew, Func<bool> isChosen) =>
+        when switch
+        {
+            QueryWhen.New => isNew,
+            QueryWhen.Save => state.Around?.IsSaving == true && !isTyped,
+            QueryWhen.Demand => false,
+            _ => isChosen(),
+        };
 
     // Null where the field stays as it is, or where the answer is not known yet. Without all of its parameters nothing is asked.
     private static Value? Asked(Field field, Asking asking, RecordState state, Frame frame, Action<QueryAnswer>? told = null)
     {
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(frame)).ToList();
-        if (arguments.Find(argument => argument.IsError) is { IsError: true } failed) return failed;
-        if (arguments.Exists(argument => argument.IsEmpty)) return Value.Empty;
-        if (state.Around?.Ask?.Invoke(asking.Query, arguments) is not { } answer) return null;
+        if (arguments.Find(argument => argument.IsError) is { IsError: true } failed)
+            return failed;
+        if (arguments.Exists(argument => argument.IsEmpty))
+            return Value.Empty;
+        if (state.Around?.Ask?.Invoke(asking.Query, arguments) is not { } answer)
+            return null;
         told?.Invoke(answer);
         return asking.Take(field, answer);
     }
@@ -195,8 +238,11 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     private bool IsChosen(Field field, LineState? line)
     {
         var earlier = Before(field.Part, line);
-        if (earlier is null) return true;
-        var sources = field.CarriedFrom.SelectMany(carried => line is null ? [carried.Follow.Link] : new[] { carried.Follow.Link, carried.Follow.Lines!.Reference });
+        if (earlier is null)
+            return true;
+        var sources = field.CarriedFrom.SelectMany(carried =>
+            line is null ? [carried.Follow.Link] : new[] { carried.Follow.Link, carried.Follow.Lines!.Reference }
+        );
         sources = sources.Concat(field.Formulas.SelectMany(formula => formula.Reads));
         return sources.Any(source => Of(source, state, line) != (source.Part.IsLines ? earlier[source.Slot] : Was[source.Slot]));
     }
@@ -206,8 +252,10 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     // Null for what was not there before.
     private Value[]? Before(Part part, LineState? line)
     {
-        if (!part.IsLines) return state.Id is null ? null : Was;
-        if (line?.Id is not { } id) return null;
+        if (!part.IsLines)
+            return state.Id is null ? null : Was;
+        if (line?.Id is not { } id)
+            return null;
         return before is null ? line.Values : before.LinesOf(part).Find(other => other.Id == id)?.Values;
     }
 

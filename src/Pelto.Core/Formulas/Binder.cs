@@ -10,7 +10,12 @@ namespace Pelto.Core.Formulas;
 /// </param>
 /// <param name="problems">Takes what does not fit.</param>
 /// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
-internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> problems, IReadOnlyDictionary<string, ValueForm>? parameters = null)
+internal sealed class Binder(
+    Part? part,
+    Part? atHand,
+    List<FormulaProblem> problems,
+    IReadOnlyDictionary<string, ValueForm>? parameters = null
+)
 {
     /// <summary>Before the point: the record in which a link is being filled.</summary>
     public const string RecordName = "record";
@@ -47,16 +52,23 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     /// <summary>True when what it gives changes by itself as time goes by.</summary>
     public bool IsVolatile { get; private set; }
 
-    public Bound Bind(Syntax syntax) => syntax switch
-    {
-        LiteralSyntax literal => new BoundLiteral(literal.Value, literal.Span),
-        PathSyntax path => BindPath(path),
-        NegateSyntax negate => BindNegate(negate),
-        PercentSyntax percent => new BoundBinary("/", Wanted(Bind(percent.Operand), ValueForm.Number), new BoundLiteral(Value.Of(100m), percent.Span), ValueForm.Number, percent.Span),
-        BinarySyntax binary => BindBinary(binary),
-        CallSyntax call => BindCall(call),
-        _ => throw new InvalidOperationException($"A formula node of type {syntax.GetType().Name} cannot be bound."),
-    };
+    public Bound Bind(Syntax syntax) =>
+        syntax switch
+        {
+            LiteralSyntax literal => new BoundLiteral(literal.Value, literal.Span),
+            PathSyntax path => BindPath(path),
+            NegateSyntax negate => BindNegate(negate),
+            PercentSyntax percent => new BoundBinary(
+                "/",
+                Wanted(Bind(percent.Operand), ValueForm.Number),
+                new BoundLiteral(Value.Of(100m), percent.Span),
+                ValueForm.Number,
+                percent.Span
+            ),
+            BinarySyntax binary => BindBinary(binary),
+            CallSyntax call => BindCall(call),
+            _ => throw new InvalidOperationException($"A formula node of type {syntax.GetType().Name} cannot be bound."),
+        };
 
     private Bound BindPath(PathSyntax path)
     {
@@ -66,43 +78,68 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         if (atHand is { IsLines: true } && names.Count > 1 && names[0].Text == LineName)
             return Reached(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
         var first = names[0].Text;
-        if (first[0] == ':') return BindParameter(path, first[1..]);
-        if (names.Count == 1 && part?.Find(first) is null && part?.RecordType.Header.Find(first) is null && Functions.ByName.TryGetValue(first, out var constant) && constant.Parameters.Count == 0) return BindCall(new(names[0], [], path.Span));
-        if (part is null) return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
+        if (first[0] == ':')
+            return BindParameter(path, first[1..]);
+        if (
+            names.Count == 1
+            && part?.Find(first) is null
+            && part?.RecordType.Header.Find(first) is null
+            && Functions.ByName.TryGetValue(first, out var constant)
+            && constant.Parameters.Count == 0
+        )
+            return BindCall(new(names[0], [], path.Span));
+        if (part is null)
+            return Refuse(path.Span, "There is no record here, so there are no fields: only values and functions.");
         var lines = part.RecordType.LineParts.ToList().FindIndex(candidate => candidate.Code == first);
-        if (names.Count > 1 && lines >= 0) return BindLines(path, lines);
+        if (names.Count > 1 && lines >= 0)
+            return BindLines(path, lines);
         if (part.Find(first) is null && part.RecordType.Header.Find(first) is null && LinkAt(part.RecordType, names, 0) is { } rows)
             return BindLinking(path, rows, null);
-        if (part.IsLines && part.Find(first) is { } own) return Begun(new BoundField(Name(names[0], own), Place.Line, names[0].Span), path);
+        if (part.IsLines && part.Find(first) is { } own)
+            return Begun(new BoundField(Name(names[0], own), Place.Line, names[0].Span), path);
         if (part.RecordType.Header.Find(first) is { } header)
             return Begun(new BoundField(Name(names[0], header), Place.Header, names[0].Span), path);
         var known = part.Fields.Concat(part.RecordType.Header.Fields).Select(field => field.Code);
-        return Unknown(names[0], names.Count > 1 ? known.Concat(part.RecordType.LineParts.Select(candidate => candidate.Code)).Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code)) : known);
+        return Unknown(
+            names[0],
+            names.Count > 1
+                ? known
+                    .Concat(part.RecordType.LineParts.Select(candidate => candidate.Code))
+                    .Concat(part.RecordType.PointedBy.Select(link => link.Part.RecordType.Code))
+                : known
+        );
     }
 
     private Bound BindParameter(PathSyntax path, string name)
     {
-        if (parameters is null) return Refuse(path.Span, $"Parameters such as :{name} stand in queries only.");
+        if (parameters is null)
+            return Refuse(path.Span, $"Parameters such as :{name} stand in queries only.");
         if (path.Names.Count > 1)
             return Refuse(path.Span, $"Nothing can be read through a parameter: let :{name} be what is compared in the end.");
-        return parameters.TryGetValue(name, out var type) ? new BoundParameter(name, type, path.Span) : Refuse(path.Span, $"The parameter :{name} has no kind.");
+        return parameters.TryGetValue(name, out var type)
+            ? new BoundParameter(name, type, path.Span)
+            : Refuse(path.Span, $"The parameter :{name} has no kind.");
     }
 
     private Bound AtHand(Part of, Place place, Token name)
     {
-        if (of.Find(name.Text) is not { } field) return Unknown(name, of.Fields.Select(candidate => candidate.Code));
+        if (of.Find(name.Text) is not { } field)
+            return Unknown(name, of.Fields.Select(candidate => candidate.Code));
         if (field.IsSeen)
             return Refuse(name.Span, $"{field.Label} is seen through a link: write the way there, {RecordName}.{field.Content.Path}.");
-        if (RefusesSeveral(field) is { } refusal) return Refuse(name.Span, refusal);
+        if (RefusesSeveral(field) is { } refusal)
+            return Refuse(name.Span, refusal);
         watches.Add(field);
-        if (isAskedIfBlank) mayBeEmpty.Add(field);
+        if (isAskedIfBlank)
+            mayBeEmpty.Add(field);
         return new BoundField(Name(name, field), place, name.Span);
     }
 
     // What a way of the record itself begins with: several links, and what follows is read of each, or one value.
     private Bound Begun(BoundField first, PathSyntax path)
     {
-        if (!first.Field.Kind.IsSeveralLinks || path.Names.Count == 1) return Reached(path.Names, 0, Read(first), path);
+        if (!first.Field.Kind.IsSeveralLinks || path.Names.Count == 1)
+            return Reached(path.Names, 0, Read(first), path);
         reads.Add(first.Field);
         return BindLinked(path, 0, first);
     }
@@ -112,20 +149,35 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     {
         for (var step = at + 1; step < names.Count; step++)
         {
-            var link = from switch { BoundField own => own.Field, BoundThrough far => far.Field, _ => null };
-            if (link is null) return from;
+            var link = from switch
+            {
+                BoundField own => own.Field,
+                BoundThrough far => far.Field,
+                _ => null,
+            };
+            if (link is null)
+                return from;
             if (link.Target is not { } target)
                 return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
             if (target.Header.Find(names[step].Text) is not { } field)
-                return LinkAt(target, names, step) is { } rows ? BindLinking(path, rows, from) : Unknown(names[step], target.Header.Fields.Select(candidate => candidate.Code).Concat(step + 1 < names.Count ? target.PointedBy.Select(candidate => candidate.Part.RecordType.Code) : []));
+                return LinkAt(target, names, step) is { } rows
+                    ? BindLinking(path, rows, from)
+                    : Unknown(
+                        names[step],
+                        target
+                            .Header.Fields.Select(candidate => candidate.Code)
+                            .Concat(step + 1 < names.Count ? target.PointedBy.Select(candidate => candidate.Part.RecordType.Code) : [])
+                    );
             if (field.Kind.IsSeveralLinks && step + 1 < names.Count)
             {
                 reaches.Add(field);
                 return BindLinked(path, step, new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span)));
             }
 
-            if (RefusesSeveral(field) is { } refusal) return Refuse(names[step].Span, refusal);
-            if (field.IsSeen) return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
+            if (RefusesSeveral(field) is { } refusal)
+                return Refuse(names[step].Span, refusal);
+            if (field.IsSeen)
+                return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
             reaches.Add(field);
             from = new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span));
         }
@@ -136,26 +188,38 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private Bound BindLines(PathSyntax path, int lines)
     {
         var list = part!.RecordType.LineParts[lines];
-        if (list.Find(path.Names[1].Text) is not { } field) return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
+        if (list.Find(path.Names[1].Text) is not { } field)
+            return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
         if (!mayBeList)
             return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
-        if (!GoesOver(new OwnLines(list, lines))) return Refuse(path.Span, OneKind);
+        if (!GoesOver(new OwnLines(list, lines)))
+            return Refuse(path.Span, OneKind);
         return Reached(path.Names, 1, Read(new BoundField(Name(path.Names[1], field), Place.Item, path.Span)), path);
     }
 
     // What is named behind the way is a field of the rows; lines that end it are taken for one, which is not there.
-    private static (Field Link, Part Rows, int After)? LinkAt(RecordType to, IReadOnlyList<Token> names, int at) => LinkWays.At(to, [.. names.Select(name => name.Text)], at) switch
-    {
-        { } way when way.After < names.Count => way,
-        { } way when way.Rows != way.Link.Part => (way.Link, way.Link.Part, way.After - 1),
-        _ => null,
-    };
+    private static (Field Link, Part Rows, int After)? LinkAt(RecordType to, IReadOnlyList<Token> names, int at) =>
+        LinkWays.At(to, [.. names.Select(name => name.Text)], at) switch
+        {
+            { } way when way.After < names.Count => way,
+            { } way when way.Rows != way.Link.Part => (way.Link, way.Link.Part, way.After - 1),
+            _ => null,
+        };
 
     // What points to a record, or the lines of that.
     private Bound BindLinking(PathSyntax path, (Field Link, Part Rows, int After) way, Bound? to)
     {
         var (link, rows, at) = way;
-        if (Over(path, at, new LinkingRows(rows, WayTo(path, at), link, to), $"{rows.Plural.ToLowerInvariant()} that link {(to is null ? "here" : "there")}") is not { } item) return Refused(path);
+        if (
+            Over(
+                path,
+                at,
+                new LinkingRows(rows, WayTo(path, at), link, to),
+                $"{rows.Plural.ToLowerInvariant()} that link {(to is null ? "here" : "there")}"
+            )
+            is not { } item
+        )
+            return Refused(path);
         reaches.Add(Name(path.Names[at - (rows == link.Part ? 1 : 2)], link));
         return Reached(path.Names, at, item, path);
     }
@@ -164,7 +228,16 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     private Bound BindLinked(PathSyntax path, int at, Bound links)
     {
         var target = (links is BoundThrough far ? far.Field : ((BoundField)links).Field).Target!;
-        return Over(path, at + 1, new LinkedRows(target.Header, WayTo(path, at + 1), links), $"{target.Plural.ToLowerInvariant()} that it points to") is { } item ? Reached(path.Names, at + 1, item, path) : Refused(path);
+        return
+            Over(
+                path,
+                at + 1,
+                new LinkedRows(target.Header, WayTo(path, at + 1), links),
+                $"{target.Plural.ToLowerInvariant()} that it points to"
+            )
+                is { } item
+            ? Reached(path.Names, at + 1, item, path)
+            : Refused(path);
     }
 
     // The field of each row; null where it cannot be, which is said then.
@@ -176,17 +249,25 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
             return null;
         }
 
-        if (atHand is not null) return No(path.Span, "What links to a candidate cannot be gone over here.");
+        if (atHand is not null)
+            return No(path.Span, "What links to a candidate cannot be gone over here.");
         if (rows.Part.Find(path.Names[at].Text) is not { } field)
         {
             Unknown(path.Names[at], rows.Part.Fields.Select(candidate => candidate.Code));
             return null;
         }
 
-        if (!mayBeList) return No(path.Span, $"{WayTo(path, path.Names.Count)} is a list over all {those}; a function such as SUM makes one value of it.");
-        if (!GoesOver(rows)) return No(path.Span, OneKind);
-        if (field.IsSeen) return No(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
-        if (RefusesSeveral(field) is { } refusal) return No(path.Names[at].Span, refusal);
+        if (!mayBeList)
+            return No(
+                path.Span,
+                $"{WayTo(path, path.Names.Count)} is a list over all {those}; a function such as SUM makes one value of it."
+            );
+        if (!GoesOver(rows))
+            return No(path.Span, OneKind);
+        if (field.IsSeen)
+            return No(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
+        if (RefusesSeveral(field) is { } refusal)
+            return No(path.Names[at].Span, refusal);
         reaches.Add(field);
         return new(Name(path.Names[at], field), Place.Item, path.Span);
     }
@@ -209,12 +290,17 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
         return over.Way == rows.Way;
     }
 
-    private static string? RefusesSeveral(Field field) => field.Kind.IsSeveralLinks ? $"{field.Label} can point to several records: go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, and let a function such as COUNT or TEXTJOIN make one value of it." : null;
+    private static string? RefusesSeveral(Field field) =>
+        field.Kind.IsSeveralLinks
+            ? $"{field.Label} can point to several records: go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, and let a function such as COUNT or TEXTJOIN make one value of it."
+            : null;
 
     private Bound Read(BoundField field)
     {
-        if (field.Field.IsSeen) return Refuse(field.Span, $"{field.Field.Label} is seen through a link; formulas cannot read it so far.");
-        if (RefusesSeveral(field.Field) is { } refusal) return Refuse(field.Span, refusal);
+        if (field.Field.IsSeen)
+            return Refuse(field.Span, $"{field.Field.Label} is seen through a link; formulas cannot read it so far.");
+        if (RefusesSeveral(field.Field) is { } refusal)
+            return Refuse(field.Span, refusal);
         reads.Add(field.Field);
         return field;
     }
@@ -239,41 +325,68 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
                     return new BoundBinary(binary.Operator, left, right, type, binary.Span);
                 if (IsAmount(left.Type) || IsAmount(right.Type))
                     return Refuse(binary.Span, $"{Said(left.Type)} and {Said(right.Type)} cannot be reckoned with “{binary.Operator}”.");
-                return new BoundBinary(binary.Operator, Wanted(left, ValueForm.Number), Wanted(right, ValueForm.Number), ValueForm.Number, binary.Span);
+                return new BoundBinary(
+                    binary.Operator,
+                    Wanted(left, ValueForm.Number),
+                    Wanted(right, ValueForm.Number),
+                    ValueForm.Number,
+                    binary.Span
+                );
         }
 
         (left, right) = (AsDay(left, right), AsDay(right, left));
         if ((RefuseChoice(left, right) ?? RefuseChoice(right, left)) is { } unknown)
             return Refuse((left as BoundLiteral ?? right).Span, unknown);
-        if (RefuseComparison(left, right) is { } refusal) Refuse(Odd(left) ? left.Span : Odd(right) ? right.Span : binary.Span, refusal);
+        if (RefuseComparison(left, right) is { } refusal)
+            Refuse(
+                Odd(left) ? left.Span
+                    : Odd(right) ? right.Span
+                    : binary.Span,
+                refusal
+            );
         return new BoundBinary(binary.Operator, left, right, ValueForm.YesNo, binary.Span);
     }
 
     private static bool IsAmount(ValueForm type) => type is ValueForm.Money or ValueForm.Quantity;
 
     // What reckoning with days, moments and amounts gives; null where only numbers go.
-    private static ValueForm? Reckoned(string op, ValueForm left, ValueForm right) => (op, left, right) switch
-    {
-        ("+", ValueForm.Date, ValueForm.Number) or ("-", ValueForm.Date, ValueForm.Number) or ("+", ValueForm.Number, ValueForm.Date) => ValueForm.Date,
-        ("-", ValueForm.Date, ValueForm.Date) or ("-", ValueForm.Moment, ValueForm.Moment) => ValueForm.Number,
-        ("+" or "-", ValueForm.Money, ValueForm.Money) => ValueForm.Money,
-        ("+" or "-", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Quantity,
-        ("/", ValueForm.Money, ValueForm.Money) or ("/", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Number,
-        ("*" or "/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => left,
-        ("*", ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => right,
-        _ => null,
-    };
+    private static ValueForm? Reckoned(string op, ValueForm left, ValueForm right) =>
+        (op, left, right) switch
+        {
+            ("+", ValueForm.Date, ValueForm.Number) or ("-", ValueForm.Date, ValueForm.Number) or ("+", ValueForm.Number, ValueForm.Date) =>
+                ValueForm.Date,
+            ("-", ValueForm.Date, ValueForm.Date) or ("-", ValueForm.Moment, ValueForm.Moment) => ValueForm.Number,
+            ("+" or "-", ValueForm.Money, ValueForm.Money) => ValueForm.Money,
+            ("+" or "-", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Quantity,
+            ("/", ValueForm.Money, ValueForm.Money) or ("/", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Number,
+            ("*" or "/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => left,
+            ("*", ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => right,
+            _ => null,
+        };
 
     // A day written as a text stands for the day where it meets one.
     private static Bound AsDay(Bound given, Bound other) =>
-        given is BoundLiteral { Value.Type: ValueForm.Text } literal && other.Type == ValueForm.Date && DateFunctions.Read(literal.Value.Text) is { IsError: false } day ? new BoundLiteral(day, given.Span) : given;
+        given is BoundLiteral { Value.Type: ValueForm.Text } literal
+        && other.Type == ValueForm.Date
+        && DateFunctions.Read(literal.Value.Text) is { IsError: false } day
+            ? new BoundLiteral(day, given.Span)
+            : given;
 
     // A code that the field can never hold would only ever give no.
     private static string? RefuseChoice(Bound field, Bound code)
     {
-        if ((field is BoundThrough through ? through.Field.Kind : (field as BoundField)?.Field.Kind) is not { IsOneChoice: true, Choices: { All.Count: > 0 } kind }) return null;
-        if (code is not BoundLiteral { Value: { Type: ValueForm.Text } text } || kind.All.Any(choice => string.Equals(choice.Code, text.Text, StringComparison.OrdinalIgnoreCase))) return null;
-        var near = kind.All.FirstOrDefault(choice => string.Equals(choice.Label, text.Text, StringComparison.OrdinalIgnoreCase))?.Code ?? Nearest.To(text.Text, kind.All.Select(choice => choice.Code));
+        if (
+            (field is BoundThrough through ? through.Field.Kind : (field as BoundField)?.Field.Kind)
+            is not { IsOneChoice: true, Choices: { All.Count: > 0 } kind }
+        )
+            return null;
+        if (
+            code is not BoundLiteral { Value: { Type: ValueForm.Text } text }
+            || kind.All.Any(choice => string.Equals(choice.Code, text.Text, StringComparison.OrdinalIgnoreCase))
+        )
+            return null;
+        var near = kind.All.FirstOrDefault(choice => string.Equals(choice.Label, text.Text, StringComparison.OrdinalIgnoreCase))?.Code
+            ?? Nearest.To(text.Text, kind.All.Select(choice => choice.Code));
         return $"“{text.Text}” is not among the choices{(near is null ? $": they are {string.Join(", ", kind.All.Take(8).Select(choice => choice.Code))}{(kind.All.Count > 8 ? " …" : ".")}" : $". Did you mean {near}?")}";
     }
 
@@ -284,7 +397,9 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     {
         if (Odd(left) || Odd(right))
             return $"{Said(Odd(left) ? left.Type : right.Type)} cannot be compared; ISBLANK tells whether there is one.".Capital();
-        return left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty ? $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.".Capital() : null;
+        return left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty
+            ? $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.".Capital()
+            : null;
     }
 
     private const string ManyDays = "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.";
@@ -293,32 +408,46 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     {
         if (!Functions.ByName.TryGetValue(call.Name.Text, out var function))
             return Unknown(call.Name, Functions.ByName.Keys, "function");
-        if (!function.Takes(call.Arguments.Count)) return Refuse(call.Span, $"{function.Name} is written {function.Signature}.");
-        if (function is Conditionals conditional) return Bind(conditional.Lower(call));
-        if (function is HolidayList) function = HolidayList.Of(part?.RecordType.Companies ?? []);
+        if (!function.Takes(call.Arguments.Count))
+            return Refuse(call.Span, $"{function.Name} is written {function.Signature}.");
+        if (function is Conditionals conditional)
+            return Bind(conditional.Lower(call));
+        if (function is HolidayList)
+            function = HolidayList.Of(part?.RecordType.Companies ?? []);
         if (function is Exchange)
         {
             function = Exchange.Of(part?.RecordType.Rates);
             reaches.UnionWith(part?.RecordType.Rates?.Fields ?? []);
         }
 
-        if (function is HolidayList && !mayBeList) return Refuse(call.Span, ManyDays);
+        if (function is HolidayList && !mayBeList)
+            return Refuse(call.Span, ManyDays);
         IsVolatile |= function.IsVolatile;
         var arguments = new List<Bound>();
-        for (var i = 0; i < call.Arguments.Count; i++) arguments.Add(BindArgument(function, call.Arguments[i], function.ParameterAt(i)));
+        for (var i = 0; i < call.Arguments.Count; i++)
+            arguments.Add(BindArgument(function, call.Arguments[i], function.ParameterAt(i)));
         for (var i = arguments.Count; i < function.Parameters.Count; i++)
             if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false })
                 arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
         if (function is TextFormatting && arguments[0].Type == ValueForm.Moment)
             arguments[0] = new BoundConvert(arguments[0], TextFormatting.PartOf(arguments[1]));
-        if (!DateFunctions.TakesHolidays(function) && arguments.Find(argument => argument is BoundCall { Function: HolidayList }) is { } many) return Refuse(many.Span, ManyDays);
+        if (
+            !DateFunctions.TakesHolidays(function)
+            && arguments.Find(argument => argument is BoundCall { Function: HolidayList }) is { } many
+        )
+            return Refuse(many.Span, ManyDays);
         if (problems.Count == 0 && function.Refuse(arguments) is { } refusal)
             return Refuse(refusal.At.Span.Length > 0 ? refusal.At.Span : call.Span, refusal.Message);
         var result = function.ResultType(arguments);
 
         // An argument that is always empty fits any type; the database wants to be told which.
         for (var i = 0; i < arguments.Count; i++)
-            if (arguments[i] is { Type: ValueForm.Empty } and not BoundLiteral && function.TypeAt(i, arguments, result) is var type && type != ValueForm.Empty) arguments[i] = new BoundConvert(arguments[i], type);
+            if (
+                arguments[i] is { Type: ValueForm.Empty } and not BoundLiteral
+                && function.TypeAt(i, arguments, result) is var type
+                && type != ValueForm.Empty
+            )
+                arguments[i] = new BoundConvert(arguments[i], type);
         return new BoundCall(function, arguments, result, call.Span);
     }
 
@@ -326,12 +455,15 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     {
         var (wasAsked, wasList, wasOver) = (isAskedIfBlank, mayBeList, over);
         isAskedIfBlank |= function is LogicFunctions.Told { AsksIfBlank: true };
-        if (parameter.IsList) (mayBeList, over) = (true, null);
+        if (parameter.IsList)
+            (mayBeList, over) = (true, null);
         var argument = Bind(syntax);
-        if (parameter.Type is { } type) argument = Wanted(argument, type);
+        if (parameter.Type is { } type)
+            argument = Wanted(argument, type);
         if (parameter.IsList)
         {
-            if (over is { } rows) argument = new BoundList(rows, argument, argument.Span);
+            if (over is { } rows)
+                argument = new BoundList(rows, argument, argument.Span);
             (mayBeList, over) = (wasList, wasOver);
         }
 
@@ -342,30 +474,34 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     // The conversions that OpenFormula 6.3 has; a text becomes a number or a day only where somebody asks for it.
     private Bound Wanted(Bound given, ValueForm type)
     {
-        if (given.Type == type) return given;
-        if (given.Type == ValueForm.Empty) return new BoundConvert(given, type);
+        if (given.Type == type)
+            return given;
+        if (given.Type == ValueForm.Empty)
+            return new BoundConvert(given, type);
         switch (type, given.Type)
         {
             case (ValueForm.Number, ValueForm.YesNo) or (ValueForm.YesNo, ValueForm.Number):
             case (ValueForm.Text, ValueForm.Number or ValueForm.Date or ValueForm.YesNo or ValueForm.Time):
             case (ValueForm.Date or ValueForm.Time, ValueForm.Moment):
                 return new BoundConvert(given, type);
-            case (ValueForm.Date, ValueForm.Text) when given is BoundLiteral literal && DateFunctions.Read(literal.Value.Text) is { IsError: false } day:
+            case (ValueForm.Date, ValueForm.Text)
+                when given is BoundLiteral literal && DateFunctions.Read(literal.Value.Text) is { IsError: false } day:
                 return new BoundLiteral(day, given.Span);
             default:
                 return Refuse(given.Span, $"{Said(type)} is needed here, not {Said(given.Type)}.{Advice(type, given)}");
         }
     }
 
-    private static string Advice(ValueForm wanted, Bound given) => (wanted, given.Type) switch
-    {
-        (ValueForm.Number, ValueForm.Text) => " VALUE makes a number of a text.",
-        (ValueForm.Date, ValueForm.Text) => " DATEVALUE makes a day of a text.",
-        (ValueForm.Date, ValueForm.Number) => " DATE makes a day of year, month and day.",
-        (ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => " AMOUNT gives its number.",
-        (ValueForm.Text, ValueForm.Link) => " Go on to a field of what it points to, after a point.",
-        _ => "",
-    };
+    private static string Advice(ValueForm wanted, Bound given) =>
+        (wanted, given.Type) switch
+        {
+            (ValueForm.Number, ValueForm.Text) => " VALUE makes a number of a text.",
+            (ValueForm.Date, ValueForm.Text) => " DATEVALUE makes a day of a text.",
+            (ValueForm.Date, ValueForm.Number) => " DATE makes a day of year, month and day.",
+            (ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => " AMOUNT gives its number.",
+            (ValueForm.Text, ValueForm.Link) => " Go on to a field of what it points to, after a point.",
+            _ => "",
+        };
 
     private BoundLiteral Unknown(Token name, IEnumerable<string> known, string what = "field")
     {
@@ -380,21 +516,22 @@ internal sealed class Binder(Part? part, Part? atHand, List<FormulaProblem> prob
     }
 
     /// <summary>A type in words.</summary>
-    public static string Said(ValueForm type) => type switch
-    {
-        ValueForm.Text => "a text",
-        ValueForm.Number => "a number",
-        ValueForm.Date => "a date",
-        ValueForm.YesNo => "yes or no",
-        ValueForm.Link => "a link",
-        ValueForm.Links => "several links",
-        ValueForm.Money => "an amount of money",
-        ValueForm.Quantity => "a quantity",
-        ValueForm.Time => "a time",
-        ValueForm.Moment => "a date and time",
-        ValueForm.Several => "a list of choices",
-        ValueForm.File => "a file",
-        ValueForm.Secret => "a secret",
-        _ => "nothing",
-    };
+    public static string Said(ValueForm type) =>
+        type switch
+        {
+            ValueForm.Text => "a text",
+            ValueForm.Number => "a number",
+            ValueForm.Date => "a date",
+            ValueForm.YesNo => "yes or no",
+            ValueForm.Link => "a link",
+            ValueForm.Links => "several links",
+            ValueForm.Money => "an amount of money",
+            ValueForm.Quantity => "a quantity",
+            ValueForm.Time => "a time",
+            ValueForm.Moment => "a date and time",
+            ValueForm.Several => "a list of choices",
+            ValueForm.File => "a file",
+            ValueForm.Secret => "a secret",
+            _ => "nothing",
+        };
 }

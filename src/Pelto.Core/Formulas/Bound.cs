@@ -53,7 +53,11 @@ public sealed record Clock(DateTime Now, DateOnly Today)
     public static Clock Utc => At(DateTime.UtcNow);
 
     /// <summary>What a clock says, with the day of this machine's time zone.</summary>
-    public static Clock Of(TimeProvider clock) => new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime)) { Zone = clock.LocalTimeZone.HasIanaId ? clock.LocalTimeZone : TimeZoneInfo.Utc };
+    public static Clock Of(TimeProvider clock) =>
+        new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime))
+        {
+            Zone = clock.LocalTimeZone.HasIanaId ? clock.LocalTimeZone : TimeZoneInfo.Utc,
+        };
 
     /// <summary>A moment in UTC, and its day there.</summary>
     public static Clock At(DateTime now) => new(now, DateOnly.FromDateTime(now));

@@ -16,7 +16,10 @@ internal static class Compiler
             case BoundLiteral literal:
                 return _ => literal.Value;
             case BoundParameter parameter:
-                return frame => frame.Typed is { } typed ? typed(parameter.Name) : Value.Failed($"The parameter :{parameter.Name} is known in the database only.");
+                return frame =>
+                    frame.Typed is { } typed
+                        ? typed(parameter.Name)
+                        : Value.Failed($"The parameter :{parameter.Name} is known in the database only.");
             case BoundField field:
                 var slot = field.Field.Slot;
                 return field.Of switch
@@ -29,13 +32,21 @@ internal static class Compiler
                 };
             case BoundThrough through:
                 var (link, reached) = (Compile(through.Link), through.Field);
-                return frame => link(frame) is { Type: ValueForm.Link } to ? frame.Reach?.Invoke(reached.Part, to.Target)?[reached.Slot] ?? Value.Empty : Value.Empty;
+                return frame =>
+                    link(frame) is { Type: ValueForm.Link } to
+                        ? frame.Reach?.Invoke(reached.Part, to.Target)?[reached.Slot] ?? Value.Empty
+                        : Value.Empty;
             case BoundNegate negate:
                 var operand = Compile(negate.Operand);
-                return frame => operand(frame) is var value && value.Type == ValueForm.Number ? Value.Of(-value.Number) : value.IsEmpty || value.IsError ? value : AmountFunctions.With(value, -value.Amount);
+                return frame =>
+                    operand(frame) is var value && value.Type == ValueForm.Number ? Value.Of(-value.Number)
+                    : value.IsEmpty || value.IsError ? value
+                    : AmountFunctions.With(value, -value.Amount);
             case BoundConvert convert:
                 var given = Compile(convert.Operand);
-                return convert.Operand.Type == ValueForm.Empty ? given : convert.Type == ValueForm.Text ? frame => ToText(given(frame)) : frame => Turn(given(frame), convert.Type, frame.Clock);
+                return convert.Operand.Type == ValueForm.Empty ? given
+                    : convert.Type == ValueForm.Text ? frame => ToText(given(frame))
+                    : frame => Turn(given(frame), convert.Type, frame.Clock);
             case BoundBinary binary:
                 return Compile(binary);
             case BoundList list:
@@ -50,64 +61,105 @@ internal static class Compiler
     private static Evaluator Compile(BoundBinary binary)
     {
         var (left, right, op) = (Compile(binary.Left), Compile(binary.Right), binary.Operator);
-        if (op == "&") return frame => Join(left(frame), right(frame));
-        if (op is not ("+" or "-" or "*" or "/" or "^")) return frame => Compare(op, left(frame), right(frame));
-        if (binary is { Left.Type: ValueForm.Number, Right.Type: ValueForm.Number } && op != "^") return Numeric(op, left, right);
+        if (op == "&")
+            return frame => Join(left(frame), right(frame));
+        if (op is not ("+" or "-" or "*" or "/" or "^"))
+            return frame => Compare(op, left(frame), right(frame));
+        if (binary is { Left.Type: ValueForm.Number, Right.Type: ValueForm.Number } && op != "^")
+            return Numeric(op, left, right);
         Func<Value, Value, Value> reckon = (op, binary.Left.Type, binary.Right.Type) switch
         {
             ("+", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, days.Number),
             ("+", _, ValueForm.Date) => static (days, day) => DateFunctions.AddDays(day.Date, days.Number),
             ("-", ValueForm.Date, ValueForm.Date) => static (to, from) => Value.Of((decimal)to.Date.DayNumber - from.Date.DayNumber),
             ("-", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, -days.Number),
-            ("-", ValueForm.Moment, _) => static (to, from) => Value.Of(Numbers.Round((to.Moment.Ticks - from.Moment.Ticks) / TimeSpan.TicksPerSecond / 86_400m, Divided)),
+            ("-", ValueForm.Moment, _) => static (to, from) =>
+                Value.Of(Numbers.Round((to.Moment.Ticks - from.Moment.Ticks) / TimeSpan.TicksPerSecond / 86_400m, Divided)),
             ("+", ValueForm.Money or ValueForm.Quantity, _) => AmountFunctions.Add,
-            ("-", ValueForm.Money or ValueForm.Quantity, _) => static (from, less) => AmountFunctions.Add(from, AmountFunctions.With(less, -less.Amount)),
-            ("*", ValueForm.Money or ValueForm.Quantity, _) => static (amount, times) => AmountFunctions.With(amount, amount.Amount * times.Number),
-            ("*", _, ValueForm.Money or ValueForm.Quantity) => static (times, amount) => AmountFunctions.With(amount, amount.Amount * times.Number),
-            ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => static (amount, by) => Divide(amount.Amount, by.Number) is var share && share.IsError ? share : AmountFunctions.With(amount, share.Number),
-            ("/", ValueForm.Money or ValueForm.Quantity, _) => static (amount, by) => AmountFunctions.InUnitOf(amount, by) is var same && same.IsError ? same : Divide(amount.Amount, same.Amount),
+            ("-", ValueForm.Money or ValueForm.Quantity, _) => static (from, less) =>
+                AmountFunctions.Add(from, AmountFunctions.With(less, -less.Amount)),
+            ("*", ValueForm.Money or ValueForm.Quantity, _) => static (amount, times) =>
+                AmountFunctions.With(amount, amount.Amount * times.Number),
+            ("*", _, ValueForm.Money or ValueForm.Quantity) => static (times, amount) =>
+                AmountFunctions.With(amount, amount.Amount * times.Number),
+            ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => static (amount, by) =>
+                Divide(amount.Amount, by.Number) is var share && share.IsError ? share : AmountFunctions.With(amount, share.Number),
+            ("/", ValueForm.Money or ValueForm.Quantity, _) => static (amount, by) =>
+                AmountFunctions.InUnitOf(amount, by) is var same && same.IsError ? same : Divide(amount.Amount, same.Amount),
             _ => static (a, b) => NumberFunctions.Power(a.Number, b.Number),
         };
         return frame => Reckon(reckon, left(frame), right(frame));
     }
 
     // What most formulas are made of, without a step in between.
-    private static Evaluator Numeric(string op, Evaluator left, Evaluator right) => op switch
-    {
-        "+" => frame =>
+    private static Evaluator Numeric(string op, Evaluator left, Evaluator right) =>
+        op switch
         {
-            var (a, b) = (left(frame), right(frame));
-            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
-            try { return Value.Of(a.Number + b.Number); } catch (OverflowException) { return TooLarge; }
-        }
-        ,
-        "-" => frame =>
-        {
-            var (a, b) = (left(frame), right(frame));
-            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
-            try { return Value.Of(a.Number - b.Number); } catch (OverflowException) { return TooLarge; }
-        }
-        ,
-        "*" => frame =>
-        {
-            var (a, b) = (left(frame), right(frame));
-            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
-            try { return Value.Of(a.Number * b.Number); } catch (OverflowException) { return TooLarge; }
-        }
-        ,
-        _ => frame =>
-        {
-            var (a, b) = (left(frame), right(frame));
-            if (a.Type != ValueForm.Number || b.Type != ValueForm.Number) return Without(a, b);
-            try { return Divide(a.Number, b.Number); } catch (OverflowException) { return TooLarge; }
-        }
-        ,
-    };
+            "+" => frame =>
+            {
+                var (a, b) = (left(frame), right(frame));
+                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                    return Without(a, b);
+                try
+                {
+                    return Value.Of(a.Number + b.Number);
+                }
+                catch (OverflowException)
+                {
+                    return TooLarge;
+                }
+            },
+            "-" => frame =>
+            {
+                var (a, b) = (left(frame), right(frame));
+                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                    return Without(a, b);
+                try
+                {
+                    return Value.Of(a.Number - b.Number);
+                }
+                catch (OverflowException)
+                {
+                    return TooLarge;
+                }
+            },
+            "*" => frame =>
+            {
+                var (a, b) = (left(frame), right(frame));
+                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                    return Without(a, b);
+                try
+                {
+                    return Value.Of(a.Number * b.Number);
+                }
+                catch (OverflowException)
+                {
+                    return TooLarge;
+                }
+            },
+            _ => frame =>
+            {
+                var (a, b) = (left(frame), right(frame));
+                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                    return Without(a, b);
+                try
+                {
+                    return Divide(a.Number, b.Number);
+                }
+                catch (OverflowException)
+                {
+                    return TooLarge;
+                }
+            },
+        };
 
     private static Value TooLarge => Value.Failed(Reasons.TooLarge);
 
     // Where one of them is no number: the first error, else nothing.
-    private static Value Without(Value left, Value right) => left.IsError ? left : right.IsError ? right : Value.Empty;
+    private static Value Without(Value left, Value right) =>
+        left.IsError ? left
+        : right.IsError ? right
+        : Value.Empty;
 
     // Carried to 16 decimals, so that the database and memory give the same.
     private static Value Divide(decimal number, decimal by) =>
@@ -116,9 +168,12 @@ internal static class Compiler
     // Empty in, empty out: an order line without a price has no amount rather than an amount of 0.
     private static Value Reckon(Func<Value, Value, Value> operation, Value left, Value right)
     {
-        if (left.IsError) return left;
-        if (right.IsError) return right;
-        if (left.IsEmpty || right.IsEmpty) return Value.Empty;
+        if (left.IsError)
+            return left;
+        if (right.IsError)
+            return right;
+        if (left.IsEmpty || right.IsEmpty)
+            return Value.Empty;
         try
         {
             return operation(left, right);
@@ -130,27 +185,33 @@ internal static class Compiler
     }
 
     private static Value Join(Value left, Value right) =>
-        left.IsError ? left : right.IsError ? right : TextFunctions.Join(TextFunctions.Read(left), TextFunctions.Read(right));
+        left.IsError ? left
+        : right.IsError ? right
+        : TextFunctions.Join(TextFunctions.Read(left), TextFunctions.Read(right));
 
     // As the database writes them too: numbers with a point and without zeros at the end, days as year-month-day.
-    private static Value ToText(Value value) => value.Type switch
-    {
-        ValueForm.Number => Value.Of(Numbers.Shortest(value.Number).ToString(CultureInfo.InvariantCulture)),
-        ValueForm.Date => Value.Of(value.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
-        ValueForm.YesNo => Value.Of(value.Yes ? "TRUE" : "FALSE"),
-        ValueForm.Time => Value.Of(value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
-        _ => value,
-    };
+    private static Value ToText(Value value) =>
+        value.Type switch
+        {
+            ValueForm.Number => Value.Of(Numbers.Shortest(value.Number).ToString(CultureInfo.InvariantCulture)),
+            ValueForm.Date => Value.Of(value.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
+            ValueForm.YesNo => Value.Of(value.Yes ? "TRUE" : "FALSE"),
+            ValueForm.Time => Value.Of(value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
+            _ => value,
+        };
 
     // A moment has its day and its time of day where people work.
-    private static Value Turn(Value value, ValueForm into, Clock clock) => (value.IsEmpty || value.IsError, into) switch
-    {
-        (true, _) => value,
-        (_, ValueForm.Number) => Value.Of(value.Yes ? 1m : 0m),
-        (_, ValueForm.Date) => Value.Of(DateOnly.FromDateTime(There(value, clock))),
-        (_, ValueForm.Time) => Value.Of(TimeOnly.FromTimeSpan(TimeSpan.FromSeconds(Math.Floor(There(value, clock).TimeOfDay.TotalSeconds)))),
-        _ => Value.Of(value.Number != 0),
-    };
+    private static Value Turn(Value value, ValueForm into, Clock clock) =>
+        (value.IsEmpty || value.IsError, into) switch
+        {
+            (true, _) => value,
+            (_, ValueForm.Number) => Value.Of(value.Yes ? 1m : 0m),
+            (_, ValueForm.Date) => Value.Of(DateOnly.FromDateTime(There(value, clock))),
+            (_, ValueForm.Time) => Value.Of(
+                TimeOnly.FromTimeSpan(TimeSpan.FromSeconds(Math.Floor(There(value, clock).TimeOfDay.TotalSeconds)))
+            ),
+            _ => Value.Of(value.Number != 0),
+        };
 
     private static DateTime There(Value moment, Clock clock) =>
         TimeZoneInfo.ConvertTimeFromUtc(DateTime.SpecifyKind(moment.Moment, DateTimeKind.Utc), clock.Zone);
@@ -161,11 +222,21 @@ internal static class Compiler
     /// </summary>
     public static Value Compare(string op, Value left, Value right)
     {
-        if (left.IsError) return left;
-        if (right.IsError) return right;
+        if (left.IsError)
+            return left;
+        if (right.IsError)
+            return right;
         if (left.IsEmpty || right.IsEmpty)
-            return Value.Of(op switch { "=" => left.IsEmpty == right.IsEmpty, "<>" => left.IsEmpty != right.IsEmpty, _ => false });
-        if (left.Type is ValueForm.Money or ValueForm.Quantity && (right = AmountFunctions.InUnitOf(left, right)).IsError) return right;
+            return Value.Of(
+                op switch
+                {
+                    "=" => left.IsEmpty == right.IsEmpty,
+                    "<>" => left.IsEmpty != right.IsEmpty,
+                    _ => false,
+                }
+            );
+        if (left.Type is ValueForm.Money or ValueForm.Quantity && (right = AmountFunctions.InUnitOf(left, right)).IsError)
+            return right;
         var order = left.Type switch
         {
             ValueForm.Text => string.Compare(left.Text, right.Text, StringComparison.OrdinalIgnoreCase),
@@ -177,6 +248,16 @@ internal static class Compiler
             ValueForm.Money or ValueForm.Quantity => left.Amount.CompareTo(right.Amount),
             _ => left.Target.CompareTo(right.Target),
         };
-        return Value.Of(op switch { "=" => order == 0, "<>" => order != 0, "<" => order < 0, "<=" => order <= 0, ">" => order > 0, _ => order >= 0 });
+        return Value.Of(
+            op switch
+            {
+                "=" => order == 0,
+                "<>" => order != 0,
+                "<" => order < 0,
+                "<=" => order <= 0,
+                ">" => order > 0,
+                _ => order >= 0,
+            }
+        );
     }
 }

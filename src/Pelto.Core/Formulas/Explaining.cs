@@ -21,11 +21,19 @@ internal static class Explaining
         {
             if (part is BoundList list)
             {
-                foreach (var step in Rows(list, text, frame)) yield return step;
+                foreach (var step in Rows(list, text, frame))
+                    yield return step;
                 continue;
             }
 
-            if (part is BoundLiteral || part.Type == ValueForm.Link || part.Span.Length == 0 || text.Substring(part.Span.From, part.Span.Length) is not { } written || !told.Add(written)) continue;
+            if (
+                part is BoundLiteral
+                || part.Type == ValueForm.Link
+                || part.Span.Length == 0
+                || text.Substring(part.Span.From, part.Span.Length) is not { } written
+                || !told.Add(written)
+            )
+                continue;
             yield return new(written, Compiler.Compile(part)(frame));
         }
     }
@@ -34,37 +42,50 @@ internal static class Explaining
     // by one.
     private static IEnumerable<FormulaStep> Rows(BoundList list, string text, Frame frame)
     {
-        if (list.IsFar) yield break;
+        if (list.IsFar)
+            yield break;
         var written = text.Substring(list.Span.From, list.Span.Length);
         var rows = ListFunctions.Rows(list, Compiler.Compile(list), frame).ToList();
-        for (var i = 0; i < Math.Min(rows.Count, MostRows); i++) yield return new(string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{written}, {list.Over.Part.Label.ToLowerInvariant()} {i + 1}"), rows[i]);
+        for (var i = 0; i < Math.Min(rows.Count, MostRows); i++)
+            yield return new(
+                string.Create(
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    $"{written}, {list.Over.Part.Label.ToLowerInvariant()} {i + 1}"
+                ),
+                rows[i]
+            );
     }
 
     private const int MostRows = 5;
 
     private static IEnumerable<Bound> InnermostFirst(Bound bound) =>
-        bound is BoundList ? [bound]
+        bound is BoundList
+            ? [bound]
             : bound.Parts.SelectMany(InnermostFirst).Append(bound is BoundConvert convert ? convert.Operand : bound);
 
-    private static string Say(Bound bound) => bound switch
-    {
-        BoundLiteral { Value.Type: ValueForm.Text } text => $"“{text.Value.Text}”",
-        BoundLiteral { Value.IsEmpty: true } => "nothing",
-        BoundLiteral literal => literal.Value.ToString(),
-        BoundParameter parameter => $":{parameter.Name}",
-        BoundField { Of: Place.AtHand or Place.AtHandLine } field => $"{field.Field.Label} at hand",
-        BoundField field => field.Field.Label,
-        BoundThrough through => $"{through.Field.Label} of {Say(through.Link)}",
-        BoundList { Over: LinkingRows { Link: var link, To: var to } over } list => $"{Say(list.Item)} of each {over.Part.Label.ToLowerInvariant()}{(over.Part == link.Part ? "" : $" of each {link.Part.RecordType.Label.ToLowerInvariant()}")} whose {link.Label} is {(to is null ? "" : $"{Say(to)} of ")}this {(to is null ? link.Target! : RootOf(to)).Label.ToLowerInvariant()}",
-        BoundList { Over: LinkedRows { Links: var links } over } list => $"{Say(list.Item)} of each {over.Part.Label.ToLowerInvariant()} in {Say(links)}",
-        BoundList list => $"{Say(list.Item)} of each {list.Over.Part.Label.ToLowerInvariant()}",
-        BoundNegate negate => $"minus {Inner(negate.Operand)}",
-        BoundConvert convert => Say(convert.Operand),
-        BoundBinary { Operator: "/", Right: BoundLiteral { Value: { Type: ValueForm.Number, Number: 100 } } } percent => $"{Inner(percent.Left)} hundredths",
-        BoundBinary binary => $"{Inner(binary.Left)} {Word(binary.Operator)} {Inner(binary.Right)}",
-        BoundCall call => Say(call),
-        _ => "",
-    };
+    private static string Say(Bound bound) =>
+        bound switch
+        {
+            BoundLiteral { Value.Type: ValueForm.Text } text => $"“{text.Value.Text}”",
+            BoundLiteral { Value.IsEmpty: true } => "nothing",
+            BoundLiteral literal => literal.Value.ToString(),
+            BoundParameter parameter => $":{parameter.Name}",
+            BoundField { Of: Place.AtHand or Place.AtHandLine } field => $"{field.Field.Label} at hand",
+            BoundField field => field.Field.Label,
+            BoundThrough through => $"{through.Field.Label} of {Say(through.Link)}",
+            BoundList { Over: LinkingRows { Link: var link, To: var to } over } list =>
+                $"{Say(list.Item)} of each {over.Part.Label.ToLowerInvariant()}{(over.Part == link.Part ? "" : $" of each {link.Part.RecordType.Label.ToLowerInvariant()}")} whose {link.Label} is {(to is null ? "" : $"{Say(to)} of ")}this {(to is null ? link.Target! : RootOf(to)).Label.ToLowerInvariant()}",
+            BoundList { Over: LinkedRows { Links: var links } over } list =>
+                $"{Say(list.Item)} of each {over.Part.Label.ToLowerInvariant()} in {Say(links)}",
+            BoundList list => $"{Say(list.Item)} of each {list.Over.Part.Label.ToLowerInvariant()}",
+            BoundNegate negate => $"minus {Inner(negate.Operand)}",
+            BoundConvert convert => Say(convert.Operand),
+            BoundBinary { Operator: "/", Right: BoundLiteral { Value: { Type: ValueForm.Number, Number: 100 } } } percent =>
+                $"{Inner(percent.Left)} hundredths",
+            BoundBinary binary => $"{Inner(binary.Left)} {Word(binary.Operator)} {Inner(binary.Right)}",
+            BoundCall call => Say(call),
+            _ => "",
+        };
 
     // Whose way it is: that of the record that the formula is about.
     private static Catalog.RecordType RootOf(Bound way) =>
@@ -104,19 +125,20 @@ internal static class Explaining
         };
     }
 
-    private static string Word(string op) => op switch
-    {
-        "+" => "plus",
-        "-" => "minus",
-        "*" => "times",
-        "/" => "divided by",
-        "^" => "to the power of",
-        "&" => "followed by",
-        "=" => "is",
-        "<>" => "is not",
-        "<" => "is less than",
-        "<=" => "is at most",
-        ">" => "is more than",
-        _ => "is at least",
-    };
+    private static string Word(string op) =>
+        op switch
+        {
+            "+" => "plus",
+            "-" => "minus",
+            "*" => "times",
+            "/" => "divided by",
+            "^" => "to the power of",
+            "&" => "followed by",
+            "=" => "is",
+            "<>" => "is not",
+            "<" => "is less than",
+            "<=" => "is at most",
+            ">" => "is more than",
+            _ => "is at least",
+        };
 }

@@ -20,7 +20,13 @@ public sealed class Formula
     private Formula(string text, Bound bound, Binder binder)
     {
         (Text, this.bound, evaluator, named) = (text, bound, Compiler.Compile(bound), binder.Codes);
-        (Reads, Reaches, Watches, MayBeEmpty, IsVolatile) = (binder.Reads, binder.Reaches, binder.Watches, binder.MayBeEmpty, binder.IsVolatile);
+        (Reads, Reaches, Watches, MayBeEmpty, IsVolatile) = (
+            binder.Reads,
+            binder.Reaches,
+            binder.Watches,
+            binder.MayBeEmpty,
+            binder.IsVolatile
+        );
     }
 
     /// <summary>As written.</summary>
@@ -50,13 +56,20 @@ public sealed class Formula
         get
         {
             var at = bound;
-            while (at is BoundThrough through) at = through.Link;
+            while (at is BoundThrough through)
+                at = through.Link;
             return bound is BoundThrough && at is BoundField link ? link.Field : null;
         }
     }
 
     /// <summary>For a formula that is a field, or nothing but a way through links: the field at its end.</summary>
-    public Field? Source => bound switch { BoundThrough { Field: var end } => end, BoundField { Field: var own } => own, _ => null };
+    public Field? Source =>
+        bound switch
+        {
+            BoundThrough { Field: var end } => end,
+            BoundField { Field: var own } => own,
+            _ => null,
+        };
 
     /// <summary>True when what it gives changes by itself as time goes by.</summary>
     public bool IsVolatile { get; }
@@ -67,18 +80,21 @@ public sealed class Formula
     /// </summary>
     public bool IsRatio => IsShare(bound);
 
-    private static bool IsShare(Bound bound) => bound switch
-    {
-        BoundBinary { Operator: "/", Right: not BoundLiteral } => true,
-        BoundBinary { Operator: "*", Left: BoundLiteral } times => IsShare(times.Right),
-        BoundBinary { Operator: "*" or "/", Right: BoundLiteral } times => IsShare(times.Left),
-        BoundBinary { Operator: "+" or "-" } sum => IsShare(sum.Left) || IsShare(sum.Right),
-        BoundNegate negate => IsShare(negate.Operand),
-        BoundCall { Function.IsMean: true } => true,
-        BoundCall { Function.Name: "ROUND" or "ROUNDUP" or "ROUNDDOWN" or "INT" or "ABS" or "IFERROR" or "TRUNC" } call => IsShare(call.Arguments[0]),
-        BoundCall { Function.Name: "IF" or "CHOOSE" } call => call.Arguments.Skip(1).Any(IsShare),
-        _ => false,
-    };
+    private static bool IsShare(Bound bound) =>
+        bound switch
+        {
+            BoundBinary { Operator: "/", Right: not BoundLiteral } => true,
+            BoundBinary { Operator: "*", Left: BoundLiteral } times => IsShare(times.Right),
+            BoundBinary { Operator: "*" or "/", Right: BoundLiteral } times => IsShare(times.Left),
+            BoundBinary { Operator: "+" or "-" } sum => IsShare(sum.Left) || IsShare(sum.Right),
+            BoundNegate negate => IsShare(negate.Operand),
+            BoundCall { Function.IsMean: true } => true,
+            BoundCall { Function.Name: "ROUND" or "ROUNDUP" or "ROUNDDOWN" or "INT" or "ABS" or "IFERROR" or "TRUNC" } call => IsShare(
+                call.Arguments[0]
+            ),
+            BoundCall { Function.Name: "IF" or "CHOOSE" } call => call.Arguments.Skip(1).Any(IsShare),
+            _ => false,
+        };
 
     /// <summary>How many characters a formula has at most.</summary>
     public const int LongestText = 4000;
@@ -93,19 +109,37 @@ public sealed class Formula
     /// For the condition of a link, whose <paramref name="part"/> is the candidate's header: the part in which the link stands.
     /// </param>
     /// <param name="parameters">For what stands in a query: its parameters, with the type of each.</param>
-    public static Formula? Bind(string text, Part? part, List<FormulaProblem> problems, Part? atHand = null, IReadOnlyDictionary<string, ValueForm>? parameters = null)
+    public static Formula? Bind(
+        string text,
+        Part? part,
+        List<FormulaProblem> problems,
+        Part? atHand = null,
+        IReadOnlyDictionary<string, ValueForm>? parameters = null
+    )
     {
         if (text.Length > LongestText)
         {
-            problems.Add(new(new(LongestText, text.Length - LongestText), $"A formula has at most {Numbers.Format(LongestText)} characters; this one has {Numbers.Format(text.Length)}. Divide it over several fields."));
+            problems.Add(
+                new(
+                    new(LongestText, text.Length - LongestText),
+                    $"A formula has at most {Numbers.Format(LongestText)} characters; this one has {Numbers.Format(text.Length)}. Divide it over several fields."
+                )
+            );
             return null;
         }
 
         var syntax = Parser.Parse(text, problems);
-        if (problems.Count > 0) return null;
+        if (problems.Count > 0)
+            return null;
         var binder = new Binder(part, atHand, problems, parameters);
         var bound = binder.Bind(syntax);
-        if (problems.Count == 0 && !SqlProbe.Fits(bound, atHand)) problems.Add(new(new(0, text.Length), "The formula repeats itself so often that the database could not read it. Divide it over several fields."));
+        if (problems.Count == 0 && !SqlProbe.Fits(bound, atHand))
+            problems.Add(
+                new(
+                    new(0, text.Length),
+                    "The formula repeats itself so often that the database could not read it. Divide it over several fields."
+                )
+            );
         return problems.Count > 0 ? null : new(text, bound, binder);
     }
 
@@ -115,7 +149,8 @@ public sealed class Formula
     {
         var text = Text;
         foreach (var (at, field) in named.DistinctBy(name => name.At).OrderByDescending(name => name.At.From))
-            if (codeOf(field) is { } code) text = string.Concat(text.AsSpan(0, at.From), code, text.AsSpan(at.From + at.Length));
+            if (codeOf(field) is { } code)
+                text = string.Concat(text.AsSpan(0, at.From), code, text.AsSpan(at.From + at.Length));
         return text;
     }
 
@@ -124,7 +159,11 @@ public sealed class Formula
     /// </summary>
     /// <param name="text">The formula, right or wrong.</param>
     /// <param name="part">Where names are looked up.</param>
-    public static IEnumerable<(string Name, ValueForm Type)> ParametersOf(string text, Part part) => Parameters.Of(Parser.Parse(text, []), part).GroupBy(one => one.Name).Select(group => (group.Key, group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty)));
+    public static IEnumerable<(string Name, ValueForm Type)> ParametersOf(string text, Part part) =>
+        Parameters
+            .Of(Parser.Parse(text, []), part)
+            .GroupBy(one => one.Name)
+            .Select(group => (group.Key, group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty)));
 
     internal Bound Bound => bound;
 
@@ -143,13 +182,26 @@ public sealed class Formula
     /// </summary>
     public IEnumerable<(Field Field, Value Value)> Demands(Frame atHand) => Demands(bound, atHand);
 
-    private static IEnumerable<(Field Field, Value Value)> Demands(Bound bound, Frame atHand) => bound switch
-    {
-        BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all => all.Arguments.SelectMany(argument => Demands(argument, atHand)),
-        BoundBinary { Operator: "=", Left: BoundField { Of: Place.Header } own, Right: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral } equal => [(own.Field, Compiler.Compile(equal.Right)(new([], null, []) { AtHand = atHand }))],
-        BoundBinary { Operator: "=", Right: BoundField { Of: Place.Header } own, Left: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral } equal => [(own.Field, Compiler.Compile(equal.Left)(new([], null, []) { AtHand = atHand }))],
-        _ => [],
-    };
+    private static IEnumerable<(Field Field, Value Value)> Demands(Bound bound, Frame atHand) =>
+        bound switch
+        {
+            BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all => all.Arguments.SelectMany(argument =>
+                Demands(argument, atHand)
+            ),
+            BoundBinary
+            {
+                Operator: "=",
+                Left: BoundField { Of: Place.Header } own,
+                Right: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral
+            } equal => [(own.Field, Compiler.Compile(equal.Right)(new([], null, []) { AtHand = atHand }))],
+            BoundBinary
+            {
+                Operator: "=",
+                Right: BoundField { Of: Place.Header } own,
+                Left: BoundField { Of: Place.AtHand or Place.AtHandLine } or BoundLiteral
+            } equal => [(own.Field, Compiler.Compile(equal.Left)(new([], null, []) { AtHand = atHand }))],
+            _ => [],
+        };
 
     /// <summary>
     /// As conditions in SQL for PostgreSQL that all hold where the formula gives yes, written so that indexes on the compared columns are

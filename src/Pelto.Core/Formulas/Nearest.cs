@@ -6,9 +6,11 @@ internal static class Nearest
     /// <summary>The known name with the fewest changed letters, if they are few enough to be a slip.</summary>
     public static string? To(string name, IEnumerable<string> known)
     {
-        var best = known.Distinct(StringComparer.Ordinal)
+        var best = known
+            .Distinct(StringComparer.Ordinal)
             .Select(candidate => (candidate, distance: Distance(name.ToUpperInvariant(), candidate.ToUpperInvariant())))
-            .OrderBy(pair => pair.distance).ThenBy(pair => pair.candidate, StringComparer.Ordinal)
+            .OrderBy(pair => pair.distance)
+            .ThenBy(pair => pair.candidate, StringComparer.Ordinal)
             .FirstOrDefault();
         return best.candidate is not null && best.distance <= Math.Max(1, name.Length / 3) ? best.candidate : null;
     }

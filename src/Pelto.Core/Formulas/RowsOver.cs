@@ -35,7 +35,14 @@ internal sealed record LinkingRows(Part Part, string Way, Field Link, Bound? To)
     public override string InWords => $"{Part.Plural.ToLowerInvariant()} by {Link.Label}";
 
     public override IEnumerable<Value[]> In(Frame frame) =>
-        (to is null ? frame.Id : to(frame) is { Type: ValueForm.Link } found ? found.Target : null) is { } id ? frame.Linking?.Invoke(Part, Link, id) ?? [] : [];
+        (
+            to is null ? frame.Id
+            : to(frame) is { Type: ValueForm.Link } found ? found.Target
+            : null
+        )
+            is { } id
+            ? frame.Linking?.Invoke(Part, Link, id) ?? []
+            : [];
 }
 
 /// <summary>What a field with several links points to, in its order.</summary>
@@ -47,7 +54,8 @@ internal sealed record LinkedRows(Part Part, string Way, Bound Links) : RowsOver
     private readonly Evaluator links = Compiler.Compile(Links);
 
     public override IEnumerable<Value[]> In(Frame frame) =>
-        links(frame) is { Type: ValueForm.Links } found ? [.. found.Targets.Select(id => frame.Reach?.Invoke(Part, id)).OfType<Value[]>()]
+        links(frame) is { Type: ValueForm.Links } found
+            ? [.. found.Targets.Select(id => frame.Reach?.Invoke(Part, id)).OfType<Value[]>()]
             : [];
 }
 
@@ -73,9 +81,12 @@ internal static class LinkWays
         foreach (var link in To(to))
         {
             var way = Of(link);
-            if (!names.Skip(at).Take(way.Count).SequenceEqual(way)) continue;
+            if (!names.Skip(at).Take(way.Count).SequenceEqual(way))
+                continue;
             var after = at + way.Count;
-            var lines = link.Part.IsLines ? null : link.Part.RecordType.LineParts.FirstOrDefault(lines => lines.Code == names.ElementAtOrDefault(after));
+            var lines = link.Part.IsLines
+                ? null
+                : link.Part.RecordType.LineParts.FirstOrDefault(lines => lines.Code == names.ElementAtOrDefault(after));
             return lines is null ? (link, link.Part, after) : (link, lines, after + 1);
         }
 

@@ -17,42 +17,80 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     {
         // Live fields that go round in a circle are refused when they are defined; until somebody mends that, they lead nowhere here
         // either.
-        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack()) throw new FormulaTooLongException();
+        if (!RuntimeHelpers.TryEnsureSufficientExecutionStack())
+            throw new FormulaTooLongException();
         var written = Written(bound);
 
         // What is read twice stands there twice, and so does what that reads: fields worked out from one another could grow without end.
         if (written.Text.Length + (written.Fails?.Length ?? 0) + (written.Lacks?.Length ?? 0) > LongestSql)
             throw new FormulaTooLongException();
-        return written.Text == "NULL" && bound.Type != ValueForm.Empty ? written with { Text = $"NULL::{SqlHelpers.TypeOf(bound.Type)}" } : written;
+        return written.Text == "NULL" && bound.Type != ValueForm.Empty
+            ? written with
+            {
+                Text = $"NULL::{SqlHelpers.TypeOf(bound.Type)}",
+            }
+            : written;
     }
 
-    private SqlPart Written(Bound bound) => bound switch
-    {
-        BoundLiteral { Value.IsEmpty: true } => new("NULL"),
-        BoundParameter parameter => new(names.Parameter(parameter.Name, parameter.Type)),
-        BoundLiteral literal => new(names.Of(literal.Value, ColumnOf(literal.Type))),
-        BoundField { Of: Place.AtHand } field => Given(field.Field, atHand!.Header[field.Field.Slot]),
-        BoundField { Of: Place.AtHandLine } field => Given(field.Field, atHand!.Line![field.Field.Slot]),
-        BoundField field => Column(field.Field, field.Of switch { Place.Item => item!, Place.Line => names.Line!, _ => names.Header }, isFarItem && field.Of == Place.Item),
-        BoundThrough through => Reached(through),
-        BoundNegate negate => Emit(negate.Operand) is var operand ? operand with { Text = $"(-{operand.Text})" } : default,
-        BoundConvert convert => Convert(convert, Emit(convert.Operand)),
-        BoundBinary { Operator: "&" } binary => Join(Emit(binary.Left), Emit(binary.Right)),
-        BoundBinary { Operator: "+" or "-" or "*" or "/" or "^" } binary => Reckon(binary, Emit(binary.Left), Emit(binary.Right)),
-        BoundBinary binary when binary.Left is BoundParameter || binary.Right is BoundParameter => Meet(binary, Emit(binary.Left), Emit(binary.Right)),
-        BoundBinary binary => Compare(binary.Operator, binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type, Emit(binary.Left), Emit(binary.Right)),
-        BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Now(now, ColumnOf(call.Type))),
-        BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(of, call.Arguments[1] as BoundList, isLast),
-        BoundCall { Function: Exchange { Rates: { } rates } } call => Exchange.EmitWith([.. call.Arguments.Select(Emit)], currency => RateOf(rates, currency, Emit(call.Arguments[2]).Text)),
-        BoundCall call => call.Function.Emit(call, [.. call.Arguments.Select(argument => argument is BoundList list ? EmitList(call, list) : Emit(argument))]),
-        _ => throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be written as SQL."),
-    };
+    private SqlPart Written(Bound bound) =>
+        bound switch
+        {
+            BoundLiteral { Value.IsEmpty: true } => new("NULL"),
+            BoundParameter parameter => new(names.Parameter(parameter.Name, parameter.Type)),
+            BoundLiteral literal => new(names.Of(literal.Value, ColumnOf(literal.Type))),
+            BoundField { Of: Place.AtHand } field => Given(field.Field, atHand!.Header[field.Field.Slot]),
+            BoundField { Of: Place.AtHandLine } field => Given(field.Field, atHand!.Line![field.Field.Slot]),
+            BoundField field => Column(
+                field.Field,
+                field.Of switch
+                {
+                    Place.Item => item!,
+                    Place.Line => names.Line!,
+                    _ => names.Header,
+                },
+                isFarItem && field.Of == Place.Item
+            ),
+            BoundThrough through => Reached(through),
+            BoundNegate negate => Emit(negate.Operand) is var operand ? operand with { Text = $"(-{operand.Text})" } : default,
+            BoundConvert convert => Convert(convert, Emit(convert.Operand)),
+            BoundBinary { Operator: "&" } binary => Join(Emit(binary.Left), Emit(binary.Right)),
+            BoundBinary { Operator: "+" or "-" or "*" or "/" or "^" } binary => Reckon(binary, Emit(binary.Left), Emit(binary.Right)),
+            BoundBinary binary when binary.Left is BoundParameter || binary.Right is BoundParameter => Meet(
+                binary,
+                Emit(binary.Left),
+                Emit(binary.Right)
+            ),
+            BoundBinary binary => Compare(
+                binary.Operator,
+                binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type,
+                Emit(binary.Left),
+                Emit(binary.Right)
+            ),
+            BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Now(now, ColumnOf(call.Type))),
+            BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(
+                of,
+                call.Arguments[1] as BoundList,
+                isLast
+            ),
+            BoundCall { Function: Exchange { Rates: { } rates } } call => Exchange.EmitWith([.. call.Arguments.Select(Emit)], currency =>
+                RateOf(rates, currency, Emit(call.Arguments[2]).Text)
+            ),
+            BoundCall call => call.Function.Emit(
+                call,
+                [.. call.Arguments.Select(argument => argument is BoundList list ? EmitList(call, list) : Emit(argument))]
+            ),
+            _ => throw new InvalidOperationException($"A node of type {bound.GetType().Name} cannot be written as SQL."),
+        };
 
     public IEnumerable<string> Conditions(Bound bound)
     {
         if (bound is BoundCall { Function: LogicFunctions.AndOr { IsAnd: true } } all && Emit(bound).Fails is null)
             return all.Arguments.SelectMany(Conditions);
-        if (bound is BoundBinary { Operator: "=" or "<" or "<=" or ">" or ">=" } compared && compared.Left.Type is not (ValueForm.Money or ValueForm.Quantity) && (compared.Operator != "=" || IsFilled(compared.Left) || IsFilled(compared.Right)))
+        if (
+            bound is BoundBinary { Operator: "=" or "<" or "<=" or ">" or ">=" } compared
+            && compared.Left.Type is not (ValueForm.Money or ValueForm.Quantity)
+            && (compared.Operator != "=" || IsFilled(compared.Left) || IsFilled(compared.Right))
+        )
         {
             var (left, right) = (Emit(compared.Left), Emit(compared.Right));
             if (left.Fails is null && right.Fails is null)
@@ -64,14 +102,15 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     }
 
     // Where one side is never empty, a plain comparison says the same as the careful one, and an index can serve it.
-    private bool IsFilled(Bound bound) => bound switch
-    {
-        BoundLiteral literal => !literal.Value.IsEmpty,
-        BoundParameter => true,
-        BoundField { Of: Place.AtHand } field => !atHand!.Header[field.Field.Slot].IsEmpty,
-        BoundField { Of: Place.AtHandLine } field => !atHand!.Line![field.Field.Slot].IsEmpty,
-        _ => false,
-    };
+    private bool IsFilled(Bound bound) =>
+        bound switch
+        {
+            BoundLiteral literal => !literal.Value.IsEmpty,
+            BoundParameter => true,
+            BoundField { Of: Place.AtHand } field => !atHand!.Header[field.Field.Slot].IsEmpty,
+            BoundField { Of: Place.AtHandLine } field => !atHand!.Line![field.Field.Slot].IsEmpty,
+            _ => false,
+        };
 
     /// <summary>What a live field gives: its formula's value, fitted to the field, and an error where the field does not take it.</summary>
     public static SqlPart EmitFitting(Field field, SqlNames names)
@@ -79,24 +118,37 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var formula = field.Formula!;
         var given = new SqlEmitter(names, null).Emit(formula.Bound);
         var text = formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
-        var fitted = given with { Text = field.Kind.FitSql(text, given.Unit), Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null) };
+        var fitted = given with
+        {
+            Text = field.Kind.FitSql(text, given.Unit),
+            Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null),
+        };
         // It is rounded already: how many decimals there are need not be asked.
         if (field.IsLive && field.Kind.IsBoundlessLive)
         {
-            if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MostLive) return fitted.After([given]);
+            if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MostLive)
+                return fitted.After([given]);
 
             // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands
             // there.
             var most = FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
             var bounded = $"nullif(greatest(nullif(least({fitted.Text}, {most}), {most}), -{most}), -{most})";
-            return (fitted with { Text = bounded, IsNullThere = given.Fails is null }).After([given], $"coalesce(abs({fitted.Text}) >= {most}, false)");
+            return (fitted with { Text = bounded, IsNullThere = given.Fails is null }).After(
+                [given],
+                $"coalesce(abs({fitted.Text}) >= {most}, false)"
+            );
         }
 
         // Nor its size, where what it reads cannot make it too large: to be rounded may add one.
         var fits = field.Kind.MostNumber is { } largest && Magnitudes.Most(formula.Bound) + 1 < largest * 0.999;
-        var checks = field.Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})")
-            .Where(check => check.Name != "scale" && !(fits && check.Name == "size")).Select(check => check.Sql).ToList();
-        return checks.Count == 0 ? fitted : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
+        var checks = field
+            .Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})")
+            .Where(check => check.Name != "scale" && !(fits && check.Name == "size"))
+            .Select(check => check.Sql)
+            .ToList();
+        return checks.Count == 0
+            ? fitted
+            : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
     }
 
     // What other records cannot work out counts as empty here, as when they are read into memory.
@@ -105,13 +157,21 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         if (field.IsLive && names.ExpandsLive && row.Live(field, () => EmitFitting(field, names.At(field, row))) is var live)
             return isFar ? live with { Fails = null, Lacks = null } : live;
         var text = row.Column(field, field.Columns[0].Suffix);
-        if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer) text = $"({text})::numeric";
-        return new(text, Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null);
+        if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer)
+            text = $"({text})::numeric";
+        return new(
+            text,
+            Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null
+        );
     }
 
-    private SqlPart Given(Field field, Value value) => field.Kind.Holds is ValueForm.Money or ValueForm.Quantity
-        ? new(names.Of(value.IsEmpty ? value : Value.Of(value.Amount), ColumnType.Numeric), Unit: names.Of(value.IsEmpty ? value : Value.Of(value.Unit), ColumnType.Text))
-        : new(names.Of(value, field.Kind.Holds == ValueForm.Number ? ColumnType.Numeric : field.Columns[0].Type));
+    private SqlPart Given(Field field, Value value) =>
+        field.Kind.Holds is ValueForm.Money or ValueForm.Quantity
+            ? new(
+                names.Of(value.IsEmpty ? value : Value.Of(value.Amount), ColumnType.Numeric),
+                Unit: names.Of(value.IsEmpty ? value : Value.Of(value.Unit), ColumnType.Text)
+            )
+            : new(names.Of(value, field.Kind.Holds == ValueForm.Number ? ColumnType.Numeric : field.Columns[0].Type));
 
     private SqlPart Reached(BoundThrough through)
     {
@@ -132,7 +192,12 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
         if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum")
             return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
-        return new(rows.Over(each.Text, $"{aggregate}(v)"), fails, lacks, ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null);
+        return new(
+            rows.Over(each.Text, $"{aggregate}(v)"),
+            fails,
+            lacks,
+            ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null
+        );
     }
 
     private string RateOf(RateTable rates, string currency, string day)
@@ -142,19 +207,21 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         return $"(CASE WHEN {currency} = '{rates.Base}' THEN 1 ELSE (SELECT nullif(greatest({rate}, 0), 0) FROM {rows.From} AND {code} = {currency} AND {since} <= {day} ORDER BY {since} DESC, {rows.Id} DESC LIMIT 1) END)";
     }
 
-    private SqlRows RowsOf(BoundList list) => list.Over switch
-    {
-        LinkingRows linking => names.Linking(linking.Part, linking.Link, linking.To is null ? names.Header.Id : Emit(linking.To).Text),
-        LinkedRows linked => names.Linked(linked.Part.RecordType, Emit(linked.Links).Text),
-        var lines => names.Lines(lines.Part),
-    };
+    private SqlRows RowsOf(BoundList list) =>
+        list.Over switch
+        {
+            LinkingRows linking => names.Linking(linking.Part, linking.Link, linking.To is null ? names.Header.Id : Emit(linking.To).Text),
+            LinkedRows linked => names.Linked(linked.Part.RecordType, Emit(linked.Links).Text),
+            var lines => names.Lines(lines.Part),
+        };
 
     private static SqlPart EmitTotal(bool isMoney, ListRows rows, SqlPart each, string? fails, string? lacks)
     {
         var unit = $"CASE WHEN {each.Text} IS NOT NULL THEN {each.Unit} END";
         var first = rows.Over(unit, $"(array_agg(v ORDER BY {ListRows.Order}) FILTER (WHERE v IS NOT NULL))[1]");
         var apart = rows.Over(isMoney ? unit : $"formulas.unit_dimension({unit})", "min(v) <> max(v)");
-        var total = isMoney ? rows.Over(each.Text, "sum(v)")
+        var total = isMoney
+            ? rows.Over(each.Text, "sum(v)")
             : $"(CASE WHEN {rows.Over(unit, "count(DISTINCT v)")} <= 1 THEN {rows.Over(each.Text, "sum(v)")} ELSE round(round({rows.Over($"{each.Text} * formulas.unit_factor({each.Unit})", "sum(v)")}, 20) / formulas.unit_factor({first}), {Compiler.Divided}) END)";
         return new(total, SqlPart.Any(fails, $"(coalesce({apart}, false))"), lacks, first);
     }
@@ -180,8 +247,15 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             $"(SELECT {aggregate} FROM (SELECT {each} AS v{Ordered} FROM {rows.From}) AS q)";
 
         // A list fails when one of its rows does; the first that does says of which kind the error is.
-        public (string? Fails, string? Lacks) Fails(SqlPart each) => each.Fails is null ? (null, null)
-            : ($"coalesce({Over(each.Fails, "bool_or(v)")}, false)", each.Lacks is null ? null : $"coalesce({Over($"CASE WHEN {each.Fails} THEN {each.Lacks} END", $"(array_agg(v ORDER BY {Order}) FILTER (WHERE v IS NOT NULL))[1]")}, false)");
+        public (string? Fails, string? Lacks) Fails(SqlPart each) =>
+            each.Fails is null
+                ? (null, null)
+                : (
+                    $"coalesce({Over(each.Fails, "bool_or(v)")}, false)",
+                    each.Lacks is null
+                        ? null
+                        : $"coalesce({Over($"CASE WHEN {each.Fails} THEN {each.Lacks} END", $"(array_agg(v ORDER BY {Order}) FILTER (WHERE v IS NOT NULL))[1]")}, false)"
+                );
 
         public string Chosen(string what, string value, string? key, bool isLast)
         {
@@ -192,20 +266,27 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         private string Ordered => $", {rows.Order[0]} AS o1, {rows.Order[1]} AS o2";
     }
 
-    private SqlPart Convert(BoundConvert convert, SqlPart operand) => convert.Operand.Type == ValueForm.Empty ? operand with { Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.Type)}", Unit = convert.Type is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null } : operand with
-    {
-        Text = (convert.Type, convert.Operand.Type) switch
-        {
-            (ValueForm.Text, ValueForm.Number) => $"trim_scale({operand.Text})::text",
-            (ValueForm.Text, ValueForm.Date) => $"to_char({operand.Text}, 'YYYY-MM-DD')",
-            (ValueForm.Text, ValueForm.Time) => $"to_char(DATE '2000-01-01' + {operand.Text}, 'HH24:MI:SS')",
-            (ValueForm.Text, _) => $"(CASE {operand.Text} WHEN true THEN 'TRUE' WHEN false THEN 'FALSE' END)",
-            (ValueForm.Number, _) => $"({operand.Text})::int::numeric",
-            (ValueForm.Date, _) => $"(({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::date",
-            (ValueForm.Time, _) => $"date_trunc('second', ({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::time",
-            _ => $"({operand.Text} <> 0)",
-        },
-    };
+    private SqlPart Convert(BoundConvert convert, SqlPart operand) =>
+        convert.Operand.Type == ValueForm.Empty
+            ? operand with
+            {
+                Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.Type)}",
+                Unit = convert.Type is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null,
+            }
+            : operand with
+            {
+                Text = (convert.Type, convert.Operand.Type) switch
+                {
+                    (ValueForm.Text, ValueForm.Number) => $"trim_scale({operand.Text})::text",
+                    (ValueForm.Text, ValueForm.Date) => $"to_char({operand.Text}, 'YYYY-MM-DD')",
+                    (ValueForm.Text, ValueForm.Time) => $"to_char(DATE '2000-01-01' + {operand.Text}, 'HH24:MI:SS')",
+                    (ValueForm.Text, _) => $"(CASE {operand.Text} WHEN true THEN 'TRUE' WHEN false THEN 'FALSE' END)",
+                    (ValueForm.Number, _) => $"({operand.Text})::int::numeric",
+                    (ValueForm.Date, _) => $"(({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::date",
+                    (ValueForm.Time, _) => $"date_trunc('second', ({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::time",
+                    _ => $"({operand.Text} <> 0)",
+                },
+            };
 
     private static SqlPart Join(SqlPart left, SqlPart right) =>
         new SqlPart($"nullif(coalesce({left.Text}, '') || coalesce({right.Text}, ''), '')").After([left, right]);
@@ -219,16 +300,28 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             case ("-", ValueForm.Date, ValueForm.Date):
                 return new SqlPart($"({left.Text} - {right.Text})::numeric").After(parts);
             case ("-", ValueForm.Moment, _):
-                return new SqlPart($"round(round(trunc(extract(epoch FROM {left.Text} - {right.Text})), 20) / 86400, {Compiler.Divided})").After(parts);
+                return new SqlPart(
+                    $"round(round(trunc(extract(epoch FROM {left.Text} - {right.Text})), 20) / 86400, {Compiler.Divided})"
+                ).After(parts);
             case (_, ValueForm.Date, _) or (_, _, ValueForm.Date):
                 var (day, days) = binary.Left.Type == ValueForm.Date ? (left, right) : (right, left);
                 var later = $"formulas.add_days({day.Text}, {(op == "-" ? "-" : "")}{days.Text})";
                 return new SqlPart(later).After(parts, NotNull(later));
             case ("+" or "-", ValueForm.Money or ValueForm.Quantity, _):
-                return new SqlPart($"({left.Text} {op} {AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money)})", Unit: UnitOf(left, right)).After(parts, AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money));
+                return new SqlPart(
+                    $"({left.Text} {op} {AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money)})",
+                    Unit: UnitOf(left, right)
+                ).After(parts, AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money));
             case ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Money or ValueForm.Quantity):
                 var apart = AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money);
-                return Divide(left, right with { Text = AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money), Fails = SqlPart.Any(right.Fails, apart) });
+                return Divide(
+                    left,
+                    right with
+                    {
+                        Text = AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money),
+                        Fails = SqlPart.Any(right.Fails, apart),
+                    }
+                );
             case ("/", _, _) when binary.Right is BoundLiteral { Value: { Type: ValueForm.Number, Number: not 0 } }:
                 return new SqlPart($"round(round({left.Text}, 20) / {right.Text}, {Compiler.Divided})", Unit: left.Unit).After(parts);
             case ("/", _, _):
@@ -246,7 +339,10 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         (left.Unit ?? right.Unit) is { } unit ? $"(CASE WHEN {left.Text} IS NOT NULL AND {right.Text} IS NOT NULL THEN {unit} END)" : null;
 
     private static SqlPart Divide(SqlPart left, SqlPart right) =>
-        new SqlPart($"round(round({left.Text}, 20) / nullif({right.Text}, 0), {Compiler.Divided})").After([left, right], $"coalesce({left.Text} IS NOT NULL AND {right.Text} = 0, false)");
+        new SqlPart($"round(round({left.Text}, 20) / nullif({right.Text}, 0), {Compiler.Divided})").After(
+            [left, right],
+            $"coalesce({left.Text} IS NOT NULL AND {right.Text} = 0, false)"
+        );
 
     /// <summary>A comparison of two values of a type; never NULL.</summary>
     public static SqlPart Compare(string op, ValueForm type, SqlPart left, SqlPart right)
@@ -255,34 +351,46 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         {
             var same = AmountFunctions.EmitInUnitOf(left, right, type == ValueForm.Money);
             var (none, equal) = ($"({left.Text} IS NULL AND {right.Text} IS NULL)", $"coalesce({left.Text} = {same}, false)");
-            return new SqlPart(op switch { "=" => $"({none} OR {equal})", "<>" => $"(NOT ({none} OR {equal}))", _ => $"coalesce({left.Text} {op} {same}, false)" })
-                .After([left, right], AmountFunctions.EmitApart(left, right, type == ValueForm.Money));
+            return new SqlPart(
+                op switch
+                {
+                    "=" => $"({none} OR {equal})",
+                    "<>" => $"(NOT ({none} OR {equal}))",
+                    _ => $"coalesce({left.Text} {op} {same}, false)",
+                }
+            ).After([left, right], AmountFunctions.EmitApart(left, right, type == ValueForm.Money));
         }
 
         var (a, b) = (Key(type, left.Text), Key(type, right.Text));
-        return new SqlPart(op switch
-        {
-            "=" => $"({a} IS NOT DISTINCT FROM {b})",
-            "<>" => $"({a} IS DISTINCT FROM {b})",
-            _ => $"coalesce({a} {op} {b}, false)",
-        }).After([left, right]);
+        return new SqlPart(
+            op switch
+            {
+                "=" => $"({a} IS NOT DISTINCT FROM {b})",
+                "<>" => $"({a} IS DISTINCT FROM {b})",
+                _ => $"coalesce({a} {op} {b}, false)",
+            }
+        ).After([left, right]);
     }
 
     // An empty parameter meets nothing, whichever way it is compared, as in SQL: who asks for the orders of no customer wants none.
     private static SqlPart Meet(BoundBinary binary, SqlPart left, SqlPart right) =>
-        new SqlPart($"coalesce({Key(binary.Left.Type, left.Text)} {binary.Operator} {Key(binary.Right.Type, right.Text)}, false)").After([left, right]);
+        new SqlPart($"coalesce({Key(binary.Left.Type, left.Text)} {binary.Operator} {Key(binary.Right.Type, right.Text)}, false)").After([
+            left,
+            right,
+        ]);
 
     // Texts are compared without regard to case, letter by letter, and in the order of their code points.
     private static string Key(ValueForm type, string text) =>
         type == ValueForm.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;
 
-    private static ColumnType ColumnOf(ValueForm form) => form switch
-    {
-        ValueForm.Number or ValueForm.Money or ValueForm.Quantity => ColumnType.Numeric,
-        ValueForm.Date => ColumnType.Date,
-        ValueForm.YesNo => ColumnType.Boolean,
-        ValueForm.Time => ColumnType.Time,
-        ValueForm.Moment => ColumnType.Moment,
-        _ => ColumnType.Text,
-    };
+    private static ColumnType ColumnOf(ValueForm form) =>
+        form switch
+        {
+            ValueForm.Number or ValueForm.Money or ValueForm.Quantity => ColumnType.Numeric,
+            ValueForm.Date => ColumnType.Date,
+            ValueForm.YesNo => ColumnType.Boolean,
+            ValueForm.Time => ColumnType.Time,
+            ValueForm.Moment => ColumnType.Moment,
+            _ => ColumnType.Text,
+        };
 }

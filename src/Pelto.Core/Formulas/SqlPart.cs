@@ -11,7 +11,13 @@ namespace Pelto.Core.Formulas;
 /// </param>
 /// <param name="Unit">The currency of money, the unit of a quantity; null for all else.</param>
 /// <param name="IsNullThere">True when the value is known to be NULL wherever it fails, so that nobody has to make it so.</param>
-public readonly record struct SqlPart(string Text, string? Fails = null, string? Lacks = null, string? Unit = null, bool IsNullThere = false)
+public readonly record struct SqlPart(
+    string Text,
+    string? Fails = null,
+    string? Lacks = null,
+    string? Unit = null,
+    bool IsNullThere = false
+)
 {
     /// <summary>Yes or no, where empty counts as no.</summary>
     public string Holds => $"coalesce({Text}, false)";
@@ -36,11 +42,16 @@ public readonly record struct SqlPart(string Text, string? Fails = null, string?
         string? lacks = Lacks;
         for (var i = parts.Count - 1; i >= 0; i--)
         {
-            if (lacks is not null && parts[i].Fails is { } before) lacks = $"(NOT {before} AND {lacks})";
+            if (lacks is not null && parts[i].Fails is { } before)
+                lacks = $"(NOT {before} AND {lacks})";
             lacks = Any(parts[i].Lacks, lacks);
         }
 
-        return this with { Fails = Any([.. parts.Select(part => part.Fails), own]), Lacks = lacks };
+        return this with
+        {
+            Fails = Any([.. parts.Select(part => part.Fails), own]),
+            Lacks = lacks,
+        };
     }
 }
 

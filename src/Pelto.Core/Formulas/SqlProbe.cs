@@ -20,7 +20,13 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
     public override SqlRow Line => Header;
 
     /// <summary>True when the formula by itself becomes no longer than the database is asked to read.</summary>
-    public static bool Fits(Bound bound, Part? atHand) => Fits(() => new SqlEmitter(new SqlProbe(expandsLive: false), atHand is null ? null : new(new Value[atHand.RecordType.Header.Fields.Count], new Value[atHand.Fields.Count], [])).Emit(bound));
+    public static bool Fits(Bound bound, Part? atHand) =>
+        Fits(() =>
+            new SqlEmitter(
+                new SqlProbe(expandsLive: false),
+                atHand is null ? null : new(new Value[atHand.RecordType.Header.Fields.Count], new Value[atHand.Fields.Count], [])
+            ).Emit(bound)
+        );
 
     /// <summary>The same for a field, with the live ones that it is worked out from.</summary>
     public static bool Fits(Field field) => Fits(() => SqlEmitter.EmitFitting(field, new SqlProbe(expandsLive: true)));
@@ -74,12 +80,18 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
 
         public override SqlPart Live(Field field, Func<SqlPart> written)
         {
-            if (live.TryGetValue(field, out var known)) return known ?? throw new FormulaTooLongException();
+            if (live.TryGetValue(field, out var known))
+                return known ?? throw new FormulaTooLongException();
             live[field] = null;
             var given = written();
             joined.Append(given.Text).Append(given.Unit).Append(given.Fails).Append(given.Lacks);
             var column = Column(field, "");
-            var named = new SqlPart(column, given.Fails is null ? null : column, given.Lacks is null ? null : column, given.Unit is null ? null : column);
+            var named = new SqlPart(
+                column,
+                given.Fails is null ? null : column,
+                given.Lacks is null ? null : column,
+                given.Unit is null ? null : column
+            );
             live[field] = named;
             return named;
         }

@@ -46,7 +46,8 @@ internal sealed class Parser
             return new LiteralSyntax(Value.Empty, new(0, 0));
         }
 
-        if (parser.Current is { Type: TokenType.Operator, Text: "=" }) parser.at++;
+        if (parser.Current is { Type: TokenType.Operator, Text: "=" })
+            parser.at++;
         var tree = parser.Comparison();
         if (parser.Current.Type != TokenType.End && problems.Count == 0)
             problems.Add(new(parser.Current.Span, $"“{parser.Current.Text}” is not expected here; an operator or the end is."));
@@ -90,8 +91,10 @@ internal sealed class Parser
 
     private Syntax Sign()
     {
-        if (Current is not { Type: TokenType.Operator, Text: "-" or "+" } sign) return Primary();
-        if (++depth > DeepestNesting) return TooDeep();
+        if (Current is not { Type: TokenType.Operator, Text: "-" or "+" } sign)
+            return Primary();
+        if (++depth > DeepestNesting)
+            return TooDeep();
         at++;
         var operand = Sign();
         depth--;
@@ -113,7 +116,8 @@ internal sealed class Parser
                 at++;
                 return Current.Type == TokenType.Open ? Call(token) : Path(token);
             case TokenType.Open:
-                if (++depth > DeepestNesting) return TooDeep();
+                if (++depth > DeepestNesting)
+                    return TooDeep();
                 at++;
                 var inner = Comparison();
                 var close = Close(token);
@@ -121,7 +125,12 @@ internal sealed class Parser
                 return inner with { Span = Span.Over(token.Span, close) };
             default:
                 if (problems.Count == 0)
-                    problems.Add(new(token.Span, token.Type == TokenType.End ? "Something is missing at the end." : $"A value is missing before “{token.Text}”."));
+                    problems.Add(
+                        new(
+                            token.Span,
+                            token.Type == TokenType.End ? "Something is missing at the end." : $"A value is missing before “{token.Text}”."
+                        )
+                    );
                 at = tokens.Count - 1;
                 return new LiteralSyntax(Value.Empty, token.Span);
         }
@@ -154,7 +163,8 @@ internal sealed class Parser
 
     private Syntax Call(Token name)
     {
-        if (++depth > DeepestNesting) return TooDeep();
+        if (++depth > DeepestNesting)
+            return TooDeep();
         var open = tokens[at++];
         var arguments = new List<Syntax>();
         if (Current.Type != TokenType.Close)
@@ -174,8 +184,10 @@ internal sealed class Parser
 
     private Span Close(Token open)
     {
-        if (Current.Type == TokenType.Close) return tokens[at++].Span;
-        if (problems.Count == 0) problems.Add(new(open.Span, "This bracket is not closed."));
+        if (Current.Type == TokenType.Close)
+            return tokens[at++].Span;
+        if (problems.Count == 0)
+            problems.Add(new(open.Span, "This bracket is not closed."));
         return tokens[at > 0 ? at - 1 : 0].Span;
     }
 }

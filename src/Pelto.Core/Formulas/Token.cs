@@ -46,16 +46,26 @@ internal static class Tokens
         var at = 0;
         while (at < text.Length)
         {
-            if (char.IsWhiteSpace(text[at])) at++;
-            else if (char.IsAsciiDigit(text[at]) || (text[at] == '.' && IsDigit(text, at + 1) && tokens is not [.., { Type: TokenType.Name }])) at = Add(TokenType.Number, NumberEnd(text, at));
-            else if (text[at] == '"') at = AddText(text, at, tokens, problems);
-            else if (char.IsLetter(text[at]) || text[at] == '_') at = Add(TokenType.Name, NameEnd(text, at));
+            if (char.IsWhiteSpace(text[at]))
+                at++;
+            else if (
+                char.IsAsciiDigit(text[at]) || (text[at] == '.' && IsDigit(text, at + 1) && tokens is not [.., { Type: TokenType.Name }])
+            )
+                at = Add(TokenType.Number, NumberEnd(text, at));
+            else if (text[at] == '"')
+                at = AddText(text, at, tokens, problems);
+            else if (char.IsLetter(text[at]) || text[at] == '_')
+                at = Add(TokenType.Name, NameEnd(text, at));
             else if (text[at] == ':' && ParameterEnd(text, at + 1) is var end && end > at + 1 && !char.IsAsciiDigit(text[at + 1]))
                 at = Add(TokenType.Name, end);
-            else if (text[at] == '(') at = Add(TokenType.Open, at + 1);
-            else if (text[at] == ')') at = Add(TokenType.Close, at + 1);
-            else if (text[at] is ';' or ',') at = Add(TokenType.Separator, at + 1);
-            else if (text[at] == '.') at = Add(TokenType.Dot, at + 1);
+            else if (text[at] == '(')
+                at = Add(TokenType.Open, at + 1);
+            else if (text[at] == ')')
+                at = Add(TokenType.Close, at + 1);
+            else if (text[at] is ';' or ',')
+                at = Add(TokenType.Separator, at + 1);
+            else if (text[at] == '.')
+                at = Add(TokenType.Dot, at + 1);
             else if (Operators.FirstOrDefault(op => text.AsSpan(at).StartsWith(op, StringComparison.Ordinal)) is { } found)
                 at = Add(TokenType.Operator, at + found.Length);
             else
@@ -78,8 +88,10 @@ internal static class Tokens
     private static int NumberEnd(string text, int at)
     {
         at = DigitsEnd(text, at);
-        if (at < text.Length && text[at] == '.' && IsDigit(text, at + 1)) at = DigitsEnd(text, at + 1);
-        if (at >= text.Length || text[at] is not ('e' or 'E')) return at;
+        if (at < text.Length && text[at] == '.' && IsDigit(text, at + 1))
+            at = DigitsEnd(text, at + 1);
+        if (at >= text.Length || text[at] is not ('e' or 'E'))
+            return at;
         var exponent = at + 1 < text.Length && text[at + 1] is ('+' or '-') ? at + 2 : at + 1;
         return IsDigit(text, exponent) ? DigitsEnd(text, exponent) : at;
     }
@@ -88,20 +100,23 @@ internal static class Tokens
 
     private static int DigitsEnd(string text, int at)
     {
-        while (IsDigit(text, at)) at++;
+        while (IsDigit(text, at))
+            at++;
         return at;
     }
 
     private static int NameEnd(string text, int at)
     {
-        while (at < text.Length && (char.IsLetterOrDigit(text[at]) || text[at] == '_')) at++;
+        while (at < text.Length && (char.IsLetterOrDigit(text[at]) || text[at] == '_'))
+            at++;
         return at;
     }
 
     // As queries in SQL read them, so that one name means the same in both.
     private static int ParameterEnd(string text, int at)
     {
-        while (at < text.Length && (char.IsAsciiLetterOrDigit(text[at]) || text[at] == '_')) at++;
+        while (at < text.Length && (char.IsAsciiLetterOrDigit(text[at]) || text[at] == '_'))
+            at++;
         return at;
     }
 
@@ -133,7 +148,15 @@ internal static class Tokens
 
     internal static decimal NumberOf(Token token, List<FormulaProblem> problems)
     {
-        if (decimal.TryParse(token.Text, NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var number)) return number;
+        if (
+            decimal.TryParse(
+                token.Text,
+                NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent,
+                CultureInfo.InvariantCulture,
+                out var number
+            )
+        )
+            return number;
         problems.Add(new(token.Span, "This number is larger than can be reckoned with."));
         return 0;
     }

@@ -20,7 +20,8 @@ public static class GridFlow
         var (row, column) = (1, 1);
         foreach (var item in section.Items)
         {
-            if (column + item.Width - 1 > Columns || (item.StartsRow && column > 1)) (row, column) = (row + 1, 1);
+            if (column + item.Width - 1 > Columns || (item.StartsRow && column > 1))
+                (row, column) = (row + 1, 1);
             spots[item.Id] = new(row, column);
             column += item.Width;
         }
@@ -37,12 +38,15 @@ public static class GridFlow
     public static IReadOnlyList<(LayoutItem Item, GridSpot Was, GridSpot Is)> Moved(Layout before, Layout after, string part)
     {
         var was = before.Sections.Where(section => section.Lines is null).ToDictionary(section => section.Id, Of, StringComparer.Ordinal);
-        return [.. from section in after.Sections
-                   where section.Lines is null && was.ContainsKey(section.Id)
-                   let now = Of(section)
-                   from item in section.Items
-                   where item.Id != part && was[section.Id].TryGetValue(item.Id, out var old) && old != now[item.Id]
-                   select (item, was[section.Id][item.Id], now[item.Id])];
+        return
+        [
+            .. from section in after.Sections
+            where section.Lines is null && was.ContainsKey(section.Id)
+            let now = Of(section)
+            from item in section.Items
+            where item.Id != part && was[section.Id].TryGetValue(item.Id, out var old) && old != now[item.Id]
+            select (item, was[section.Id][item.Id], now[item.Id]),
+        ];
     }
 
     /// <summary>
@@ -59,7 +63,8 @@ public static class GridFlow
         for (var i = items.Count - 1; i >= 0; i--)
         {
             var isLastOfRow = i + 1 == items.Count || spots[items[i + 1].Id].Row > spots[items[i].Id].Row;
-            if (isLastOfRow && spots[items[i].Id].Column + items[i].Width - 1 + width <= Columns) return items[i];
+            if (isLastOfRow && spots[items[i].Id].Column + items[i].Width - 1 + width <= Columns)
+                return items[i];
         }
 
         return items.Count > 0 ? items[^1] : null;

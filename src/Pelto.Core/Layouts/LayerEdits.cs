@@ -17,9 +17,31 @@ public static class LayerEdits
         // What was made here stays made: its first operation says what it is.
         var made = layer.Operations.FirstOrDefault(old => old.Part == operation.Part && old.New is not null);
         if (made is not null && operation is { Op: LayerOperation.Put or LayerOperation.Move, New: null, On: null, When: null })
-            return layer with { Operations = [.. layer.Operations.Where(old => old != made && !Replaces(operation, old)), made with { After = operation.After, Width = operation.Width ?? made.Width }] };
-        if (made is not null && operation is { Op: LayerOperation.Resize, On: null, When: null }) return layer with { Operations = [.. layer.Operations.Select(old => old == made ? made with { Width = operation.Width } : old)] };
-        if (made is not null && operation is { Op: LayerOperation.Relabel, On: null, When: null }) return layer with { Operations = [.. layer.Operations.Select(old => old == made ? made with { Label = operation.Label, Texts = operation.Texts } : old)] };
+            return layer with
+            {
+                Operations =
+                [
+                    .. layer.Operations.Where(old => old != made && !Replaces(operation, old)),
+                    made with
+                    {
+                        After = operation.After,
+                        Width = operation.Width ?? made.Width,
+                    },
+                ],
+            };
+        if (made is not null && operation is { Op: LayerOperation.Resize, On: null, When: null })
+            return layer with
+            {
+                Operations = [.. layer.Operations.Select(old => old == made ? made with { Width = operation.Width } : old)],
+            };
+        if (made is not null && operation is { Op: LayerOperation.Relabel, On: null, When: null })
+            return layer with
+            {
+                Operations =
+                [
+                    .. layer.Operations.Select(old => old == made ? made with { Label = operation.Label, Texts = operation.Texts } : old),
+                ],
+            };
         return layer with { Operations = [.. layer.Operations.Where(old => !Replaces(operation, old)), operation] };
     }
 
@@ -28,23 +50,32 @@ public static class LayerEdits
     /// <param name="index">Which of its operations.</param>
     public static Layer Without(this Layer layer, int index)
     {
-        if (index < 0 || index >= layer.Operations.Count) return layer;
+        if (index < 0 || index >= layer.Operations.Count)
+            return layer;
         var gone = layer.Operations[index];
-        return layer with { Operations = [.. layer.Operations.Where((operation, i) => i != index && (gone.New is null || operation.Part != gone.Part))] };
+        return layer with
+        {
+            Operations = [.. layer.Operations.Where((operation, i) => i != index && (gone.New is null || operation.Part != gone.Part))],
+        };
     }
 
     /// <summary>What a layer says, for another one: parts that it made keep their ids only there, so the copy makes its own.</summary>
     public static IReadOnlyList<LayerOperation> Copied(this Layer layer)
     {
-        var ids = layer.Operations.Where(operation => operation.New is not null).Select(operation => operation.Part).Distinct()
+        var ids = layer
+            .Operations.Where(operation => operation.New is not null)
+            .Select(operation => operation.Part)
+            .Distinct()
             .ToDictionary(id => id, _ => NewPart.NewId(), StringComparer.Ordinal);
         return
         [
-            .. layer.Operations.Select(operation => operation with
-            {
-                Part = ids.GetValueOrDefault(operation.Part, operation.Part),
-                After = operation.After is { } after ? ids.GetValueOrDefault(after, after) : null,
-            }),
+            .. layer.Operations.Select(operation =>
+                operation with
+                {
+                    Part = ids.GetValueOrDefault(operation.Part, operation.Part),
+                    After = operation.After is { } after ? ids.GetValueOrDefault(after, after) : null,
+                }
+            ),
         ];
     }
 
@@ -56,10 +87,13 @@ public static class LayerEdits
     {
         var all = site.Layers.ToList();
         var at = all.FindIndex(one => one.Id == id);
-        if (at < 0) return site;
+        if (at < 0)
+            return site;
         var to = at + step;
-        while (to >= 0 && to < all.Count && all[to].For?.Kind != all[at].For?.Kind) to += step;
-        if (to < 0 || to >= all.Count) return site;
+        while (to >= 0 && to < all.Count && all[to].For?.Kind != all[at].For?.Kind)
+            to += step;
+        if (to < 0 || to >= all.Count)
+            return site;
         (all[at], all[to]) = (all[to], all[at]);
         return site with { Layers = all };
     }
@@ -72,7 +106,8 @@ public static class LayerEdits
     /// <param name="path">The link and the field behind it: <c>customer.country</c>.</param>
     public static FieldDefinition? SeenBy(RecordType type, string path)
     {
-        if (path.Split('.') is not [var link, var code] || type.Header.Find(link)?.Target?.Header.Find(code) is not { } seen) return null;
+        if (path.Split('.') is not [var link, var code] || type.Header.Find(link)?.Target?.Header.Find(code) is not { } seen)
+            return null;
         var taken = type.Header.Fields.Select(field => field.Code).ToHashSet(StringComparer.Ordinal);
         var names = Enumerable.Range(2, MostAlike).Select(number => $"{link}_{code}_{number}").Prepend($"{link}_{code}");
         return new()
@@ -87,5 +122,11 @@ public static class LayerEdits
     }
 
     private static bool Replaces(LayerOperation operation, LayerOperation old) =>
-        old.New is null && old.Part == operation.Part && old.On == operation.On && old.When == operation.When && old.Aspect == operation.Aspect && !(operation.Op == LayerOperation.Move && old.Op is LayerOperation.Hide or LayerOperation.Show) && !(operation.Op is LayerOperation.Hide or LayerOperation.Show && old.Op == LayerOperation.Move);
+        old.New is null
+        && old.Part == operation.Part
+        && old.On == operation.On
+        && old.When == operation.When
+        && old.Aspect == operation.Aspect
+        && !(operation.Op == LayerOperation.Move && old.Op is LayerOperation.Hide or LayerOperation.Show)
+        && !(operation.Op is LayerOperation.Hide or LayerOperation.Show && old.Op == LayerOperation.Move);
 }

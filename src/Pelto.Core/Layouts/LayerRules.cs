@@ -21,8 +21,10 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
                 problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));
             if (layer.Audience != Layer.Everyone && string.IsNullOrWhiteSpace(layer.Comment))
                 problems.Add(new(layer.Id, "comment", "Say why the layer is there."));
-            if (Unknown(layer) is { } sentence) problems.Add(new(layer.Id, "audience", sentence));
-            foreach (var operation in layer.Operations) CheckOperation(layer, operation);
+            if (Unknown(layer) is { } sentence)
+                problems.Add(new(layer.Id, "audience", sentence));
+            foreach (var operation in layer.Operations)
+                CheckOperation(layer, operation);
         }
     }
 
@@ -32,33 +34,58 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         var conditions = new Dictionary<string, Formula>(StringComparer.Ordinal);
         var layers = new List<Layer>();
         var made = new HashSet<string>(StringComparer.Ordinal);
-        var sections = type.Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => section.Id).Prepend(page.Id)).Concat(type.PointedBy.Select(LayoutSection.IdOf)).ToHashSet(StringComparer.Ordinal);
+        var sections = type
+            .Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => section.Id).Prepend(page.Id))
+            .Concat(type.PointedBy.Select(LayoutSection.IdOf))
+            .ToHashSet(StringComparer.Ordinal);
         var fields = type.Parts.SelectMany(part => part.Fields).Select(field => field.Id).ToHashSet(StringComparer.Ordinal);
         var lists = ListOf.All(type).ToList();
         var scratch = ScratchFields.On(type, site.Layers).ToList();
         var names = ScratchFields.Names(scratch);
-        foreach (var twice in scratch.Where(one => !string.IsNullOrEmpty(one.Code)).GroupBy(one => one.Code, StringComparer.Ordinal).Where(group => group.Count() > 1)) problems.Add(new("scratch", "code", $"Two scratch fields on the screen of {type.Plural.ToLowerInvariant()} have the code {twice.Key}."));
+        foreach (
+            var twice in scratch
+                .Where(one => !string.IsNullOrEmpty(one.Code))
+                .GroupBy(one => one.Code, StringComparer.Ordinal)
+                .Where(group => group.Count() > 1)
+        )
+            problems.Add(
+                new("scratch", "code", $"Two scratch fields on the screen of {type.Plural.ToLowerInvariant()} have the code {twice.Key}.")
+            );
         foreach (var layer in site.Layers)
         {
             var own = new List<LayerOperation>();
             foreach (var operation in layer.Operations)
             {
-                if (operation.New is not null && operation.Screen == type.Code) made.Add(operation.Part);
+                if (operation.New is not null && operation.Screen == type.Code)
+                    made.Add(operation.Part);
                 if (operation.IsOfList)
                 {
-                    if (lists.Exists(list => list.Knows(operation.Part))) own.Add(operation);
+                    if (lists.Exists(list => list.Knows(operation.Part)))
+                        own.Add(operation);
                     continue;
                 }
 
-                if (!sections.Contains(operation.Part) && !fields.Contains(operation.Part) && !made.Contains(operation.Part) && !type.Description.Gone.ContainsKey(operation.Part) && operation.Part != "screen:" + type.Code) continue;
+                if (
+                    !sections.Contains(operation.Part)
+                    && !fields.Contains(operation.Part)
+                    && !made.Contains(operation.Part)
+                    && !type.Description.Gone.ContainsKey(operation.Part)
+                    && operation.Part != "screen:" + type.Code
+                )
+                    continue;
                 if (operation.New is { What: NewPart.Button, Does: "open", To: { } address })
                     Bind(type, layer, operation, address, ValueForm.Text, conditions, names);
                 if (operation.New is { What: NewPart.Scratch, Formula: { Length: > 0 } formula } worked)
                     Bind(type, layer, operation, formula, ScratchFields.KindOf(worked).Holds, conditions, names);
-                if (string.IsNullOrWhiteSpace(operation.When) || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions, names)) own.Add(operation);
+                if (
+                    string.IsNullOrWhiteSpace(operation.When)
+                    || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions, names)
+                )
+                    own.Add(operation);
             }
 
-            if (own.Count > 0) layers.Add(layer with { Operations = own });
+            if (own.Count > 0)
+                layers.Add(layer with { Operations = own });
         }
 
         return new(type, layers, conditions);
@@ -76,8 +103,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         {
             IReadOnlyList<Layer> laid = common.Contains(layer) ? common : [.. common, layer];
             foreach (var mode in new[] { RecordMode.Changing, RecordMode.Adding })
-                foreach (var holds in new[] { true, false })
-                    found.AddRange(screens.For(laid, mode, _ => holds).Clashes.Where(clash => clash.Layer == layer));
+            foreach (var holds in new[] { true, false })
+                found.AddRange(screens.For(laid, mode, _ => holds).Clashes.Where(clash => clash.Layer == layer));
         }
 
         return found.DistinctBy(clash => (clash.Layer.Id, clash.Operation, clash.Sentence));
@@ -88,13 +115,24 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         from layer in screens.Layers
         where layer.Operations.Any(operation => operation.IsOfList)
         from list in screens.Lists
-        from clash in screens.ListFor(list, [.. screens.Layers.Where(one => one.For!.Kind == AudienceKind.Everyone && one != layer), layer]).Clashes
+        from clash in screens
+            .ListFor(list, [.. screens.Layers.Where(one => one.For!.Kind == AudienceKind.Everyone && one != layer), layer])
+            .Clashes
         where clash.Layer == layer
         select clash;
 
-    private bool Bind(RecordType type, Layer layer, LayerOperation operation, string text, ValueForm gives, Dictionary<string, Formula> bound, IReadOnlyDictionary<string, ValueForm> names)
+    private bool Bind(
+        RecordType type,
+        Layer layer,
+        LayerOperation operation,
+        string text,
+        ValueForm gives,
+        Dictionary<string, Formula> bound,
+        IReadOnlyDictionary<string, ValueForm> names
+    )
     {
-        if (bound.TryGetValue(text, out var known)) return known.Type == gives;
+        if (bound.TryGetValue(text, out var known))
+            return known.Type == gives;
         var found = new List<FormulaProblem>();
         var formula = Formula.Bind(text, type.Header, found, parameters: names);
 
@@ -103,18 +141,34 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         if (formula is null && written != text)
         {
             var inner = new List<FormulaProblem>();
-            if (Formula.Bind(written, type.Header, inner, parameters: names) is not null) written = text;
-            else found = inner;
+            if (Formula.Bind(written, type.Header, inner, parameters: names) is not null)
+                written = text;
+            else
+                found = inner;
         }
 
         foreach (var problem in found)
             problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {written}: {problem.Message}"));
-        if (formula is null) return false;
-        if (formula.Type != gives && operation.New is { What: NewPart.Scratch }) problems.Add(new(layer.Id, operation.Part, $"{text} gives {Binder.Said(formula.Type)}, and the scratch field is {Binder.Said(gives)}."));
-        else if (formula.Type != gives) problems.Add(new(layer.Id, operation.Part, gives == ValueForm.YesNo ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"." : "A web address is a text, such as \"https://example.org/\" & number."));
+        if (formula is null)
+            return false;
+        if (formula.Type != gives && operation.New is { What: NewPart.Scratch })
+            problems.Add(
+                new(layer.Id, operation.Part, $"{text} gives {Binder.Said(formula.Type)}, and the scratch field is {Binder.Said(gives)}.")
+            );
+        else if (formula.Type != gives)
+            problems.Add(
+                new(
+                    layer.Id,
+                    operation.Part,
+                    gives == ValueForm.YesNo
+                        ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"."
+                        : "A web address is a text, such as \"https://example.org/\" & number."
+                )
+            );
         else if (formula.IsVolatile && gives == ValueForm.YesNo)
             problems.Add(new(layer.Id, operation.Part, $"{text} changes by itself, while nobody types."));
-        else bound[text] = formula;
+        else
+            bound[text] = formula;
         return bound.ContainsKey(text);
     }
 
@@ -123,21 +177,41 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         void Refuse(string sentence) => problems.Add(new(layer.Id, operation.Part, sentence));
         if (!LayerOperation.All.Contains(operation.Op))
             Refuse($"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.");
-        if (operation.On is not (null or "adding" or "changing")) Refuse($"“{operation.On}” is no moment; there are adding and changing.");
+        if (operation.On is not (null or "adding" or "changing"))
+            Refuse($"“{operation.On}” is no moment; there are adding and changing.");
         if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label) && operation.Texts is not { Count: > 0 })
             Refuse("Say what it is called here.");
         if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true)
             Refuse($"What people read has at most {MostLabel} characters.");
         if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12))
             Refuse("A width is 1 to 12 of twelve columns.");
-        if (operation.IsOfList && (operation.On is not null || operation.When is not null || operation.New is not null || operation.Op is LayerOperation.Lock or LayerOperation.Require or LayerOperation.Tab or LayerOperation.Fold or LayerOperation.Row)) Refuse("A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds.");
-        if (operation.Op == LayerOperation.Sort && !operation.IsOfList) Refuse("Only lists are sorted.");
-        if (operation.New is { } made) CheckMade(operation, made, Refuse);
+        if (
+            operation.IsOfList
+            && (
+                operation.On is not null
+                || operation.When is not null
+                || operation.New is not null
+                || operation.Op
+                    is LayerOperation.Lock
+                        or LayerOperation.Require
+                        or LayerOperation.Tab
+                        or LayerOperation.Fold
+                        or LayerOperation.Row
+            )
+        )
+            Refuse(
+                "A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds."
+            );
+        if (operation.Op == LayerOperation.Sort && !operation.IsOfList)
+            Refuse("Only lists are sorted.");
+        if (operation.New is { } made)
+            CheckMade(operation, made, Refuse);
     }
 
     private void CheckMade(LayerOperation operation, NewPart made, Action<string> refuse)
     {
-        if (operation.Op != LayerOperation.Put) refuse("Only what is put on a screen is made.");
+        if (operation.Op != LayerOperation.Put)
+            refuse("Only what is put on a screen is made.");
         if (host.RecordTypes.All(type => type.Code != operation.Screen) && site.RecordTypes.All(type => type.Code != operation.Screen))
             refuse($"There is no screen “{operation.Screen}” to make it on.");
         if (made.What is NewPart.Page or NewPart.Section or NewPart.Button or NewPart.Scratch && string.IsNullOrWhiteSpace(operation.Label))
@@ -155,11 +229,15 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             case NewPart.Guidance when made.Text!.Length > MostText || made.Texts?.Values.Any(text => text.Length > MostText) == true:
                 refuse($"Guidance has at most {Numbers.Format(MostText)} characters.");
                 break;
-            case NewPart.Button when made.Does is not ("print" or "fill") && (made.Does is not ("next" or "open") || string.IsNullOrWhiteSpace(made.To)):
-                refuse("A button prints, fills again, makes the next document (say which), or opens a web address (say which, as a formula).");
+            case NewPart.Button
+                when made.Does is not ("print" or "fill") && (made.Does is not ("next" or "open") || string.IsNullOrWhiteSpace(made.To)):
+                refuse(
+                    "A button prints, fills again, makes the next document (say which), or opens a web address (say which, as a formula)."
+                );
                 break;
             case NewPart.Scratch:
-                foreach (var refusal in ScratchFields.Refusals(made)) refuse(refusal);
+                foreach (var refusal in ScratchFields.Refusals(made))
+                    refuse(refusal);
                 break;
             case not (NewPart.Again or NewPart.Guidance or NewPart.Button):
                 refuse($"“{made.What}” cannot be made; there are {string.Join(", ", NewPart.All)}.");
@@ -169,12 +247,16 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
 
     private string InWords(Layer layer) => layer.For?.InWords(host) ?? layer.Audience;
 
-    private string? Unknown(Layer layer) => layer.For switch
-    {
-        null => $"“{layer.Audience}” is no audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
-        { Kind: AudienceKind.Company } company when host.Companies.All(known => known.Code != company.Code) => $"There is no company “{company.Code}”.",
-        { Kind: AudienceKind.Country } country when host.Companies.All(known => known.Country != country.Code) => $"No company is in the country “{country.Code}”.",
-        { Kind: AudienceKind.Role } role when host.Roles.All(known => known.Code != role.Code) => $"There is no role “{role.Code}”.",
-        _ => null,
-    };
+    private string? Unknown(Layer layer) =>
+        layer.For switch
+        {
+            null =>
+                $"“{layer.Audience}” is no audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
+            { Kind: AudienceKind.Company } company when host.Companies.All(known => known.Code != company.Code) =>
+                $"There is no company “{company.Code}”.",
+            { Kind: AudienceKind.Country } country when host.Companies.All(known => known.Country != country.Code) =>
+                $"No company is in the country “{country.Code}”.",
+            { Kind: AudienceKind.Role } role when host.Roles.All(known => known.Code != role.Code) => $"There is no role “{role.Code}”.",
+            _ => null,
+        };
 }

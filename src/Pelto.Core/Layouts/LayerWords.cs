@@ -16,24 +16,24 @@ public static class LayerWords
         var said = Whole(operation, nameOf);
         var verb = said.IndexOf(' ');
         return said[..verb] switch
-        {
-            "put" => "puts",
-            "moved" => "moves",
-            "hid" => "hides",
-            "showed" => "shows",
-            "called" => "calls",
-            "made" => "makes",
-            "unlocked" => "unlocks",
-            "locked" => "locks",
-            "asked" => "asks",
-            "had" => "has",
-            "sorted" => "sorts",
-            "unfolded" => "unfolds",
-            "folded" => "folds",
-            "kept" => "keeps",
-            "let" => "lets",
-            var other => other,
-        } + said[verb..];
+            {
+                "put" => "puts",
+                "moved" => "moves",
+                "hid" => "hides",
+                "showed" => "shows",
+                "called" => "calls",
+                "made" => "makes",
+                "unlocked" => "unlocks",
+                "locked" => "locks",
+                "asked" => "asks",
+                "had" => "has",
+                "sorted" => "sorts",
+                "unfolded" => "unfolds",
+                "folded" => "folds",
+                "kept" => "keeps",
+                "let" => "lets",
+                var other => other,
+            } + said[verb..];
     }
 
     /// <summary>What it did, with the part's name, such as “moved Payment terms after Currency”.</summary>
@@ -50,28 +50,40 @@ public static class LayerWords
             LayerOperation.Move => $"moved {name}{where}",
             LayerOperation.Hide => $"hid {name}",
             LayerOperation.Show => $"showed {name}",
-            LayerOperation.Relabel => operation.Label is { Length: > 0 } label ? $"called {name} “{label}”" : $"called {name} otherwise in {string.Join(", ", (operation.Texts ?? new Dictionary<string, string>()).Select(text => $"{text.Key} (“{text.Value}”)"))}",
+            LayerOperation.Relabel => operation.Label is { Length: > 0 } label
+                ? $"called {name} “{label}”"
+                : $"called {name} otherwise in {string.Join(", ", (operation.Texts ?? new Dictionary<string, string>()).Select(text => $"{text.Key} (“{text.Value}”)"))}",
             LayerOperation.Resize => $"made {name} {operation.Width} of 12 wide",
             LayerOperation.Lock => operation.Off ? $"unlocked {name}" : $"locked {name}",
             LayerOperation.Require => operation.Off ? $"asked for {name} no more than it is defined" : $"asked for {name}",
             LayerOperation.Sort => $"sorted by {name}{(operation.Off ? ", downwards" : "")}",
             LayerOperation.Fold => operation.Off ? $"unfolded {name}" : $"folded {name}",
             LayerOperation.Row => operation.Off ? $"let {name} follow on in its row" : $"let {name} begin a row",
-            LayerOperation.Own => operation.Off ? $"kept people from arranging {name} for themselves" : $"let people arrange {name} for themselves",
-            LayerOperation.Tab => operation.Off ? $"had Tab pass by {name}" : operation.After is null ? $"had Tab stop at {name}" : $"had Tab come to {name}{where}",
+            LayerOperation.Own => operation.Off
+                ? $"kept people from arranging {name} for themselves"
+                : $"let people arrange {name} for themselves",
+            LayerOperation.Tab => operation.Off ? $"had Tab pass by {name}"
+            : operation.After is null ? $"had Tab stop at {name}"
+            : $"had Tab come to {name}{where}",
             _ => $"did “{operation.Op}” to {name}",
         };
-        var on = operation.On switch { "adding" => ", when adding", "changing" => ", when changing", _ => "" };
+        var on = operation.On switch
+        {
+            "adding" => ", when adding",
+            "changing" => ", when changing",
+            _ => "",
+        };
         return $"{said}{on}{(string.IsNullOrWhiteSpace(operation.When) ? "" : $", where {operation.When}")}";
     }
 
-    private static string Made(NewPart made, string name) => made.What switch
-    {
-        NewPart.Page => $"the page {name}",
-        NewPart.Section => $"the section {name}",
-        NewPart.Guidance => "guidance",
-        NewPart.Button => $"the button {name}",
-        NewPart.Scratch => $"the scratch field {name}",
-        _ => $"{name} once more",
-    };
+    private static string Made(NewPart made, string name) =>
+        made.What switch
+        {
+            NewPart.Page => $"the page {name}",
+            NewPart.Section => $"the section {name}",
+            NewPart.Guidance => "guidance",
+            NewPart.Button => $"the button {name}",
+            NewPart.Scratch => $"the scratch field {name}",
+            _ => $"{name} once more",
+        };
 }

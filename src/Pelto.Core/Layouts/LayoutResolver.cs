@@ -13,13 +13,25 @@ public static class LayoutResolver
     /// <param name="layers">The layers of the audiences that somebody belongs to, in their order; later ones win.</param>
     /// <param name="mode">Whether a record is being added or changed.</param>
     /// <param name="holds">Whether the condition of an operation holds; null for the screen with all that can be on it.</param>
-    public static Resolved Resolve(RecordType type, IEnumerable<Layer> layers, RecordMode mode = RecordMode.Changing, Func<LayerOperation, bool>? holds = null)
+    public static Resolved Resolve(
+        RecordType type,
+        IEnumerable<Layer> layers,
+        RecordMode mode = RecordMode.Changing,
+        Func<LayerOperation, bool>? holds = null
+    )
     {
         var laid = layers.DistinctBy(layer => layer.Id).ToList();
-        var screen = new ScreenTree(type, laid.SelectMany(layer => layer.Operations).Where(operation => operation.New is not null).Select(operation => operation.Part).ToHashSet(StringComparer.Ordinal));
+        var screen = new ScreenTree(
+            type,
+            laid.SelectMany(layer => layer.Operations)
+                .Where(operation => operation.New is not null)
+                .Select(operation => operation.Part)
+                .ToHashSet(StringComparer.Ordinal)
+        );
         foreach (var layer in laid)
-            foreach (var operation in layer.Operations)
-                if (Applies(operation, mode, holds ?? HoldsAtMost)) screen.Carry(operation, layer);
+        foreach (var operation in layer.Operations)
+            if (Applies(operation, mode, holds ?? HoldsAtMost))
+                screen.Carry(operation, layer);
         return screen.Result();
     }
 
@@ -30,8 +42,8 @@ public static class LayoutResolver
     {
         var tree = new ScreenTree(list);
         foreach (var layer in layers.DistinctBy(layer => layer.Id))
-            foreach (var operation in layer.Operations.Where(operation => list.Knows(operation.Part)))
-                tree.Carry(operation, layer);
+        foreach (var operation in layer.Operations.Where(operation => list.Knows(operation.Part)))
+            tree.Carry(operation, layer);
         return tree.Result();
     }
 
@@ -47,5 +59,7 @@ public static class LayoutResolver
         layers.Where(layer => layer.For is not null).OrderBy(layer => layer.For!.Kind);
 
     private static bool Applies(LayerOperation operation, RecordMode mode, Func<LayerOperation, bool> holds) =>
-        operation.On is not { } on || on == (mode == RecordMode.Adding ? "adding" : "changing") ? string.IsNullOrWhiteSpace(operation.When) || holds(operation) : false;
+        operation.On is not { } on || on == (mode == RecordMode.Adding ? "adding" : "changing")
+            ? string.IsNullOrWhiteSpace(operation.When) || holds(operation)
+            : false;
 }

@@ -31,8 +31,13 @@ public sealed record ListOf(RecordType Type, Field? By = null)
 
     /// <summary>The lasting id of the field of a column; null when the id is none of this list.</summary>
     public string? FieldIdOf(string id) =>
-        By is not null ? id.Length > Id.Length && id.StartsWith(Id, StringComparison.Ordinal) ? id[Id.Length..] : null
-        : id.StartsWith(Prefix, StringComparison.Ordinal) && !id.Contains(Within, StringComparison.Ordinal) && id != Id ? id[Prefix.Length..] : null;
+        By is not null
+            ? id.Length > Id.Length && id.StartsWith(Id, StringComparison.Ordinal)
+                ? id[Id.Length..]
+                : null
+            : id.StartsWith(Prefix, StringComparison.Ordinal) && !id.Contains(Within, StringComparison.Ordinal) && id != Id
+                ? id[Prefix.Length..]
+                : null;
 
     /// <summary>The field whose column has this id; null when the list can have none such.</summary>
     public Field? Find(string id) =>

@@ -17,11 +17,15 @@ public static class Locks
         var screens = field.Part.RecordType.Screens;
         var screen = state is null ? screens.AtMost(viewer, RecordMode.Changing) : screens.For(viewer, state);
         var places = screen.Layout.PlacesOf(field).ToList();
-        if (places.Count == 0 || places.Exists(place => !place.IsLocked)) return [];
+        if (places.Count == 0 || places.Exists(place => !place.IsLocked))
+            return [];
         return
         [
-            .. places.SelectMany(place => screen.Trace.GetValueOrDefault(place.Id) ?? [])
-                .Where(step => step.Operation is { Op: LayerOperation.Lock, Off: false }).Select(step => step.Layer).Distinct(),
+            .. places
+                .SelectMany(place => screen.Trace.GetValueOrDefault(place.Id) ?? [])
+                .Where(step => step.Operation is { Op: LayerOperation.Lock, Off: false })
+                .Select(step => step.Layer)
+                .Distinct(),
         ];
     }
 }

@@ -16,24 +16,64 @@ public static class OwnArrangement
     private const int MostId = 250;
 
     // Columns can be brought into lists, among those that the person may see; on screens nothing is shown that an administrator hid.
-    private static readonly HashSet<string> OnScreens = [LayerOperation.Move, LayerOperation.Hide, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Fold, LayerOperation.Row];
-    private static readonly HashSet<string> InLists = [LayerOperation.Put, LayerOperation.Move, LayerOperation.Hide, LayerOperation.Show, LayerOperation.Relabel, LayerOperation.Resize, LayerOperation.Sort];
+    private static readonly HashSet<string> OnScreens =
+    [
+        LayerOperation.Move,
+        LayerOperation.Hide,
+        LayerOperation.Relabel,
+        LayerOperation.Resize,
+        LayerOperation.Fold,
+        LayerOperation.Row,
+    ];
+    private static readonly HashSet<string> InLists =
+    [
+        LayerOperation.Put,
+        LayerOperation.Move,
+        LayerOperation.Hide,
+        LayerOperation.Show,
+        LayerOperation.Relabel,
+        LayerOperation.Resize,
+        LayerOperation.Sort,
+    ];
 
     /// <summary>True for what people may say for themselves.</summary>
-    public static bool Allows(LayerOperation operation) => operation is { New: null, On: null, When: null, Texts: null, Width: null or (>= 1 and <= 12), Label: null or { Length: <= MostLabel }, Part.Length: <= MostId, After: null or { Length: <= MostId } } && (operation.IsOfList ? InLists : OnScreens).Contains(operation.Op);
+    public static bool Allows(LayerOperation operation) =>
+        operation
+            is {
+                New: null,
+                On: null,
+                When: null,
+                Texts: null,
+                Width: null or (>= 1 and <= 12),
+                Label: null or { Length: <= MostLabel },
+                Part.Length: <= MostId,
+                After: null or { Length: <= MostId }
+            }
+        && (operation.IsOfList ? InLists : OnScreens).Contains(operation.Op);
 
     /// <summary>What the layers under it leave of somebody's own arrangement.</summary>
     /// <param name="own">The arrangement.</param>
     /// <param name="laid">The layers under it, in their order.</param>
     /// <param name="type">The record type.</param>
-    public static Layer Allowed(Layer own, IReadOnlyList<Layer> laid, RecordType type) => own with { Operations = [.. own.Operations.Where(operation => Allows(operation) && MayArrange(laid, operation.IsOfList ? ListIdOf(type, operation.Part) : ScreenId(type)))] };
+    public static Layer Allowed(Layer own, IReadOnlyList<Layer> laid, RecordType type) =>
+        own with
+        {
+            Operations =
+            [
+                .. own.Operations.Where(operation =>
+                    Allows(operation) && MayArrange(laid, operation.IsOfList ? ListIdOf(type, operation.Part) : ScreenId(type))
+                ),
+            ],
+        };
 
     /// <summary>
     /// True when people may arrange a screen or a list for themselves: unless the last layer that says so keeps them from it.
     /// </summary>
     /// <param name="laid">The layers that they get.</param>
     /// <param name="id">The id of the screen or the list.</param>
-    public static bool MayArrange(IReadOnlyList<Layer> laid, string id) => laid.SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Op == LayerOperation.Own && operation.Part == id) is not { Off: true };
+    public static bool MayArrange(IReadOnlyList<Layer> laid, string id) =>
+        laid.SelectMany(layer => layer.Operations).LastOrDefault(operation => operation.Op == LayerOperation.Own && operation.Part == id)
+            is not { Off: true };
 
     /// <summary>The id of the screen of a record type, as a whole.</summary>
     public static string ScreenId(RecordType type) => "screen:" + type.Code;

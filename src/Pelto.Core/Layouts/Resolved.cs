@@ -20,7 +20,13 @@ public sealed record LayerClash(Layer Layer, LayerOperation Operation, string Se
 /// <param name="Hidden">
 /// Ids of parts that a layer hides, with where they would stand: the id of what is before them, or in which they would be first.
 /// </param>
-public sealed record Resolved(Layout Layout, IReadOnlyDictionary<string, IReadOnlyList<TraceStep>> Trace, IReadOnlyList<LayerClash> Clashes, IReadOnlyDictionary<string, string> Names, IReadOnlyDictionary<string, string> Hidden)
+public sealed record Resolved(
+    Layout Layout,
+    IReadOnlyDictionary<string, IReadOnlyList<TraceStep>> Trace,
+    IReadOnlyList<LayerClash> Clashes,
+    IReadOnlyDictionary<string, string> Names,
+    IReadOnlyDictionary<string, string> Hidden
+)
 {
     /// <summary>What it follows from: two screens of one record type and release with the same key are the same.</summary>
     public string Key { get; init; } = "";

@@ -25,17 +25,25 @@ public static class ScratchFields
 
     /// <summary>Those that layers make on the screen of a record type.</summary>
     public static IEnumerable<NewPart> On(RecordType type, IEnumerable<Layer> layers) =>
-        layers.SelectMany(layer => layer.Operations).Where(operation => operation.New is { What: NewPart.Scratch } && operation.Screen == type.Code).Select(operation => operation.New!);
+        layers
+            .SelectMany(layer => layer.Operations)
+            .Where(operation => operation.New is { What: NewPart.Scratch } && operation.Screen == type.Code)
+            .Select(operation => operation.New!);
 
     /// <summary>What formulas of the screen can name, after a colon: those that people type, with the type of each.</summary>
     public static IReadOnlyDictionary<string, ValueForm> Names(IEnumerable<NewPart> made) =>
-        made.Where(scratch => string.IsNullOrWhiteSpace(scratch.Formula) && !string.IsNullOrEmpty(scratch.Code)).DistinctBy(scratch => scratch.Code).ToDictionary(scratch => scratch.Code!, scratch => KindOf(scratch).Holds, StringComparer.Ordinal);
+        made.Where(scratch => string.IsNullOrWhiteSpace(scratch.Formula) && !string.IsNullOrEmpty(scratch.Code))
+            .DistinctBy(scratch => scratch.Code)
+            .ToDictionary(scratch => scratch.Code!, scratch => KindOf(scratch).Holds, StringComparer.Ordinal);
 
     /// <summary>What is wrong with one, as sentences.</summary>
     public static IEnumerable<string> Refusals(NewPart made)
     {
-        if (!Codes.IsCode(made.Code)) yield return $"A scratch field needs a code, such as wish: {Codes.Rule}";
-        if (made.Kind is null || !Kinds.Contains(made.Kind)) yield return $"A scratch field is of the kind {string.Join(", ", Kinds)}.";
-        if (made.Decimals is < 0 or > 6) yield return "A scratch field has 0 to 6 digits after the point.";
+        if (!Codes.IsCode(made.Code))
+            yield return $"A scratch field needs a code, such as wish: {Codes.Rule}";
+        if (made.Kind is null || !Kinds.Contains(made.Kind))
+            yield return $"A scratch field is of the kind {string.Join(", ", Kinds)}.";
+        if (made.Decimals is < 0 or > 6)
+            yield return "A scratch field has 0 to 6 digits after the point.";
     }
 }

@@ -80,12 +80,14 @@ internal sealed class ScreenNode(NodeKind kind, string id, string label)
     }
 
     /// <summary>True when a child of this kind can stand here.</summary>
-    public bool Takes(ScreenNode child) => (Kind, child.Kind) switch
-    {
-        (NodeKind.Screen, NodeKind.Page) or (NodeKind.Page, NodeKind.Section) => true,
-        (NodeKind.Section, NodeKind.Item) => Pointing is null && (child.Field is { } field ? Lines == (field.Part.IsLines ? field.Part : null) : Lines is null),
-        _ => false,
-    };
+    public bool Takes(ScreenNode child) =>
+        (Kind, child.Kind) switch
+        {
+            (NodeKind.Screen, NodeKind.Page) or (NodeKind.Page, NodeKind.Section) => true,
+            (NodeKind.Section, NodeKind.Item) => Pointing is null
+                && (child.Field is { } field ? Lines == (field.Part.IsLines ? field.Part : null) : Lines is null),
+            _ => false,
+        };
 
     public override string ToString() => $"{Kind} {Id}";
 }

@@ -11,18 +11,38 @@ public static class ScreenRules
     /// <param name="current">The record as it is on file.</param>
     /// <param name="state">The record as it is to be.</param>
     /// <param name="isDemanded">Says for a field whether this save is held to the screen: one drawn before a release is not.</param>
-    public static IEnumerable<Message> Check(Layout layout, RecordChanges changes, RecordState current, RecordState state, Func<Field, bool> isDemanded)
+    public static IEnumerable<Message> Check(
+        Layout layout,
+        RecordChanges changes,
+        RecordState current,
+        RecordState state,
+        Func<Field, bool> isDemanded
+    )
     {
         foreach (var place in layout.Places.Where(place => !place.IsAgain && place.Field.IsTyped && (place.IsLocked || place.IsRequired)))
         {
             var field = place.Field;
-            if (!isDemanded(field)) continue;
-            if (place.IsLocked && !field.Part.IsLines && changes.Header.ContainsKey(field) && state.Header[field.Slot] != current.Header[field.Slot]) yield return new(new(field.Part, null, field), $"{field.Label} is locked on this screen.");
-            if (!place.IsRequired || place.IsLocked || field.Required) continue;
+            if (!isDemanded(field))
+                continue;
+            if (
+                place.IsLocked
+                && !field.Part.IsLines
+                && changes.Header.ContainsKey(field)
+                && state.Header[field.Slot] != current.Header[field.Slot]
+            )
+                yield return new(new(field.Part, null, field), $"{field.Label} is locked on this screen.");
+            if (!place.IsRequired || place.IsLocked || field.Required)
+                continue;
             if (!field.Part.IsLines && state.Header[field.Slot].IsEmpty && state.Origins.GetValueOrDefault(field)?.IsAwaited != true)
                 yield return new(new(field.Part, null, field), $"{field.Label} is needed here.");
-            if (!field.Part.IsLines) continue;
-            foreach (var line in state.LinesOf(field.Part).Where(line => line.Values[field.Slot].IsEmpty && line.Origins.GetValueOrDefault(field)?.IsAwaited != true)) yield return new(new(field.Part, line.Key, field), $"{field.Label} is needed here.");
+            if (!field.Part.IsLines)
+                continue;
+            foreach (
+                var line in state
+                    .LinesOf(field.Part)
+                    .Where(line => line.Values[field.Slot].IsEmpty && line.Origins.GetValueOrDefault(field)?.IsAwaited != true)
+            )
+                yield return new(new(field.Part, line.Key, field), $"{field.Label} is needed here.");
         }
     }
 
@@ -38,10 +58,14 @@ public static class ScreenRules
     /// </param>
     public static IReadOnlyList<Field> TakeOff(Layout shown, Layout all, RecordChanges changes, Func<Field, bool> wasSeen)
     {
-        if (ReferenceEquals(shown, all)) return [];
+        if (ReferenceEquals(shown, all))
+            return [];
         var stand = shown.Fields.ToHashSet();
-        var off = all.Fields.Where(field => !field.Part.IsLines && !stand.Contains(field) && changes.Header.ContainsKey(field) && wasSeen(field)).ToList();
-        foreach (var field in off) changes.Header.Remove(field);
+        var off = all
+            .Fields.Where(field => !field.Part.IsLines && !stand.Contains(field) && changes.Header.ContainsKey(field) && wasSeen(field))
+            .ToList();
+        foreach (var field in off)
+            changes.Header.Remove(field);
         return off;
     }
 }

@@ -21,8 +21,12 @@ internal sealed class ScreenTree
     {
         (this.list, type, made) = (list, list.Type, new HashSet<string>());
         root = new(NodeKind.Screen, "screen:" + list.Id, list.Type.Plural);
-        var columns = Add(Add(root, new(NodeKind.Page, "page:" + list.Id, list.Type.Plural)), new(NodeKind.Section, list.Id, list.Type.Plural));
-        foreach (var column in list.Standard) Add(columns, Column(column));
+        var columns = Add(
+            Add(root, new(NodeKind.Page, "page:" + list.Id, list.Type.Plural)),
+            new(NodeKind.Section, list.Id, list.Type.Plural)
+        );
+        foreach (var column in list.Standard)
+            Add(columns, Column(column));
     }
 
     /// <param name="type">The record type.</param>
@@ -46,7 +50,8 @@ internal sealed class ScreenTree
         }
 
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
-            if (FirstFor(field.Part) is { } section) Add(section, Place(field));
+            if (FirstFor(field.Part) is { } section)
+                Add(section, Place(field));
     }
 
     public void Carry(LayerOperation operation, Layer layer)
@@ -54,7 +59,8 @@ internal sealed class ScreenTree
         var step = new TraceStep(layer, operation);
         if (Find(step) is not { } node)
         {
-            if (GoneOf(operation) is { } gone) Clash(step, $"{gone.Label} is not in {gone.Version} any more: nothing is left to do.");
+            if (GoneOf(operation) is { } gone)
+                Clash(step, $"{gone.Label} is not in {gone.Version} any more: nothing is left to do.");
             return;
         }
 
@@ -69,23 +75,30 @@ internal sealed class ScreenTree
             case LayerOperation.Put:
                 var stands = MoveTo(node, step);
                 Reveal(node);
-                if (operation.Width is { } proposed) node.Width = Math.Clamp(proposed, 1, 12);
-                if (operation is { New: not null, Label: { Length: > 0 } called }) node.Caption = new(called, operation.Texts);
-                if (!stands) return;
+                if (operation.Width is { } proposed)
+                    node.Width = Math.Clamp(proposed, 1, 12);
+                if (operation is { New: not null, Label: { Length: > 0 } called })
+                    node.Caption = new(called, operation.Texts);
+                if (!stands)
+                    return;
                 break;
             case LayerOperation.Move:
-                if (!MoveTo(node, step)) return;
+                if (!MoveTo(node, step))
+                    return;
                 break;
             case LayerOperation.Hide:
-                if (node.Pointing is { } link) hiddenLists.Add(link);
+                if (node.Pointing is { } link)
+                    hiddenLists.Add(link);
                 node.Hidden = step;
                 break;
             case LayerOperation.Show:
                 Reveal(node);
                 break;
             case LayerOperation.Relabel:
-                node.Caption = operation.Label is { Length: > 0 } label ? new(label, operation.Texts)
-                    : operation.Texts is { Count: > 0 } texts ? new(node.Caption?.Label, Over(node.Caption?.Texts, texts)) : null;
+                node.Caption =
+                    operation.Label is { Length: > 0 } label ? new(label, operation.Texts)
+                    : operation.Texts is { Count: > 0 } texts ? new(node.Caption?.Label, Over(node.Caption?.Texts, texts))
+                    : null;
                 break;
             case LayerOperation.Resize:
                 node.Width = Math.Clamp(operation.Width ?? node.Width, 1, 12);
@@ -124,15 +137,33 @@ internal sealed class ScreenTree
 
     public Resolved Result()
     {
-        if (list is null) UndoHarm();
+        if (list is null)
+            UndoHarm();
         var layout = new Layout([.. root.Children.Where(page => page.Hidden is null).Select(PageOf)]) { HiddenLists = hiddenLists };
         var (order, lost) = TabOrder.Of(layout, [.. tabs.Select(step => step.Operation)]);
         foreach (var step in tabs.Where(step => lost.Contains(step.Operation)))
-            Clash(step, $"Tab was to come to {NameOf(step.Operation.Part)} after {NameOf(step.Operation.After!)}, which is not there; it comes as one reads.");
+            Clash(
+                step,
+                $"Tab was to come to {NameOf(step.Operation.Part)} after {NameOf(step.Operation.After!)}, which is not there; it comes as one reads."
+            );
         var steps = trace.ToDictionary(pair => pair.Key, pair => (IReadOnlyList<TraceStep>)pair.Value);
-        return new(layout with { Tabs = order }, steps, clashes, nodes.ToDictionary(pair => pair.Key, pair => NameOf(pair.Key)), HiddenParts())
+        return new(
+            layout with
+            {
+                Tabs = order,
+            },
+            steps,
+            clashes,
+            nodes.ToDictionary(pair => pair.Key, pair => NameOf(pair.Key)),
+            HiddenParts()
+        )
         {
-            Sorted = [.. sorts.Where(step => nodes[step.Operation.Part].Field is not null).Select(step => (nodes[step.Operation.Part].Field!, step.Operation.Off))],
+            Sorted =
+            [
+                .. sorts
+                    .Where(step => nodes[step.Operation.Part].Field is not null)
+                    .Select(step => (nodes[step.Operation.Part].Field!, step.Operation.Off)),
+            ],
             Fields = nodes.Where(pair => pair.Value.Field is not null).ToDictionary(pair => pair.Key, pair => pair.Value.Field!),
         };
     }
@@ -141,12 +172,20 @@ internal sealed class ScreenTree
     private ScreenNode? Find(TraceStep step)
     {
         var operation = step.Operation;
-        if (nodes.TryGetValue(operation.Part, out var known)) return known;
-        if (list is not null) return operation.Op is LayerOperation.Put or LayerOperation.Sort && list.Find(operation.Part) is { } column ? Keep(Column(column)) : null;
+        if (nodes.TryGetValue(operation.Part, out var known))
+            return known;
+        if (list is not null)
+            return operation.Op is LayerOperation.Put or LayerOperation.Sort && list.Find(operation.Part) is { } column
+                ? Keep(Column(column))
+                : null;
         if (type.PointedBy.FirstOrDefault(link => LayoutSection.IdOf(link) == operation.Part) is { } pointing)
-            return Keep(new(NodeKind.Section, operation.Part, $"{pointing.Part.RecordType.Plural} by {pointing.Label}") { Pointing = pointing });
-        if (type.TryFindField(operation.Part, out var field)) return operation.Op == LayerOperation.Put ? Keep(Place(field)) : null;
-        if (operation is not { Op: LayerOperation.Put, New: { } made }) return null;
+            return Keep(
+                new(NodeKind.Section, operation.Part, $"{pointing.Part.RecordType.Plural} by {pointing.Label}") { Pointing = pointing }
+            );
+        if (type.TryFindField(operation.Part, out var field))
+            return operation.Op == LayerOperation.Put ? Keep(Place(field)) : null;
+        if (operation is not { Op: LayerOperation.Put, New: { } made })
+            return null;
         var label = operation.Label ?? "";
         switch (made.What)
         {
@@ -155,9 +194,22 @@ internal sealed class ScreenTree
             case NewPart.Section:
                 return Keep(new(NodeKind.Section, operation.Part, label) { Made = made });
             case NewPart.Guidance or NewPart.Button or NewPart.Scratch:
-                return Keep(new(NodeKind.Item, operation.Part, made.What == NewPart.Guidance ? "guidance" : label) { Made = made, Width = made.What == NewPart.Guidance ? 12 : 2 });
+                return Keep(
+                    new(NodeKind.Item, operation.Part, made.What == NewPart.Guidance ? "guidance" : label)
+                    {
+                        Made = made,
+                        Width = made.What == NewPart.Guidance ? 12 : 2,
+                    }
+                );
             case NewPart.Again when made.Field is { } id && type.TryFindField(id, out var again) && !again.Part.IsLines:
-                return Keep(new(NodeKind.Item, operation.Part, again.Label) { Field = again, Made = made, Width = again.Kind.Width });
+                return Keep(
+                    new(NodeKind.Item, operation.Part, again.Label)
+                    {
+                        Field = again,
+                        Made = made,
+                        Width = again.Kind.Width,
+                    }
+                );
             default:
                 return null;
         }
@@ -180,18 +232,29 @@ internal sealed class ScreenTree
         }
 
         var anchor = nodes.GetValueOrDefault(after);
-        var into = anchor is null ? null : anchor.Takes(node) ? anchor : anchor.Parent?.Takes(node) == true ? anchor.Parent : null;
-        if (anchor is null && made.Contains(after)) return WaitsFor(node);
+        var into =
+            anchor is null ? null
+            : anchor.Takes(node) ? anchor
+            : anchor.Parent?.Takes(node) == true ? anchor.Parent
+            : null;
+        if (anchor is null && made.Contains(after))
+            return WaitsFor(node);
         if (anchor is null && type.Description.Gone.TryGetValue(after, out var gone) && Meanwhile(after, node) is { } meanwhile)
         {
-            Clash(step, $"{NameOf(node.Id)} was to stand after {gone.Label}, which is not in {gone.Version} any more; it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile.");
+            Clash(
+                step,
+                $"{NameOf(node.Id)} was to stand after {gone.Label}, which is not in {gone.Version} any more; it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile."
+            );
             (anchor, into) = (meanwhile, meanwhile.Takes(node) ? meanwhile : meanwhile.Parent);
         }
 
         if (into is null || Stands(anchor!, node))
         {
             Settle(node);
-            Clash(step, $"{(node.Pointing is null ? "" : "The list ")}{NameOf(node.Id)} was to stand after {NameOf(after)}, which is not {(anchor is null ? "on this screen" : "where it can stand")}{(node.Pointing is null || node.Parent is not null ? "" : "; it stands below the screen")}.");
+            Clash(
+                step,
+                $"{(node.Pointing is null ? "" : "The list ")}{NameOf(node.Id)} was to stand after {NameOf(after)}, which is not {(anchor is null ? "on this screen" : "where it can stand")}{(node.Pointing is null || node.Parent is not null ? "" : "; it stands below the screen")}."
+            );
             return false;
         }
 
@@ -199,7 +262,8 @@ internal sealed class ScreenTree
         var at = into == anchor ? 0 : into.Children.IndexOf(anchor!) + 1;
 
         // Lists of what points here keep the order in which they were put.
-        while (node.Pointing is not null && at < into.Children.Count && into.Children[at].Pointing is not null) at++;
+        while (node.Pointing is not null && at < into.Children.Count && into.Children[at].Pointing is not null)
+            at++;
         into.InsertAt(at, node);
         return true;
     }
@@ -210,23 +274,28 @@ internal sealed class ScreenTree
         for (var steps = type.Description.Gone.Count; steps > 0 && type.Description.Gone.TryGetValue(after, out var gone); steps--)
         {
             after = gone.After;
-            if (nodes.GetValueOrDefault(after) is not { } stands) continue;
+            if (nodes.GetValueOrDefault(after) is not { } stands)
+                continue;
 
             // With a section its page may be gone: what stood there goes to the last section of the page before.
             if (stands.Kind == NodeKind.Page && node.Kind == NodeKind.Item)
                 return stands.Children.LastOrDefault(section => section.Takes(node));
-            if ((stands.Takes(node) || stands.Parent?.Takes(node) == true) && !Stands(stands, node)) return stands;
+            if ((stands.Takes(node) || stands.Parent?.Takes(node) == true) && !Stands(stands, node))
+                return stands;
         }
 
         return null;
     }
 
-    private GonePart? GoneOf(LayerOperation operation) => type.Description.Gone.GetValueOrDefault(list?.FieldIdOf(operation.Part) ?? operation.Part) ?? (operation.New?.Field is { } again ? type.Description.Gone.GetValueOrDefault(again) : null);
+    private GonePart? GoneOf(LayerOperation operation) =>
+        type.Description.Gone.GetValueOrDefault(list?.FieldIdOf(operation.Part) ?? operation.Part)
+        ?? (operation.New?.Field is { } again ? type.Description.Gone.GetValueOrDefault(again) : null);
 
     // What was made to stand in a section that a condition takes away goes with it; a field stays where it stood.
     private bool WaitsFor(ScreenNode node)
     {
-        if (node.Made is null) Settle(node);
+        if (node.Made is null)
+            Settle(node);
         return false;
     }
 
@@ -236,30 +305,41 @@ internal sealed class ScreenTree
 
     private void Settle(ScreenNode node)
     {
-        if (node.Parent is not null || node.Pointing is not null) return;
-        if (node.Kind == NodeKind.Page) root.Append(node);
-        else if (node.Kind == NodeKind.Section) root.Children.FirstOrDefault(page => page.Hidden is null)?.Append(node);
-        else FirstFor(node.Field?.Part ?? type.Header)?.Append(node);
+        if (node.Parent is not null || node.Pointing is not null)
+            return;
+        if (node.Kind == NodeKind.Page)
+            root.Append(node);
+        else if (node.Kind == NodeKind.Section)
+            root.Children.FirstOrDefault(page => page.Hidden is null)?.Append(node);
+        else
+            FirstFor(node.Field?.Part ?? type.Header)?.Append(node);
     }
 
-    private ScreenNode? FirstFor(Part part) => root.Children.SelectMany(page => page.Children).FirstOrDefault(section => section.Pointing is null && section.Lines == (part.IsLines ? part : null));
+    private ScreenNode? FirstFor(Part part) =>
+        root
+            .Children.SelectMany(page => page.Children)
+            .FirstOrDefault(section => section.Pointing is null && section.Lines == (part.IsLines ? part : null));
 
     // What is shown is shown with all that it stands in, of which the rest stays hidden.
     private void Reveal(ScreenNode node)
     {
         node.Hidden = null;
-        if (node.Pointing is { } link) hiddenLists.Remove(link);
+        if (node.Pointing is { } link)
+            hiddenLists.Remove(link);
         Open(node);
     }
 
     // Gives the step that hid what the node stands in, if any.
     private static TraceStep? Open(ScreenNode node)
     {
-        if (node.Parent is not { } container) return null;
+        if (node.Parent is not { } container)
+            return null;
         var hid = Open(container) ?? container.Hidden;
         container.Hidden = null;
-        if (hid is null) return null;
-        foreach (var other in container.Children.Where(other => other != node)) other.Hidden ??= hid;
+        if (hid is null)
+            return null;
+        foreach (var other in container.Children.Where(other => other != node))
+            other.Hidden ??= hid;
         return hid;
     }
 
@@ -268,11 +348,17 @@ internal sealed class ScreenTree
     {
         foreach (var places in nodes.Values.Where(node => node.Field is not null && IsDemanded(node)).GroupBy(node => node.Field!))
         {
-            if (places.Any(node => node is { IsVisible: true, IsLocked: false, Parent: not null })) continue;
+            if (places.Any(node => node is { IsVisible: true, IsLocked: false, Parent: not null }))
+                continue;
             var node = places.FirstOrDefault(node => node.Parent is not null);
-            if (node is null || Cause(node) is not { } cause) continue;
+            if (node is null || Cause(node) is not { } cause)
+                continue;
             var what = cause.Operation.Op == LayerOperation.Lock ? "locked" : "hidden";
-            Clash(cause, $"{places.Key.Label} cannot be {what}: it is required, is not filled by itself and has no starting value, so nobody could save a record.", true);
+            Clash(
+                cause,
+                $"{places.Key.Label} cannot be {what}: it is required, is not filled by itself and has no starting value, so nobody could save a record.",
+                true
+            );
             node.IsLocked = false;
             Reveal(node);
         }
@@ -280,22 +366,55 @@ internal sealed class ScreenTree
 
     private static bool IsDemanded(ScreenNode node) =>
         (node.Field!.Required || node.IsRequired)
-            && node.Field is { IsTyped: true, IsFilled: false }
-            && string.IsNullOrWhiteSpace(node.Field.Content.StartingValue);
+        && node.Field is { IsTyped: true, IsFilled: false }
+        && string.IsNullOrWhiteSpace(node.Field.Content.StartingValue);
 
-    private TraceStep? Cause(ScreenNode node) => node.Hidden ?? node.Parent?.Hidden ?? node.Parent?.Parent?.Hidden ?? (node.IsLocked ? trace.GetValueOrDefault(node.Id)?.LastOrDefault(step => step.Operation.Op == LayerOperation.Lock) : null);
+    private TraceStep? Cause(ScreenNode node) =>
+        node.Hidden
+        ?? node.Parent?.Hidden
+        ?? node.Parent?.Parent?.Hidden
+        ?? (node.IsLocked ? trace.GetValueOrDefault(node.Id)?.LastOrDefault(step => step.Operation.Op == LayerOperation.Lock) : null);
 
     private LayoutPage PageOf(ScreenNode page) =>
         new(page.Id, page.Label, [.. page.Children.Where(section => section.Hidden is null).Select(SectionOf)]) { Caption = page.Caption };
 
-    private LayoutSection SectionOf(ScreenNode section) => new(section.Id, section.Label, section.Lines, [.. section.Children.Where(item => item.Hidden is null).Select(ItemOf)], section.Pointing) { Caption = section.Caption, IsFolded = section.IsFolded };
+    private LayoutSection SectionOf(ScreenNode section) =>
+        new(
+            section.Id,
+            section.Label,
+            section.Lines,
+            [.. section.Children.Where(item => item.Hidden is null).Select(ItemOf)],
+            section.Pointing
+        )
+        {
+            Caption = section.Caption,
+            IsFolded = section.IsFolded,
+        };
 
     // A field's input stands at the first place that is shown and not locked.
-    private LayoutItem ItemOf(ScreenNode item) => item.Field is { } field
-        ? new LayoutPlace(field, item.Width) { Id = item.Id, Caption = item.Caption, StartsRow = item.StartsRow, IsLocked = item.IsLocked, IsRequired = item.IsRequired, IsAgain = item.Id != field.Id && nodes.TryGetValue(field.Id, out var own) && own is { IsVisible: true, Parent: not null } || IsLater(item, field) }
-        : new LayoutExtra(item.Made!, item.Width) { Id = item.Id, Caption = item.Caption, StartsRow = item.StartsRow };
+    private LayoutItem ItemOf(ScreenNode item) =>
+        item.Field is { } field
+            ? new LayoutPlace(field, item.Width)
+            {
+                Id = item.Id,
+                Caption = item.Caption,
+                StartsRow = item.StartsRow,
+                IsLocked = item.IsLocked,
+                IsRequired = item.IsRequired,
+                IsAgain =
+                    item.Id != field.Id && nodes.TryGetValue(field.Id, out var own) && own is { IsVisible: true, Parent: not null }
+                    || IsLater(item, field),
+            }
+            : new LayoutExtra(item.Made!, item.Width)
+            {
+                Id = item.Id,
+                Caption = item.Caption,
+                StartsRow = item.StartsRow,
+            };
 
-    private bool IsLater(ScreenNode item, Field field) => item.Id != field.Id && nodes.Values.TakeWhile(node => node != item).Any(node => node.Field == field && node is { IsVisible: true, Parent: not null });
+    private bool IsLater(ScreenNode item, Field field) =>
+        item.Id != field.Id
+        && nodes.Values.TakeWhile(node => node != item).Any(node => node.Field == field && node is { IsVisible: true, Parent: not null });
 
     private Dictionary<string, string> HiddenParts()
     {
@@ -303,7 +422,8 @@ internal sealed class ScreenTree
         foreach (var node in nodes.Values.Where(node => node is { Hidden: not null, Parent: not null }))
         {
             var at = node.Parent!.Children.IndexOf(node);
-            while (--at >= 0 && node.Parent.Children[at].Hidden is not null) continue;
+            while (--at >= 0 && node.Parent.Children[at].Hidden is not null)
+                continue;
             hidden[node.Id] = at < 0 ? node.Parent.Id : node.Parent.Children[at].Id;
         }
 
@@ -314,15 +434,16 @@ internal sealed class ScreenTree
     private static Dictionary<string, string> Over(IReadOnlyDictionary<string, string>? before, IReadOnlyDictionary<string, string> texts)
     {
         var all = new Dictionary<string, string>(before ?? new Dictionary<string, string>(), StringComparer.Ordinal);
-        foreach (var (language, text) in texts) all[language] = text;
+        foreach (var (language, text) in texts)
+            all[language] = text;
         return all;
     }
 
     private string NameOf(string id) =>
         nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label)
-            : type.TryFindField(id, out var other) ? other.Label
-            : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label
-            : id;
+        : type.TryFindField(id, out var other) ? other.Label
+        : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label
+        : id;
 
     private ScreenNode Add(ScreenNode parent, ScreenNode node)
     {
@@ -334,7 +455,8 @@ internal sealed class ScreenTree
 
     private void Trace(string id, TraceStep step)
     {
-        if (!trace.TryGetValue(id, out var steps)) trace[id] = steps = [];
+        if (!trace.TryGetValue(id, out var steps))
+            trace[id] = steps = [];
         steps.Add(step);
     }
 

@@ -28,7 +28,16 @@ public sealed class Screens
     }
 
     /// <summary>The conditions under which its layers do something, with the layer that says each.</summary>
-    public IEnumerable<(Layer Layer, Formula Condition)> Conditions => Layers.SelectMany(layer => layer.Operations.Select(operation => operation.When).OfType<string>().Distinct().Select(when => (layer, conditions.GetValueOrDefault(when)))).Where(one => one.Item2 is not null)!;
+    public IEnumerable<(Layer Layer, Formula Condition)> Conditions =>
+        Layers
+            .SelectMany(layer =>
+                layer
+                    .Operations.Select(operation => operation.When)
+                    .OfType<string>()
+                    .Distinct()
+                    .Select(when => (layer, conditions.GetValueOrDefault(when)))
+            )
+            .Where(one => one.Item2 is not null)!;
 
     /// <summary>The lists that its layers shape: that of the type, and those of what points to its records.</summary>
     public IReadOnlyList<ListOf> Lists => lists ??= [.. ListOf.All(type)];
@@ -47,8 +56,10 @@ public sealed class Screens
     public Resolved ListFor(ListOf list, IReadOnlyList<Layer> layers)
     {
         var key = $"{list.Id}|{string.Join('|', layers.Select(layer => layer.Id))}";
-        if (resolved.TryGetValue(key, out var known)) return known;
-        if (resolved.Count > MostKept) resolved.Clear();
+        if (resolved.TryGetValue(key, out var known))
+            return known;
+        if (resolved.Count > MostKept)
+            resolved.Clear();
         return resolved[key] = LayoutResolver.Resolve(list, layers) with { Key = key };
     }
 
@@ -67,7 +78,11 @@ public sealed class Screens
         For([.. Layers.Where(one => one.For!.Kind == AudienceKind.Everyone || one == layer)], mode, LayoutResolver.HoldsAtMost);
 
     /// <summary>The fields that stand on the screen for anybody, whatever the audience, and whether a record is added or changed.</summary>
-    public IReadOnlySet<Field> Anywhere => anywhere ??= Layers.Prepend(null).SelectMany(layer => new[] { RecordMode.Adding, RecordMode.Changing }.SelectMany(mode => Of(layer, mode).Layout.Fields)).ToHashSet();
+    public IReadOnlySet<Field> Anywhere =>
+        anywhere ??= Layers
+            .Prepend(null)
+            .SelectMany(layer => new[] { RecordMode.Adding, RecordMode.Changing }.SelectMany(mode => Of(layer, mode).Layout.Fields))
+            .ToHashSet();
 
     private HashSet<Field>? anywhere;
 
@@ -98,7 +113,9 @@ public sealed class Screens
         foreach (var (layer, operation) in screen.Trace.GetValueOrDefault(id) ?? [])
         {
             // What could not be bound is not known to be harmless.
-            var isTold = string.IsNullOrWhiteSpace(operation.When) || (conditions.TryGetValue(operation.When, out var condition) && condition.Names.All(isShown));
+            var isTold =
+                string.IsNullOrWhiteSpace(operation.When)
+                || (conditions.TryGetValue(operation.When, out var condition) && condition.Names.All(isShown));
             var told = isTold ? operation : operation with { When = "something holds that you are not shown" };
             yield return $"{layer.Label} {LayerWords.Done(told, part => screen.NameOf(part, isShown))}.";
         }
@@ -109,11 +126,16 @@ public sealed class Screens
     /// </summary>
     public Formula? FormulaOf(NewPart button) =>
         button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text)
-            : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked)
-            : null;
+        : button is { What: NewPart.Scratch, Formula: { } worked } ? conditions.GetValueOrDefault(worked)
+        : null;
 
     /// <summary>The scratch fields of the screen, for all audiences, by their codes.</summary>
-    public IReadOnlyDictionary<string, NewPart> Scratch => scratch ??= ScratchFields.On(type, Layers).DistinctBy(made => made.Code).Where(made => made.Code is not null).ToDictionary(made => made.Code!, StringComparer.Ordinal);
+    public IReadOnlyDictionary<string, NewPart> Scratch =>
+        scratch ??= ScratchFields
+            .On(type, Layers)
+            .DistinctBy(made => made.Code)
+            .Where(made => made.Code is not null)
+            .ToDictionary(made => made.Code!, StringComparer.Ordinal);
 
     private IReadOnlyDictionary<string, NewPart>? scratch;
 
@@ -148,12 +170,19 @@ public sealed class Screens
                 key.Append((judged[operation] = holds(operation)) ? '+' : '-');
         }
 
-        if (resolved.TryGetValue(key.ToString(), out var known)) return known;
-        if (resolved.Count > MostKept) resolved.Clear();
-        return resolved[key.ToString()] = LayoutResolver.Resolve(type, layers, mode, operation => judged.GetValueOrDefault(operation)) with { Key = key.ToString() };
+        if (resolved.TryGetValue(key.ToString(), out var known))
+            return known;
+        if (resolved.Count > MostKept)
+            resolved.Clear();
+        return resolved[key.ToString()] = LayoutResolver.Resolve(type, layers, mode, operation => judged.GetValueOrDefault(operation)) with
+        {
+            Key = key.ToString(),
+        };
     }
 
     // Who may not know what a condition reads is not told by what stands there.
     private bool Holds(LayerOperation operation, Viewer viewer, Frame frame) =>
-        conditions.TryGetValue(operation.When!, out var condition) && viewer.MayKnow(condition) ? condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } : LayoutResolver.HoldsAtMost(operation);
+        conditions.TryGetValue(operation.When!, out var condition) && viewer.MayKnow(condition)
+            ? condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true }
+            : LayoutResolver.HoldsAtMost(operation);
 }

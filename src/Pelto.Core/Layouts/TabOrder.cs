@@ -16,7 +16,8 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
     /// </returns>
     public static (TabOrder Order, IReadOnlyList<LayerOperation> Lost) Of(Layout layout, IReadOnlyList<LayerOperation> operations)
     {
-        if (operations.Count == 0) return (AsRead, []);
+        if (operations.Count == 0)
+            return (AsRead, []);
         var places = layout.Places.ToDictionary(place => place.Id, StringComparer.Ordinal);
         var read = places.Keys.ToList();
         var order = read.ToList();
@@ -24,7 +25,8 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
         var lost = new List<LayerOperation>();
         foreach (var operation in operations)
         {
-            if (!places.TryGetValue(operation.Part, out var place)) continue;
+            if (!places.TryGetValue(operation.Part, out var place))
+                continue;
             if (operation.Off)
             {
                 skipped.Add(operation.Part);
@@ -32,7 +34,8 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
             }
 
             skipped.Remove(operation.Part);
-            if (operation.After is not { } after) continue;
+            if (operation.After is not { } after)
+                continue;
             if (!places.TryGetValue(after, out var before) || before.Field.Part != place.Field.Part || before == place)
             {
                 lost.Add(operation);

@@ -46,32 +46,55 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
     /// </param>
     public static FillMap Of(Catalogue catalogue, IReadOnlyDictionary<string, string>? notes = null)
     {
-        var problems = catalogue.Problems.Where(problem => problem.Element.Length > 0).GroupBy(problem => problem.Element).ToDictionary(group => group.Key, group => group.First().Sentence);
+        var problems = catalogue
+            .Problems.Where(problem => problem.Element.Length > 0)
+            .GroupBy(problem => problem.Element)
+            .ToDictionary(group => group.Key, group => group.First().Sentence);
         string? Problem(string id, string element) => problems.GetValueOrDefault(element) ?? notes?.GetValueOrDefault(id);
         var (nodes, edges) = (new Dictionary<string, MapNode>(StringComparer.Ordinal), new Dictionary<(string, string), string>());
-        MapNode Add(Field field) => nodes.TryGetValue(field.Id, out var known) ? known : nodes[field.Id] = NodeOf(field, Problem(field.Id, field.Definition?.Id ?? field.Id) ?? Missing(field));
-        foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => field.IsFilled || field.IsSeen || field.Asking is not null))
+        MapNode Add(Field field) =>
+            nodes.TryGetValue(field.Id, out var known)
+                ? known
+                : nodes[field.Id] = NodeOf(field, Problem(field.Id, field.Definition?.Id ?? field.Id) ?? Missing(field));
+        foreach (
+            var field in catalogue
+                .RecordTypes.SelectMany(type => type.Parts)
+                .SelectMany(part => part.Fields)
+                .Where(field => field.IsFilled || field.IsSeen || field.Asking is not null)
+        )
         {
             var node = Add(field);
-            foreach (var (from, how) in Sources(field)) edges.TryAdd((Add(from).Id, node.Id), how);
-            if (field.Asking is not { } asking) continue;
+            foreach (var (from, how) in Sources(field))
+                edges.TryAdd((Add(from).Id, node.Id), how);
+            if (field.Asking is not { } asking)
+                continue;
             var query = asking.Query;
             if (nodes.TryAdd(query.Id, new(query.Id, MapKind.Query, query.Label, "query", null, Problem(query.Id, query.Id))))
-                foreach (var read in asking.Reads) edges.TryAdd((Add(read).Id, query.Id), "read by");
+                foreach (var read in asking.Reads)
+                    edges.TryAdd((Add(read).Id, query.Id), "read by");
             edges.TryAdd((query.Id, node.Id), asking.When == QueryWhen.Offer ? "offers" : "answers");
             foreach (var input in asking.Arguments.SelectMany(argument => argument.Reads.Concat(argument.Reaches)))
             {
-                if (edges.Remove((input.Id, node.Id))) edges.TryAdd((Add(input).Id, query.Id), "asked with");
+                if (edges.Remove((input.Id, node.Id)))
+                    edges.TryAdd((Add(input).Id, query.Id), "asked with");
             }
         }
 
         foreach (var type in catalogue.RecordTypes)
         {
-            var shown = type.Screens.Anywhere.Where(field => nodes.TryGetValue(field.Id, out var node) && node.Kind == MapKind.Filled).ToList();
-            if (shown.Count == 0) continue;
+            var shown = type
+                .Screens.Anywhere.Where(field => nodes.TryGetValue(field.Id, out var node) && node.Kind == MapKind.Filled)
+                .ToList();
+            if (shown.Count == 0)
+                continue;
             var screen = new MapNode("screen:" + type.Code, MapKind.Screen, type.Label, "screen", type.Code);
             nodes[screen.Id] = screen;
-            foreach (var field in shown.Where(field => !edges.Keys.Any(edge => edge.Item1 == field.Id && nodes[edge.Item2].RecordType == type.Code))) edges.TryAdd((field.Id, screen.Id), "shown on");
+            foreach (
+                var field in shown.Where(field =>
+                    !edges.Keys.Any(edge => edge.Item1 == field.Id && nodes[edge.Item2].RecordType == type.Code)
+                )
+            )
+                edges.TryAdd((field.Id, screen.Id), "shown on");
         }
 
         return new([.. nodes.Values], [.. edges.Select(edge => new MapEdge(edge.Key.Item1, edge.Key.Item2, edge.Value))]);
@@ -86,7 +109,17 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
     }
 
     /// <summary>The part of the map that has to do with a record type: its nodes, and all that lead to them or from them.</summary>
-    public FillMap About(string recordType) => Only(Nodes.Where(node => node.RecordType == recordType).SelectMany(node => Edges.Where(edge => edge.From == node.Id || edge.To == node.Id).SelectMany(edge => new[] { edge.From, edge.To }).Append(node.Id)));
+    public FillMap About(string recordType) =>
+        Only(
+            Nodes
+                .Where(node => node.RecordType == recordType)
+                .SelectMany(node =>
+                    Edges
+                        .Where(edge => edge.From == node.Id || edge.To == node.Id)
+                        .SelectMany(edge => new[] { edge.From, edge.To })
+                        .Append(node.Id)
+                )
+        );
 
     /// <summary>The part of the map that leads to a node and from it, however far.</summary>
     public FillMap Following(string id) =>
@@ -95,7 +128,10 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
     private FillMap Only(IEnumerable<string> ids)
     {
         var kept = ids.ToHashSet(StringComparer.Ordinal);
-        return new([.. Nodes.Where(node => kept.Contains(node.Id))], [.. Edges.Where(edge => kept.Contains(edge.From) && kept.Contains(edge.To))]);
+        return new(
+            [.. Nodes.Where(node => kept.Contains(node.Id))],
+            [.. Edges.Where(edge => kept.Contains(edge.From) && kept.Contains(edge.To))]
+        );
     }
 
     private HashSet<string> Reached(string id, Func<MapEdge, string> here, Func<MapEdge, string> there)
@@ -104,7 +140,8 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         var next = Edges.ToLookup(here, there, StringComparer.Ordinal);
         var open = new Stack<string>([id]);
         while (open.TryPop(out var at))
-            foreach (var other in next[at].Where(reached.Add)) open.Push(other);
+            foreach (var other in next[at].Where(reached.Add))
+                open.Push(other);
         return reached;
     }
 
@@ -123,25 +160,54 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         {
             foreach (var reached in formula.Reaches)
                 yield return (reached, field.Mode == FillMode.Chosen ? "carried over" : "read through a link");
-            foreach (var read in formula.Reads) yield return (read, read.Part.IsLines && !field.Part.IsLines ? $"over {read.Part.Plural.ToLowerInvariant()}" : read.Target is not null && formula.Reaches.Count > 0 ? "leads there" : how);
+            foreach (var read in formula.Reads)
+                yield return (
+                    read,
+                    read.Part.IsLines && !field.Part.IsLines ? $"over {read.Part.Plural.ToLowerInvariant()}"
+                    : read.Target is not null && formula.Reaches.Count > 0 ? "leads there"
+                    : how
+                );
         }
     }
 
     // What something is filled from and nobody can fill.
     private static string? Missing(Field field) =>
-        field is { IsTyped: true, IsFilled: false, Content.StartingValue: null } && !field.Part.RecordType.Description.KeptUp && !field.Part.RecordType.Screens.Anywhere.Contains(field)
-            ? $"It stands on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: nobody can fill it, and other fields are filled from it." : null;
+        field is { IsTyped: true, IsFilled: false, Content.StartingValue: null }
+        && !field.Part.RecordType.Description.KeptUp
+        && !field.Part.RecordType.Screens.Anywhere.Contains(field)
+            ? $"It stands on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: nobody can fill it, and other fields are filled from it."
+            : null;
 
     // What keeps it from people, as far as the chain brings it here.
     private static string? Guarded(Field field) =>
         field.Part.RecordType.Guarding is var guarding && guarding.GuardOf(field) is not null ? "guarded"
         : guarding.On(field).Any(grant => grant.Grant.Does == Grant.Open) ? "opened"
-        : guarding.Restrains(field) ? "guarded with it" : null;
+        : guarding.Restrains(field) ? "guarded with it"
+        : null;
 
     private static MapNode NodeOf(Field field, string? problem)
     {
-        var part = field.Part.IsLines ? $"{field.Part.RecordType.Label}, {field.Part.Plural.ToLowerInvariant()}" : field.Part.RecordType.Label;
-        var filled = field.IsSeen ? "seen" : field.Asking is not null ? "query" : field.Formula is null && field.CarriedFrom.Count == 0 ? null : field.IsLive ? "live" : field.Mode switch { FillMode.Chosen => "carried over", FillMode.Untouched => "until typed over", _ => "kept" };
-        return new(field.Id, field.IsFilled || field.IsSeen ? MapKind.Filled : MapKind.Input, field.Label, string.Join(" · ", new[] { part, filled, Guarded(field) }.OfType<string>()), field.Part.RecordType.Code, problem);
+        var part = field.Part.IsLines
+            ? $"{field.Part.RecordType.Label}, {field.Part.Plural.ToLowerInvariant()}"
+            : field.Part.RecordType.Label;
+        var filled =
+            field.IsSeen ? "seen"
+            : field.Asking is not null ? "query"
+            : field.Formula is null && field.CarriedFrom.Count == 0 ? null
+            : field.IsLive ? "live"
+            : field.Mode switch
+            {
+                FillMode.Chosen => "carried over",
+                FillMode.Untouched => "until typed over",
+                _ => "kept",
+            };
+        return new(
+            field.Id,
+            field.IsFilled || field.IsSeen ? MapKind.Filled : MapKind.Input,
+            field.Label,
+            string.Join(" · ", new[] { part, filled, Guarded(field) }.OfType<string>()),
+            field.Part.RecordType.Code,
+            problem
+        );
     }
 }

@@ -73,16 +73,19 @@ public sealed class MapLayout
     {
         var next = map.Edges.ToLookup(edge => edge.From, StringComparer.Ordinal);
         var state = new Dictionary<string, bool>(StringComparer.Ordinal);
-        foreach (var node in map.Nodes) Visit(node.Id);
+        foreach (var node in map.Nodes)
+            Visit(node.Id);
 
         void Visit(string id)
         {
-            if (!state.TryAdd(id, false)) return;
+            if (!state.TryAdd(id, false))
+                return;
             foreach (var edge in next[id])
             {
                 var goesBack = edge.To == id || (state.TryGetValue(edge.To, out var isDone) && !isDone);
                 edges.Add((edge, goesBack));
-                if (!goesBack) Visit(edge.To);
+                if (!goesBack)
+                    Visit(edge.To);
             }
 
             state[id] = true;
@@ -95,13 +98,15 @@ public sealed class MapLayout
     {
         var leading = edges.Where(edge => !edge.GoesBack).ToLookup(edge => edge.Edge.To, edge => edge.Edge.From, StringComparer.Ordinal);
         var following = edges.Where(edge => !edge.GoesBack).ToLookup(edge => edge.Edge.From, edge => edge.Edge.To, StringComparer.Ordinal);
-        foreach (var node in map.Nodes) Depth(node.Id);
+        foreach (var node in map.Nodes)
+            Depth(node.Id);
         foreach (var node in map.Nodes.Where(node => !leading[node.Id].Any() && following[node.Id].Any()))
             layer[node.Id] = following[node.Id].Min(to => layer[to]) - 1;
 
         int Depth(string id)
         {
-            if (layer.TryGetValue(id, out var known)) return known;
+            if (layer.TryGetValue(id, out var known))
+                return known;
             layer[id] = 0;
             return layer[id] = leading[id].Select(from => Depth(from) + 1).DefaultIfEmpty(0).Max();
         }
@@ -109,8 +114,10 @@ public sealed class MapLayout
 
     private void MakeLanes()
     {
-        for (var at = 0; at <= layer.Values.DefaultIfEmpty(0).Max(); at++) order.Add([]);
-        foreach (var node in map.Nodes) order[layer[node.Id]].Add(node.Id);
+        for (var at = 0; at <= layer.Values.DefaultIfEmpty(0).Max(); at++)
+            order.Add([]);
+        foreach (var node in map.Nodes)
+            order[layer[node.Id]].Add(node.Id);
         foreach (var (edge, goesBack) in edges)
         {
             var chain = new List<string> { edge.From };
@@ -128,7 +135,10 @@ public sealed class MapLayout
 
     private void Order()
     {
-        var (left, right) = (new Dictionary<string, List<string>>(StringComparer.Ordinal), new Dictionary<string, List<string>>(StringComparer.Ordinal));
+        var (left, right) = (
+            new Dictionary<string, List<string>>(StringComparer.Ordinal),
+            new Dictionary<string, List<string>>(StringComparer.Ordinal)
+        );
         foreach (var (edge, goesBack) in edges.Where(edge => !edge.GoesBack))
         {
             foreach (var (from, to) in chains[(edge.From, edge.To)].Zip(chains[(edge.From, edge.To)].Skip(1)))
@@ -141,11 +151,33 @@ public sealed class MapLayout
         for (var sweep = 0; sweep < Sweeps; sweep++)
         {
             var fromLeft = sweep % 2 == 0;
-            foreach (var at in fromLeft ? Enumerable.Range(1, Math.Max(0, order.Count - 1)) : Enumerable.Range(0, Math.Max(0, order.Count - 1)).Reverse())
+            foreach (
+                var at in fromLeft
+                    ? Enumerable.Range(1, Math.Max(0, order.Count - 1))
+                    : Enumerable.Range(0, Math.Max(0, order.Count - 1)).Reverse()
+            )
             {
                 var (neighbours, beside) = (fromLeft ? left : right, order[at + (fromLeft ? -1 : 1)]);
-                var position = beside.Select((id, index) => (id, index)).ToDictionary(pair => pair.id, pair => (double)pair.index / Math.Max(1, beside.Count), StringComparer.Ordinal);
-                order[at] = [.. order[at].Select((id, index) => (id, index, middle: neighbours.TryGetValue(id, out var some) ? some.Average(other => position[other]) : (double)index / Math.Max(1, order[at].Count))).OrderBy(one => one.middle).ThenBy(one => one.index).Select(one => one.id)];
+                var position = beside
+                    .Select((id, index) => (id, index))
+                    .ToDictionary(pair => pair.id, pair => (double)pair.index / Math.Max(1, beside.Count), StringComparer.Ordinal);
+                order[at] =
+                [
+                    .. order[at]
+                        .Select(
+                            (id, index) =>
+                                (
+                                    id,
+                                    index,
+                                    middle: neighbours.TryGetValue(id, out var some)
+                                        ? some.Average(other => position[other])
+                                        : (double)index / Math.Max(1, order[at].Count)
+                                )
+                        )
+                        .OrderBy(one => one.middle)
+                        .ThenBy(one => one.index)
+                        .Select(one => one.id),
+                ];
             }
         }
     }

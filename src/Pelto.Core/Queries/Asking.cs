@@ -24,7 +24,13 @@ public static class AskingOfField
 /// <param name="columns">The places of the columns that the field takes, in the order of its kind's.</param>
 /// <param name="reads">All fields that the query reads.</param>
 /// <param name="when">When it is asked.</param>
-public sealed class Asking(QueryDefinition query, IReadOnlyList<Formula> arguments, IReadOnlyList<int> columns, IReadOnlyList<Field> reads, QueryWhen when)
+public sealed class Asking(
+    QueryDefinition query,
+    IReadOnlyList<Formula> arguments,
+    IReadOnlyList<int> columns,
+    IReadOnlyList<Field> reads,
+    QueryWhen when
+)
 {
     /// <summary>The query.</summary>
     public QueryDefinition Query => query;
@@ -41,8 +47,15 @@ public sealed class Asking(QueryDefinition query, IReadOnlyList<Formula> argumen
     /// <summary>What a field becomes by an answer; null where it stays as it is; an error with its reason where the form says so.</summary>
     public Value? Take(Field field, QueryAnswer answer)
     {
-        if (answer.Failure is { } failure) return Value.Failed(failure);
-        if (answer.Rows.Count == 0) return query.None switch { NoRow.Empty => Value.Empty, NoRow.Keep => null, _ => Value.NotAvailable($"{query.Label} found nothing.") };
+        if (answer.Failure is { } failure)
+            return Value.Failed(failure);
+        if (answer.Rows.Count == 0)
+            return query.None switch
+            {
+                NoRow.Empty => Value.Empty,
+                NoRow.Keep => null,
+                _ => Value.NotAvailable($"{query.Label} found nothing."),
+            };
         if (answer.Rows.Count > 1 && query.Many != ManyRows.First)
             return query.Many == ManyRows.Empty ? Value.Empty : Value.Failed($"{query.Label} found several rows, and one is wanted.");
         return TakeRow(field, answer.Rows[0]);
@@ -52,16 +65,18 @@ public sealed class Asking(QueryDefinition query, IReadOnlyList<Formula> argumen
     public Value TakeRow(Field field, object?[] row)
     {
         var kept = new object?[columns.Count];
-        for (var at = 0; at < kept.Length; at++) kept[at] = Turned(row[columns[at]], field.Columns[at].Type);
+        for (var at = 0; at < kept.Length; at++)
+            kept[at] = Turned(row[columns[at]], field.Columns[at].Type);
         var value = field.Kind.Fit(field.Kind.FromColumns(kept));
         return !value.IsEmpty && !value.IsError && field.Kind.Refuse(value) is { } refusal ? Value.Failed(refusal) : value;
     }
 
-    private static object? Turned(object? given, ColumnType type) => (given, type) switch
-    {
-        (null or DBNull, _) => null,
-        (decimal number, ColumnType.Integer) => (long)decimal.Round(number),
-        (long number, ColumnType.Numeric) => (decimal)number,
-        _ => given,
-    };
+    private static object? Turned(object? given, ColumnType type) =>
+        (given, type) switch
+        {
+            (null or DBNull, _) => null,
+            (decimal number, ColumnType.Integer) => (long)decimal.Round(number),
+            (long number, ColumnType.Numeric) => (decimal)number,
+            _ => given,
+        };
 }

@@ -22,7 +22,11 @@ public sealed class QueryText
 {
     private static readonly HashSet<string> Refused = new(StringComparer.OrdinalIgnoreCase)
     {
-        "insert", "update", "delete", "merge", "into",
+        "insert",
+        "update",
+        "delete",
+        "merge",
+        "into",
     };
 
     private readonly List<string> names = [];
@@ -58,14 +62,15 @@ public sealed class QueryText
     {
         var sql = new StringBuilder();
         var isFirst = true;
-        for (var at = 0; at < text.Length;)
+        for (var at = 0; at < text.Length; )
         {
             var end = EndOf(text, at);
             var piece = text[at..end];
             if (IsParameter(text, at, out var length))
             {
                 var name = text.Substring(at + 1, length);
-                if (!names.Contains(name)) names.Add(name);
+                if (!names.Contains(name))
+                    names.Add(name);
                 var numbered = string.Create(CultureInfo.InvariantCulture, $"${names.IndexOf(name) + 1}");
                 sql.Append(numbered);
                 shifts.Add((sql.Length, numbered.Length - length - 1));
@@ -76,35 +81,57 @@ public sealed class QueryText
 
             if (piece is "E" or "e" && end < text.Length && text[end] == '\'')
                 problems.Add(new(at, "Write texts without E: backslashes stand for themselves then."));
-            if (piece is ";") problems.Add(new(at, "One query is one SELECT, without a semicolon."));
-            else if (char.IsLetter(piece[0]) || piece[0] == '_') Check(piece, at, ref isFirst);
-            else if (piece[0] == '$') problems.Add(new(at, "Parameters are written with a colon and a name, such as :customer."));
-            else if (piece[0] == '"') CheckName(piece.Trim('"'), at);
+            if (piece is ";")
+                problems.Add(new(at, "One query is one SELECT, without a semicolon."));
+            else if (char.IsLetter(piece[0]) || piece[0] == '_')
+                Check(piece, at, ref isFirst);
+            else if (piece[0] == '$')
+                problems.Add(new(at, "Parameters are written with a colon and a name, such as :customer."));
+            else if (piece[0] == '"')
+                CheckName(piece.Trim('"'), at);
             sql.Append(piece);
             at = end;
         }
 
-        if (isFirst && problems.Count == 0) problems.Add(new(0, "Write a SELECT."));
+        if (isFirst && problems.Count == 0)
+            problems.Add(new(0, "Write a SELECT."));
         Sql = sql.ToString();
     }
 
     private void Check(string word, int at, ref bool isFirst)
     {
-        if (isFirst && !word.Equals("select", StringComparison.OrdinalIgnoreCase) && !word.Equals("with", StringComparison.OrdinalIgnoreCase)) problems.Add(new(at, "A query begins with SELECT or WITH: it only reads."));
-        else if (Refused.Contains(word)) problems.Add(new(at, $"{word.ToUpperInvariant()} cannot stand in a query: it only reads."));
-        else CheckName(word, at);
+        if (
+            isFirst
+            && !word.Equals("select", StringComparison.OrdinalIgnoreCase)
+            && !word.Equals("with", StringComparison.OrdinalIgnoreCase)
+        )
+            problems.Add(new(at, "A query begins with SELECT or WITH: it only reads."));
+        else if (Refused.Contains(word))
+            problems.Add(new(at, $"{word.ToUpperInvariant()} cannot stand in a query: it only reads."));
+        else
+            CheckName(word, at);
         isFirst = false;
     }
 
     private void CheckName(string name, int at)
     {
-        if (name.StartsWith("pg_", StringComparison.OrdinalIgnoreCase) || name.Equals("information_schema", StringComparison.OrdinalIgnoreCase)) problems.Add(new(at, $"{name} belongs to the database itself; queries read records."));
+        if (
+            name.StartsWith("pg_", StringComparison.OrdinalIgnoreCase)
+            || name.Equals("information_schema", StringComparison.OrdinalIgnoreCase)
+        )
+            problems.Add(new(at, $"{name} belongs to the database itself; queries read records."));
     }
 
     private static bool IsParameter(string text, int at, out int length)
     {
         length = 0;
-        if (text[at] != ':' || (at > 0 && text[at - 1] == ':') || at + 1 >= text.Length || !(char.IsAsciiLetter(text[at + 1]) || text[at + 1] == '_')) return false;
+        if (
+            text[at] != ':'
+            || (at > 0 && text[at - 1] == ':')
+            || at + 1 >= text.Length
+            || !(char.IsAsciiLetter(text[at + 1]) || text[at + 1] == '_')
+        )
+            return false;
         while (at + 1 + length < text.Length && (char.IsAsciiLetterOrDigit(text[at + 1 + length]) || text[at + 1 + length] == '_'))
             length++;
         return true;
@@ -125,7 +152,8 @@ public sealed class QueryText
                 return at + 2;
             case var first when char.IsLetterOrDigit(first) || first == '_':
                 var end = at;
-                while (end < text.Length && (char.IsLetterOrDigit(text[end]) || text[end] == '_')) end++;
+                while (end < text.Length && (char.IsLetterOrDigit(text[end]) || text[end] == '_'))
+                    end++;
                 return end;
             default:
                 return at + 1;

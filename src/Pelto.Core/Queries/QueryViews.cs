@@ -26,13 +26,20 @@ public static class QueryViews
 
     /// <summary>How many columns the first view of a part has: ids, where a line stands, and fields by all their codes.</summary>
     public static int ColumnsIn(Part part) =>
-        3 + FieldsIn(part, part.Table).Sum(field => field.Columns.Count * (field.Content is FieldDescription built ? built.OtherCodes.Count + 2 : 1));
+        3
+        + FieldsIn(part, part.Table)
+            .Sum(field => field.Columns.Count * (field.Content is FieldDescription built ? built.OtherCodes.Count + 2 : 1));
 
     /// <summary>What a query asks the first view of a part for, and is in another; null where it asks for nothing of the kind.</summary>
     /// <param name="words">The words of its text.</param>
     /// <param name="types">What is there.</param>
     /// <param name="isShown">Which fields may be named to whoever asks.</param>
     public static Field? Elsewhere(IReadOnlySet<string> words, IReadOnlyList<RecordType> types, Func<Field, bool> isShown) =>
-        types.SelectMany(type => type.Parts).Where(part => words.Contains(part.Table)).SelectMany(part => part.Fields)
-            .FirstOrDefault(field => QueryBinder.IsReadable(field) && Of(field) != field.Part.Table && words.Contains(field.Code) && isShown(field));
+        types
+            .SelectMany(type => type.Parts)
+            .Where(part => words.Contains(part.Table))
+            .SelectMany(part => part.Fields)
+            .FirstOrDefault(field =>
+                QueryBinder.IsReadable(field) && Of(field) != field.Part.Table && words.Contains(field.Code) && isShown(field)
+            );
 }

@@ -13,17 +13,25 @@ public static class Copying
     /// <summary>Copies it, where the document before is at hand, or what was sent.</summary>
     public static void Run(RecordState state, RecordChanges changes, RecordAccess access)
     {
-        if (state.Id is not null) return;
+        if (state.Id is not null)
+            return;
         if (changes.Sent is { } sent)
             foreach (var part in state.Type.Parts)
-                foreach (var (line, values) in part.IsLines ? state.LinesOf(part).Select(line => ((string?)line.Key, line.Values)) : [(null, state.Header)])
-                    foreach (var field in part.Fields.Where(field => IsLeft(field, line)))
-                        if (sent.Entered(field, line) is { Refusal: null } said) values[field.Slot] = said.Value;
+            foreach (
+                var (line, values) in part.IsLines
+                    ? state.LinesOf(part).Select(line => ((string?)line.Key, line.Values))
+                    : [(null, state.Header)]
+            )
+            foreach (var field in part.Fields.Where(field => IsLeft(field, line)))
+                if (sent.Entered(field, line) is { Refusal: null } said)
+                    values[field.Slot] = said.Value;
         foreach (var follow in state.Type.Follows)
         {
-            if (state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } before) continue;
+            if (state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } before)
+                continue;
             Copy(follow.Copies, null, state.Header, () => state.Around?.Reach(follow.Source.Header, before.Target));
-            if (follow.Lines is not { } lines) continue;
+            if (follow.Lines is not { } lines)
+                continue;
             foreach (var line in state.LinesOf(lines.To))
                 if (line.Values[lines.Reference.Slot] is { Type: ValueForm.Number } row)
                     Copy(lines.Copies, line.Key, line.Values, () => state.Around?.Reach(lines.From, (long)row.Number));
@@ -32,12 +40,18 @@ public static class Copying
         void Copy(IReadOnlyList<(Field To, Field From)> copies, string? line, Value[] values, Func<Value[]?> source)
         {
             foreach (var (to, from) in copies.Where(copy => IsLeft(copy.To, line)))
-                if (source() is { } before) values[to.Slot] = before[from.Slot];
+                if (source() is { } before)
+                    values[to.Slot] = before[from.Slot];
         }
 
         // Neither shown to them nor entered by them. Of a link it may be its target that they do not see.
-        bool IsLeft(Field to, string? line) => to.IsTyped && changes.Entered(to, line) is null
-            && (access.LevelAt(to, line) < AccessLevel.Read || (to.Target is { } target && !access.Viewer.StandingAt(target).Of(target).Read.IsSure));
+        bool IsLeft(Field to, string? line) =>
+            to.IsTyped
+            && changes.Entered(to, line) is null
+            && (
+                access.LevelAt(to, line) < AccessLevel.Read
+                || (to.Target is { } target && !access.Viewer.StandingAt(target).Of(target).Read.IsSure)
+            );
     }
 
     /// <summary>What it reads of documents before, besides what formulas read.</summary>

@@ -11,27 +11,44 @@ public static class DocumentRules
         !record.IsLocked || (field == record.Type.Document!.Status && record.Type.Document.IsClosed(record.Header[field.Slot]));
 
     /// <summary>Why the record cannot be deleted, or null when it can, as far as its being a document goes.</summary>
-    public static string? RefuseDeletion(RecordState record) => !record.IsLocked ? null
-        : $"{record.Title} stays: once {LabelOfClosed(record).ToLowerInvariant()}, it can only be cancelled.";
+    public static string? RefuseDeletion(RecordState record) =>
+        !record.IsLocked ? null : $"{record.Title} stays: once {LabelOfClosed(record).ToLowerInvariant()}, it can only be cancelled.";
 
     /// <summary>What changes do to a locked document that they may not.</summary>
     /// <param name="current">The record as it is on file.</param>
     /// <param name="wanted">The record as it is to be.</param>
     public static IEnumerable<Message> Check(RecordState current, RecordState wanted)
     {
-        if (!current.IsLocked) yield break;
+        if (!current.IsLocked)
+            yield break;
         var document = current.Type.Document!;
-        var sentence = $"{current.Title} is {LabelOf(current).ToLowerInvariant()}: {(document.IsCancelled(current.Header[document.Status.Slot]) ? "it stays as it is." : "it can only be cancelled.")}";
-        foreach (var field in current.Type.Header.Fields.Where(field => field.IsTyped && wanted.Header[field.Slot] != current.Header[field.Slot]))
+        var sentence =
+            $"{current.Title} is {LabelOf(current).ToLowerInvariant()}: {(document.IsCancelled(current.Header[document.Status.Slot]) ? "it stays as it is." : "it can only be cancelled.")}";
+        foreach (
+            var field in current.Type.Header.Fields.Where(field => field.IsTyped && wanted.Header[field.Slot] != current.Header[field.Slot])
+        )
         {
-            if (field == document.Status && document.IsClosed(current.Header[field.Slot]) && document.IsCancelled(wanted.Header[field.Slot])) continue;
+            if (
+                field == document.Status
+                && document.IsClosed(current.Header[field.Slot])
+                && document.IsCancelled(wanted.Header[field.Slot])
+            )
+                continue;
             yield return new(new(field.Part, null, field), sentence);
         }
 
         foreach (var part in current.Type.LineParts)
         {
             var (before, after) = (current.LinesOf(part), wanted.LinesOf(part));
-            if (before.Count != after.Count || before.Zip(after).Any(pair => pair.First.Key != pair.Second.Key || part.Fields.Any(field => field.IsTyped && pair.First.Values[field.Slot] != pair.Second.Values[field.Slot])))
+            if (
+                before.Count != after.Count
+                || before
+                    .Zip(after)
+                    .Any(pair =>
+                        pair.First.Key != pair.Second.Key
+                        || part.Fields.Any(field => field.IsTyped && pair.First.Values[field.Slot] != pair.Second.Values[field.Slot])
+                    )
+            )
                 yield return new(new(part, null, null), sentence);
         }
     }

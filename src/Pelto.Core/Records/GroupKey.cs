@@ -31,7 +31,13 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     public static IReadOnlyList<GroupStep> StepsOf(Field field) =>
         field.Part.IsLines ? []
         : field.Kind.Holds == ValueForm.Date ? [GroupStep.Month, GroupStep.Quarter, GroupStep.Year, GroupStep.Value]
-        : field.Kind.IsLongText || field.Kind.IsAmount || field.Kind.IsSeveralChoices || field.Kind.Holds == ValueForm.Moment || !Filter.TestsOf(field).Contains(FilterTest.Is) ? [] : [GroupStep.Value];
+        : field.Kind.IsLongText
+        || field.Kind.IsAmount
+        || field.Kind.IsSeveralChoices
+        || field.Kind.Holds == ValueForm.Moment
+        || !Filter.TestsOf(field).Contains(FilterTest.Is)
+            ? []
+        : [GroupStep.Value];
 
     /// <summary>The key as it stands in addresses and in the programming interface: <c>status</c>, <c>order_date:month</c>.</summary>
     public string Write() => Step == GroupStep.Value ? Field.Code : $"{Field.Code}{Mark}{Step.ToString().ToLowerInvariant()}";
@@ -46,42 +52,56 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
         if (type.Header.Find(code) is not { } field || isKnown?.Invoke(field) == false)
             return (null, $"There is no field “{code}” to group by.");
         var steps = StepsOf(field);
-        if (steps.Count == 0) return (null, $"{field.Label} makes no groups.");
+        if (steps.Count == 0)
+            return (null, $"{field.Label} makes no groups.");
         if (said.Any(char.IsAsciiDigit) || !Enum.TryParse<GroupStep>(said, ignoreCase: true, out var step) || !steps.Contains(step))
             return (null, $"{field.Label} is grouped by: {string.Join(", ", steps.Select(one => new GroupKey(field, one).Write()))}.");
         return (new(field, step), null);
     }
 
     /// <summary>What people read: the field, with the step behind it.</summary>
-    public string LabelIn(Locale locale) => Field.TextIn(locale).Label + Step switch
-    {
-        GroupStep.Month => ", by month",
-        GroupStep.Quarter => ", by quarter",
-        GroupStep.Year => ", by year",
-        _ => Field.Kind.Holds == ValueForm.Date ? ", by day" : "",
-    };
+    public string LabelIn(Locale locale) =>
+        Field.TextIn(locale).Label
+        + Step switch
+        {
+            GroupStep.Month => ", by month",
+            GroupStep.Quarter => ", by quarter",
+            GroupStep.Year => ", by year",
+            _ => Field.Kind.Holds == ValueForm.Date ? ", by day" : "",
+        };
 
     /// <summary>A group's value as people read it; of days, the first of the group.</summary>
-    public string Format(Value value, Locale locale) => value.IsEmpty ? "" : Step switch
-    {
-        GroupStep.Month when locale.IsInternational => value.Date.ToString("yyyy-MM", CultureInfo.InvariantCulture),
-        GroupStep.Month => value.Date.ToString("MMMM yyyy", locale.Culture),
-        GroupStep.Quarter => string.Create(CultureInfo.InvariantCulture, $"{value.Date.Year}, quarter {((value.Date.Month - 1) / 3) + 1}"),
-        GroupStep.Year => value.Date.Year.ToString("0000", CultureInfo.InvariantCulture),
-        _ => Field.Kind.Format(value, locale),
-    };
+    public string Format(Value value, Locale locale) =>
+        value.IsEmpty
+            ? ""
+            : Step switch
+            {
+                GroupStep.Month when locale.IsInternational => value.Date.ToString("yyyy-MM", CultureInfo.InvariantCulture),
+                GroupStep.Month => value.Date.ToString("MMMM yyyy", locale.Culture),
+                GroupStep.Quarter => string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{value.Date.Year}, quarter {((value.Date.Month - 1) / 3) + 1}"
+                ),
+                GroupStep.Year => value.Date.Year.ToString("0000", CultureInfo.InvariantCulture),
+                _ => Field.Kind.Format(value, locale),
+            };
 
     /// <summary>What the records of a group are held to, and no others are.</summary>
     public Filter FilterFor(Value value) =>
         value.IsEmpty ? new(Field, FilterTest.Empty)
         : Step != GroupStep.Value ? new(Field, FilterTest.Between, value, Value.Of(Last(value.Date)))
-        : Field.Kind.IsOneLink ? Filter.Pointing(Field, value.Target) : new(Field, FilterTest.Is, value);
+        : Field.Kind.IsOneLink ? Filter.Pointing(Field, value.Target)
+        : new(Field, FilterTest.Is, value);
 
     // The last day of the month, quarter or year that begins with a day; the calendar ends with 9999.
-    private DateOnly Last(DateOnly first) => DateOnly.FromDayNumber(Step switch
-    {
-        GroupStep.Month => first.DayNumber + DateTime.DaysInMonth(first.Year, first.Month),
-        GroupStep.Quarter => Enumerable.Range(first.Month, 3).Sum(month => DateTime.DaysInMonth(first.Year, month)) + first.DayNumber,
-        _ => first.DayNumber + (DateTime.IsLeapYear(first.Year) ? 366 : 365),
-    } - 1);
+    private DateOnly Last(DateOnly first) =>
+        DateOnly.FromDayNumber(
+            Step switch
+            {
+                GroupStep.Month => first.DayNumber + DateTime.DaysInMonth(first.Year, first.Month),
+                GroupStep.Quarter => Enumerable.Range(first.Month, 3).Sum(month => DateTime.DaysInMonth(first.Year, month))
+                    + first.DayNumber,
+                _ => first.DayNumber + (DateTime.IsLeapYear(first.Year) ? 366 : 365),
+            } - 1
+        );
 }

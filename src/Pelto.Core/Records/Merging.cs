@@ -15,7 +15,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     {
         foreach (var (field, entered) in changes.Header)
             Apply(new(state.Type.Header, null, field), state.Header, entered, changes.Opened?.Header);
-        foreach (var (part, rows) in changes.Lines) ApplyLines(part, rows);
+        foreach (var (part, rows) in changes.Lines)
+            ApplyLines(part, rows);
         foreach (var again in changes.FilledAgain.Where(again => access.LevelAt(again.Field!, again.Line) < AccessLevel.Write))
             Messages.Add(new(again, WhyNot(again.Field!)));
     }
@@ -45,14 +46,17 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
             return;
         }
 
-        if (!mine.IsEmpty && field.Kind.RefuseAnew(mine) is { } retired) Messages.Add(new(at, retired));
-        if (opened is not null && field.Slot < opened.Length && now != opened[field.Slot]) Clashes.Add(new(at, now, mine));
+        if (!mine.IsEmpty && field.Kind.RefuseAnew(mine) is { } retired)
+            Messages.Add(new(at, retired));
+        if (opened is not null && field.Slot < opened.Length && now != opened[field.Slot])
+            Clashes.Add(new(at, now, mine));
         values[field.Slot] = mine;
     }
 
     private string WhyNot(Field field) =>
-        access.LevelAt(field, null) == AccessLevel.None && !access.IsDecided(field) ? $"There is no field “{field.Code}” here." :
-        field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always ? $"{field.Label} is carried over and locked: it cannot be changed here."
+        access.LevelAt(field, null) == AccessLevel.None && !access.IsDecided(field) ? $"There is no field “{field.Code}” here."
+        : field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always
+            ? $"{field.Label} is carried over and locked: it cannot be changed here."
         : field.IsComputed ? $"{field.Label} is computed and cannot be typed."
         : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
         : field.IsKeptUp ? $"{field.Label} is kept up by itself and cannot be typed."
@@ -63,7 +67,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     {
         foreach (var twice in rows.GroupBy(row => row.Key, StringComparer.Ordinal).Where(group => group.Count() > 1))
             Messages.Add(new(new(part, twice.Key, null), $"The {part.Label.ToLowerInvariant()} {twice.Key} is there twice."));
-        if (Messages.Count > 0) rows = [.. rows.DistinctBy(row => row.Key)];
+        if (Messages.Count > 0)
+            rows = [.. rows.DistinctBy(row => row.Key)];
 
         var lines = state.LinesOf(part);
         var opened = changes.Opened?.LinesOf(part) ?? lines.ToList();
@@ -78,18 +83,21 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
         LineState? before = null;
         foreach (var row in rows)
         {
-            if (row.Id is null && !MayChangeLines(part, row.Key)) continue;
+            if (row.Id is null && !MayChangeLines(part, row.Key))
+                continue;
             var line = row.Id is { } id ? byId.GetValueOrDefault(id) : NewLine(part, row, result, before);
             if (line is null)
             {
-                if (MissingLine(part, row, openedById.GetValueOrDefault(row.Id!.Value)) is not { } again) continue;
+                if (MissingLine(part, row, openedById.GetValueOrDefault(row.Id!.Value)) is not { } again)
+                    continue;
                 result.Insert(before is null ? 0 : result.IndexOf(before) + 1, again);
                 before = again;
                 continue;
             }
 
             var openedLine = row.Id is { } known && changes.Opened is not null ? openedById.GetValueOrDefault(known)?.Values : null;
-            foreach (var (field, entered) in row.Values) Apply(new(part, line.Key, field), line.Values, entered, openedLine);
+            foreach (var (field, entered) in row.Values)
+                Apply(new(part, line.Key, field), line.Values, entered, openedLine);
             before = line;
         }
 
@@ -107,9 +115,22 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
 
     private void RemoveLine(Part part, List<LineState> lines, LineState now, LineState opened)
     {
-        if (!MayChangeLines(part, now.Key)) return;
-        if (changes.Opened is not null && part.Fields.Any(field => field.IsStored && access.LevelAt(field, now.Key) >= AccessLevel.Read && now.Values[field.Slot] != opened.Values[field.Slot]))
-            Clashes.Add(new(new(part, now.Key, null), Value.Empty, Value.Empty, "Somebody else changed a line that you removed. Save again to remove it all the same."));
+        if (!MayChangeLines(part, now.Key))
+            return;
+        if (
+            changes.Opened is not null
+            && part.Fields.Any(field =>
+                field.IsStored && access.LevelAt(field, now.Key) >= AccessLevel.Read && now.Values[field.Slot] != opened.Values[field.Slot]
+            )
+        )
+            Clashes.Add(
+                new(
+                    new(part, now.Key, null),
+                    Value.Empty,
+                    Value.Empty,
+                    "Somebody else changed a line that you removed. Save again to remove it all the same."
+                )
+            );
         lines.Remove(now);
     }
 
@@ -118,14 +139,25 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     {
         if (changes.Opened is null || opened is null)
         {
-            Messages.Add(new(new(part, row.Key, null), $"There is no {part.Label.ToLowerInvariant()} with the id {row.Key} in this record."));
+            Messages.Add(
+                new(new(part, row.Key, null), $"There is no {part.Label.ToLowerInvariant()} with the id {row.Key} in this record.")
+            );
             return null;
         }
 
-        if (row.Values.All(pair => pair.Value.Refusal is null && pair.Value.Value == opened.Values[pair.Key.Slot])) return null;
+        if (row.Values.All(pair => pair.Value.Refusal is null && pair.Value.Value == opened.Values[pair.Key.Slot]))
+            return null;
         var again = new LineState("again" + row.Key, null, [.. opened.Values]);
-        foreach (var (field, entered) in row.Values) again.Values[field.Slot] = entered.Value;
-        Clashes.Add(new(new(part, again.Key, null), Value.Empty, Value.Empty, "Somebody else removed a line that you changed. It stands here as a new line: save again to keep it, or remove it."));
+        foreach (var (field, entered) in row.Values)
+            again.Values[field.Slot] = entered.Value;
+        Clashes.Add(
+            new(
+                new(part, again.Key, null),
+                Value.Empty,
+                Value.Empty,
+                "Somebody else removed a line that you changed. It stands here as a new line: save again to keep it, or remove it."
+            )
+        );
         return again;
     }
 
@@ -141,7 +173,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     {
         var wanted = rows.Select(row => row.Id).OfType<long>().ToList();
         var asOpened = opened.Select(line => line.Id).OfType<long>().Where(wanted.Contains);
-        if (wanted.SequenceEqual(asOpened) || !access.MayChange) return [.. now];
+        if (wanted.SequenceEqual(asOpened) || !access.MayChange)
+            return [.. now];
         var rank = wanted.Select((id, index) => (id, index)).ToDictionary(pair => pair.id, pair => pair.index);
         return [.. now.OrderBy(line => line.Id is { } id && rank.TryGetValue(id, out var at) ? at : int.MaxValue)];
     }

@@ -12,9 +12,21 @@ public static class NextDocument
     {
         var next = Pipeline.Fresh(follow.Next, clock.Today);
         next.Origins.Clear();
-        next.Around = new((part, id) => part == source.Type.Header ? id == source.Id ? source.Header : null : part.RecordType == source.Type ? source.LinesOf(part).Find(line => line.Id == id)?.Values : null, clock);
-        foreach (var (to, from) in follow.Copies) next.Header[to.Slot] = source.Header[from.Slot];
-        foreach (var (to, value) in follow.Sets) next.Header[to.Slot] = value;
+        next.Around = new(
+            (part, id) =>
+                part == source.Type.Header
+                    ? id == source.Id
+                        ? source.Header
+                        : null
+                    : part.RecordType == source.Type
+                        ? source.LinesOf(part).Find(line => line.Id == id)?.Values
+                        : null,
+            clock
+        );
+        foreach (var (to, from) in follow.Copies)
+            next.Header[to.Slot] = source.Header[from.Slot];
+        foreach (var (to, value) in follow.Sets)
+            next.Header[to.Slot] = value;
         next.Header[follow.Link.Slot] = Value.LinkTo(source.Id!.Value);
         if (follow.Lines is not { } lines)
         {
@@ -25,7 +37,8 @@ public static class NextDocument
             foreach (var before in source.LinesOf(lines.From).Where(line => follow.Open(line.Values) > 0))
             {
                 var line = Pipeline.FreshLine(lines.To, $"next{before.Id}", clock.Today);
-                foreach (var (to, from) in lines.Copies) line.Values[to.Slot] = before.Values[from.Slot];
+                foreach (var (to, from) in lines.Copies)
+                    line.Values[to.Slot] = before.Values[from.Slot];
                 line.Values[lines.Reference.Slot] = Value.Of((decimal)before.Id!.Value);
                 line.Values[follow.Measure.Slot] = Value.Of(follow.Open(before.Values));
                 next.LinesOf(lines.To).Add(line);
@@ -41,8 +54,11 @@ public static class NextDocument
     {
         var document = follow.Source.Document!;
         var status = source.Header[document.Status.Slot];
-        if (document.IsCancelled(status)) return $"{source.Title} is cancelled.";
-        var isOpen = follow.Lines is { } lines ? source.LinesOf(lines.From).Exists(line => follow.Open(line.Values) > 0) : follow.Open(source.Header) > 0;
+        if (document.IsCancelled(status))
+            return $"{source.Title} is cancelled.";
+        var isOpen = follow.Lines is { } lines
+            ? source.LinesOf(lines.From).Exists(line => follow.Open(line.Values) > 0)
+            : follow.Open(source.Header) > 0;
         return isOpen ? null : $"Nothing of {source.Title} is open.";
     }
 }

@@ -23,7 +23,8 @@ public static class Pipeline
     public static RecordState Fresh(RecordType type, DateOnly today)
     {
         var state = new RecordState(type);
-        foreach (var field in type.Header.Fields) state.Header[field.Slot] = field.StartsWith(today);
+        foreach (var field in type.Header.Fields)
+            state.Header[field.Slot] = field.StartsWith(today);
         Fill(state);
         return state;
     }
@@ -32,7 +33,8 @@ public static class Pipeline
     public static LineState FreshLine(Part part, string key, DateOnly today)
     {
         var values = new Value[part.Fields.Count];
-        foreach (var field in part.Fields) values[field.Slot] = field.StartsWith(today);
+        foreach (var field in part.Fields)
+            values[field.Slot] = field.StartsWith(today);
         return new(key, null, values);
     }
 
@@ -53,14 +55,21 @@ public static class Pipeline
     /// <param name="isDemanded">
     /// Says for a required field whether this save must fill it: a form drawn before a release is not held to what it could not show.
     /// </param>
-    public static Outcome Run(RecordState current, RecordChanges changes, Viewer viewer, DateOnly today, Func<Field, bool>? isDemanded = null)
+    public static Outcome Run(
+        RecordState current,
+        RecordChanges changes,
+        Viewer viewer,
+        DateOnly today,
+        Func<Field, bool>? isDemanded = null
+    )
     {
         var state = current.Copy();
         state.Scratch = changes.Scratch;
         var access = AccessTo(current, viewer);
         var merging = new Merging(state, changes, access, today);
         merging.Apply();
-        if (viewer.Form is null) Copying.Run(state, changes, access);
+        if (viewer.Form is null)
+            Copying.Run(state, changes, access);
 
         // Somebody outside is shown nothing that comes from other records: what is carried over is filled in by whoever accepts.
         new Filling(state, current, changes, viewer.Name).Run(viewer.Form is null ? static _ => true : static field => field.IsComputed);
@@ -69,11 +78,27 @@ public static class Pipeline
         isDemanded ??= static _ => true;
         if (state.Id is not null && viewer.Form is null && isDemanded is var asked)
             isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
-        var onScreen = changes.IsFromScreen ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded) : [];
-        if (state.Id is null && viewer.Form is null && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create && !create.Holds(RecordAccess.FrameOf(state, null, viewer))) merging.Messages.Add(new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one."));
-        merging.Messages.AddRange(state.Type.LineParts.Where(part => state.LinesOf(part).Count > MostLines).Select(part => new Message(new(part, null, null), TooManyLines(part, state.LinesOf(part).Count, viewer.Locale))));
+        var onScreen = changes.IsFromScreen
+            ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded)
+            : [];
+        if (
+            state.Id is null
+            && viewer.Form is null
+            && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create
+            && !create.Holds(RecordAccess.FrameOf(state, null, viewer))
+        )
+            merging.Messages.Add(
+                new(new(state.Type.Header, null, null), $"You may not create {state.Type.Plural.ToLowerInvariant()} such as this one.")
+            );
+        merging.Messages.AddRange(
+            state
+                .Type.LineParts.Where(part => state.LinesOf(part).Count > MostLines)
+                .Select(part => new Message(new(part, null, null), TooManyLines(part, state.LinesOf(part).Count, viewer.Locale)))
+        );
         var told = new Told(viewer, access.Tried(current, state, changes), changes);
-        var messages = merging.Messages.Concat(DocumentRules.Check(current, state)).Concat(Check(state, isDemanded, told).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
+        var messages = merging
+            .Messages.Concat(DocumentRules.Check(current, state))
+            .Concat(Check(state, isDemanded, told).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
         return new(state, [.. messages], merging.Clashes);
     }
 
@@ -106,24 +131,32 @@ public static class Pipeline
     private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded, Told told)
     {
         // What is still asked beside is not missing yet: no save could ever come to the answer otherwise.
-        Func<Field, bool> Demanded(Dictionary<Field, Origin> origins) => field => isDemanded(field) && origins.GetValueOrDefault(field)?.IsAwaited != true;
+        Func<Field, bool> Demanded(Dictionary<Field, Origin> origins) =>
+            field => isDemanded(field) && origins.GetValueOrDefault(field)?.IsAwaited != true;
         var frame = state.FrameAt(null);
         foreach (var field in state.Type.Header.Fields)
-            foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, Demanded(state.Origins), told))
-                yield return new(new(field.Part, null, field), sentence);
+        foreach (var sentence in Wrongs(field, null, state.Header[field.Slot], frame, Demanded(state.Origins), told))
+            yield return new(new(field.Part, null, field), sentence);
         foreach (var part in state.Type.LineParts)
         {
             foreach (var line in state.LinesOf(part))
             {
                 var at = frame with { Line = line.Values };
                 foreach (var field in part.Fields)
-                    foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, Demanded(line.Origins), told))
-                        yield return new(new(part, line.Key, field), sentence);
+                foreach (var sentence in Wrongs(field, line.Key, line.Values[field.Slot], at, Demanded(line.Origins), told))
+                    yield return new(new(part, line.Key, field), sentence);
             }
         }
     }
 
-    private static IEnumerable<string> Wrongs(Field field, string? line, Value value, Formulas.Frame frame, Func<Field, bool> isDemanded, Told told)
+    private static IEnumerable<string> Wrongs(
+        Field field,
+        string? line,
+        Value value,
+        Formulas.Frame frame,
+        Func<Field, bool> isDemanded,
+        Told told
+    )
     {
         // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added
         // formula.
@@ -131,10 +164,24 @@ public static class Pipeline
             return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be worked out."];
 
         // What they neither see nor entered came from elsewhere, where it was good: to find fault with it would tell of it.
-        if (!value.IsEmpty) return !told.Sees(field, line) ? [] : field.Kind.Refuse(value) is { } refusal ? [refusal] : field.Rules.Refusals(field, value, frame, condition => told.Of(field, line, condition));
-        if (!field.IsTyped || !isDemanded(field) || !(field.Rules.ShownWhen is not { } shown || !told.Of(field, line, shown) || field.Rules.IsShown(frame))) return [];
-        if (field.Required) return [$"{field.Label} is needed."];
-        return field.Rules.RequiredWhen is { } condition && told.Of(field, line, condition) && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true } ? [$"{field.Label} is needed here."] : [];
+        if (!value.IsEmpty)
+            return !told.Sees(field, line) ? []
+                : field.Kind.Refuse(value) is { } refusal ? [refusal]
+                : field.Rules.Refusals(field, value, frame, condition => told.Of(field, line, condition));
+        if (
+            !field.IsTyped
+            || !isDemanded(field)
+            || !(field.Rules.ShownWhen is not { } shown || !told.Of(field, line, shown) || field.Rules.IsShown(frame))
+        )
+            return [];
+        if (field.Required)
+            return [$"{field.Label} is needed."];
+        return
+            field.Rules.RequiredWhen is { } condition
+            && told.Of(field, line, condition)
+            && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true }
+            ? [$"{field.Label} is needed here."]
+            : [];
     }
 
     // Which rules are asked of this person: those of which they may know what they read.

@@ -32,9 +32,9 @@ public static class RecordJson
         foreach (var field in state.Type.Header.Fields.Where(field => state.CellAt(field, null, viewer).Mask is not null))
             masked.Add($"/values/{field.Code}");
         foreach (var part in state.Type.LineParts)
-            foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
-                foreach (var field in part.Fields.Where(field => state.CellAt(field, line, viewer).Mask is not null))
-                    masked.Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"));
+        foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
+        foreach (var field in part.Fields.Where(field => state.CellAt(field, line, viewer).Mask is not null))
+            masked.Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"));
         return masked.Count == 0 ? null : masked;
     }
 
@@ -45,19 +45,23 @@ public static class RecordJson
     public static JsonObject? WriteOrigins(RecordState state, Viewer viewer)
     {
         var origins = new JsonObject();
-        foreach (var (field, origin) in state.Origins) Add($"/values/{field.Code}", field, null, origin);
+        foreach (var (field, origin) in state.Origins)
+            Add($"/values/{field.Code}", field, null, origin);
         foreach (var part in state.Type.LineParts)
-            foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
-                foreach (var (field, origin) in line.Origins)
-                    Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, line, origin);
+        foreach (var (line, at) in state.LinesOf(part).Select((line, at) => (line, at)))
+        foreach (var (field, origin) in line.Origins)
+            Add(string.Create(CultureInfo.InvariantCulture, $"/lines/{part.Code}/{at}/{field.Code}"), field, line, origin);
         return origins.Count == 0 ? null : origins;
 
         void Add(string pointer, Field field, LineState? line, Origin origin)
         {
-            if (!state.CellAt(field, line, viewer).IsRead) return;
+            if (!state.CellAt(field, line, viewer).IsRead)
+                return;
             var said = new JsonObject { ["at"] = origin.At };
-            if (origin.By is not null) said["typedBy"] = origin.By;
-            if (origin.From is not null) said["from"] = origin.From;
+            if (origin.By is not null)
+                said["typedBy"] = origin.By;
+            if (origin.From is not null)
+                said["from"] = origin.From;
             origins[pointer] = said;
         }
     }
@@ -65,18 +69,23 @@ public static class RecordJson
     /// <summary>Writes a whole record so that it can be brought back, secrets as they are kept. Not for showing.</summary>
     public static JsonObject WriteKept(RecordState state)
     {
-        var record = Write(state, static (_, _) => true, static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value));
+        var record = Write(
+            state,
+            static (_, _) => true,
+            static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value)
+        );
         record[OriginsOf] = Origins.Write(state.Origins);
         foreach (var part in state.Type.LineParts)
-            foreach (var (row, line) in record["lines"]![part.Code]!.AsArray().Zip(state.LinesOf(part)))
-                row![OriginsOf] = Origins.Write(line.Origins);
+        foreach (var (row, line) in record["lines"]![part.Code]!.AsArray().Zip(state.LinesOf(part)))
+            row![OriginsOf] = Origins.Write(line.Origins);
         return record;
     }
 
     private static JsonObject Write(RecordState state, Func<Field, LineState?, bool> isShown, Func<Field, Value, JsonNode?> toJson)
     {
         var record = new JsonObject();
-        if (state.Id is { } id) record["id"] = id;
+        if (state.Id is { } id)
+            record["id"] = id;
         record["values"] = Values(state.Type.Header, state.Header, field => isShown(field, null), toJson);
         var parts = new JsonObject();
         foreach (var part in state.Type.LineParts)
@@ -85,14 +94,16 @@ public static class RecordJson
             foreach (var line in state.LinesOf(part))
             {
                 var row = Values(part, line.Values, field => isShown(field, line), toJson);
-                if (line.Id is { } lineId) row.Insert(0, "id", lineId);
+                if (line.Id is { } lineId)
+                    row.Insert(0, "id", lineId);
                 rows.Add(row);
             }
 
             parts[part.Code] = rows;
         }
 
-        if (parts.Count > 0) record["lines"] = parts;
+        if (parts.Count > 0)
+            record["lines"] = parts;
         return record;
     }
 
@@ -110,11 +121,13 @@ public static class RecordJson
         ReadOrigins(json, type.Header, state.Origins, isKept);
         foreach (var part in type.LineParts)
         {
-            if (!json.TryGetProperty("lines", out var parts) || !parts.TryGetProperty(part.Code, out var rows)) continue;
+            if (!json.TryGetProperty("lines", out var parts) || !parts.TryGetProperty(part.Code, out var rows))
+                continue;
             var known = orElse.LinesOf(part).Where(line => line.Id is not null).ToDictionary(line => line.Id!.Value);
             foreach (var row in rows.EnumerateArray())
             {
-                if (!row.TryGetProperty("id", out var id)) continue;
+                if (!row.TryGetProperty("id", out var id))
+                    continue;
                 var values = new Value[part.Fields.Count];
                 Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values, isKept);
                 var line = new LineState(id.GetInt64().ToString(CultureInfo.InvariantCulture), id.GetInt64(), values);
@@ -128,8 +141,10 @@ public static class RecordJson
 
     private static void ReadOrigins(JsonElement json, Part part, Dictionary<Field, Origin> origins, bool isKept)
     {
-        if (!isKept || !json.TryGetProperty(OriginsOf, out var kept) || kept.ValueKind != JsonValueKind.String) return;
-        foreach (var (field, origin) in Origins.Read(kept.GetString(), part)) origins[field] = origin;
+        if (!isKept || !json.TryGetProperty(OriginsOf, out var kept) || kept.ValueKind != JsonValueKind.String)
+            return;
+        foreach (var (field, origin) in Origins.Read(kept.GetString(), part))
+            origins[field] = origin;
     }
 
     /// <summary>
@@ -164,11 +179,17 @@ public static class RecordJson
             }
         }
 
-        if (json.TryGetProperty(FillAgain, out var again)) ReadFillAgain(again, type, changes, refusals);
+        if (json.TryGetProperty(FillAgain, out var again))
+            ReadFillAgain(again, type, changes, refusals);
         return changes;
     }
 
-    private static void ReadFillAgain(JsonElement again, RecordType type, RecordChanges changes, List<(string Pointer, string Sentence)> refusals)
+    private static void ReadFillAgain(
+        JsonElement again,
+        RecordType type,
+        RecordChanges changes,
+        List<(string Pointer, string Sentence)> refusals
+    )
     {
         if (again.ValueKind != JsonValueKind.Array)
         {
@@ -176,24 +197,40 @@ public static class RecordJson
             return;
         }
 
-        foreach (var (pointer, at) in again.EnumerateArray().Select((pointer, at) => (pointer.ValueKind == JsonValueKind.String ? pointer.GetString()! : "", at)))
+        foreach (
+            var (pointer, at) in again
+                .EnumerateArray()
+                .Select((pointer, at) => (pointer.ValueKind == JsonValueKind.String ? pointer.GetString()! : "", at))
+        )
         {
             Spot? spot = pointer.Split('/') switch
             {
                 ["", "values", var code] when type.Header.Find(code) is { IsChangeable: true } field => new(type.Header, null, field),
-                ["", "lines", var lines, var index, var code] when type.LineParts.FirstOrDefault(part => part.Code == lines) is { } part && part.Find(code) is { IsChangeable: true } field
-                    && int.TryParse(index, NumberStyles.None, CultureInfo.InvariantCulture, out var row) && changes.Lines.TryGetValue(part, out var rows) && row < rows.Count => new(part, rows[row].Key, field),
+                ["", "lines", var lines, var index, var code]
+                    when type.LineParts.FirstOrDefault(part => part.Code == lines) is { } part
+                        && part.Find(code) is { IsChangeable: true } field
+                        && int.TryParse(index, NumberStyles.None, CultureInfo.InvariantCulture, out var row)
+                        && changes.Lines.TryGetValue(part, out var rows)
+                        && row < rows.Count => new(part, rows[row].Key, field),
                 _ => null,
             };
-            if (spot is { } found) changes.FilledAgain.Add(found);
-            else refusals.Add((string.Create(CultureInfo.InvariantCulture, $"/{FillAgain}/{at}"), $"“{pointer}” leads to nothing here that is filled and may be changed; lines are those that are sent along."));
+            if (spot is { } found)
+                changes.FilledAgain.Add(found);
+            else
+                refusals.Add(
+                    (
+                        string.Create(CultureInfo.InvariantCulture, $"/{FillAgain}/{at}"),
+                        $"“{pointer}” leads to nothing here that is filled and may be changed; lines are those that are sent along."
+                    )
+                );
         }
     }
 
     /// <summary>Where a spot stands in what was sent, as a JSON pointer.</summary>
     public static string Pointer(Spot at, RecordChanges changes)
     {
-        if (at.Line is null) return at.Part.IsLines ? $"/lines/{at.Part.Code}" : $"/values/{at.Field?.Code}";
+        if (at.Line is null)
+            return at.Part.IsLines ? $"/lines/{at.Part.Code}" : $"/values/{at.Field?.Code}";
         var index = changes.Lines.TryGetValue(at.Part, out var rows) ? rows.FindIndex(row => row.Key == at.Line) : -1;
         return $"/lines/{at.Part.Code}/{(index < 0 ? at.Line : index.ToString(CultureInfo.InvariantCulture))}{(at.Field is null ? "" : "/" + at.Field.Code)}";
     }
@@ -211,13 +248,23 @@ public static class RecordJson
         foreach (var field in part.Fields.Where(field => field.IsStored))
         {
             var isThere = json.TryGetProperty(field.Code, out var sent);
-            values[field.Slot] = field.Kind.IsSecret && isThere && isKept ? sent.ValueKind == JsonValueKind.Object ? Value.Sealed(sent.GetProperty(Kept).GetString()!) : Value.Empty
-                : field.Kind.IsSecret || !isThere ? orElse?[field.Slot] ?? Value.Empty
-                : field.Kind.FromJson(sent).Value;
+            values[field.Slot] =
+                field.Kind.IsSecret && isThere && isKept
+                    ? sent.ValueKind == JsonValueKind.Object
+                        ? Value.Sealed(sent.GetProperty(Kept).GetString()!)
+                        : Value.Empty
+                    : field.Kind.IsSecret || !isThere
+                        ? orElse?[field.Slot] ?? Value.Empty
+                        : field.Kind.FromJson(sent).Value;
         }
     }
 
-    private static void ReadLines(RecordType type, JsonElement json, RecordChanges changes, List<(string Pointer, string Sentence)> refusals)
+    private static void ReadLines(
+        RecordType type,
+        JsonElement json,
+        RecordChanges changes,
+        List<(string Pointer, string Sentence)> refusals
+    )
     {
         if (json.ValueKind != JsonValueKind.Object)
         {
@@ -235,11 +282,20 @@ public static class RecordJson
             else if (property.Value.GetArrayLength() is var count && count > Pipeline.MostLines)
                 refusals.Add((pointer, Pipeline.TooManyLines(part, count)));
             else
-                changes.Lines[part] = [.. property.Value.EnumerateArray().Select((row, index) => ReadLine(part, row, index, $"{pointer}/{index}", refusals))];
+                changes.Lines[part] =
+                [
+                    .. property.Value.EnumerateArray().Select((row, index) => ReadLine(part, row, index, $"{pointer}/{index}", refusals)),
+                ];
         }
     }
 
-    private static EnteredLine ReadLine(Part part, JsonElement row, int index, string pointer, List<(string Pointer, string Sentence)> refusals)
+    private static EnteredLine ReadLine(
+        Part part,
+        JsonElement row,
+        int index,
+        string pointer,
+        List<(string Pointer, string Sentence)> refusals
+    )
     {
         var values = new Dictionary<Field, Parsed>();
         if (row.ValueKind != JsonValueKind.Object)
@@ -251,15 +307,23 @@ public static class RecordJson
         long? id = null;
         if (row.TryGetProperty("id", out var sent) && sent.ValueKind != JsonValueKind.Null)
         {
-            if (sent.ValueKind == JsonValueKind.Number && sent.TryGetInt64(out var known)) id = known;
-            else refusals.Add((pointer + "/id", "The id of a line is a whole number."));
+            if (sent.ValueKind == JsonValueKind.Number && sent.TryGetInt64(out var known))
+                id = known;
+            else
+                refusals.Add((pointer + "/id", "The id of a line is a whole number."));
         }
 
         ReadValues(part, row, pointer, values, refusals);
         return new(id?.ToString(CultureInfo.InvariantCulture) ?? $"new-{index}", id, values);
     }
 
-    private static void ReadValues(Part part, JsonElement json, string pointer, Dictionary<Field, Parsed> values, List<(string Pointer, string Sentence)> refusals)
+    private static void ReadValues(
+        Part part,
+        JsonElement json,
+        string pointer,
+        Dictionary<Field, Parsed> values,
+        List<(string Pointer, string Sentence)> refusals
+    )
     {
         if (json.ValueKind != JsonValueKind.Object)
         {
@@ -272,7 +336,12 @@ public static class RecordJson
             if (part.Find(property.Name) is { } field)
             {
                 // A mask that comes back says: as it was.
-                if (!field.Kind.IsSecret || property.Value.ValueKind != JsonValueKind.String || property.Value.GetString() != FieldKind.SecretMask) values[field] = field.Kind.FromJson(property.Value);
+                if (
+                    !field.Kind.IsSecret
+                    || property.Value.ValueKind != JsonValueKind.String
+                    || property.Value.GetString() != FieldKind.SecretMask
+                )
+                    values[field] = field.Kind.FromJson(property.Value);
             }
             else if (property.Name != "id" || !part.IsLines)
                 refusals.Add(($"{pointer}/{property.Name}", $"There is no field “{property.Name}” here."));

@@ -29,10 +29,18 @@ public sealed record LeaveHostColumn(Field Field) : PlanStep
     /// <param name="draft">What is wanted.</param>
     public static IEnumerable<PlanStep> Between(Catalogue live, Catalogue draft)
     {
-        if (live.Host.Version == draft.Host.Version) yield break;
-        foreach (var field in BuiltIn(draft).Where(field => live.FindField(field.Id) is null)) yield return new AddHostColumns(field);
-        foreach (var field in BuiltIn(live).Where(field => draft.FindField(field.Id) is null)) yield return new LeaveHostColumn(field);
+        if (live.Host.Version == draft.Host.Version)
+            yield break;
+        foreach (var field in BuiltIn(draft).Where(field => live.FindField(field.Id) is null))
+            yield return new AddHostColumns(field);
+        foreach (var field in BuiltIn(live).Where(field => draft.FindField(field.Id) is null))
+            yield return new LeaveHostColumn(field);
     }
 
-    private static IEnumerable<Field> BuiltIn(Catalogue catalogue) => catalogue.RecordTypes.Where(type => type.Own is null).SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !field.IsAdded);
+    private static IEnumerable<Field> BuiltIn(Catalogue catalogue) =>
+        catalogue
+            .RecordTypes.Where(type => type.Own is null)
+            .SelectMany(type => type.Parts)
+            .SelectMany(part => part.Fields)
+            .Where(field => !field.IsAdded);
 }

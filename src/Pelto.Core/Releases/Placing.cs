@@ -25,14 +25,20 @@ public static class Placing
         var (held, ever) = (new Dictionary<string, int>(StringComparer.Ordinal), new Dictionary<string, int>(StringComparer.Ordinal));
         foreach (var (name, table) in room.Tables)
             (held[name], ever[name]) = (table.Columns.Values.Count(column => column.FieldId.Length > 0), table.Used);
-        var settled = site.Fields.Select(field => (live.Find(field.Id)?.Table ?? room.NumberOf(field)) is { } number ? field with { Table = number } : null).ToList();
+        var settled = site
+            .Fields.Select(field =>
+                (live.Find(field.Id)?.Table ?? room.NumberOf(field)) is { } number ? field with { Table = number } : null
+            )
+            .ToList();
         foreach (var field in settled.OfType<FieldDefinition>().Concat(live.Fields.Where(gone => site.Find(gone.Id) is null)))
             Take(field, field.Table);
         for (var at = 0; at < settled.Count; at++)
         {
-            if (settled[at] is not null) continue;
+            if (settled[at] is not null)
+                continue;
             var (field, number) = (site.Fields[at], 0);
-            while (field.Places().Any(place => IsFull(AddedTables.NameOf(place, number), Columns(field)))) number++;
+            while (field.Places().Any(place => IsFull(AddedTables.NameOf(place, number), Columns(field))))
+                number++;
             settled[at] = field with { Table = number };
             Take(field, number);
         }
@@ -45,7 +51,12 @@ public static class Placing
         // What the table has already is counted with it.
         void Take(FieldDefinition field, int number)
         {
-            foreach (var name in field.Places().Where(place => !room.Holds(field, place, number)).Select(place => AddedTables.NameOf(place, number)))
+            foreach (
+                var name in field
+                    .Places()
+                    .Where(place => !room.Holds(field, place, number))
+                    .Select(place => AddedTables.NameOf(place, number))
+            )
             {
                 held[name] = held.GetValueOrDefault(name) + Columns(field);
                 ever[name] = ever.GetValueOrDefault(name) + Columns(field);
@@ -67,12 +78,14 @@ public sealed record AddedRoom(IReadOnlyDictionary<string, TableFacts> Tables, i
 
     // The column's comment ties it to its field, also while that is taken out.
     internal bool Holds(FieldDefinition field, AlsoOn place, int number) =>
-        Tables.GetValueOrDefault(AddedTables.NameOf(place, number))?.Columns.Values.Any(column => column.FieldId == field.IdIn(place)) == true;
+        Tables.GetValueOrDefault(AddedTables.NameOf(place, number))?.Columns.Values.Any(column => column.FieldId == field.IdIn(place))
+        == true;
 
     internal int? NumberOf(FieldDefinition field)
     {
         for (var number = 0; field.Places().Any(place => Tables.ContainsKey(AddedTables.NameOf(place, number))); number++)
-            if (field.Places().Any(place => Holds(field, place, number))) return number;
+            if (field.Places().Any(place => Holds(field, place, number)))
+                return number;
         return null;
     }
 }

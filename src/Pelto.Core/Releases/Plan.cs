@@ -53,7 +53,11 @@ public sealed record PlannedJob(string Work, string Field, string? From, string?
 /// <param name="After">What is done once the new release is live: tightened rules, and what is dropped for good.</param>
 /// <param name="Problems">What keeps it from being published.</param>
 public sealed record Plan(
-    IReadOnlyList<PlannedChange> Changes, IReadOnlyList<PlanStep> Before, IReadOnlyList<PlanStep> After, IReadOnlyList<Problem> Problems)
+    IReadOnlyList<PlannedChange> Changes,
+    IReadOnlyList<PlanStep> Before,
+    IReadOnlyList<PlanStep> After,
+    IReadOnlyList<Problem> Problems
+)
 {
     /// <summary>Work on records that begins once it is live.</summary>
     public IReadOnlyList<PlannedJob> Jobs { get; init; } = [];
@@ -70,10 +74,16 @@ public sealed record Plan(
         var told = new HashSet<(string, string)>();
         foreach (var change in Changes)
         {
-            var same = change.Alike is { } alike ? Changes.Where(other => other.Alike is { } its && (its.Does, its.Behind) == (alike.Does, alike.Behind)).ToList() : [];
-            if (same.Count < Many) yield return (change.Sentence, [change]);
+            var same = change.Alike is { } alike
+                ? Changes.Where(other => other.Alike is { } its && (its.Does, its.Behind) == (alike.Does, alike.Behind)).ToList()
+                : [];
+            if (same.Count < Many)
+                yield return (change.Sentence, [change]);
             else if (told.Add((change.Alike!.Value.Does, change.Alike.Value.Behind)))
-                yield return ($"{change.Alike.Value.Does} {Count(same.Count, "field")}{change.Alike.Value.Behind}: {string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.", same);
+                yield return (
+                    $"{change.Alike.Value.Does} {Count(same.Count, "field")}{change.Alike.Value.Behind}: {string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.",
+                    same
+                );
         }
     }
 

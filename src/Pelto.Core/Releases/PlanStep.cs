@@ -186,20 +186,25 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
 public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Columns) : PlanStep
 {
     /// <summary>The index's name.</summary>
-    public string Name => $"{Target.Header.Table}_find_{Digest(string.Join(' ', Columns.Select(column => (column.IsAdded ? "+" : "") + column.Columns[0].Name)))}";
+    public string Name =>
+        $"{Target.Header.Table}_find_{Digest(string.Join(' ', Columns.Select(column => (column.IsAdded ? "+" : "") + column.Columns[0].Name)))}";
 
     /// <inheritdoc/>
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Makes an index, so that {Target.Plural.ToLowerInvariant()} are found by {string.Join(" and ", Columns.Select(column => column.Label))} at once.";
+    public override string Says =>
+        $"Makes an index, so that {Target.Plural.ToLowerInvariant()} are found by {string.Join(" and ", Columns.Select(column => column.Label))} at once.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);
 
     /// <summary>The indexes that a link needs: one for each table, the host's and those of what is added.</summary>
     public static IEnumerable<AddFindIndex> For(Field link) =>
-        link.Finds.Where(field => field.IsFoundBy).GroupBy(field => (field.IsAdded, field.Table)).Select(group => new AddFindIndex(link.Target!, [.. group]));
+        link
+            .Finds.Where(field => field.IsFoundBy)
+            .GroupBy(field => (field.IsAdded, field.Table))
+            .Select(group => new AddFindIndex(link.Target!, [.. group]));
 }
 
 /// <summary>
@@ -261,8 +266,10 @@ public sealed record AddListIndex(Field Field) : PlanStep
     public override string Says => $"Makes an index, so that lists find and sort by {Field.Label} at once.";
 
     // Only what is stored: an index of a live field reads no other live one (see Indexing.Refuse).
-    private static string Over(Field field) => !field.IsLive ? ColumnsOf(field)
-        : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula!.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(ColumnsOf))})";
+    private static string Over(Field field) =>
+        !field.IsLive
+            ? ColumnsOf(field)
+            : $"{field.Formula!.Text} of ({string.Join("; ", field.Formula!.Reads.OrderBy(read => read.Id, StringComparer.Ordinal).Select(ColumnsOf))})";
 
     private static string ColumnsOf(Field field) => string.Join(' ', field.Columns.Select(column => $"{column.Name} {column.Type}"));
 
@@ -340,7 +347,8 @@ public sealed record FinishCarrying(Field From, Field To) : PlanStep
 }
 
 /// <summary>Writes the data of a field to a file that can be downloaded and read back, before its columns go.</summary>
-public sealed record SaveData(Part Part, string Table, string FieldId, string Label, IReadOnlyList<string> Columns, string Definition) : PlanStep
+public sealed record SaveData(Part Part, string Table, string FieldId, string Label, IReadOnlyList<string> Columns, string Definition)
+    : PlanStep
 {
     /// <inheritdoc/>
     public override bool IsInstant => false;

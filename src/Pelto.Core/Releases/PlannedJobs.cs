@@ -18,7 +18,13 @@ public static class PlannedJobs
     public static IReadOnlyList<PlannedJob> Of(Catalogue live, Catalogue draft)
     {
         var jobs = new List<PlannedJob>();
-        foreach (var field in draft.Site.Fields.SelectMany(definition => definition.Places().Select(definition.IdIn)).Select(draft.FindField).OfType<Field>().Where(field => field.IsStored))
+        foreach (
+            var field in draft
+                .Site.Fields.SelectMany(definition => definition.Places().Select(definition.IdIn))
+                .Select(draft.FindField)
+                .OfType<Field>()
+                .Where(field => field.IsStored)
+        )
             jobs.AddRange(Of(field, live.FindField(field.Id), live.Site.Find(field.Definition!.Id)));
 
         // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as
@@ -27,8 +33,23 @@ public static class PlannedJobs
         var changed = jobs.Select(job => job.Field).ToHashSet(StringComparer.Ordinal);
         bool IsChanged(Field input) =>
             IsNewlyFilled(input, live) || changed.Contains(input.Id) || ValuesOnFile.IsCarried(input, live.FindField(input.Id));
-        foreach (var field in FillOrders.Across(draft.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen })))
-            if (Inputs(field, []).Any(IsChanged)) jobs.Add(new(PlannedJob.Refill, field.Id, null, null, $"Stores in {field.Label} what its formula gives, where that is something else."));
+        foreach (
+            var field in FillOrders.Across(
+                draft
+                    .RecordTypes.SelectMany(type => type.FillOrder)
+                    .Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen })
+            )
+        )
+            if (Inputs(field, []).Any(IsChanged))
+                jobs.Add(
+                    new(
+                        PlannedJob.Refill,
+                        field.Id,
+                        null,
+                        null,
+                        $"Stores in {field.Label} what its formula gives, where that is something else."
+                    )
+                );
         return jobs;
     }
 
@@ -38,11 +59,32 @@ public static class PlannedJobs
         var (definition, many) = (field.Definition!, field.Part.Plural.ToLowerInvariant());
         if (definition.ReadBack && old is null)
             yield return new(PlannedJob.ReadBack, field.Id, null, null, $"Reads the saved data of {field.Label} back.");
-        if (definition.FillExisting && (old?.FillExisting != true || IsNewPlace(field, old)) && field.StartsWith(AnyDay) is { IsEmpty: false })
-            yield return new(PlannedJob.FillStart, field.Id, null, definition.StartingValue, $"Gives {many} that have no {field.Label} the starting value.");
-        if (field.Kind.Choices is not { } choices || was?.Kind.Choices is not { } were) yield break;
-        foreach (var merged in choices.All.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
-            yield return new(PlannedJob.MergeChoice, field.Id, merged.Code, merged.MergedInto, $"Gives {many} with {merged.Label} in {field.Label} {choices.LabelOf(merged.MergedInto!)} instead.");
+        if (
+            definition.FillExisting
+            && (old?.FillExisting != true || IsNewPlace(field, old))
+            && field.StartsWith(AnyDay) is { IsEmpty: false }
+        )
+            yield return new(
+                PlannedJob.FillStart,
+                field.Id,
+                null,
+                definition.StartingValue,
+                $"Gives {many} that have no {field.Label} the starting value."
+            );
+        if (field.Kind.Choices is not { } choices || was?.Kind.Choices is not { } were)
+            yield break;
+        foreach (
+            var merged in choices.All.Where(choice =>
+                choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto
+            )
+        )
+            yield return new(
+                PlannedJob.MergeChoice,
+                field.Id,
+                merged.Code,
+                merged.MergedInto,
+                $"Gives {many} with {merged.Label} in {field.Label} {choices.LabelOf(merged.MergedInto!)} instead."
+            );
     }
 
     // A record type that the definition comes to later on has the same before it as the first one had.
@@ -51,10 +93,20 @@ public static class PlannedJobs
     private static HashSet<Field> Inputs(Field field, HashSet<Field> known)
     {
         if (known.Add(field) && field.Formula is { } formula)
-            foreach (var read in formula.Reads.Concat(formula.Reaches)) Inputs(read, known);
+            foreach (var read in formula.Reads.Concat(formula.Reaches))
+                Inputs(read, known);
         return known;
     }
 
-    private static bool IsNewlyFilled(Field field, Catalogue live) => field.IsAdded && field.Formula is not null
-        && (live.FindField(field.Id) is not { } old || old.Content.Formula != field.Content.Formula || old.Mode != field.Mode || (old.IsLive && field.IsStored) || old.Kind.Name != field.Kind.Name || old.Kind.Description != field.Kind.Description);
+    private static bool IsNewlyFilled(Field field, Catalogue live) =>
+        field.IsAdded
+        && field.Formula is not null
+        && (
+            live.FindField(field.Id) is not { } old
+            || old.Content.Formula != field.Content.Formula
+            || old.Mode != field.Mode
+            || (old.IsLive && field.IsStored)
+            || old.Kind.Name != field.Kind.Name
+            || old.Kind.Description != field.Kind.Description
+        );
 }

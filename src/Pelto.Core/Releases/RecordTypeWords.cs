@@ -16,13 +16,16 @@ public static class RecordTypeWords
             ? $"No number is left out{(numbering.WithYear ? ", and counting begins anew each year" : "")}: "
                 + "who creates a record waits for who did just before, and records are never deleted."
             : $"Nobody waits for a number; a save that fails can leave a gap.{(numbering.WithYear ? " The counter goes on over the years." : "")}";
-        if (!isLive) yield return "It begins with a number and a name. All else are added fields, as with any other record type.";
-        if (numbering.PerCompany) yield return "Each company counts for itself; the record says for which company it is.";
+        if (!isLive)
+            yield return "It begins with a number and a name. All else are added fields, as with any other record type.";
+        if (numbering.PerCompany)
+            yield return "Each company counts for itself; the record says for which company it is.";
         if (type.Confirmed)
             yield return "It is being prepared until somebody confirms it. From then on it can only be cancelled: neither changed nor deleted, by anybody.";
         foreach (var lines in type.Lines.Where(lines => lines.Plural.Length > 0))
             yield return $"Each has many {lines.Plural.ToLowerInvariant()}, which begin with a description.";
-        if (type.Code.Length > 0) yield return $"Programs read and write it as {type.Code}.";
+        if (type.Code.Length > 0)
+            yield return $"Programs read and write it as {type.Code}.";
     }
 
     /// <summary>Where numbers begin that a new record type gives, or one that comes back.</summary>
@@ -31,9 +34,10 @@ public static class RecordTypeWords
         + (numbering.Gapless ? "Numbers have no gaps, so records are never deleted." : "Numbers may have gaps.");
 
     /// <summary>What becomes of numbers when a live record type is numbered otherwise.</summary>
-    public static string Changes(NumberingDescription now, NumberingDescription old) => now.Gapless && now.WithYear != old.WithYear
-        ? $"New records count {(now.WithYear ? "anew each year" : "on over the years")}, from {now.First} where none was counted so before; numbers on file stay."
-        : "New records; the counter goes on from where it is, and numbers on file stay.";
+    public static string Changes(NumberingDescription now, NumberingDescription old) =>
+        now.Gapless && now.WithYear != old.WithYear
+            ? $"New records count {(now.WithYear ? "anew each year" : "on over the years")}, from {now.First} where none was counted so before; numbers on file stay."
+            : "New records; the counter goes on from where it is, and numbers on file stay.";
 
     private static string GoesOn(NumberingDescription numbering) =>
         $"Numbers look like {numbering.First}, and go on from the last that was given.";

@@ -44,54 +44,70 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
         private Dictionary<string, Face>? faces;
 
         // Of each field that stands there for them, by its id.
-        public Dictionary<string, Face> Faces => faces ??= layout.Places
-            .Where(place => !place.IsAgain && viewer.LevelAt(place.Field) != AccessLevel.None)
-            .ToDictionary(place => place.Field.Id, FaceOf, StringComparer.Ordinal);
+        public Dictionary<string, Face> Faces =>
+            faces ??= layout
+                .Places.Where(place => !place.IsAgain && viewer.LevelAt(place.Field) != AccessLevel.None)
+                .ToDictionary(place => place.Field.Id, FaceOf, StringComparer.Ordinal);
 
-        public string Rights() => SiteDefinition.Text(new
-        {
-            create = viewer.MayCreate(type),
-            change = viewer.MayChange(type),
-            delete = viewer.MayDelete(type),
-            when = Conditions(type.Guarding.On(type)),
-        });
+        public string Rights() =>
+            SiteDefinition.Text(
+                new
+                {
+                    create = viewer.MayCreate(type),
+                    change = viewer.MayChange(type),
+                    delete = viewer.MayDelete(type),
+                    when = Conditions(type.Guarding.On(type)),
+                }
+            );
 
         // Pages, sections and what stands in them, fields only where both sides have them.
-        public string Arrangement(HashSet<string> fields) => SiteDefinition.Text(new
-        {
-            pages = layout.Pages.Select(page => new
-            {
-                page.Id,
-                label = page.LabelIn(viewer.Locale),
-                sections = page.Sections.Where(IsSeen).Select(section => new
+        public string Arrangement(HashSet<string> fields) =>
+            SiteDefinition.Text(
+                new
                 {
-                    section.Id,
-                    label = section.LabelIn(viewer.Locale),
-                    section.IsFolded,
-                    items = section.Items.Where(item => item is not LayoutPlace place || fields.Contains(place.Field.Id)).Select(Item),
-                }),
-            }),
-            order = layout.Tabs.Order?.Where(IsKept),
-            skipped = layout.Tabs.Skipped.Where(IsKept).Order(StringComparer.Ordinal),
+                    pages = layout.Pages.Select(page => new
+                    {
+                        page.Id,
+                        label = page.LabelIn(viewer.Locale),
+                        sections = page
+                            .Sections.Where(IsSeen)
+                            .Select(section => new
+                            {
+                                section.Id,
+                                label = section.LabelIn(viewer.Locale),
+                                section.IsFolded,
+                                items = section
+                                    .Items.Where(item => item is not LayoutPlace place || fields.Contains(place.Field.Id))
+                                    .Select(Item),
+                            }),
+                    }),
+                    order = layout.Tabs.Order?.Where(IsKept),
+                    skipped = layout.Tabs.Skipped.Where(IsKept).Order(StringComparer.Ordinal),
 
-            // What conditions can bring or take is seen as soon as they hold.
-            conditional = layers.SelectMany(layer => layer.Operations).Where(IsConditionalHere),
-        });
+                    // What conditions can bring or take is seen as soon as they hold.
+                    conditional = layers.SelectMany(layer => layer.Operations).Where(IsConditionalHere),
+                }
+            );
 
-        private object Item(LayoutItem item) => new
-        {
-            item.Id,
-            item.Width,
-            item.StartsRow,
-            extra = (item as LayoutExtra)?.Made,
-            again = item is LayoutPlace { IsAgain: true } again ? again.TextIn(viewer.Locale).Label : null,
-        };
+        private object Item(LayoutItem item) =>
+            new
+            {
+                item.Id,
+                item.Width,
+                item.StartsRow,
+                extra = (item as LayoutExtra)?.Made,
+                again = item is LayoutPlace { IsAgain: true } again ? again.TextIn(viewer.Locale).Label : null,
+            };
 
         private bool IsSeen(LayoutSection section) => section.Pointing is null || viewer.LevelAt(section.Pointing) >= AccessLevel.Read;
 
         private bool IsConditionalHere(LayerOperation operation) =>
-            !string.IsNullOrWhiteSpace(operation.When) && !operation.IsOfList && type.Screens.Standard.Names.ContainsKey(operation.Part)
-            && (type.Screens.Standard.Fields.GetValueOrDefault(operation.Part) is not { } field || viewer.LevelAt(field) != AccessLevel.None);
+            !string.IsNullOrWhiteSpace(operation.When)
+            && !operation.IsOfList
+            && type.Screens.Standard.Names.ContainsKey(operation.Part)
+            && (
+                type.Screens.Standard.Fields.GetValueOrDefault(operation.Part) is not { } field || viewer.LevelAt(field) != AccessLevel.None
+            );
 
         // What becomes of a field that they are not shown tells them that there is one.
         private bool IsKept(string place) => layout.Places.Any(one => one.Id == place && Faces.ContainsKey(one.Field.Id));
@@ -104,73 +120,97 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
             var standing = viewer.StandingAt(type).Of(field);
             var isTyped = level == AccessLevel.Write && field.IsTyped && !place.IsLocked;
             var target = field.Target ?? field.Source.Target;
-            var text = SiteDefinition.Text(new
-            {
-                label,
-                heading = field.Part.IsLines ? heading : "",
-                help,
-                of = field.IsSeen ? field.Path[^2].TextIn(viewer.Locale).Label : "",
-                level,
-                standing.OnFile,
-                standing.Sure,
-                conditions = standing.IsConditional ? Conditions(type.Guarding.On(field)).Append(standing.Itself.Seen.Key).Append(standing.Itself.Read.Key) : [],
-                ending = level == AccessLevel.Masked && type.Guarding.GuardOf(field.Source)?.Ending == true,
-                place.IsLocked,
-                place.IsRequired,
-                kind = field.Source.Kind.Name,
-                field.Source.Content.Decimals,
-                field.Content.ShownWhen,
-                offered = isTyped && field.Kind.IsChoice ? Offered(field.Kind) : [],
-                mayAdd = isTyped && field.Kind.Choices?.MayAdd == true,
-                target = target is not null && isTyped ? $"{target.Label} {target.Plural} {viewer.MayCreate(target)}" : "",
-                readsTarget = target is null || viewer.MayRead(target),
-                asked = isTyped || field.IsFilled ? Asked(field) : "",
-                rules = isTyped ? Rules(field.Content) : field.Content.Formula ?? "",
-            });
+            var text = SiteDefinition.Text(
+                new
+                {
+                    label,
+                    heading = field.Part.IsLines ? heading : "",
+                    help,
+                    of = field.IsSeen ? field.Path[^2].TextIn(viewer.Locale).Label : "",
+                    level,
+                    standing.OnFile,
+                    standing.Sure,
+                    conditions = standing.IsConditional
+                        ? Conditions(type.Guarding.On(field)).Append(standing.Itself.Seen.Key).Append(standing.Itself.Read.Key)
+                        : [],
+                    ending = level == AccessLevel.Masked && type.Guarding.GuardOf(field.Source)?.Ending == true,
+                    place.IsLocked,
+                    place.IsRequired,
+                    kind = field.Source.Kind.Name,
+                    field.Source.Content.Decimals,
+                    field.Content.ShownWhen,
+                    offered = isTyped && field.Kind.IsChoice ? Offered(field.Kind) : [],
+                    mayAdd = isTyped && field.Kind.Choices?.MayAdd == true,
+                    target = target is not null && isTyped ? $"{target.Label} {target.Plural} {viewer.MayCreate(target)}" : "",
+                    readsTarget = target is null || viewer.MayRead(target),
+                    asked = isTyped || field.IsFilled ? Asked(field) : "",
+                    rules = isTyped ? Rules(field.Content) : field.Content.Formula ?? "",
+                }
+            );
             return new(text, field.Source.Kind.IsChoice ? Readable(field.Source.Kind, isTyped) : []);
         }
 
-        private Dictionary<string, string> Readable(FieldKind kind, bool isTyped) => kind.Choices!.All.ToDictionary(
-            choice => choice.Code,
-            choice => $"{choice.LabelIn(viewer.Locale)} {(isTyped && IsPlain(kind) ? "" : choice.Colour)}",
-            StringComparer.Ordinal);
+        private Dictionary<string, string> Readable(FieldKind kind, bool isTyped) =>
+            kind.Choices!.All.ToDictionary(
+                choice => choice.Code,
+                choice => $"{choice.LabelIn(viewer.Locale)} {(isTyped && IsPlain(kind) ? "" : choice.Colour)}",
+                StringComparer.Ordinal
+            );
 
-        private IEnumerable<object> Offered(FieldKind kind) => kind.Choices!.Offered(viewer.Locale)
-            .Select(choice => new { choice.Code, label = choice.LabelIn(viewer.Locale), colour = IsPlain(kind) ? null : choice.Colour });
+        private IEnumerable<object> Offered(FieldKind kind) =>
+            kind.Choices!.Offered(viewer.Locale)
+                .Select(choice => new
+                {
+                    choice.Code,
+                    label = choice.LabelIn(viewer.Locale),
+                    colour = IsPlain(kind) ? null : choice.Colour,
+                });
 
         // Drawn by the browser, which shows no colours.
         private static bool IsPlain(FieldKind kind) => kind is { IsOneChoice: true, Choices.IsPlain: true };
 
-        private static string Asked(Field field) => field.Asking is not { } asking ? ""
-            : SiteDefinition.Text(asking.Query with { Id = "", Label = "", Built = null, Columns = [], Reads = [] });
+        private static string Asked(Field field) =>
+            field.Asking is not { } asking
+                ? ""
+                : SiteDefinition.Text(asking.Query with { Id = "", Label = "", Built = null, Columns = [], Reads = [] });
 
         // All that a definition says, without what is drawn from elsewhere or is nobody's business who enters a record.
         private static string Rules(FieldContent content)
         {
             content = content with { Label = "", Heading = null, Help = null, Texts = null, Choices = null, ChoiceList = null };
             content = content with { Indexed = false, NoTotals = false };
-            if (content is not FieldDefinition added) return SiteDefinition.Text(content as FieldDescription);
-            return SiteDefinition.Text(added with
-            {
-                Id = "",
-                RecordType = "",
-                AlsoOn = [],
-                Live = false,
-                CarriedAlong = false,
-                Printed = false,
-                FillExisting = false,
-                Column = 0,
-                LastColumn = 0,
-                Table = 0,
-                StoredAs = null,
-                DropsEarlier = false,
-                ReadBack = false,
-                HeldFrom = [],
-            });
+            if (content is not FieldDefinition added)
+                return SiteDefinition.Text(content as FieldDescription);
+            return SiteDefinition.Text(
+                added with
+                {
+                    Id = "",
+                    RecordType = "",
+                    AlsoOn = [],
+                    Live = false,
+                    CarriedAlong = false,
+                    Printed = false,
+                    FillExisting = false,
+                    Column = 0,
+                    LastColumn = 0,
+                    Table = 0,
+                    StoredAs = null,
+                    DropsEarlier = false,
+                    ReadBack = false,
+                    HeldFrom = [],
+                }
+            );
         }
 
-        private IEnumerable<object> Conditions(IReadOnlyList<BoundGrant> grants) => grants
-            .Where(grant => grant.When is not null && viewer.StandingAt(type).IsOf(grant))
-            .Select(grant => new { grant.Grant.Does, grant.Level, grant.Grant.May, grant.When!.Text });
+        private IEnumerable<object> Conditions(IReadOnlyList<BoundGrant> grants) =>
+            grants
+                .Where(grant => grant.When is not null && viewer.StandingAt(type).IsOf(grant))
+                .Select(grant => new
+                {
+                    grant.Grant.Does,
+                    grant.Level,
+                    grant.Grant.May,
+                    grant.When!.Text,
+                });
     }
 }

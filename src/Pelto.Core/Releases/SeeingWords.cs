@@ -21,19 +21,29 @@ public static class SeeingWords
     /// <param name="field">The field.</param>
     /// <param name="catalogue">Its catalogue.</param>
     public static string OnScreens(Field field, Catalogue catalogue) =>
-        Screens(field, catalogue.Host).ToList() is { Count: > 0 } said ? string.Join(" ", said) : $"On the screen of everyone who sees {(IsForAll(field) ? "" : "it among ")}{field.Part.RecordType.Plural.ToLowerInvariant()}.";
+        Screens(field, catalogue.Host).ToList() is { Count: > 0 } said
+            ? string.Join(" ", said)
+            : $"On the screen of everyone who sees {(IsForAll(field) ? "" : "it among ")}{field.Part.RecordType.Plural.ToLowerInvariant()}.";
 
     /// <summary>What lists do with it, in a sentence; of what no list can do, nothing.</summary>
     /// <param name="field">The field.</param>
     public static string InLists(Field field)
     {
         var type = field.Part.RecordType;
-        var isShown = !field.Part.IsLines && type.Screens.ListFor(new(type), [.. type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone)]).Layout.PlacesOf(field).Any();
+        var isShown =
+            !field.Part.IsLines
+            && type.Screens.ListFor(new(type), [.. type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone)])
+                .Layout.PlacesOf(field)
+                .Any();
         var does = new List<string>();
-        if (isShown) does.Add("show it");
-        if (!field.Part.IsLines && field.Kind.IsOrdered) does.Add("sort by it");
-        if (Filter.TestsOf(field).Count > 0) does.Add("filter by it");
-        if (does.Count == 0) return "";
+        if (isShown)
+            does.Add("show it");
+        if (!field.Part.IsLines && field.Kind.IsOrdered)
+            does.Add("sort by it");
+        if (Filter.TestsOf(field).Count > 0)
+            does.Add("filter by it");
+        if (does.Count == 0)
+            return "";
         return $"Lists of {type.Plural.ToLowerInvariant()} {GrantWords.Listed(does)}{(isShown || field.Part.IsLines ? "" : "; it becomes a column once somebody puts it there")}.";
     }
 
@@ -44,8 +54,12 @@ public static class SeeingWords
     private static bool IsForAll(Field field, HashSet<Field> looking)
     {
         var guarding = field.Part.RecordType.Guarding;
-        if (!looking.Add(field) || guarding.GuardOf(field) is not null || IsWithheld(field, AccessLevel.Read)) return false;
-        return !field.IsSeen && (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).All(input => field.ReadsHere(input) && IsForAll(input, looking));
+        if (!looking.Add(field) || guarding.GuardOf(field) is not null || IsWithheld(field, AccessLevel.Read))
+            return false;
+        return !field.IsSeen
+            && (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).All(input =>
+                field.ReadsHere(input) && IsForAll(input, looking)
+            );
     }
 
     private static bool IsWithheld(Field field, AccessLevel level) =>
@@ -63,28 +77,45 @@ public static class SeeingWords
 
         if (guarding.GuardOf(field) is not null)
             yield return "It is guarded: besides administrators, those see it to whom a grant gives it.";
-        if (IsWithheld(field, AccessLevel.Read)) yield return "It is withheld from some.";
-        if (field.GuardedBy.Count > 0 || field.IsSeen) yield return $"Who may not see what it {(field.IsSeen ? "shows" : "reads")} does not see it either{(guarding.On(field).Any(bound => bound.Grant.Does == Grant.Open) ? ", unless it is opened for them" : "")}.";
+        if (IsWithheld(field, AccessLevel.Read))
+            yield return "It is withheld from some.";
+        if (field.GuardedBy.Count > 0 || field.IsSeen)
+            yield return $"Who may not see what it {(field.IsSeen ? "shows" : "reads")} does not see it either{(guarding.On(field).Any(bound => bound.Grant.Does == Grant.Open) ? ", unless it is opened for them" : "")}.";
     }
 
     private static string Fills(Field field)
     {
-        var narrows = field.Narrowing is { } narrowing && narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains);
-        return IsWithheld(field, AccessLevel.Write) || narrows ? "; fewer fill it than may change them" : $"; who may change them{(field.Target is { } target ? $" and sees {target.Plural.ToLowerInvariant()}" : "")} fills it";
+        var narrows =
+            field.Narrowing is { } narrowing
+            && narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains);
+        return IsWithheld(field, AccessLevel.Write) || narrows
+            ? "; fewer fill it than may change them"
+            : $"; who may change them{(field.Target is { } target ? $" and sees {target.Plural.ToLowerInvariant()}" : "")} fills it";
     }
 
     // What each audience's own layer does, over what everyone gets; where it is another thing for new records, both are said.
     private static IEnumerable<string> Screens(Field field, HostDescription host)
     {
         var (onFile, adding) = (Screens(field, host, RecordMode.Changing).ToList(), Screens(field, host, RecordMode.Adding).ToList());
-        return onFile.SequenceEqual(adding) ? onFile.Select(said => said + ".") : [.. onFile.Select(said => said + ", where a record is on file."), .. adding.Select(said => said + ", where a record is new.")];
+        return onFile.SequenceEqual(adding)
+            ? onFile.Select(said => said + ".")
+            :
+            [
+                .. onFile.Select(said => said + ", where a record is on file."),
+                .. adding.Select(said => said + ", where a record is new."),
+            ];
     }
 
     private static IEnumerable<string> Screens(Field field, HostDescription host, RecordMode mode)
     {
         var screens = field.Part.RecordType.Screens;
         Layer[] layers = [.. screens.Layers.Where(layer => layer.For!.Kind != AudienceKind.Everyone)];
-        string Whom(IEnumerable<Layer> those) => GrantWords.Listed([.. those.Select(layer => layer.For is { Kind: AudienceKind.User, Code: var person } ? person : layer.For!.InWords(host)).Distinct()]);
+        string Whom(IEnumerable<Layer> those) =>
+            GrantWords.Listed([
+                .. those
+                    .Select(layer => layer.For is { Kind: AudienceKind.User, Code: var person } ? person : layer.For!.InWords(host))
+                    .Distinct(),
+            ]);
         bool Stands(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).Any();
         bool IsLocked(Layer? layer) =>
             screens.Of(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
@@ -92,9 +123,12 @@ public static class SeeingWords
         var others = layers.Where(layer => Stands(layer) != stands).ToList();
         if (others.Count > 0)
             yield return stands ? $"It does not stand on the screen of {Whom(others)}" : $"It stands on the screen of {Whom(others)} only";
-        else if (!stands) yield return "It stands on no screen";
+        else if (!stands)
+            yield return "It stands on no screen";
         var locks = layers.Where(layer => Stands(layer) && IsLocked(layer)).ToList();
-        if (IsLocked(null)) yield return "On the screen it is locked";
-        else if (locks.Count > 0) yield return $"On the screen it is locked for {Whom(locks)}";
+        if (IsLocked(null))
+            yield return "On the screen it is locked";
+        else if (locks.Count > 0)
+            yield return $"On the screen it is locked for {Whom(locks)}";
     }
 }

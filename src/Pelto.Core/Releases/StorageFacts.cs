@@ -33,7 +33,11 @@ public sealed record ReferenceFacts(string Name, string Column, bool IsValidated
 /// <param name="Uniques">Names of its unique indexes that hold, with the first column of each.</param>
 /// <param name="Tracked">Names of columns whose changes are written down while their values are carried to another column.</param>
 public sealed record TableFacts(
-    IReadOnlyDictionary<string, ColumnFacts> Columns, IReadOnlyList<CheckFacts> Checks, IReadOnlyDictionary<string, string> Uniques, IReadOnlySet<string> Tracked)
+    IReadOnlyDictionary<string, ColumnFacts> Columns,
+    IReadOnlyList<CheckFacts> Checks,
+    IReadOnlyDictionary<string, string> Uniques,
+    IReadOnlySet<string> Tracked
+)
 {
     /// <summary>Its references to other tables: those of its links.</summary>
     public IReadOnlyList<ReferenceFacts> References { get; init; } = [];
@@ -63,7 +67,8 @@ public sealed record TableFacts(
     public int Used { get; init; }
 
     /// <summary>A table without anything.</summary>
-    public static TableFacts Bare { get; } = new(new Dictionary<string, ColumnFacts>(), [], new Dictionary<string, string>(), new HashSet<string>());
+    public static TableFacts Bare { get; } =
+        new(new Dictionary<string, ColumnFacts>(), [], new Dictionary<string, string>(), new HashSet<string>());
 }
 
 /// <summary>What became of the values of a field when they were turned into another kind.</summary>
@@ -79,10 +84,14 @@ public sealed record Conversions(long Converts, long Fails, IReadOnlyList<(long 
 /// </param>
 /// <param name="Misfits">How many values a changed rule would refuse, by the id of the field.</param>
 public sealed record StorageFacts(
-    IReadOnlyDictionary<string, TableFacts> Added, IReadOnlyDictionary<string, long> Records, IReadOnlyDictionary<string, long> Misfits)
+    IReadOnlyDictionary<string, TableFacts> Added,
+    IReadOnlyDictionary<string, long> Records,
+    IReadOnlyDictionary<string, long> Misfits
+)
 {
     /// <summary>A database to which nothing was added.</summary>
-    public static StorageFacts Nothing { get; } = new(new Dictionary<string, TableFacts>(), new Dictionary<string, long>(), new Dictionary<string, long>());
+    public static StorageFacts Nothing { get; } =
+        new(new Dictionary<string, TableFacts>(), new Dictionary<string, long>(), new Dictionary<string, long>());
 
     /// <summary>Names of the tables of user-defined record types.</summary>
     public IReadOnlySet<string> Own { get; init; } = new HashSet<string>();
@@ -120,7 +129,9 @@ public sealed record StorageFacts(
             (draft.FindField(id) ?? live.FindField(id)) is { } field ? viewer.ReadsAll(field, live) : WorkRights.All(viewer);
         return this with
         {
-            Records = Records.Where(pair => (draft.Find(pair.Key) ?? live.Find(pair.Key)) is { } type && viewer.ReadsAll(type, live)).ToDictionary(),
+            Records = Records
+                .Where(pair => (draft.Find(pair.Key) ?? live.Find(pair.Key)) is { } type && viewer.ReadsAll(type, live))
+                .ToDictionary(),
             Misfits = Misfits.Where(pair => IsTold(pair.Key)).ToDictionary(),
             Doubles = Doubles.Where(pair => IsTold(pair.Key)).ToDictionary(),
             Conversions = Conversions.Where(pair => IsTold(pair.Key)).ToDictionary(),
@@ -138,8 +149,15 @@ public sealed record StorageFacts(
     /// whichever table.
     /// </summary>
     public IEnumerable<(string Table, IReadOnlyList<string> Columns)> MadeFor(string fieldId, Part part) =>
-        Added.Where(table => AddedTables.IsOf(table.Key, part))
-            .Select(table => (table.Key, (IReadOnlyList<string>)[.. table.Value.Columns.Where(column => column.Value.FieldId == fieldId).Select(column => column.Key)]))
+        Added
+            .Where(table => AddedTables.IsOf(table.Key, part))
+            .Select(table =>
+                (
+                    table.Key,
+                    (IReadOnlyList<string>)
+                        [.. table.Value.Columns.Where(column => column.Value.FieldId == fieldId).Select(column => column.Key)]
+                )
+            )
             .Where(made => made.Item2.Count > 0);
 
     internal bool Has(Field field) => field.Columns.All(column => Column(field.Table, column.Name) is not null);

@@ -30,7 +30,14 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     {
         var places = field.Definition!.Places().Select(field.Definition.IdIn).Select(draft.FindField).OfType<Field>().ToList();
         var said = places.GroupBy(place => Says(place, place.Part.IsLines ? "Lines on file" : "Records on file")).ToList();
-        return said.Count == 1 ? said[0].Key : string.Join(" ", said.Select(same => $"With {Access.GrantWords.Listed([.. same.Select(place => place.Part.Plural.ToLowerInvariant())])}: {same.Key}"));
+        return said.Count == 1
+            ? said[0].Key
+            : string.Join(
+                " ",
+                said.Select(same =>
+                    $"With {Access.GrantWords.Listed([.. same.Select(place => place.Part.Plural.ToLowerInvariant())])}: {same.Key}"
+                )
+            );
     }
 
     /// <summary>In sentences, for one place.</summary>
@@ -44,16 +51,23 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
 
         // What is there: of a field that was taken out or worked out live, too, what its column held before.
         var (isLive, holds) = (was is { IsStored: true }, was is { IsStored: true } || facts.Has(field));
-        if (!field.IsStored) return "Nothing is stored: it is worked out whenever it is read, for all that is on file at once.";
-        if (IsCarried(field, was)) said.Add(Carried(field));
-        if (Has(PlannedJob.ReadBack)) said.Add($"{who} get back what was saved of it, {Undone}.");
+        if (!field.IsStored)
+            return "Nothing is stored: it is worked out whenever it is read, for all that is on file at once.";
+        if (IsCarried(field, was))
+            said.Add(Carried(field));
+        if (Has(PlannedJob.ReadBack))
+            said.Add($"{who} get back what was saved of it, {Undone}.");
         if (Has(PlannedJob.FillStart))
             said.Add($"{who}{(holds || Has(PlannedJob.ReadBack) ? " that have none" : "")} get the starting value {Undone}.");
         if (Has(PlannedJob.Refill))
             said.Add($"{who} get their value {Undone}{(field.Mode == FillMode.Untouched && holds ? "; what was typed over stays" : "")}.");
-        if (Has(PlannedJob.MergeChoice)) said.Add("All other values on file stay as they are.");
-        if (said.Count > 0) return string.Join(" ", said);
-        return isLive ? Stay : holds ? $"{who} have again what was stored there before." : $"{who} get no value.";
+        if (Has(PlannedJob.MergeChoice))
+            said.Add("All other values on file stay as they are.");
+        if (said.Count > 0)
+            return string.Join(" ", said);
+        return isLive ? Stay
+            : holds ? $"{who} have again what was stored there before."
+            : $"{who} get no value.";
     }
 
     private string Carried(Field field)
@@ -61,7 +75,8 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
         const string Kept = "The earlier column is kept, so that this can be undone until you remove it.";
         if (!facts.Conversions.TryGetValue(field.Id, out var counts))
             return $"Values on file are carried over, while everyone works. {Kept}";
-        return counts.Converts + counts.Fails == 0 ? "No record holds a value yet."
+        return counts.Converts + counts.Fails == 0
+            ? "No record holds a value yet."
             : $"{Plan.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} carried over, while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
     }
 }

@@ -65,19 +65,36 @@ public sealed record FieldRules
     /// <param name="isAsked">Says whether a condition is asked of the person whose value it is.</param>
     public IEnumerable<string> Refusals(Field field, Value value, Frame frame, Func<Formula, bool> isAsked)
     {
-        if (IsBeyond(field.Kind, value, Least, -1)) yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
-        if (IsBeyond(field.Kind, value, Greatest, 1)) yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
+        if (IsBeyond(field.Kind, value, Least, -1))
+            yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
+        if (IsBeyond(field.Kind, value, Greatest, 1))
+            yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
         if (Pattern is { } pattern && value.Type == ValueForm.Text && !Patterns.Fits(value.Text, pattern))
-            yield return string.IsNullOrWhiteSpace(PatternMessage) ? $"{field.Label} does not have the form that is wanted: {Patterns.InWords(pattern) ?? pattern}." : PatternMessage;
-        if (Check is { } check && isAsked(check) && check.Evaluate(frame) is { } answer && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes)))
-            yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}" : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit. It has to be so: {check.Sentence}" : CheckMessage;
+            yield return string.IsNullOrWhiteSpace(PatternMessage)
+                ? $"{field.Label} does not have the form that is wanted: {Patterns.InWords(pattern) ?? pattern}."
+                : PatternMessage;
+        if (
+            Check is { } check
+            && isAsked(check)
+            && check.Evaluate(frame) is { } answer
+            && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes))
+        )
+            yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}"
+            : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit. It has to be so: {check.Sentence}"
+            : CheckMessage;
     }
 
     /// <summary>True when a value is beyond a bound; amounts of different currencies have no order, so nothing is beyond then.</summary>
     public static bool IsBeyond(FieldKind kind, Value value, Value bound, int direction)
     {
-        if (bound.IsEmpty || value.IsEmpty || value.Type != bound.Type) return false;
-        if (value.Type == ValueForm.Money && value.Unit != bound.Unit) return false;
-        return kind.OrderKey(value) is IComparable one && kind.OrderKey(bound) is { } other && Math.Sign(one is string text ? string.Compare(text, (string)other, StringComparison.OrdinalIgnoreCase) : one.CompareTo(other)) == direction;
+        if (bound.IsEmpty || value.IsEmpty || value.Type != bound.Type)
+            return false;
+        if (value.Type == ValueForm.Money && value.Unit != bound.Unit)
+            return false;
+        return kind.OrderKey(value) is IComparable one
+            && kind.OrderKey(bound) is { } other
+            && Math.Sign(
+                one is string text ? string.Compare(text, (string)other, StringComparison.OrdinalIgnoreCase) : one.CompareTo(other)
+            ) == direction;
     }
 }

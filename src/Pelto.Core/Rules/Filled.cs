@@ -44,21 +44,27 @@ public static class Filled
         /// as queries do and ways through links.
         /// </summary>
         /// <param name="input">One of what it is worked out from.</param>
-        public bool ReadsHere(Field input) => (input.Part == it.Part || input.Part == it.Part.RecordType.Header)
+        public bool ReadsHere(Field input) =>
+            (input.Part == it.Part || input.Part == it.Part.RecordType.Header)
             && (it.IsSeen ? it.Path[0] == input : it.Formulas.Any(formula => formula.Reads.Contains(input)) && !IsReadElsewhere(it, input));
 
         /// <summary>
         /// True for a number of which lists in groups give the total: not a share, nor what one says of it,
         /// nor what is divided or averaged.
         /// </summary>
-        public bool IsTotalled => !it.Part.IsLines && it.Kind.IsSummable
-            && !it.Content.NoTotals && !it.Source.Content.NoTotals && it.Formula?.IsRatio != true;
+        public bool IsTotalled =>
+            !it.Part.IsLines && it.Kind.IsSummable && !it.Content.NoTotals && !it.Source.Content.NoTotals && it.Formula?.IsRatio != true;
     }
 
-    private static bool ChangesByItself(Field field, HashSet<Field> known) => known.Add(field) && field.Mode != FillMode.Chosen
-        && field.Formula is { } formula && (formula.IsVolatile || field.Inputs.Any(input => ChangesByItself(input, known)));
+    private static bool ChangesByItself(Field field, HashSet<Field> known) =>
+        known.Add(field)
+        && field.Mode != FillMode.Chosen
+        && field.Formula is { } formula
+        && (formula.IsVolatile || field.Inputs.Any(input => ChangesByItself(input, known)));
 
-    private static bool IsReadElsewhere(Field field, Field input) => field.Formulas.Any(formula => formula.Reaches.Contains(input))
-        || field.Asking?.Reads.Contains(input) == true || field.CarriedFrom.Any(carried => carried.From == input)
+    private static bool IsReadElsewhere(Field field, Field input) =>
+        field.Formulas.Any(formula => formula.Reaches.Contains(input))
+        || field.Asking?.Reads.Contains(input) == true
+        || field.CarriedFrom.Any(carried => carried.From == input)
         || field.Definition?.HeldFrom.Contains(input.Id) == true;
 }

@@ -26,7 +26,8 @@ public sealed record Narrowing(Formula Condition, string? Message)
 
     /// <summary>The sentence for a record that does not fit.</summary>
     /// <param name="target">What people call that record.</param>
-    public string Refuse(string target) => !string.IsNullOrWhiteSpace(Message) ? Message
+    public string Refuse(string target) =>
+        !string.IsNullOrWhiteSpace(Message) ? Message
         : Watches.Count == 0 ? $"{target} is not among those that can be chosen here."
         : $"{target} does not go with {string.Join(" and ", Watches.Select(field => field.Label))} as it stands here. Choose another, or change that.";
 }

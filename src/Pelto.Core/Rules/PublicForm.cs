@@ -20,7 +20,10 @@ public static class FormOfType
         /// <summary>Finds a public form by the last part of its address.</summary>
         /// <param name="address">The last part of its address.</param>
         public PublicForm? FindForm(string address) =>
-            catalogue.RecordTypes.Select(type => type.PublicForm).OfType<PublicForm>().FirstOrDefault(form => form.Definition.Address == address);
+            catalogue
+                .RecordTypes.Select(type => type.PublicForm)
+                .OfType<PublicForm>()
+                .FirstOrDefault(form => form.Definition.Address == address);
     }
 }
 
@@ -45,12 +48,14 @@ public sealed class PublicForm : Bindable
     public Narrowing? ReleasedBy(Field link) => asked.GetValueOrDefault(link);
 
     /// <summary>Why people outside cannot be asked for a field, as a sentence; null when they can.</summary>
-    public static string? RefusalOf(Field field) => field switch
-    {
-        { IsTyped: false } => $"{field.Label} is filled by itself; a public form asks for what people type.",
-        { Kind.IsSecret: true } => $"{field.Label} is a secret; a public form asks for none.",
-        { Kind.IsFile: true } => $"{field.Label} is a file; a public form takes none, since nobody would have looked at it before it is here.",
-        _ when field.Part.RecordType.Document?.Status == field => $"{field.Label} is decided here, not outside.",
-        _ => null,
-    };
+    public static string? RefusalOf(Field field) =>
+        field switch
+        {
+            { IsTyped: false } => $"{field.Label} is filled by itself; a public form asks for what people type.",
+            { Kind.IsSecret: true } => $"{field.Label} is a secret; a public form asks for none.",
+            { Kind.IsFile: true } =>
+                $"{field.Label} is a file; a public form takes none, since nobody would have looked at it before it is here.",
+            _ when field.Part.RecordType.Document?.Status == field => $"{field.Label} is decided here, not outside.",
+            _ => null,
+        };
 }

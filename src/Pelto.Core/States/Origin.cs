@@ -35,19 +35,26 @@ public sealed record Origin(DateTime At, string? By = null, string? From = null)
 /// <summary>Origins as they are kept beside the values: an object from lasting ids of fields.</summary>
 public static class Origins
 {
-    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web) { DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault };
+    private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web)
+    {
+        DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingDefault,
+    };
 
     /// <summary>Writes them; null when there are none.</summary>
     public static string? Write(IReadOnlyDictionary<Field, Origin> origins) =>
-        origins.Count == 0 ? null : JsonSerializer.Serialize(origins.OrderBy(pair => pair.Key.Slot).ToDictionary(pair => pair.Key.Id, pair => pair.Value), Json);
+        origins.Count == 0
+            ? null
+            : JsonSerializer.Serialize(origins.OrderBy(pair => pair.Key.Slot).ToDictionary(pair => pair.Key.Id, pair => pair.Value), Json);
 
     /// <summary>Reads them; those of fields that are not there any more, or that nothing fills, are left out.</summary>
     public static Dictionary<Field, Origin> Read(string? kept, Part part)
     {
-        if (string.IsNullOrEmpty(kept)) return [];
+        if (string.IsNullOrEmpty(kept))
+            return [];
         var origins = new Dictionary<Field, Origin>();
         foreach (var (id, origin) in JsonSerializer.Deserialize<Dictionary<string, Origin>>(kept, Json)!)
-            if (part.Fields.FirstOrDefault(field => field.Id == id) is { IsFilled: true, IsComputed: false } field) origins[field] = origin;
+            if (part.Fields.FirstOrDefault(field => field.Id == id) is { IsFilled: true, IsComputed: false } field)
+                origins[field] = origin;
         return origins;
     }
 }

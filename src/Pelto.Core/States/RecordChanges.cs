@@ -27,15 +27,34 @@ public sealed class RecordChanges
     public static RecordChanges Of(RecordState state)
     {
         var changes = new RecordChanges();
-        foreach (var field in state.Type.Header.Fields.Where(field => IsEntered(field, state.Header, state.Origins) && state.Access?.IsShown(field, null) != false)) changes.Header[field] = state.Header[field.Slot];
+        foreach (
+            var field in state.Type.Header.Fields.Where(field =>
+                IsEntered(field, state.Header, state.Origins) && state.Access?.IsShown(field, null) != false
+            )
+        )
+            changes.Header[field] = state.Header[field.Slot];
         foreach (var part in state.Type.LineParts)
-            changes.Lines[part] = [.. state.LinesOf(part).Select(line => new EnteredLine(line.Key, line.Id, part.Fields.Where(field => IsEntered(field, line.Values, line.Origins) && state.Access?.IsShown(field, line.Key) != false).ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])))];
+            changes.Lines[part] =
+            [
+                .. state
+                    .LinesOf(part)
+                    .Select(line => new EnteredLine(
+                        line.Key,
+                        line.Id,
+                        part.Fields.Where(field =>
+                                IsEntered(field, line.Values, line.Origins) && state.Access?.IsShown(field, line.Key) != false
+                            )
+                            .ToDictionary(field => field, field => (Parsed)line.Values[field.Slot])
+                    )),
+            ];
         return changes;
     }
 
     // What would be filled by itself is not entered, unless somebody typed it.
     private static bool IsEntered(Field field, Value[] values, Dictionary<Field, Origin> origins) =>
-        field.IsTyped && (!field.IsChangeable || !values[field.Slot].IsEmpty) && (!field.IsChangeable || !origins.TryGetValue(field, out var origin) || origin.IsTyped);
+        field.IsTyped
+        && (!field.IsChangeable || !values[field.Slot].IsEmpty)
+        && (!field.IsChangeable || !origins.TryGetValue(field, out var origin) || origin.IsTyped);
 
     /// <summary>True when something was entered in this field.</summary>
     public bool Mentions(Field field) =>
@@ -44,15 +63,23 @@ public sealed class RecordChanges
     /// <summary>What was entered in a field, of the header or of a line; null where nothing was.</summary>
     public Parsed? Entered(Field field, string? line)
     {
-        if (line is null) return Header.TryGetValue(field, out var entered) ? entered : null;
-        return Lines.TryGetValue(field.Part, out var rows) && rows.Find(row => row.Key == line) is { } mine && mine.Values.TryGetValue(field, out var there) ? there : null;
+        if (line is null)
+            return Header.TryGetValue(field, out var entered) ? entered : null;
+        return
+            Lines.TryGetValue(field.Part, out var rows)
+            && rows.Find(row => row.Key == line) is { } mine
+            && mine.Values.TryGetValue(field, out var there)
+            ? there
+            : null;
     }
 
     /// <summary>Puts what was sent over what is here already.</summary>
     public void Put(RecordChanges sent)
     {
-        foreach (var (field, value) in sent.Header) Header[field] = value;
-        foreach (var (part, lines) in sent.Lines) Lines[part] = lines;
+        foreach (var (field, value) in sent.Header)
+            Header[field] = value;
+        foreach (var (part, lines) in sent.Lines)
+            Lines[part] = lines;
     }
 
     /// <summary>Where what was typed over is to be as it is filled again.</summary>

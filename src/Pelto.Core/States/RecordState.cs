@@ -88,12 +88,13 @@ public sealed class RecordState
     /// The value of a field of the header, or of one of a line on file; empty where the record has no such place, such as a field of lines
     /// without a line.
     /// </summary>
-    public Value ValueAt(Field field, long? line) => (field.Part.IsLines, line) switch
-    {
-        (false, null) => Header[field.Slot],
-        (true, { } id) => LinesOf(field.Part).FirstOrDefault(row => row.Id == id)?.Values[field.Slot] ?? Value.Empty,
-        _ => Value.Empty,
-    };
+    public Value ValueAt(Field field, long? line) =>
+        (field.Part.IsLines, line) switch
+        {
+            (false, null) => Header[field.Slot],
+            (true, { } id) => LinesOf(field.Part).FirstOrDefault(row => row.Id == id)?.Values[field.Slot] ?? Value.Empty,
+            _ => Value.Empty,
+        };
 
     /// <summary>What formulas read beside the record: the clock, and records that links point to. Whoever reads records gives it.</summary>
     public Surroundings? Around { get; set; }
@@ -108,14 +109,35 @@ public sealed class RecordState
     /// <summary>What formulas read, for the header or for a line.</summary>
     public Frame FrameAt(LineState? line)
     {
-        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))]) { Id = Id, Typed = scratch => Scratch.GetValueOrDefault(scratch) };
-        return Around is null ? frame : frame with { Reach = Around.Reach, Linking = Around.Linking, Rate = Around.Rate, Clock = Around.Clock };
+        var frame = new Frame(Header, line?.Values, [.. Lines.Select(lines => lines.ConvertAll(row => row.Values))])
+        {
+            Id = Id,
+            Typed = scratch => Scratch.GetValueOrDefault(scratch),
+        };
+        return Around is null
+            ? frame
+            : frame with
+            {
+                Reach = Around.Reach,
+                Linking = Around.Linking,
+                Rate = Around.Rate,
+                Clock = Around.Clock,
+            };
     }
 
     /// <summary>A copy that can be changed without touching this one.</summary>
     public RecordState Copy()
     {
-        var copy = new RecordState(Type) { Id = Id, Version = Version, Around = Around, Origins = new(Origins), Scratch = Scratch, Access = Access, Closed = Closed };
+        var copy = new RecordState(Type)
+        {
+            Id = Id,
+            Version = Version,
+            Around = Around,
+            Origins = new(Origins),
+            Scratch = Scratch,
+            Access = Access,
+            Closed = Closed,
+        };
         Header.CopyTo(copy.Header, 0);
         foreach (var (from, to) in Lines.Zip(copy.Lines))
             to.AddRange(from.Select(line => line with { Values = [.. line.Values], Origins = new(line.Origins) }));
@@ -132,7 +154,8 @@ public sealed class RecordState
         Put(Type.Header, Header, other.Type.Header, other.Header);
         foreach (var part in other.Type.LineParts)
         {
-            if (Type.FindPart(part.Code) is not { } from) continue;
+            if (Type.FindPart(part.Code) is not { } from)
+                continue;
             foreach (var line in LinesOf(from))
             {
                 var values = new Value[part.Fields.Count];
@@ -146,15 +169,20 @@ public sealed class RecordState
     {
         foreach (var field in to.Fields.Where(field => field.IsStored))
         {
-            if (from.Find(field.Code) is not { } same || same.Id != field.Id) continue;
-            into[field.Slot] = field.Kind.Name == same.Kind.Name ? values[same.Slot] : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value : Value.Empty;
+            if (from.Find(field.Code) is not { } same || same.Id != field.Id)
+                continue;
+            into[field.Slot] =
+                field.Kind.Name == same.Kind.Name ? values[same.Slot]
+                : field.Kind.Convert(values[same.Slot], same.Kind) is { Refusal: null } turned ? turned.Value
+                : Value.Empty;
         }
     }
 
     private int IndexOf(Part part)
     {
         for (var i = 0; i < Type.LineParts.Count; i++)
-            if (Type.LineParts[i] == part) return i;
+            if (Type.LineParts[i] == part)
+                return i;
         throw new InvalidOperationException($"{part.Code} holds no lines of {Type.Code}.");
     }
 }

@@ -1,7 +1,7 @@
-using Pelto.Core.Values;
 using System.Globalization;
 using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Core.Updates;
 
@@ -21,13 +21,16 @@ internal sealed class CodeChanges
     {
         bare = Catalogue.Build(now.Release, to, SiteDefinition.Nothing);
         foreach (var field in now.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).Where(field => !field.IsAdded))
-            if (bare.FindField(field.Id) is { } next && next.Code != field.Code) byId[field.Id] = next.Code;
+            if (bare.FindField(field.Id) is { } next && next.Code != field.Code)
+                byId[field.Id] = next.Code;
         foreach (var definition in now.Site.Fields)
         {
             var parts = definition.Places().Select(place => bare.Find(place.RecordType)?.FindPart(place.Part)).OfType<Part>().ToList();
             var goesBack = definition.StoredAs is { } first && !IsTaken(parts, first) && IsFree(now, definition, first);
-            if (goesBack) byId[definition.Id] = definition.StoredAs!;
-            else if (IsTaken(parts, definition.Code)) byId[definition.Id] = Free(now, definition, parts);
+            if (goesBack)
+                byId[definition.Id] = definition.StoredAs!;
+            else if (IsTaken(parts, definition.Code))
+                byId[definition.Id] = Free(now, definition, parts);
         }
     }
 
@@ -47,7 +50,11 @@ internal sealed class CodeChanges
         parts.Exists(part => part.Fields.Any(field => field.Code == code || (field.Content as FieldDescription)?.Column == code));
 
     private static bool IsFree(Catalogue now, FieldDefinition definition, string code) =>
-        now.Site.Fields.All(other => other.Id == definition.Id || other.Code != code || !other.Places().Any(place => definition.Places().Any(own => own.RecordType == place.RecordType && own.Part == place.Part)));
+        now.Site.Fields.All(other =>
+            other.Id == definition.Id
+            || other.Code != code
+            || !other.Places().Any(place => definition.Places().Any(own => own.RecordType == place.RecordType && own.Part == place.Part))
+        );
 
     private static string Free(Catalogue now, FieldDefinition definition, List<Part> parts)
     {
@@ -55,7 +62,8 @@ internal sealed class CodeChanges
         {
             var suffix = count == 1 ? Suffix : Suffix + count.ToString(CultureInfo.InvariantCulture);
             var code = definition.Code[..Math.Min(definition.Code.Length, Codes.LongestCode - suffix.Length)] + suffix;
-            if (!IsTaken(parts, code) && IsFree(now, definition, code)) return code;
+            if (!IsTaken(parts, code) && IsFree(now, definition, code))
+                return code;
         }
     }
 }

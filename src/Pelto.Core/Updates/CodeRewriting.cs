@@ -27,13 +27,14 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
     public IReadOnlyList<Problem> Problems => problems;
 
     /// <summary>The site with the new codes.</summary>
-    public SiteDefinition Rewrite(SiteDefinition site) => site with
-    {
-        Fields = [.. site.Fields.Select(Rewrite)],
-        Queries = [.. site.Queries.Select(Rewrite)],
-        RecordTypes = [.. site.RecordTypes.Select(Rewrite)],
-        Layers = [.. site.Layers.Select(Rewrite)],
-    };
+    public SiteDefinition Rewrite(SiteDefinition site) =>
+        site with
+        {
+            Fields = [.. site.Fields.Select(Rewrite)],
+            Queries = [.. site.Queries.Select(Rewrite)],
+            RecordTypes = [.. site.RecordTypes.Select(Rewrite)],
+            Layers = [.. site.Layers.Select(Rewrite)],
+        };
 
     private FieldDefinition Rewrite(FieldDefinition definition)
     {
@@ -44,7 +45,10 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
         return definition with
         {
             Code = code ?? definition.Code,
-            StoredAs = code is null ? definition.StoredAs : code == (definition.StoredAs ?? definition.Code) ? null : definition.StoredAs ?? definition.Code,
+            StoredAs =
+                code is null ? definition.StoredAs
+                : code == (definition.StoredAs ?? definition.Code) ? null
+                : definition.StoredAs ?? definition.Code,
             Formula = Text(definition.Formula, parts),
             RequiredWhen = Text(definition.RequiredWhen, parts),
             ShownWhen = Text(definition.ShownWhen, parts),
@@ -52,15 +56,25 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
             Offers = target is null ? definition.Offers : Text(definition.Offers, [target], parts.FirstOrDefault()),
             Path = Way(definition.Path, parts),
             Finds = target is null ? definition.Finds : definition.Finds?.Select(found => Named(target, found)).ToList(),
-            Query = definition.Query is { } use ? use with { With = use.With.ToDictionary(pair => pair.Key, pair => Text(pair.Value, parts)!, StringComparer.Ordinal) } : null,
+            Query = definition.Query is { } use
+                ? use with
+                {
+                    With = use.With.ToDictionary(pair => pair.Key, pair => Text(pair.Value, parts)!, StringComparer.Ordinal),
+                }
+                : null,
         };
     }
 
     private QueryDefinition Rewrite(QueryDefinition query)
     {
         at = (query.Id, query.Label);
-        if (query.Built is not { } built || now.Find(built.RecordType)?.FindPart(built.Part) is not { } part) return query;
-        var parameters = query.Parameters.ToDictionary(parameter => parameter.Name, parameter => QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind).Form, StringComparer.Ordinal);
+        if (query.Built is not { } built || now.Find(built.RecordType)?.FindPart(built.Part) is not { } part)
+            return query;
+        var parameters = query.Parameters.ToDictionary(
+            parameter => parameter.Name,
+            parameter => QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind).Form,
+            StringComparer.Ordinal
+        );
         return query with
         {
             Built = built with
@@ -69,14 +83,22 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
                 Order = Text(built.Order, [part], null, parameters),
 
                 // A column that is called like its field goes on being called so: fields name it.
-                Values = [.. built.Values.Select(value => Text(value.Formula, [part], null, parameters) is { } formula && formula != value.Formula ? new QueryValue(value.Name ?? value.Formula.Trim().Split('.')[^1], formula) : value)],
+                Values =
+                [
+                    .. built.Values.Select(value =>
+                        Text(value.Formula, [part], null, parameters) is { } formula && formula != value.Formula
+                            ? new QueryValue(value.Name ?? value.Formula.Trim().Split('.')[^1], formula)
+                            : value
+                    ),
+                ],
             },
         };
     }
 
     private RecordTypeDefinition Rewrite(RecordTypeDefinition definition)
     {
-        if (definition.PublicForm is not { } form || now.Find(definition.Code) is not { } type) return definition;
+        if (definition.PublicForm is not { } form || now.Find(definition.Code) is not { } type)
+            return definition;
         at = (definition.Id, definition.Plural);
         return definition with { PublicForm = form with { Fields = [.. form.Fields.Select(field => Rewrite(field, type))] } };
     }
@@ -84,8 +106,12 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
     private FormField Rewrite(FormField chosen, RecordType type)
     {
         var dot = chosen.Field.IndexOf('.', StringComparison.Ordinal);
-        var (part, prefix, code) = dot < 0 ? (type.Header, "", chosen.Field) : (type.FindPart(chosen.Field[..dot]), chosen.Field[..(dot + 1)], chosen.Field[(dot + 1)..]);
-        if (part?.Find(code) is not { } field) return chosen;
+        var (part, prefix, code) =
+            dot < 0
+                ? (type.Header, "", chosen.Field)
+                : (type.FindPart(chosen.Field[..dot]), chosen.Field[..(dot + 1)], chosen.Field[(dot + 1)..]);
+        if (part?.Find(code) is not { } field)
+            return chosen;
         return new(prefix + Named(part, code), field.Target is { } target ? Text(chosen.Released, [target.Header], part) : chosen.Released);
     }
 
@@ -97,8 +123,19 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
 
     private LayerOperation Rewrite(Layer layer, LayerOperation operation)
     {
-        if (string.IsNullOrWhiteSpace(operation.When) && operation.New is not ({ Does: "open", To.Length: > 0 } or { What: NewPart.Scratch, Formula.Length: > 0 })) return operation;
-        List<RecordType> types = [.. now.RecordTypes.Where(type => type.Screens.Layers.Any(known => known.Id == layer.Id && known.Operations.Any(other => SiteDefinition.Same(other, operation))))];
+        if (
+            string.IsNullOrWhiteSpace(operation.When)
+            && operation.New is not ({ Does: "open", To.Length: > 0 } or { What: NewPart.Scratch, Formula.Length: > 0 })
+        )
+            return operation;
+        List<RecordType> types =
+        [
+            .. now.RecordTypes.Where(type =>
+                type.Screens.Layers.Any(known =>
+                    known.Id == layer.Id && known.Operations.Any(other => SiteDefinition.Same(other, operation))
+                )
+            ),
+        ];
         List<Part> headers = [.. types.Select(type => type.Header)];
         var scratch = ScratchFields.Names(types.SelectMany(type => ScratchFields.On(type, now.Site.Layers)));
         return operation with
@@ -118,7 +155,8 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
 
     private string? Way(string? path, List<Part> parts)
     {
-        if (string.IsNullOrWhiteSpace(path)) return path;
+        if (string.IsNullOrWhiteSpace(path))
+            return path;
         var (steps, part) = (path.Split('.', StringSplitOptions.TrimEntries), parts.FirstOrDefault());
         for (var step = 0; step < steps.Length && Known(part?.Find(steps[step])) is { } field; step++)
         {
@@ -130,24 +168,36 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
     }
 
     // A text that makes no sense now stays as it is: somebody is at it.
-    private string? Text(string? text, IReadOnlyList<Part> parts, Part? atHand = null, IReadOnlyDictionary<string, ValueForm>? parameters = null)
+    private string? Text(
+        string? text,
+        IReadOnlyList<Part> parts,
+        Part? atHand = null,
+        IReadOnlyDictionary<string, ValueForm>? parameters = null
+    )
     {
-        if (string.IsNullOrWhiteSpace(text)) return text;
+        if (string.IsNullOrWhiteSpace(text))
+            return text;
         var formula = parts.Select(part => Formula.Bind(text, part, [], atHand, parameters)).FirstOrDefault(bound => bound is not null);
-        if (formula is null) return text;
-        foreach (var field in formula.Names) Known(field);
+        if (formula is null)
+            return text;
+        foreach (var field in formula.Names)
+            Known(field);
         return Put(text, formula.Renamed(codes.CodeOf));
     }
 
     private Field? Known(Field? field)
     {
-        if (field is not null && codes.IsGone(field)) problems.Add(new(at.Element, "formula", $"{at.What} reads {field.Label}, which is not there any more. Let it read something else first."));
+        if (field is not null && codes.IsGone(field))
+            problems.Add(
+                new(at.Element, "formula", $"{at.What} reads {field.Label}, which is not there any more. Let it read something else first.")
+            );
         return field;
     }
 
     private string Put(string before, string after)
     {
-        if (before != after) done.Add(new(at.Element, at.What, before, after));
+        if (before != after)
+            done.Add(new(at.Element, at.What, before, after));
         return after;
     }
 }

@@ -47,7 +47,9 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
         var (before, after) = (Screen(type, layer, operation), Screen(nextType, layer, operation));
 
         // What is called otherwise is named as it was before that.
-        var says = LayerWords.Whole(operation, id => id == operation.Part && operation.Op == LayerOperation.Relabel ? Bare(type, id) ?? before.NameOf(id) : before.NameOf(id));
+        var says = LayerWords.Whole(operation, id =>
+            id == operation.Part && operation.Op == LayerOperation.Relabel ? Bare(type, id) ?? before.NameOf(id) : before.NameOf(id)
+        );
         if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown)
             says = $"{shown.InWords}, {says}";
         LayerFate Is(Fate fate, string? sentence) => new(layer, type.Code, operation, says, fate, sentence);
@@ -58,8 +60,11 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
         var clash = after.Clashes.FirstOrDefault(known => known.Layer.Id == layer.Id && SiteDefinition.Same(known.Operation, then));
         if (clash is not null && before.Clashes.All(known => known.Sentence != clash.Sentence))
             return Is(IsGone(type, nextType, operation) ? Fate.HasNothingToDo : Fate.LosesAnchor, clash.Sentence);
-        if (Moved(before, after, operation) is { } moved) return Is(Fate.Follows, moved);
-        foreach (var id in new[] { operation.Part, operation.After, operation.New?.Field }.OfType<string>().Select(id => FieldIdOf(type, id)))
+        if (Moved(before, after, operation) is { } moved)
+            return Is(Fate.Follows, moved);
+        foreach (
+            var id in new[] { operation.Part, operation.After, operation.New?.Field }.OfType<string>().Select(id => FieldIdOf(type, id))
+        )
             if (Renamed(type, nextType, id, operation) is { } renamed)
                 return renamed.Follows ? Is(Fate.Follows, renamed.Sentence) : Is(Fate.Stays, renamed.Sentence);
         return Is(Fate.Stays, Beside(type, after, operation));
@@ -71,7 +76,12 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     // The screen, or the list, as the people of its audience get it who are in no other.
     private static Resolved Screen(RecordType type, Layer layer, LayerOperation operation)
     {
-        List<Layer> laid = [.. type.Screens.Layers.Where(known => known.Id == layer.Id || (known.For!.Kind == AudienceKind.Everyone && layer.Audience != Layer.Everyone))];
+        List<Layer> laid =
+        [
+            .. type.Screens.Layers.Where(known =>
+                known.Id == layer.Id || (known.For!.Kind == AudienceKind.Everyone && layer.Audience != Layer.Everyone)
+            ),
+        ];
         if (operation.IsOfList && type.Screens.Lists.FirstOrDefault(list => list.Knows(operation.Part)) is { } shown)
             return type.Screens.ListFor(shown, laid);
         return type.Screens.For(laid, operation.On == "adding" ? RecordMode.Adding : RecordMode.Changing, LayoutResolver.HoldsAtMost);
@@ -83,8 +93,12 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
 
     private static bool IsGone(RecordType type, RecordType next, LayerOperation operation)
     {
-        if (operation.IsOfList) return next.Screens.Lists.Any(list => list.FieldIdOf(operation.Part) is { } field && list.Type.Description.Gone.ContainsKey(field));
-        return next.Description.Gone.ContainsKey(FieldIdOf(type, operation.Part)) || (operation.New?.Field is { } again && next.Description.Gone.ContainsKey(again));
+        if (operation.IsOfList)
+            return next.Screens.Lists.Any(list =>
+                list.FieldIdOf(operation.Part) is { } field && list.Type.Description.Gone.ContainsKey(field)
+            );
+        return next.Description.Gone.ContainsKey(FieldIdOf(type, operation.Part))
+            || (operation.New?.Field is { } again && next.Description.Gone.ContainsKey(again));
     }
 
     private static string? Moved(Resolved before, Resolved after, LayerOperation operation)
@@ -99,8 +113,9 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     private static (LayoutPage Page, LayoutSection Section)? Where(Resolved screen, string id)
     {
         foreach (var page in screen.Layout.Pages)
-            foreach (var section in page.Sections)
-                if (section.Items.Any(item => item.Id == id)) return (page, section);
+        foreach (var section in page.Sections)
+            if (section.Items.Any(item => item.Id == id))
+                return (page, section);
         return null;
     }
 
@@ -108,17 +123,31 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     {
         if (type.TryFindField(id, out var field) && next.TryFindField(id, out var then))
         {
-            if (field.Code != then.Code) return (true, $"{then.Label} has the code {then.Code} now.");
-            if (field.Label != then.Label) return operation is { Op: LayerOperation.Relabel, Label.Length: > 0 } ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {then.Label} instead of {field.Label} now.") : (true, $"{field.Label} is called {then.Label} now.");
+            if (field.Code != then.Code)
+                return (true, $"{then.Label} has the code {then.Code} now.");
+            if (field.Label != then.Label)
+                return operation is { Op: LayerOperation.Relabel, Label.Length: > 0 }
+                    ? (
+                        false,
+                        $"It goes on being called “{operation.Label}” here; the ERP calls it {then.Label} instead of {field.Label} now."
+                    )
+                    : (true, $"{field.Label} is called {then.Label} now.");
         }
 
         if (Labels(type).TryGetValue(id, out var was) && Labels(next).TryGetValue(id, out var called) && was != called)
-            return operation is { Op: LayerOperation.Relabel, Label.Length: > 0 } ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {called} instead of {was} now.") : (true, $"{was} is called {called} now.");
+            return operation is { Op: LayerOperation.Relabel, Label.Length: > 0 }
+                ? (false, $"It goes on being called “{operation.Label}” here; the ERP calls it {called} instead of {was} now.")
+                : (true, $"{was} is called {called} now.");
         return null;
     }
 
     private static Dictionary<string, string> Labels(RecordType type) =>
-        type.Description.Screen.Pages.SelectMany(page => page.Sections.Select(section => (section.Id, section.Label)).Prepend((page.Id, page.Label))).DistinctBy(part => part.Id).ToDictionary(part => part.Id, part => part.Label, StringComparer.Ordinal);
+        type
+            .Description.Screen.Pages.SelectMany(page =>
+                page.Sections.Select(section => (section.Id, section.Label)).Prepend((page.Id, page.Label))
+            )
+            .DistinctBy(part => part.Id)
+            .ToDictionary(part => part.Id, part => part.Label, StringComparer.Ordinal);
 
     // What the host puts where the site had put something already.
     private static string? Beside(RecordType type, Resolved after, LayerOperation operation)
@@ -127,6 +156,8 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
             return null;
         var items = section.Items.ToList();
         var beside = items.ElementAtOrDefault(items.FindIndex(item => item.Id == operation.Part) + 1) as LayoutPlace;
-        return beside is { Field.IsAdded: false } && !type.TryFindField(beside.Field.Id, out _) ? $"The ERP's new {beside.Field.Label} comes right after it." : null;
+        return beside is { Field.IsAdded: false } && !type.TryFindField(beside.Field.Id, out _)
+            ? $"The ERP's new {beside.Field.Label} comes right after it."
+            : null;
     }
 }

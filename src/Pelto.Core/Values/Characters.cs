@@ -11,8 +11,10 @@ public static class Characters
     {
         for (var i = 0; i < text.Length; i++)
         {
-            if (!char.IsSurrogate(text[i])) continue;
-            if (!char.IsSurrogatePair(text, i)) return false;
+            if (!char.IsSurrogate(text[i]))
+                continue;
+            if (!char.IsSurrogatePair(text, i))
+                return false;
             i++;
         }
 

@@ -23,7 +23,7 @@ public sealed record Choice(string Code, string Label)
     /// <summary>True when it is called so by somebody: in that language before all, else as it was defined.</summary>
     internal bool IsCalled(string text, Locale locale) =>
         string.Equals(LabelIn(locale), text, StringComparison.OrdinalIgnoreCase)
-            || string.Equals(Label, text, StringComparison.OrdinalIgnoreCase);
+        || string.Equals(Label, text, StringComparison.OrdinalIgnoreCase);
 
     /// <summary>True when it is not offered any more; records that have it keep it.</summary>
     public bool Retired { get; init; }
@@ -39,8 +39,11 @@ public sealed record Choice(string Code, string Label)
     public bool IsOffered => !Retired && MergedInto is null;
 
     /// <summary>Equal when it says the same, in all languages: an unchanged definition is seen as such.</summary>
-    public bool Equals(Choice? other) => other is not null && (Code, Label, Colour, Retired, MergedInto) == (other.Code, other.Label, other.Colour, other.Retired, other.MergedInto)
-        && (Texts?.Count ?? 0) == (other.Texts?.Count ?? 0) && (Texts ?? new Dictionary<string, string>()).All(text => other.Texts!.GetValueOrDefault(text.Key) == text.Value);
+    public bool Equals(Choice? other) =>
+        other is not null
+        && (Code, Label, Colour, Retired, MergedInto) == (other.Code, other.Label, other.Colour, other.Retired, other.MergedInto)
+        && (Texts?.Count ?? 0) == (other.Texts?.Count ?? 0)
+        && (Texts ?? new Dictionary<string, string>()).All(text => other.Texts!.GetValueOrDefault(text.Key) == text.Value);
 
     /// <inheritdoc/>
     public override int GetHashCode() => HashCode.Combine(Code, Label, Colour, Retired, MergedInto, Texts?.Count ?? 0);

@@ -14,23 +14,34 @@ public static class ChoiceRules
     public static IReadOnlyList<Choice> Checked(IReadOnlyList<Choice>? given, Action<string, string> refuse)
     {
         var choices = given ?? [];
-        if (choices.Count == 0) refuse("choices", "Name at least one choice, one on each line.");
-        if (choices.Count > MostChoices) refuse("choices", $"A list holds at most {Numbers.Format(MostChoices)} choices.");
+        if (choices.Count == 0)
+            refuse("choices", "Name at least one choice, one on each line.");
+        if (choices.Count > MostChoices)
+            refuse("choices", $"A list holds at most {Numbers.Format(MostChoices)} choices.");
         foreach (var choice in choices)
         {
-            if (string.IsNullOrWhiteSpace(choice.Label)) refuse("choices", $"The choice {choice.Code} needs a label.");
+            if (string.IsNullOrWhiteSpace(choice.Label))
+                refuse("choices", $"The choice {choice.Code} needs a label.");
             else if (choice.Label.Length > MostLetters || choice.Label.Any(char.IsControl))
                 refuse("choices", $"The label of {choice.Code} has more than {MostLetters} characters or a line break.");
-            else if (!Codes.IsChoiceCode(choice.Code)) refuse("choices", $"“{choice.Code}” cannot be the code of a choice: it begins with a letter and goes on with letters, digits and underscores, 40 at most.");
+            else if (!Codes.IsChoiceCode(choice.Code))
+                refuse(
+                    "choices",
+                    $"“{choice.Code}” cannot be the code of a choice: it begins with a letter and goes on with letters, digits and underscores, 40 at most."
+                );
             if (choice.Colour is { } colour && !Choice.Colours.Contains(colour))
                 refuse("choices", $"There is no colour “{colour}”. There are: {string.Join(", ", Choice.Colours)}.");
-            if (choice.MergedInto is { } other && (other == choice.Code || choices.All(candidate => candidate.Code != other || candidate.MergedInto is not null)))
+            if (
+                choice.MergedInto is { } other
+                && (other == choice.Code || choices.All(candidate => candidate.Code != other || candidate.MergedInto is not null))
+            )
                 refuse("choices", $"{choice.Label} cannot be merged into “{other}”: it is not in the list, or is merged itself.");
         }
 
         foreach (var language in choices.SelectMany(choice => choice.Texts?.Keys ?? []).Distinct(StringComparer.Ordinal))
             CheckLanguage(language, choices, refuse);
-        if (Twice(choices.Select(choice => choice.Code)) is { } code) refuse("choices", $"The code {code} stands for two choices.");
+        if (Twice(choices.Select(choice => choice.Code)) is { } code)
+            refuse("choices", $"The code {code} stands for two choices.");
         else if (Twice(choices.Where(choice => choice.IsOffered).Select(choice => choice.Label.Trim())) is { } label)
             refuse("choices", $"“{label}” is there twice.");
         return choices;
@@ -46,9 +57,14 @@ public static class ChoiceRules
         }
 
         string? In(Choice choice) => choice.Texts?.GetValueOrDefault(language);
-        if (choices.FirstOrDefault(choice => In(choice) is { } text && (text.Length > MostLetters || text.Any(char.IsControl))) is { } wrong)
+        if (
+            choices.FirstOrDefault(choice => In(choice) is { } text && (text.Length > MostLetters || text.Any(char.IsControl))) is { } wrong
+        )
             refuse("choices", $"What {wrong.Label} is called in {language} has more than {MostLetters} characters or a line break.");
-        if (Twice(choices.Where(choice => choice.IsOffered).Select(choice => In(choice) is { Length: > 0 } text ? text : choice.Label)) is { } label)
+        if (
+            Twice(choices.Where(choice => choice.IsOffered).Select(choice => In(choice) is { Length: > 0 } text ? text : choice.Label)) is
+            { } label
+        )
             refuse("choices", $"“{label}” is there twice for people who read {language}.");
     }
 
@@ -57,8 +73,12 @@ public static class ChoiceRules
     /// what belongs together.
     /// </summary>
     public static string? RefuseAnew(string label, IEnumerable<Choice> known, bool mayOffer) =>
-        known.FirstOrDefault(choice => choice is { Retired: true, MergedInto: null } && choice.Labels.Any(called => Key(called) == Key(label))) is { } retired
-            ? $"“{retired.Label}” is there already and retired. {(mayOffer ? "Offer it again, or call the new one otherwise." : "Choose another, or ask an administrator to offer it again.")}" : null;
+        known.FirstOrDefault(choice =>
+            choice is { Retired: true, MergedInto: null } && choice.Labels.Any(called => Key(called) == Key(label))
+        )
+            is { } retired
+            ? $"“{retired.Label}” is there already and retired. {(mayOffer ? "Offer it again, or call the new one otherwise." : "Choose another, or ask an administrator to offer it again.")}"
+            : null;
 
     /// <summary>
     /// What two labels that are probably meant to be one have in common: letters and figures, without case, accents, blanks and marks.
@@ -67,7 +87,8 @@ public static class ChoiceRules
     {
         var key = new StringBuilder();
         foreach (var c in label.Normalize(NormalizationForm.FormKD))
-            if (char.IsLetterOrDigit(c)) key.Append(char.ToUpperInvariant(c));
+            if (char.IsLetterOrDigit(c))
+                key.Append(char.ToUpperInvariant(c));
         return key.Length == 0 ? label : key.ToString();
     }
 

@@ -23,11 +23,19 @@ public sealed record ChoiceSet(IReadOnlyList<Choice> All, bool MayAdd = false, b
     public IEnumerable<Choice> Offered(Locale locale)
     {
         var offered = All.Where(choice => choice.IsOffered);
-        return IsByLabel && locale.Language.Length > 0 ? offered.OrderBy(choice => choice.LabelIn(locale), StringComparer.Create(locale.Culture, ignoreCase: true)) : offered;
+        return IsByLabel && locale.Language.Length > 0
+            ? offered.OrderBy(choice => choice.LabelIn(locale), StringComparer.Create(locale.Culture, ignoreCase: true))
+            : offered;
     }
 
     /// <summary>Those that hold a text in what people read for them, in any language.</summary>
-    public IEnumerable<Choice> Reading(string text) => All.Where(choice => choice.Labels.Any(label => CultureInfo.InvariantCulture.CompareInfo.IndexOf(label, text, CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace) >= 0));
+    public IEnumerable<Choice> Reading(string text) =>
+        All.Where(choice =>
+            choice.Labels.Any(label =>
+                CultureInfo.InvariantCulture.CompareInfo.IndexOf(label, text, CompareOptions.IgnoreCase | CompareOptions.IgnoreNonSpace)
+                >= 0
+            )
+        );
 
     /// <summary>The choice with this code.</summary>
     public Choice? Find(string code) => All.FirstOrDefault(choice => choice.Code == code);
@@ -43,9 +51,14 @@ public sealed record ChoiceSet(IReadOnlyList<Choice> All, bool MayAdd = false, b
     {
         // What one of them is called in this language comes before what another one was called when it was defined, and what is offered
         // before what is not any more.
-        var found = Find(text) ?? All.Where(choice => choice.IsCalled(text, locale))
-            .OrderBy(choice => choice.MergedInto is not null).ThenBy(choice => choice.Retired).ThenBy(choice => !string.Equals(choice.LabelIn(locale), text, StringComparison.OrdinalIgnoreCase)).FirstOrDefault();
-        for (var hops = 0; found?.MergedInto is { } next && hops < All.Count; hops++) found = Find(next);
+        var found = Find(text)
+            ?? All.Where(choice => choice.IsCalled(text, locale))
+                .OrderBy(choice => choice.MergedInto is not null)
+                .ThenBy(choice => choice.Retired)
+                .ThenBy(choice => !string.Equals(choice.LabelIn(locale), text, StringComparison.OrdinalIgnoreCase))
+                .FirstOrDefault();
+        for (var hops = 0; found?.MergedInto is { } next && hops < All.Count; hops++)
+            found = Find(next);
         return found;
     }
 
@@ -56,8 +69,10 @@ public sealed record ChoiceSet(IReadOnlyList<Choice> All, bool MayAdd = false, b
     internal JsonArray CodesForSchema(bool orNull)
     {
         var codes = new JsonArray();
-        foreach (var choice in All.Where(choice => choice.MergedInto is null)) codes.Add(choice.Code);
-        if (orNull) codes.Add(null);
+        foreach (var choice in All.Where(choice => choice.MergedInto is null))
+            codes.Add(choice.Code);
+        if (orNull)
+            codes.Add(null);
         return codes;
     }
 

@@ -28,7 +28,10 @@ public abstract record FieldKind
     public virtual int Width => 2;
 
     /// <summary>How wide its column of lines is until somebody arranges it.</summary>
-    public virtual LineWidth LineWidth => IsBlock || StaysWithRecord ? LineWidth.Block : IsAmount ? LineWidth.Text : LineWidth.Usual;
+    public virtual LineWidth LineWidth =>
+        IsBlock || StaysWithRecord ? LineWidth.Block
+        : IsAmount ? LineWidth.Text
+        : LineWidth.Usual;
 
     /// <summary>True when values are read down a column, aligned at the right.</summary>
     public bool IsFigure => Holds is ValueForm.Number or ValueForm.Money or ValueForm.Quantity;
@@ -206,13 +209,14 @@ public abstract record FieldKind
     public virtual string FitSql(string text, string? unit) => text;
 
     /// <summary>A number that is not an error, nor nothing, rounded.</summary>
-    protected static Value Rounded(Value value, int decimals) => value.Type switch
-    {
-        ValueForm.Number => Value.Of(Numbers.Round(value.Number, decimals)),
-        ValueForm.Money => Value.Money(Numbers.Round(value.Amount, decimals), value.Unit),
-        ValueForm.Quantity => Value.Quantity(Numbers.Round(value.Amount, decimals), value.Unit),
-        _ => value,
-    };
+    protected static Value Rounded(Value value, int decimals) =>
+        value.Type switch
+        {
+            ValueForm.Number => Value.Of(Numbers.Round(value.Number, decimals)),
+            ValueForm.Money => Value.Money(Numbers.Round(value.Amount, decimals), value.Unit),
+            ValueForm.Quantity => Value.Quantity(Numbers.Round(value.Amount, decimals), value.Unit),
+            _ => value,
+        };
 
     /// <summary>The same in SQL.</summary>
     protected static string RoundedSql(string text, int decimals) =>
@@ -255,18 +259,20 @@ public abstract record FieldKind
     public Parsed Parse(string? text, Locale? locale = null)
     {
         var trimmed = text?.Trim();
-        if (string.IsNullOrEmpty(trimmed)) return Value.Empty;
+        if (string.IsNullOrEmpty(trimmed))
+            return Value.Empty;
         var parsed = Read(trimmed, locale ?? Locale.International);
         return parsed.Refusal is null && !parsed.Value.IsEmpty && Refuse(parsed.Value) is { } refusal ? new(parsed.Value, refusal) : parsed;
     }
 
     /// <summary>Writes a value as people read it; empty is the empty text, a failed computation its reason.</summary>
-    public string Format(Value value, Locale? locale = null) => value.Type switch
-    {
-        ValueForm.Empty => "",
-        ValueForm.Error => value.Reason,
-        _ => Write(value, locale ?? Locale.International),
-    };
+    public string Format(Value value, Locale? locale = null) =>
+        value.Type switch
+        {
+            ValueForm.Empty => "",
+            ValueForm.Error => value.Reason,
+            _ => Write(value, locale ?? Locale.International),
+        };
 
     /// <summary>
     /// A value as running text, without format: what <see cref="Format"/> writes, unless that holds more than people read.
@@ -285,41 +291,49 @@ public abstract record FieldKind
     /// </summary>
     public virtual Parsed Convert(Value value, FieldKind from)
     {
-        if (value.IsEmpty) return value;
-        if (value.Type == ValueForm.Secret) return Parsed.Refused("A secret is never turned into something that is in the open.");
-        if (value.Type == ValueForm.File && Holds == ValueForm.Text) return Parse(value.FileName);
-        if (value.Type == Holds && Holds != ValueForm.Text) return Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
-        return Parse(from.Format(value)) is { Refusal: null } read ? read : Parsed.Refused($"“{from.Format(value)}” is no {Label.ToLowerInvariant()} of this size.");
+        if (value.IsEmpty)
+            return value;
+        if (value.Type == ValueForm.Secret)
+            return Parsed.Refused("A secret is never turned into something that is in the open.");
+        if (value.Type == ValueForm.File && Holds == ValueForm.Text)
+            return Parse(value.FileName);
+        if (value.Type == Holds && Holds != ValueForm.Text)
+            return Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
+        return Parse(from.Format(value)) is { Refusal: null } read
+            ? read
+            : Parsed.Refused($"“{from.Format(value)}” is no {Label.ToLowerInvariant()} of this size.");
     }
 
     /// <summary>A value as the database driver takes it, for one of the columns.</summary>
-    public virtual object? ToColumn(Value value, int at) => value.Type switch
-    {
-        ValueForm.Empty or ValueForm.Error => null,
-        ValueForm.Text => value.Text,
-        ValueForm.Number when Columns[0].Type == ColumnType.Integer => (long)value.Number,
-        ValueForm.Number => value.Number,
-        ValueForm.Date => value.Date,
-        ValueForm.YesNo => value.Yes,
-        ValueForm.Time => value.Time,
-        ValueForm.Moment => value.Moment,
-        ValueForm.Link => value.Target,
-        _ => throw new InvalidOperationException($"The kind {Name} does not say how a {value.Type} is kept."),
-    };
+    public virtual object? ToColumn(Value value, int at) =>
+        value.Type switch
+        {
+            ValueForm.Empty or ValueForm.Error => null,
+            ValueForm.Text => value.Text,
+            ValueForm.Number when Columns[0].Type == ColumnType.Integer => (long)value.Number,
+            ValueForm.Number => value.Number,
+            ValueForm.Date => value.Date,
+            ValueForm.YesNo => value.Yes,
+            ValueForm.Time => value.Time,
+            ValueForm.Moment => value.Moment,
+            ValueForm.Link => value.Target,
+            _ => throw new InvalidOperationException($"The kind {Name} does not say how a {value.Type} is kept."),
+        };
 
     /// <summary>The value that the database driver gave, column by column.</summary>
-    public virtual Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] switch
-    {
-        null or DBNull => Value.Empty,
-        string text => Value.Of(text),
-        long number => Holds == ValueForm.Link ? Value.LinkTo(number) : Value.Of((decimal)number),
-        decimal number => Value.Of(number),
-        DateOnly date => Value.Of(date),
-        TimeOnly time => Value.Of(time),
-        DateTime moment => Value.Of(moment),
-        bool yes => Value.Of(yes),
-        var other => throw new InvalidOperationException($"A column of kind {Name} held a {other.GetType().Name}."),
-    };
+    public virtual Value FromColumns(ReadOnlySpan<object?> kept) =>
+        kept[0] switch
+        {
+            null or DBNull => Value.Empty,
+            string text => Value.Of(text),
+            long number => Holds == ValueForm.Link ? Value.LinkTo(number) : Value.Of((decimal)number),
+            decimal number => Value.Of(number),
+            DateOnly date => Value.Of(date),
+            TimeOnly time => Value.Of(time),
+            DateTime moment => Value.Of(moment),
+            bool yes => Value.Of(yes),
+            var other => throw new InvalidOperationException($"A column of kind {Name} held a {other.GetType().Name}."),
+        };
 
     /// <summary>A single column.</summary>
     protected static IReadOnlyList<KindColumn> One(ColumnType type) => [new("", type)];
@@ -328,28 +342,34 @@ public abstract record FieldKind
     protected static JsonObject Nullable(string type, string? format = null, string? description = null)
     {
         var schema = new JsonObject { ["type"] = new JsonArray(type, "null") };
-        if (format is not null) schema["format"] = format;
-        if (description is not null) schema["description"] = description;
+        if (format is not null)
+            schema["format"] = format;
+        if (description is not null)
+            schema["description"] = description;
         return schema;
     }
 
     /// <summary>For kinds whose JSON is a text that <see cref="Parse"/> reads.</summary>
-    protected Parsed FromText(JsonElement json, string wanted) => json.ValueKind switch
-    {
-        JsonValueKind.Null => Value.Empty,
-        JsonValueKind.String => Parse(json.GetString()),
-        _ => WrongJson(json, wanted),
-    };
+    protected Parsed FromText(JsonElement json, string wanted) =>
+        json.ValueKind switch
+        {
+            JsonValueKind.Null => Value.Empty,
+            JsonValueKind.String => Parse(json.GetString()),
+            _ => WrongJson(json, wanted),
+        };
 
     /// <summary>For kinds whose JSON is a number.</summary>
-    protected Parsed FromNumber(JsonElement json, string wanted) => json.ValueKind switch
-    {
-        JsonValueKind.Null => Value.Empty,
-        JsonValueKind.String => Parse(json.GetString()),
-        JsonValueKind.Number when json.TryGetDecimal(out var number) => Refuse(Value.Of(number)) is { } refusal ? Parsed.Refused(refusal) : Value.Of(number),
-        JsonValueKind.Number => Parsed.Refused("This number is larger than fits."),
-        _ => WrongJson(json, wanted),
-    };
+    protected Parsed FromNumber(JsonElement json, string wanted) =>
+        json.ValueKind switch
+        {
+            JsonValueKind.Null => Value.Empty,
+            JsonValueKind.String => Parse(json.GetString()),
+            JsonValueKind.Number when json.TryGetDecimal(out var number) => Refuse(Value.Of(number)) is { } refusal
+                ? Parsed.Refused(refusal)
+                : Value.Of(number),
+            JsonValueKind.Number => Parsed.Refused("This number is larger than fits."),
+            _ => WrongJson(json, wanted),
+        };
 
     /// <summary>The sentence for JSON of the wrong shape.</summary>
     protected static Parsed WrongJson(JsonElement json, string wanted) => Parsed.Refused($"{wanted} is wanted here, not {Describe(json)}.");
@@ -357,11 +377,12 @@ public abstract record FieldKind
     /// <summary>A text as a literal in SQL. Only for what definitions hold, never for what people enter.</summary>
     internal static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";
 
-    private static string Describe(JsonElement json) => json.ValueKind switch
-    {
-        JsonValueKind.String => $"“{json.GetString()}”",
-        JsonValueKind.Object => "an object",
-        JsonValueKind.Array => "a list",
-        _ => json.GetRawText(),
-    };
+    private static string Describe(JsonElement json) =>
+        json.ValueKind switch
+        {
+            JsonValueKind.String => $"“{json.GetString()}”",
+            JsonValueKind.Object => "an object",
+            JsonValueKind.Array => "a list",
+            _ => json.GetRawText(),
+        };
 }

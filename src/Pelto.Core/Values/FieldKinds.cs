@@ -40,7 +40,11 @@ public static class FieldKinds
         (new LinksKind(""), LinksKind.Make),
     ];
 
-    private static readonly Dictionary<string, Maker> Makers = Kinds.ToDictionary(kind => kind.Item1.Name, kind => kind.Item2, StringComparer.Ordinal);
+    private static readonly Dictionary<string, Maker> Makers = Kinds.ToDictionary(
+        kind => kind.Item1.Name,
+        kind => kind.Item2,
+        StringComparer.Ordinal
+    );
 
     /// <summary>The kinds that an administrator can choose, in the order in which they are offered.</summary>
     public static IReadOnlyList<FieldKind> Definable { get; } = [.. Kinds.Select(kind => kind.Sample)];
@@ -58,8 +62,12 @@ public static class FieldKinds
     /// </summary>
     public static FieldKind? Make(KindOptions options, Action<string, string> refuse)
     {
-        if (Makers.TryGetValue(options.Kind, out var make)) return make(options, refuse);
-        refuse("kind", options.Kind.Length == 0 ? "Choose a kind." : $"There is no kind “{options.Kind}”. There are: {string.Join(", ", Makers.Keys)}.");
+        if (Makers.TryGetValue(options.Kind, out var make))
+            return make(options, refuse);
+        refuse(
+            "kind",
+            options.Kind.Length == 0 ? "Choose a kind." : $"There is no kind “{options.Kind}”. There are: {string.Join(", ", Makers.Keys)}."
+        );
         return null;
     }
 

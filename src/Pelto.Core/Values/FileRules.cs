@@ -17,5 +17,6 @@ public static class FileRules
         (content.Length > 8 && content[0] == 0x89 && content[1..8].SequenceEqual("PNG\r\n\x1a\n"u8)) ? "image/png"
         : content.Length > 3 && content[0] == 0xff && content[1] == 0xd8 && content[2] == 0xff ? "image/jpeg"
         : content.StartsWith("GIF87a"u8) || content.StartsWith("GIF89a"u8) ? "image/gif"
-        : content.Length > 12 && content.StartsWith("RIFF"u8) && content[8..12].SequenceEqual("WEBP"u8) ? "image/webp" : null;
+        : content.Length > 12 && content.StartsWith("RIFF"u8) && content[8..12].SequenceEqual("WEBP"u8) ? "image/webp"
+        : null;
 }

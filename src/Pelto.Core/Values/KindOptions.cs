@@ -63,7 +63,9 @@ public abstract record KindOptions
     /// <summary>What of this a kind takes: what is said for another kind is gone.</summary>
     /// <param name="kind">The kind; null for one that is not known, which takes nothing.</param>
     public KindOptions For(FieldKind? kind) =>
-        KindOption.All.Where(option => kind?.Takes(option) != true).Aggregate(this, static (options, option) => option.Taken(options, Nothing));
+        KindOption
+            .All.Where(option => kind?.Takes(option) != true)
+            .Aggregate(this, static (options, option) => option.Taken(options, Nothing));
 
     /// <summary>This with the kind of another definition, and all that it says of it.</summary>
     /// <param name="other">That definition.</param>

@@ -21,11 +21,18 @@ public static partial class Numbers
     {
         number = 0;
         var written = Plain(text);
-        if (Foreign(written, locale) is not null) return false;
+        if (Foreign(written, locale) is not null)
+            return false;
         if (locale is null or { IsInternational: true })
             written = TwoMarks().IsMatch(written) ? Grouped(written) : written.Replace(',', '.');
-        else if (!TryPlain(locale.Culture.NumberFormat, ref written)) return false;
-        return decimal.TryParse(written, NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out number);
+        else if (!TryPlain(locale.Culture.NumberFormat, ref written))
+            return false;
+        return decimal.TryParse(
+            written,
+            NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign,
+            CultureInfo.InvariantCulture,
+            out number
+        );
     }
 
     /// <summary>
@@ -34,11 +41,13 @@ public static partial class Numbers
     public static string? TwoWays(string text, Locale? locale = null)
     {
         var written = Plain(text);
-        if (Foreign(written, locale) is not { } mark) return null;
+        if (Foreign(written, locale) is not { } mark)
+            return null;
         var (whole, part) = (Number(""), Number("."));
         return $"“{text.Trim()}” can mean {Format(whole, 0, locale)} or {Format(part, 0, locale)}. Write {written.Replace(mark.ToString(), "", StringComparison.Ordinal)} or {Format(part, 0, locale)}.";
 
-        decimal Number(string instead) => Shortest(decimal.Parse(written.Replace(mark.ToString(), instead, StringComparison.Ordinal), CultureInfo.InvariantCulture));
+        decimal Number(string instead) =>
+            Shortest(decimal.Parse(written.Replace(mark.ToString(), instead, StringComparison.Ordinal), CultureInfo.InvariantCulture));
     }
 
     /// <summary>True when a unit, a currency or its sign stands in a text beside the number.</summary>
@@ -52,7 +61,8 @@ public static partial class Numbers
     {
         var plain = new StringBuilder(text.Length);
         foreach (var c in text)
-            if (!char.IsWhiteSpace(c)) plain.Append(c == '\u2212' ? '-' : c);
+            if (!char.IsWhiteSpace(c))
+                plain.Append(c == '\u2212' ? '-' : c);
         return plain.ToString();
     }
 
@@ -60,9 +70,11 @@ public static partial class Numbers
     // Pelto itself writes points.
     private static char? Foreign(string written, Locale? locale)
     {
-        if (OneMark().Match(written) is not { Success: true } match) return null;
+        if (OneMark().Match(written) is not { Success: true } match)
+            return null;
         var mark = match.Groups["mark"].Value[0];
-        if (locale is null or { IsInternational: true }) return mark == ',' ? mark : null;
+        if (locale is null or { IsInternational: true })
+            return mark == ',' ? mark : null;
         var format = locale.Culture.NumberFormat;
         return mark.ToString() == format.NumberDecimalSeparator || mark.ToString() == format.NumberGroupSeparator ? null : mark;
     }
@@ -72,7 +84,9 @@ public static partial class Numbers
     {
         var last = written.LastIndexOfAny(['.', ',']);
         var isDecimal = written.Count(c => c == written[last]) == 1;
-        return isDecimal ? $"{written[..last].Replace(written[last] == '.' ? "," : ".", "", StringComparison.Ordinal)}.{written[(last + 1)..]}" : written.Replace(written[last].ToString(), "", StringComparison.Ordinal);
+        return isDecimal
+            ? $"{written[..last].Replace(written[last] == '.' ? "," : ".", "", StringComparison.Ordinal)}.{written[(last + 1)..]}"
+            : written.Replace(written[last].ToString(), "", StringComparison.Ordinal);
     }
 
     [GeneratedRegex(@"^[+-]?[1-9]\d{0,2}(?<mark>[.,])\d{3}$")]
@@ -86,7 +100,11 @@ public static partial class Numbers
     {
         var (group, point, sign) = locale is null or { IsInternational: true }
             ? (Gap.ToString(), ".", "-")
-            : (locale.Culture.NumberFormat.NumberGroupSeparator, locale.Culture.NumberFormat.NumberDecimalSeparator, locale.Culture.NumberFormat.NegativeSign);
+            : (
+                locale.Culture.NumberFormat.NumberGroupSeparator,
+                locale.Culture.NumberFormat.NumberDecimalSeparator,
+                locale.Culture.NumberFormat.NegativeSign
+            );
         var scale = Math.Max(decimals, number.Scale);
         var digits = Math.Abs(number).ToString("F" + scale.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
         var end = digits.IndexOf('.', StringComparison.Ordinal);
@@ -94,9 +112,12 @@ public static partial class Numbers
         var written = new StringBuilder(number < 0 ? sign : "");
         for (var i = 0; i < digits.Length; i++)
         {
-            if (i > 0 && i < whole && (whole - i) % 3 == 0) written.Append(group);
-            if (i == end) written.Append(point);
-            else written.Append(digits[i]);
+            if (i > 0 && i < whole && (whole - i) % 3 == 0)
+                written.Append(group);
+            if (i == end)
+                written.Append(point);
+            else
+                written.Append(digits[i]);
         }
 
         return written.ToString();
@@ -106,11 +127,15 @@ public static partial class Numbers
     /// <remarks>OpenFormula 6.17.5. Numbers without that many decimals come back as they are.</remarks>
     public static decimal Round(decimal number, int decimals)
     {
-        if (decimals >= 28) return number;
-        if (decimals >= 0) return Math.Round(number, decimals, MidpointRounding.AwayFromZero);
-        if (decimals < -28) return 0;
+        if (decimals >= 28)
+            return number;
+        if (decimals >= 0)
+            return Math.Round(number, decimals, MidpointRounding.AwayFromZero);
+        if (decimals < -28)
+            return 0;
         var unit = 1m;
-        for (var i = decimals; i < 0; i++) unit *= 10;
+        for (var i = decimals; i < 0; i++)
+            unit *= 10;
         return Math.Round(number / unit, 0, MidpointRounding.AwayFromZero) * unit;
     }
 
@@ -121,7 +146,8 @@ public static partial class Numbers
     public static decimal PowerOfTen(int power)
     {
         var result = 1m;
-        for (var i = 0; i < power; i++) result *= 10;
+        for (var i = 0; i < power; i++)
+            result *= 10;
         return result;
     }
 
@@ -131,16 +157,19 @@ public static partial class Numbers
         var (point, group) = (format.NumberDecimalSeparator, format.NumberGroupSeparator == "\u2019" ? "'" : format.NumberGroupSeparator);
         written = written.Replace('\u2019', '\'');
         var cut = written.IndexOf(point, StringComparison.Ordinal);
-        if (cut < 0 && group != "." && point == ",") cut = written.IndexOf('.', StringComparison.Ordinal);
+        if (cut < 0 && group != "." && point == ",")
+            cut = written.IndexOf('.', StringComparison.Ordinal);
         var (whole, decimals) = cut < 0 ? (written, "") : (written[..cut], written[(cut + 1)..]);
         if (!string.IsNullOrWhiteSpace(group) && whole.Contains(group, StringComparison.Ordinal))
         {
             var groups = whole.TrimStart('-', '+').Split(group);
-            if (groups[0].Length is 0 or > 3 || groups.Skip(1).Any(part => part.Length != 3)) return false;
+            if (groups[0].Length is 0 or > 3 || groups.Skip(1).Any(part => part.Length != 3))
+                return false;
             whole = whole.Replace(group, "", StringComparison.Ordinal);
         }
 
-        if (!decimals.All(char.IsAsciiDigit)) return false;
+        if (!decimals.All(char.IsAsciiDigit))
+            return false;
         written = decimals.Length > 0 ? whole + "." + decimals : whole;
         return true;
     }

@@ -38,7 +38,8 @@ internal static class Sizes
     /// <summary>The record type that links point to.</summary>
     public static string Target(KindOptions options, Action<string, string> refuse)
     {
-        if (string.IsNullOrEmpty(options.Target)) refuse("target", "Choose the record type that it points to.");
+        if (string.IsNullOrEmpty(options.Target))
+            refuse("target", "Choose the record type that it points to.");
         return options.Target ?? "";
     }
 

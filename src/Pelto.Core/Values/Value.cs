@@ -139,12 +139,13 @@ public readonly struct Value : IEquatable<Value>
     public long Target => Type == ValueForm.Link ? (long)number : throw Wrong(ValueForm.Link);
 
     /// <summary>The ids of all records that a link, or several, point to; none for any other value.</summary>
-    public IReadOnlyList<long> Targets => Type switch
-    {
-        ValueForm.Link => [(long)number],
-        ValueForm.Links => [.. text!.Split(' ').Select(id => long.Parse(id, CultureInfo.InvariantCulture))],
-        _ => [],
-    };
+    public IReadOnlyList<long> Targets =>
+        Type switch
+        {
+            ValueForm.Link => [(long)number],
+            ValueForm.Links => [.. text!.Split(' ').Select(id => long.Parse(id, CultureInfo.InvariantCulture))],
+            _ => [],
+        };
 
     /// <summary>The amount of money or of a quantity.</summary>
     public decimal Amount => Type is ValueForm.Money or ValueForm.Quantity ? number : throw Wrong(ValueForm.Money);
@@ -190,21 +191,22 @@ public readonly struct Value : IEquatable<Value>
     public static bool operator !=(Value left, Value right) => !left.Equals(right);
 
     /// <summary>For logs and test messages; people read what the field's kind formats.</summary>
-    public override string ToString() => Type switch
-    {
-        ValueForm.Empty => "(empty)",
-        ValueForm.Text => text!,
-        ValueForm.Date => Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-        ValueForm.YesNo => Yes ? "yes" : "no",
-        ValueForm.Error => $"(error: {text})",
-        ValueForm.Money or ValueForm.Quantity => $"{number.ToString(CultureInfo.InvariantCulture)} {text}",
-        ValueForm.Time => Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture),
-        ValueForm.Moment => Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture),
-        ValueForm.Several => text!,
-        ValueForm.File => FileName,
-        ValueForm.Secret => "(secret)",
-        _ => number.ToString(CultureInfo.InvariantCulture),
-    };
+    public override string ToString() =>
+        Type switch
+        {
+            ValueForm.Empty => "(empty)",
+            ValueForm.Text => text!,
+            ValueForm.Date => Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+            ValueForm.YesNo => Yes ? "yes" : "no",
+            ValueForm.Error => $"(error: {text})",
+            ValueForm.Money or ValueForm.Quantity => $"{number.ToString(CultureInfo.InvariantCulture)} {text}",
+            ValueForm.Time => Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture),
+            ValueForm.Moment => Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture),
+            ValueForm.Several => text!,
+            ValueForm.File => FileName,
+            ValueForm.Secret => "(secret)",
+            _ => number.ToString(CultureInfo.InvariantCulture),
+        };
 
     private InvalidOperationException Wrong(ValueForm wanted) => new($"A value of type {Type} was read as {wanted}.");
 }

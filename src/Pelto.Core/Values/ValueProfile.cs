@@ -18,9 +18,11 @@ public sealed record ValueProfile(int Count, int Longest, int Shortest, string L
         {
             count++;
             var length = Characters.Count(value);
-            if (length > longest) (longest, text) = (length, value);
+            if (length > longest)
+                (longest, text) = (length, value);
             shortest = Math.Min(shortest, length);
-            if (!Values.Numbers.TryParse(value, out var number, locale)) continue;
+            if (!Values.Numbers.TryParse(value, out var number, locale))
+                continue;
             numbers++;
             var plain = Values.Numbers.Shortest(Math.Abs(number));
             decimals = Math.Max(decimals, plain.Scale);

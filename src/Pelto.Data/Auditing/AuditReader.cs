@@ -14,7 +14,15 @@ namespace Pelto.Data.Auditing;
 /// <param name="Until">The moment after the last.</param>
 /// <param name="RecordType">The code of a record type.</param>
 /// <param name="Record">A record's id.</param>
-public sealed record AuditSearch(string? Words = null, string? Kind = null, Guid? Person = null, DateTimeOffset? Since = null, DateTimeOffset? Until = null, string? RecordType = null, long? Record = null)
+public sealed record AuditSearch(
+    string? Words = null,
+    string? Kind = null,
+    Guid? Person = null,
+    DateTimeOffset? Since = null,
+    DateTimeOffset? Until = null,
+    string? RecordType = null,
+    long? Record = null
+)
 {
     /// <summary>Only what happened to these.</summary>
     public IReadOnlyCollection<string>? Subjects { get; init; }
@@ -35,19 +43,29 @@ public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditT
     /// <param name="most">How many at most.</param>
     /// <param name="before">Only those with a smaller number.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IReadOnlyList<AuditEntry>> FindAsync(AuditSearch search, int most, long? before = null, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<AuditEntry>> FindAsync(
+        AuditSearch search,
+        int most,
+        long? before = null,
+        CancellationToken cancel = default
+    )
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var found = Filtered(context, search);
-        if (before is { } number) found = found.Where(row => row.Number < number);
+        if (before is { } number)
+            found = found.Where(row => row.Number < number);
         return [.. (await found.OrderByDescending(row => row.Number).Take(most).ToListAsync(cancel)).Select(row => row.ToEntry())];
     }
 
     /// <summary>All entries that are looked for, oldest first, with their digests: as many as there are, read as they are taken.</summary>
-    public async IAsyncEnumerable<(AuditEntry Entry, string Hash)> ReadAsync(AuditSearch search, [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel = default)
+    public async IAsyncEnumerable<(AuditEntry Entry, string Hash)> ReadAsync(
+        AuditSearch search,
+        [System.Runtime.CompilerServices.EnumeratorCancellation] CancellationToken cancel = default
+    )
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await foreach (var row in Filtered(context, search).OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel)) yield return (row.ToEntry(), row.Hash);
+        await foreach (var row in Filtered(context, search).OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
+            yield return (row.ToEntry(), row.Hash);
     }
 
     /// <summary>
@@ -60,7 +78,8 @@ public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditT
         var (number, head) = (0L, AuditEntry.Beginning);
         await foreach (var row in context.Audit.AsNoTracking().OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
         {
-            if (row.Number != number + 1) return new(number, head, number + 1, $"Entry {number + 1} is missing.");
+            if (row.Number != number + 1)
+                return new(number, head, number + 1, $"Entry {number + 1} is missing.");
             if (row.ToEntry().Hash(head) != row.Hash)
                 return new(number, head, row.Number, $"Entry {row.Number} is not as it was written, or does not follow the one before it.");
             if (!trail.IsSeal(row.Hash, row.Seal))
@@ -74,17 +93,31 @@ public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditT
     private static IQueryable<AuditRow> Filtered(PeltoContext context, AuditSearch search)
     {
         var rows = context.Audit.AsNoTracking();
-        if (search.Kind is { Length: > 0 } kind) rows = rows.Where(row => row.Kind == kind);
-        if (search.Person is { } person) rows = rows.Where(row => row.Person == person);
-        if (search.Since is { } since) rows = rows.Where(row => row.At >= since);
-        if (search.Until is { } until) rows = rows.Where(row => row.At < until);
-        if (search.RecordType is { Length: > 0 } type) rows = rows.Where(row => row.RecordType == type);
-        if (search.Record is { } record) rows = rows.Where(row => row.Record == record);
-        if (search.Subjects is { } subjects) rows = rows.Where(row => subjects.Contains(row.Subject));
+        if (search.Kind is { Length: > 0 } kind)
+            rows = rows.Where(row => row.Kind == kind);
+        if (search.Person is { } person)
+            rows = rows.Where(row => row.Person == person);
+        if (search.Since is { } since)
+            rows = rows.Where(row => row.At >= since);
+        if (search.Until is { } until)
+            rows = rows.Where(row => row.At < until);
+        if (search.RecordType is { Length: > 0 } type)
+            rows = rows.Where(row => row.RecordType == type);
+        if (search.Record is { } record)
+            rows = rows.Where(row => row.Record == record);
+        if (search.Subjects is { } subjects)
+            rows = rows.Where(row => subjects.Contains(row.Subject));
         if (search.Words?.Trim() is { Length: > 0 } words)
         {
-            var like = $"%{words.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
-            rows = rows.Where(row => EF.Functions.ILike(row.What, like) || EF.Functions.ILike(row.By, like) || EF.Functions.ILike(row.Before!, like) || EF.Functions.ILike(row.After!, like) || row.Subject == words);
+            var like =
+                $"%{words.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal)}%";
+            rows = rows.Where(row =>
+                EF.Functions.ILike(row.What, like)
+                || EF.Functions.ILike(row.By, like)
+                || EF.Functions.ILike(row.Before!, like)
+                || EF.Functions.ILike(row.After!, like)
+                || row.Subject == words
+            );
         }
 
         return rows;

@@ -1,7 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
-using Microsoft.EntityFrameworkCore.Storage;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
@@ -29,11 +29,21 @@ public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> 
     /// <param name="viewer">Who did it, and from where.</param>
     /// <param name="notes">What happened; nothing is done when there are none.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task WriteAsync(NpgsqlTransaction transaction, Viewer viewer, IReadOnlyCollection<AuditNote> notes, CancellationToken cancel)
+    public async Task WriteAsync(
+        NpgsqlTransaction transaction,
+        Viewer viewer,
+        IReadOnlyCollection<AuditNote> notes,
+        CancellationToken cancel
+    )
     {
-        if (notes.Count == 0) return;
+        if (notes.Count == 0)
+            return;
         var at = clock.GetUtcNow();
-        await AppendAsync(transaction, [.. notes.Select(note => new AuditEntry(0, at, viewer.Id == Guid.Empty ? null : viewer.Id, viewer.Name, viewer.From, note))], cancel);
+        await AppendAsync(
+            transaction,
+            [.. notes.Select(note => new AuditEntry(0, at, viewer.Id == Guid.Empty ? null : viewer.Id, viewer.Name, viewer.From, note))],
+            cancel
+        );
     }
 
     /// <summary>Puts notes on record in the transaction that a context is in.</summary>
@@ -74,7 +84,14 @@ public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> 
     // The lock first, in a statement of its own: what is read after it is what the one before committed.
     private static async Task<(long Number, string Hash)> HoldLastAsync(NpgsqlTransaction transaction, CancellationToken cancel)
     {
-        await using var batch = new NpgsqlBatch(transaction.Connection, transaction) { BatchCommands = { new($"SELECT pg_advisory_xact_lock({DatabaseLocks.Audit})"), new("SELECT number, hash FROM pelto.audit ORDER BY number DESC LIMIT 1") } };
+        await using var batch = new NpgsqlBatch(transaction.Connection, transaction)
+        {
+            BatchCommands =
+            {
+                new($"SELECT pg_advisory_xact_lock({DatabaseLocks.Audit})"),
+                new("SELECT number, hash FROM pelto.audit ORDER BY number DESC LIMIT 1"),
+            },
+        };
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         await reader.NextResultAsync(cancel);
         return await reader.ReadAsync(cancel) ? (reader.GetInt64(0), reader.GetString(1)) : (0, AuditEntry.Beginning);

@@ -37,18 +37,22 @@ internal static class Columns
     public static NpgsqlDbType DbType(this ColumnType type) => Types[type].Db;
 
     /// <summary>A value as a row of a record holds it, or null.</summary>
-    public static object? Read(NpgsqlDataReader reader, int at, ColumnType type) => reader.IsDBNull(at) ? null : type switch
-    {
-        ColumnType.Date => reader.GetFieldValue<DateOnly>(at),
-        ColumnType.Time => reader.GetFieldValue<TimeOnly>(at),
-        _ => reader.GetValue(at),
-    };
+    public static object? Read(NpgsqlDataReader reader, int at, ColumnType type) =>
+        reader.IsDBNull(at)
+            ? null
+            : type switch
+            {
+                ColumnType.Date => reader.GetFieldValue<DateOnly>(at),
+                ColumnType.Time => reader.GetFieldValue<TimeOnly>(at),
+                _ => reader.GetValue(at),
+            };
 
     /// <summary>The value of a field whose columns follow one another in a row, and the place after them.</summary>
     public static Value Read(NpgsqlDataReader reader, ref int at, Field field)
     {
         var kept = new object?[field.Columns.Count];
-        for (var i = 0; i < kept.Length; i++) kept[i] = Read(reader, at++, field.Columns[i].Type);
+        for (var i = 0; i < kept.Length; i++)
+            kept[i] = Read(reader, at++, field.Columns[i].Type);
         return field.Kind.FromColumns(kept);
     }
 
@@ -64,7 +68,8 @@ internal static class Columns
         {
             // A link has its label beside it.
             var takes = field.Source.Columns.Count + (field.Target is null ? 0 : 1);
-            if (takes > room) (pieces, room) = ([.. pieces, []], MostInOne);
+            if (takes > room)
+                (pieces, room) = ([.. pieces, []], MostInOne);
             pieces[^1].Add(field);
             room -= takes;
         }
@@ -87,17 +92,18 @@ internal static class Columns
         new() { NpgsqlDbType = type.DbType(), Value = value ?? DBNull.Value };
 
     /// <summary>A value as it is written where there are no parameters: in views, indexes and defaults.</summary>
-    public static string Literal(ColumnType type, object? value) => value switch
-    {
-        null => "NULL",
-        string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)}'",
-        decimal number => number.ToString(CultureInfo.InvariantCulture),
-        long number => number.ToString(CultureInfo.InvariantCulture),
-        bool yes => yes ? "true" : "false",
-        DateOnly day => $"'{day:yyyy-MM-dd}'",
-        TimeOnly time => $"'{time:HH:mm:ss}'",
-        DateTime moment => $"'{moment:yyyy-MM-dd HH:mm:ss}+00'",
-        string[] codes => $"ARRAY[{string.Join(", ", codes.Select(code => Literal(ColumnType.Text, code)))}]::text[]",
-        _ => throw new InvalidOperationException($"A {value.GetType().Name} cannot be written in SQL."),
-    };
+    public static string Literal(ColumnType type, object? value) =>
+        value switch
+        {
+            null => "NULL",
+            string text => $"E'{text.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("'", "\\'", StringComparison.Ordinal)}'",
+            decimal number => number.ToString(CultureInfo.InvariantCulture),
+            long number => number.ToString(CultureInfo.InvariantCulture),
+            bool yes => yes ? "true" : "false",
+            DateOnly day => $"'{day:yyyy-MM-dd}'",
+            TimeOnly time => $"'{time:HH:mm:ss}'",
+            DateTime moment => $"'{moment:yyyy-MM-dd HH:mm:ss}+00'",
+            string[] codes => $"ARRAY[{string.Join(", ", codes.Select(code => Literal(ColumnType.Text, code)))}]::text[]",
+            _ => throw new InvalidOperationException($"A {value.GetType().Name} cannot be written in SQL."),
+        };
 }

@@ -43,7 +43,8 @@ internal static class Commands
         /// <summary>Runs it once, and says how many rows it changed.</summary>
         public async Task<int> RunAsync(CancellationToken cancel)
         {
-            await using (command) return await command.ExecuteNonQueryAsync(cancel);
+            await using (command)
+                return await command.ExecuteNonQueryAsync(cancel);
         }
 
         /// <summary>Runs it once, and gives the first value of the first row; the default where there is none, or it is null.</summary>
@@ -67,14 +68,16 @@ internal static class Commands
             var rows = new List<T>();
             await using (command)
             await using (var reader = await command.ExecuteReaderAsync(cancel))
-                while (await reader.ReadAsync(cancel)) rows.Add(row(reader));
+                while (await reader.ReadAsync(cancel))
+                    rows.Add(row(reader));
             return rows;
         }
     }
 
     private static NpgsqlCommand With(NpgsqlCommand command, ReadOnlySpan<object?> values)
     {
-        foreach (var value in values) command.Parameters.Add(value as NpgsqlParameter ?? new() { Value = value ?? DBNull.Value });
+        foreach (var value in values)
+            command.Parameters.Add(value as NpgsqlParameter ?? new() { Value = value ?? DBNull.Value });
         return command;
     }
 }

@@ -36,7 +36,9 @@ internal static class Sql
     public static string Beside(Part part)
     {
         var first = Table(Added, part.Table);
-        return part.AddedTables.Count < 2 ? first : $"({first}{string.Concat(part.AddedTables.Skip(1).Select(further => $" LEFT JOIN {Table(Added, further)} USING (id)"))})";
+        return part.AddedTables.Count < 2
+            ? first
+            : $"({first}{string.Concat(part.AddedTables.Skip(1).Select(further => $" LEFT JOIN {Table(Added, further)} USING (id)"))})";
     }
 
     /// <summary>The table in which the database keeps what a field with several links points to.</summary>

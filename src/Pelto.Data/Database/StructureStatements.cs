@@ -30,7 +30,12 @@ internal static partial class StructureStatements
     /// <param name="statement">What.</param>
     /// <param name="longest">How long to try; <see cref="Longest"/> where it is not said.</param>
     /// <param name="cancel">Stops it at once, also while it waits.</param>
-    public static async Task RunAsync(NpgsqlDataSource source, string statement, TimeSpan? longest = null, CancellationToken cancel = default)
+    public static async Task RunAsync(
+        NpgsqlDataSource source,
+        string statement,
+        TimeSpan? longest = null,
+        CancellationToken cancel = default
+    )
     {
         // What is built beside everybody's work waits for others, and nobody waits for it.
         var wait = BesideOthers().IsMatch(statement) ? "0" : LockWait;
@@ -46,7 +51,8 @@ internal static partial class StructureStatements
             }
             catch (PostgresException error) when (DatabaseErrors.IsLock(error))
             {
-                if (Stopwatch.GetElapsedTime(began) > (longest ?? Longest)) throw;
+                if (Stopwatch.GetElapsedTime(began) > (longest ?? Longest))
+                    throw;
                 await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(20, 120)), cancel);
             }
         }

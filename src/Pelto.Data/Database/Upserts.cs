@@ -11,7 +11,8 @@ internal static class Upserts
     public static async Task UpsertAsync<T>(this DbContext context, IReadOnlyCollection<T> rows, CancellationToken cancel)
         where T : class
     {
-        if (rows.Count == 0) return;
+        if (rows.Count == 0)
+            return;
         var type = context.Model.FindEntityType(typeof(T)) ?? throw new ArgumentException($"{typeof(T).Name} is no table of ours.");
         var properties = type.GetProperties().ToList();
         var parameters = new List<object>();
@@ -20,7 +21,9 @@ internal static class Upserts
             var mapping = property.GetRelationalTypeMapping();
             var value = property.GetGetter().GetClrValue(row);
             var name = $"p{parameters.Count}";
-            parameters.Add(new NpgsqlParameter(name, mapping.Converter is { } converter ? converter.ConvertToProvider(value) : value ?? DBNull.Value));
+            parameters.Add(
+                new NpgsqlParameter(name, mapping.Converter is { } converter ? converter.ConvertToProvider(value) : value ?? DBNull.Value)
+            );
             return "@" + name;
         }
 
@@ -30,8 +33,7 @@ internal static class Upserts
         var values = rows.Select(row => $"({string.Join(", ", properties.Select(property => Parameter(property, row)))})");
 
         // All that stands in the text is named by the model.
-        var sql =
-            $"""
+        var sql = $"""
             INSERT INTO {Sql.Table(type.GetSchema()!, type.GetTableName()!)} ({Names(properties)}) VALUES {string.Join(", ", values)}
             ON CONFLICT ({Names(key)}) DO UPDATE SET {string.Join(", ", set)}
             """;

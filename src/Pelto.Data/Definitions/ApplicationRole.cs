@@ -32,8 +32,21 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     // a whole.
     private static readonly string[] Functions =
     [
-        "nextval(regclass)", "setval(regclass, bigint)", "pg_notify(text, text)", "clock_timestamp()", "gen_random_uuid()", "random()", "set_config(text, text, boolean)", "pg_relation_size(regclass)", "pg_relation_size(regclass, text)",
-        "pg_advisory_lock(bigint)", "pg_advisory_unlock(bigint)", "pg_try_advisory_lock(bigint)", "pg_advisory_xact_lock(bigint)", "pg_advisory_xact_lock(integer, integer)", "pg_try_advisory_xact_lock(bigint)",
+        "nextval(regclass)",
+        "setval(regclass, bigint)",
+        "pg_notify(text, text)",
+        "clock_timestamp()",
+        "gen_random_uuid()",
+        "random()",
+        "set_config(text, text, boolean)",
+        "pg_relation_size(regclass)",
+        "pg_relation_size(regclass, text)",
+        "pg_advisory_lock(bigint)",
+        "pg_advisory_unlock(bigint)",
+        "pg_try_advisory_lock(bigint)",
+        "pg_advisory_xact_lock(bigint)",
+        "pg_advisory_xact_lock(integer, integer)",
+        "pg_try_advisory_xact_lock(bigint)",
     ];
 
     /// <summary>Its name: that of the database with a word behind, since roles belong to a whole server.</summary>
@@ -53,8 +66,12 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     {
         var settings = ConnectionSettings.Of(connection, Named, MostConnections);
         IsSeparate = MayMakeRoles();
-        if (IsSeparate) (settings.Username, settings.Password) = (Name, Password);
-        else log.LogWarning("The application works as the owner of its database, which could change the audit: the server lets Pelto make no role. Give its role CREATEROLE, and start again");
+        if (IsSeparate)
+            (settings.Username, settings.Password) = (Name, Password);
+        else
+            log.LogWarning(
+                "The application works as the owner of its database, which could change the audit: the server lets Pelto make no role. Give its role CREATEROLE, and start again"
+            );
         return NpgsqlDataSource.Create(settings);
     }
 
@@ -63,12 +80,17 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     /// <param name="cancel">Stops it.</param>
     public async Task EnsureAsync(NpgsqlConnection owner, CancellationToken cancel)
     {
-        if (!MayMakeRoles()) return;
+        if (!MayMakeRoles())
+            return;
         var role = Sql.Name(Name);
-        await owner.Command($"""
-            DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
-            ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOBYPASSRLS PASSWORD '{Password}'
-            """).RunAsync(cancel);
+        await owner
+            .Command(
+                $"""
+                DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
+                ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOBYPASSRLS PASSWORD '{Password}'
+                """
+            )
+            .RunAsync(cancel);
         var script = $"""
             GRANT CONNECT, TEMPORARY ON DATABASE {Sql.Name(database)} TO {role};
             ALTER DEFAULT PRIVILEGES GRANT USAGE ON SCHEMAS TO {role};
@@ -94,9 +116,17 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
 
         // Once for each text of it: granting writes to every table's description, which need not be at each start.
         var digest = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(script)));
-        await using var ask = new NpgsqlCommand("SELECT value FROM pelto.setting WHERE name = $1", owner) { Parameters = { new() { Value = Mark } } };
-        if (await ask.ExecuteScalarAsync(cancel) as string == digest) return;
-        await owner.Command($"BEGIN; {script} INSERT INTO pelto.setting (name, value) VALUES ('{Mark}', '{digest}') ON CONFLICT (name) DO UPDATE SET value = excluded.value; COMMIT").RunAsync(cancel);
+        await using var ask = new NpgsqlCommand("SELECT value FROM pelto.setting WHERE name = $1", owner)
+        {
+            Parameters = { new() { Value = Mark } },
+        };
+        if (await ask.ExecuteScalarAsync(cancel) as string == digest)
+            return;
+        await owner
+            .Command(
+                $"BEGIN; {script} INSERT INTO pelto.setting (name, value) VALUES ('{Mark}', '{digest}') ON CONFLICT (name) DO UPDATE SET value = excluded.value; COMMIT"
+            )
+            .RunAsync(cancel);
     }
 
     private bool MayMakeRoles()

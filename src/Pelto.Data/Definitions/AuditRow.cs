@@ -51,25 +51,41 @@ public sealed class AuditRow
     public string Seal { get; set; } = "";
 
     /// <summary>The entry.</summary>
-    public AuditEntry ToEntry() => new(Number, At, Person, By, From, new(Kind, Subject, What) { Before = Before, After = After, RecordType = RecordType, Record = Record, Line = Line });
+    public AuditEntry ToEntry() =>
+        new(
+            Number,
+            At,
+            Person,
+            By,
+            From,
+            new(Kind, Subject, What)
+            {
+                Before = Before,
+                After = After,
+                RecordType = RecordType,
+                Record = Record,
+                Line = Line,
+            }
+        );
 
     /// <summary>The row of an entry.</summary>
-    public static AuditRow Of(AuditEntry entry, string hash, string seal) => new()
-    {
-        Number = entry.Number,
-        At = entry.At,
-        Person = entry.Person,
-        By = entry.By,
-        From = entry.From,
-        Kind = entry.Note.Kind,
-        Subject = entry.Note.Subject,
-        What = entry.Note.What,
-        Before = entry.Note.Before,
-        After = entry.Note.After,
-        RecordType = entry.Note.RecordType,
-        Record = entry.Note.Record,
-        Line = entry.Note.Line,
-        Hash = hash,
-        Seal = seal,
-    };
+    public static AuditRow Of(AuditEntry entry, string hash, string seal) =>
+        new()
+        {
+            Number = entry.Number,
+            At = entry.At,
+            Person = entry.Person,
+            By = entry.By,
+            From = entry.From,
+            Kind = entry.Note.Kind,
+            Subject = entry.Note.Subject,
+            What = entry.Note.What,
+            Before = entry.Note.Before,
+            After = entry.Note.After,
+            RecordType = entry.Note.RecordType,
+            Record = entry.Note.Record,
+            Line = entry.Note.Line,
+            Hash = hash,
+            Seal = seal,
+        };
 }

@@ -45,15 +45,22 @@ public sealed class OwnArrangements(IDbContextFactory<PeltoContext> contexts, Ti
         }
 
         // Two pages of one person may save at once: the later one counts.
-        var row = new OwnRow { PersonId = viewer.Id, RecordType = type.Code, Operations = SiteDefinition.Text(said), ChangedAt = clock.GetUtcNow() };
+        var row = new OwnRow
+        {
+            PersonId = viewer.Id,
+            RecordType = type.Code,
+            Operations = SiteDefinition.Text(said),
+            ChangedAt = clock.GetUtcNow(),
+        };
         await context.UpsertAsync([row], cancel);
     }
 
-    private static Layer LayerOf(OwnRow row) => new()
-    {
-        Id = $"{OwnArrangement.IdPrefix}{row.PersonId:N}:{row.ChangedAt.UtcTicks.ToString(CultureInfo.InvariantCulture)}",
-        Label = Label,
-        Audience = "user:own",
-        Operations = JsonSerializer.Deserialize<List<LayerOperation>>(row.Operations, SiteDefinition.Json) ?? [],
-    };
+    private static Layer LayerOf(OwnRow row) =>
+        new()
+        {
+            Id = $"{OwnArrangement.IdPrefix}{row.PersonId:N}:{row.ChangedAt.UtcTicks.ToString(CultureInfo.InvariantCulture)}",
+            Label = Label,
+            Audience = "user:own",
+            Operations = JsonSerializer.Deserialize<List<LayerOperation>>(row.Operations, SiteDefinition.Json) ?? [],
+        };
 }

@@ -8,7 +8,9 @@ using Microsoft.Extensions.Logging;
 namespace Pelto.Data.Definitions;
 
 /// <summary>Pelto's own tables, in schema <c>pelto</c>. Records are not here: see <see cref="Records.RecordModels"/>.</summary>
-public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : IdentityDbContext<Person, Role, Guid>(options), IDataProtectionKeyContext
+public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
+    : IdentityDbContext<Person, Role, Guid>(options),
+        IDataProtectionKeyContext
 {
     /// <summary>The schema of our own tables.</summary>
     public const string Schema = "pelto";
@@ -79,8 +81,10 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
     /// <summary>Sets the provider up, the same for the application, tests and migrations.</summary>
     public static void Configure(DbContextOptionsBuilder builder, System.Data.Common.DbDataSource? source)
     {
-        if (source is null) builder.UseNpgsql(npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
-        else builder.UseNpgsql(source, npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
+        if (source is null)
+            builder.UseNpgsql(npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
+        else
+            builder.UseNpgsql(source, npgsql => npgsql.MigrationsHistoryTable("migrations", Schema));
         builder.UseSnakeCaseNamingConvention();
 
         // As in RecordModels: one source of connections is one installation, of which only tests have many.
@@ -88,8 +92,9 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
 
         // Whoever asks is told of what fails, and what nobody expected is put down where requests and jobs end. Put down here as well,
         // anybody could fill the log, by sending what no text can hold.
-        builder.ConfigureWarnings(static warnings => warnings.Log(
-            (CoreEventId.SaveChangesFailed, LogLevel.Debug), (RelationalEventId.CommandError, LogLevel.Debug)));
+        builder.ConfigureWarnings(static warnings =>
+            warnings.Log((CoreEventId.SaveChangesFailed, LogLevel.Debug), (RelationalEventId.CommandError, LogLevel.Debug))
+        );
     }
 
     /// <inheritdoc/>
@@ -112,7 +117,10 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<PublishingRow>().ToTable("publishing");
 
         // Those that are open are asked for all the time, and are few however many there were.
-        builder.Entity<PublishingRow>().HasIndex(row => row.StartedAt).HasFilter("state IN ('Preparing', 'Settling') OR storage_before IS NOT NULL");
+        builder
+            .Entity<PublishingRow>()
+            .HasIndex(row => row.StartedAt)
+            .HasFilter("state IN ('Preparing', 'Settling') OR storage_before IS NOT NULL");
         builder.Entity<PublishingRow>().Property(row => row.State).HasConversion<string>();
         builder.Entity<ProposalRow>().ToTable("proposal").HasKey(row => row.DraftVersion);
         builder.Entity<ProposalRow>().Property(row => row.DraftVersion).ValueGeneratedNever();
@@ -131,7 +139,14 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<AuditRow>().ToTable("audit").HasKey(row => row.Number);
         builder.Entity<AuditRow>().Property(row => row.Number).ValueGeneratedNever();
         builder.Entity<AuditRow>().HasIndex(row => new { row.Subject, row.Number });
-        builder.Entity<AuditRow>().HasIndex(row => new { row.RecordType, row.Record, row.Number });
+        builder
+            .Entity<AuditRow>()
+            .HasIndex(row => new
+            {
+                row.RecordType,
+                row.Record,
+                row.Number,
+            });
         builder.Entity<AuditRow>().HasIndex(row => row.At);
         builder.Entity<JobRow>().ToTable("job").Property(row => row.State).HasConversion<string>();
         builder.Entity<JobBatchRow>().ToTable("job_batch").HasKey(row => new { row.JobId, row.Number });
@@ -139,9 +154,24 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options) : Ident
         builder.Entity<SavedDataRow>().ToTable("saved_data");
         builder.Entity<CarryRow>().ToTable("carry").HasKey(row => row.Number);
         builder.Entity<CarryRow>().HasIndex(row => new { row.TableName, row.ColumnName });
-        builder.Entity<RecentRow>().ToTable("recent").HasKey(row => new { row.Person, row.RecordType, row.Record });
+        builder
+            .Entity<RecentRow>()
+            .ToTable("recent")
+            .HasKey(row => new
+            {
+                row.Person,
+                row.RecordType,
+                row.Record,
+            });
         builder.Entity<EntryRow>().ToTable("entry").Property(row => row.State).HasConversion<string>();
-        builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.State, row.SentAt });
+        builder
+            .Entity<EntryRow>()
+            .HasIndex(row => new
+            {
+                row.RecordType,
+                row.State,
+                row.SentAt,
+            });
         builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.RecordId });
         builder.Entity<EntryRow>().HasIndex(row => new { row.Network, row.SentAt });
         builder.Entity<OwnRow>().ToTable("own").HasKey(row => new { row.PersonId, row.RecordType });

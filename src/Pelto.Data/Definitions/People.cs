@@ -21,9 +21,26 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public async Task<IReadOnlyList<PersonToPick>> AllAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var people = await context.Users.AsNoTracking().Where(person => !person.Disabled).OrderBy(person => person.Position).ThenBy(person => person.UserName).ToListAsync(cancel);
-        var roles = await (from link in context.UserRoles join role in context.Roles on link.RoleId equals role.Id select new { link.UserId, role.Label }).ToListAsync(cancel);
-        return [.. people.Select(person => new PersonToPick(person.Id, person.UserName!, person.FullName, string.Join(", ", roles.Where(role => role.UserId == person.Id).Select(role => role.Label))))];
+        var people = await context
+            .Users.AsNoTracking()
+            .Where(person => !person.Disabled)
+            .OrderBy(person => person.Position)
+            .ThenBy(person => person.UserName)
+            .ToListAsync(cancel);
+        var roles = await (
+            from link in context.UserRoles
+            join role in context.Roles on link.RoleId equals role.Id
+            select new { link.UserId, role.Label }
+        ).ToListAsync(cancel);
+        return
+        [
+            .. people.Select(person => new PersonToPick(
+                person.Id,
+                person.UserName!,
+                person.FullName,
+                string.Join(", ", roles.Where(role => role.UserId == person.Id).Select(role => role.Label))
+            )),
+        ];
     }
 
     /// <summary>All people as viewers.</summary>
@@ -36,7 +53,9 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
 
     /// <summary>The viewer that a person is, named by sign-in name, or the first person in a role. Null when nobody is meant.</summary>
     public async Task<Viewer?> ViewerAsync(string name, CancellationToken cancel = default) =>
-        (await ViewerRows.AllAsync(source, "NOT p.disabled AND (p.user_name = $1 OR $1 = ANY (m.roles))", cancel, name)).OrderBy(viewer => viewer.SignIn == name ? 0 : 1).FirstOrDefault();
+        (await ViewerRows.AllAsync(source, "NOT p.disabled AND (p.user_name = $1 OR $1 = ANY (m.roles))", cancel, name))
+            .OrderBy(viewer => viewer.SignIn == name ? 0 : 1)
+            .FirstOrDefault();
 
     /// <summary>The time zone that a person has chosen; empty where that of their company counts.</summary>
     public async Task<string> ZoneAsync(Viewer viewer, CancellationToken cancel = default)
@@ -49,6 +68,11 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public async Task SetLocaleAsync(Viewer viewer, string language, string zone, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Users.Where(person => person.Id == viewer.Id).ExecuteUpdateAsync(set => set.SetProperty(person => person.Language, language).SetProperty(person => person.Zone, zone), cancel);
+        await context
+            .Users.Where(person => person.Id == viewer.Id)
+            .ExecuteUpdateAsync(
+                set => set.SetProperty(person => person.Language, language).SetProperty(person => person.Zone, zone),
+                cancel
+            );
     }
 }

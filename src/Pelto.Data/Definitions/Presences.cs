@@ -47,7 +47,21 @@ public sealed class Presences(IDbContextFactory<PeltoContext> contexts, TimeProv
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var since = clock.GetUtcNow() - Silence;
-        var rows = await context.Presences.AsNoTracking().Where(row => row.SeenAt > since).Select(row => new AtWork(row.PersonName, row.RecordType, row.Title)).ToListAsync(cancel);
-        return [.. rows.Select(row => live.Find(row.RecordType) is not { } type || !viewer.MayRead(type) ? row with { RecordType = "", Title = "" } : viewer.ReadsAll(type, live) ? row : row with { Title = "" }).Distinct().OrderBy(row => row.PersonName, StringComparer.Ordinal).ThenBy(row => row.Title, StringComparer.Ordinal)];
+        var rows = await context
+            .Presences.AsNoTracking()
+            .Where(row => row.SeenAt > since)
+            .Select(row => new AtWork(row.PersonName, row.RecordType, row.Title))
+            .ToListAsync(cancel);
+        return
+        [
+            .. rows.Select(row =>
+                    live.Find(row.RecordType) is not { } type || !viewer.MayRead(type) ? row with { RecordType = "", Title = "" }
+                    : viewer.ReadsAll(type, live) ? row
+                    : row with { Title = "" }
+                )
+                .Distinct()
+                .OrderBy(row => row.PersonName, StringComparer.Ordinal)
+                .ThenBy(row => row.Title, StringComparer.Ordinal),
+        ];
     }
 }

@@ -18,9 +18,11 @@ public sealed class Secrets
     /// <param name="file">The file that holds it, for the owner's eyes only.</param>
     public Secrets(string file)
     {
-        if (!File.Exists(file)) Make(file);
+        if (!File.Exists(file))
+            Make(file);
         key = Convert.FromHexString(File.ReadAllText(file).Trim());
-        if (key.Length != 32) throw new CryptographicException($"The key of secrets in {Path.GetFileName(file)} is not 32 bytes long.");
+        if (key.Length != 32)
+            throw new CryptographicException($"The key of secrets in {Path.GetFileName(file)} is not 32 bytes long.");
     }
 
     /// <summary>Encrypts, bound to a place: what is copied to another place cannot be read there.</summary>
@@ -33,7 +35,13 @@ public sealed class Secrets
         var nonce = sealedBytes.AsSpan(0, NonceSize);
         RandomNumberGenerator.Fill(nonce);
         using var cipher = new AesGcm(key, TagSize);
-        cipher.Encrypt(nonce, text, sealedBytes.AsSpan(NonceSize + TagSize), sealedBytes.AsSpan(NonceSize, TagSize), Encoding.UTF8.GetBytes(place));
+        cipher.Encrypt(
+            nonce,
+            text,
+            sealedBytes.AsSpan(NonceSize + TagSize),
+            sealedBytes.AsSpan(NonceSize, TagSize),
+            Encoding.UTF8.GetBytes(place)
+        );
         return Prefix + Convert.ToBase64String(sealedBytes);
     }
 
@@ -43,14 +51,22 @@ public sealed class Secrets
     /// <summary>Decrypts. Null when the key, the place or the text is not the one that it was sealed with.</summary>
     public string? Open(string kept, string place)
     {
-        if (!kept.StartsWith(Prefix, StringComparison.Ordinal)) return null;
+        if (!kept.StartsWith(Prefix, StringComparison.Ordinal))
+            return null;
         try
         {
             var bytes = Convert.FromBase64String(kept[Prefix.Length..]);
-            if (bytes.Length < NonceSize + TagSize) return null;
+            if (bytes.Length < NonceSize + TagSize)
+                return null;
             var plain = new byte[bytes.Length - NonceSize - TagSize];
             using var cipher = new AesGcm(key, TagSize);
-            cipher.Decrypt(bytes.AsSpan(0, NonceSize), bytes.AsSpan(NonceSize + TagSize), bytes.AsSpan(NonceSize, TagSize), plain, Encoding.UTF8.GetBytes(place));
+            cipher.Decrypt(
+                bytes.AsSpan(0, NonceSize),
+                bytes.AsSpan(NonceSize + TagSize),
+                bytes.AsSpan(NonceSize, TagSize),
+                plain,
+                Encoding.UTF8.GetBytes(place)
+            );
             return Encoding.UTF8.GetString(plain);
         }
         catch (Exception wrong) when (wrong is CryptographicException or FormatException)
@@ -65,8 +81,10 @@ public sealed class Secrets
         Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(file))!);
         var fresh = file + "." + Guid.NewGuid().ToString("N");
         var options = new FileStreamOptions { Mode = FileMode.CreateNew, Access = FileAccess.Write };
-        if (!OperatingSystem.IsWindows()) options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
-        using (var stream = new FileStream(fresh, options)) stream.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))));
+        if (!OperatingSystem.IsWindows())
+            options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
+        using (var stream = new FileStream(fresh, options))
+            stream.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))));
         try
         {
             File.Move(fresh, file, overwrite: false);

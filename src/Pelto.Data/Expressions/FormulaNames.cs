@@ -33,8 +33,16 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRows All(Part part) => new TableRows(part, aliases.Next(), static _ => "true");
 
     /// <inheritdoc/>
-    public override SqlRows Linking(Part part, Field link, string id) => new TableRows(part, aliases.Next(), rows => part == link.Part ? $"{rows.Column(link, "")} = {id}"
-        : $"{rows.Alias}.parent IN (SELECT k.id FROM {Sql.Of(link)} k WHERE {link.ColumnNames("k.")("")} = {id})", part.IsLines ? static row => $"ROW({row}.parent, {row}.position)" : null);
+    public override SqlRows Linking(Part part, Field link, string id) =>
+        new TableRows(
+            part,
+            aliases.Next(),
+            rows =>
+                part == link.Part
+                    ? $"{rows.Column(link, "")} = {id}"
+                    : $"{rows.Alias}.parent IN (SELECT k.id FROM {Sql.Of(link)} k WHERE {link.ColumnNames("k.")("")} = {id})",
+            part.IsLines ? static row => $"ROW({row}.parent, {row}.position)" : null
+        );
 
     /// <inheritdoc/>
     public override SqlRows Linked(RecordType type, string ids) => new TableRows(type.Header, aliases.Next(), static _ => "true", ids: ids);
@@ -47,7 +55,13 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
 
     /// <inheritdoc/>
-    public override SqlNames At(Field field, SqlRow row) => new FormulaNames(field.Part.IsLines ? header : row, parameter, field.Part.IsLines ? row : null) { Clock = Clock, Asked = Asked, aliases = aliases };
+    public override SqlNames At(Field field, SqlRow row) =>
+        new FormulaNames(field.Part.IsLines ? header : row, parameter, field.Part.IsLines ? row : null)
+        {
+            Clock = Clock,
+            Asked = Asked,
+            aliases = aliases,
+        };
 
     // Shared by all that are in one query, so that no row hides another of the same name.
     private sealed class Counter
@@ -57,18 +71,19 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
         public string Next() => Invariant($"t{++last}");
     }
 
-    private static object? Kept(Value value) => value.Type switch
-    {
-        ValueForm.Text => value.Text,
-        ValueForm.Number => value.Number,
-        ValueForm.Date => value.Date,
-        ValueForm.YesNo => value.Yes,
-        ValueForm.Time => value.Time,
-        ValueForm.Moment => value.Moment,
-        ValueForm.Link => value.Target,
-        ValueForm.Several => value.Codes.ToArray(),
-        _ => null,
-    };
+    private static object? Kept(Value value) =>
+        value.Type switch
+        {
+            ValueForm.Text => value.Text,
+            ValueForm.Number => value.Number,
+            ValueForm.Date => value.Date,
+            ValueForm.YesNo => value.Yes,
+            ValueForm.Time => value.Time,
+            ValueForm.Moment => value.Moment,
+            ValueForm.Link => value.Target,
+            ValueForm.Several => value.Codes.ToArray(),
+            _ => null,
+        };
 }
 
 /// <summary>A row of a query, <c>h</c> as a rule, and what is added beside it, <c>a</c>.</summary>

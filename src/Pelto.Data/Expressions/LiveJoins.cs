@@ -35,21 +35,34 @@ internal sealed class LiveJoins(string row)
     // One that reads itself, over others, is refused when it is defined; until somebody mends that it leads nowhere here either.
     private (string Prefix, SqlPart Part) Named(Field field, Func<SqlPart> written)
     {
-        if (named.TryGetValue(field, out var known)) return known ?? throw new FormulaTooLongException();
+        if (named.TryGetValue(field, out var known))
+            return known ?? throw new FormulaTooLongException();
         named[field] = null;
         var given = written();
         var alias = Invariant($"{row}c{joins.Count}");
         var texts = new[] { given.Unfailing.Text, given.Unfailing.Unit };
-        var columns = field.Columns.Select((column, at) => $"({texts[at]})::{column.Type.SqlType()} AS {Database.Sql.Name(column.Name)}").ToList();
-        if (given.Fails is { } fails) columns.Add($"{fails} AS {Fails}");
-        if (given.Lacks is { } lacks) columns.Add($"{lacks} AS {Lacks}");
+        var columns = field
+            .Columns.Select((column, at) => $"({texts[at]})::{column.Type.SqlType()} AS {Database.Sql.Name(column.Name)}")
+            .ToList();
+        if (given.Fails is { } fails)
+            columns.Add($"{fails} AS {Fails}");
+        if (given.Lacks is { } lacks)
+            columns.Add($"{lacks} AS {Lacks}");
 
         // The database takes such a join apart again and writes the formula wherever its name stands, which lets it use an index. Where
         // live fields read live fields that would grow without end, so there it is told not to.
-        joins.Add($" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}{(field.Formula!.Reads.Any(static read => read.IsLive) ? " OFFSET 0" : "")}) AS {alias}");
+        joins.Add(
+            $" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}{(field.Formula!.Reads.Any(static read => read.IsLive) ? " OFFSET 0" : "")}) AS {alias}"
+        );
         string Column(int at) => $"{alias}.{Database.Sql.Name(field.Columns[at].Name)}";
-        var text = field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer ? $"({Column(0)})::numeric" : Column(0);
-        var part = new SqlPart(text, given.Fails is null ? null : $"{alias}.{Fails}", given.Lacks is null ? null : $"{alias}.{Lacks}", field.Columns.Count > 1 && given.Unit is not null ? Column(1) : null);
+        var text =
+            field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer ? $"({Column(0)})::numeric" : Column(0);
+        var part = new SqlPart(
+            text,
+            given.Fails is null ? null : $"{alias}.{Fails}",
+            given.Lacks is null ? null : $"{alias}.{Lacks}",
+            field.Columns.Count > 1 && given.Unit is not null ? Column(1) : null
+        );
         named[field] = (alias + ".", part);
         return (alias + ".", part);
     }

@@ -10,7 +10,13 @@ namespace Pelto.Data.Expressions;
 /// <param name="which">Which of its rows, by a way to name their columns.</param>
 /// <param name="order">What puts them in order, by what their table is called; that of lines, or the id itself, when not given.</param>
 /// <param name="ids">For the records of an array of ids, in its order: the array, which is worked out once.</param>
-internal sealed class TableRows(Part part, string alias, Func<TableRows, string> which, Func<string, string>? order = null, string? ids = null) : SqlRows
+internal sealed class TableRows(
+    Part part,
+    string alias,
+    Func<TableRows, string> which,
+    Func<string, string>? order = null,
+    string? ids = null
+) : SqlRows
 {
     private readonly LiveJoins live = new(alias);
     private bool needsAdded;
@@ -25,12 +31,21 @@ internal sealed class TableRows(Part part, string alias, Func<TableRows, string>
         get
         {
             var condition = which(this);
-            var listed = ids is null ? $"{Sql.Base(part)} {alias}" : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {Sql.Base(part)} {alias} ON {alias}.id = {alias}u.id";
+            var listed = ids is null
+                ? $"{Sql.Base(part)} {alias}"
+                : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {Sql.Base(part)} {alias} ON {alias}.id = {alias}u.id";
             return $"{listed}{(needsAdded ? $" LEFT JOIN {Sql.Beside(part)} {alias}a ON {alias}a.id = {alias}.id" : "")}{live.Sql} WHERE {condition}";
         }
     }
 
-    public override IReadOnlyList<string> Order => [ids is not null ? $"{alias}u.o" : order is not null ? order(alias) : part.IsLines ? $"{alias}.position" : $"{alias}.id", $"{alias}.id"];
+    public override IReadOnlyList<string> Order =>
+        [
+            ids is not null ? $"{alias}u.o"
+            : order is not null ? order(alias)
+            : part.IsLines ? $"{alias}.position"
+            : $"{alias}.id",
+            $"{alias}.id",
+        ];
 
     public override string Column(Field field, string suffix)
     {

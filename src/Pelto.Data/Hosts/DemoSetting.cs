@@ -19,16 +19,40 @@ public sealed class DemoSetting(IDbContextFactory<PeltoContext> contexts, AuditT
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var value = isDemo ? "yes" : "no";
-        if (await context.Settings.Where(setting => setting.Name == Installer.DemoSetting && setting.Value != value).ExecuteUpdateAsync(set => set.SetProperty(setting => setting.Value, value), cancel) == 0) return;
+        if (
+            await context
+                .Settings.Where(setting => setting.Name == Installer.DemoSetting && setting.Value != value)
+                .ExecuteUpdateAsync(set => set.SetProperty(setting => setting.Value, value), cancel) == 0
+        )
+            return;
         if (!isDemo)
         {
-            await context.Users.Where(person => person.Id != by.Id).ExecuteUpdateAsync(set => set.SetProperty(person => person.PasswordSetAt, (DateTimeOffset?)null).SetProperty(person => person.PasswordHash, (string?)null).SetProperty(person => person.TotpKey, (string?)null), cancel);
+            await context
+                .Users.Where(person => person.Id != by.Id)
+                .ExecuteUpdateAsync(
+                    set =>
+                        set.SetProperty(person => person.PasswordSetAt, (DateTimeOffset?)null)
+                            .SetProperty(person => person.PasswordHash, (string?)null)
+                            .SetProperty(person => person.TotpKey, (string?)null),
+                    cancel
+                );
             await context.Sessions.Where(row => row.PersonId != by.Id).ExecuteDeleteAsync(cancel);
             await context.Tokens.ExecuteDeleteAsync(cancel);
             await context.Invitations.ExecuteDeleteAsync(cancel);
         }
 
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, "signing in", isDemo ? "People are picked on the sign-in page from now on" : "People sign in by password from now on")], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [
+                new(
+                    AuditKinds.People,
+                    "signing in",
+                    isDemo ? "People are picked on the sign-in page from now on" : "People sign in by password from now on"
+                ),
+            ],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
     }
 }

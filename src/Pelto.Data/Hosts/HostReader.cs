@@ -10,7 +10,14 @@ namespace Pelto.Data.Hosts;
 public sealed class HostException(string message) : Exception(message);
 
 /// <summary>A person of the sample company who signs in.</summary>
-public sealed record SamplePerson(string SignIn, string Name, IReadOnlyList<string> Roles, string Language = "", string Zone = "", string Company = "");
+public sealed record SamplePerson(
+    string SignIn,
+    string Name,
+    IReadOnlyList<string> Roles,
+    string Language = "",
+    string Zone = "",
+    string Company = ""
+);
 
 /// <summary>
 /// Reads a host description from its folder: <c>host.json</c>, <c>record-types/</c>, and the sample data beside them. An update holds only
@@ -25,7 +32,17 @@ public sealed class HostReader(string folder)
     private IReadOnlyList<string> followers = [];
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
 
-    private sealed record HostFile(string Code, string Label, string Version, IReadOnlyList<RoleDescription> Roles, IReadOnlyList<string> RecordTypes, IReadOnlyList<CompanyDescription>? Companies, StockDescription? Stock, RatesDescription? Rates, string? Follows);
+    private sealed record HostFile(
+        string Code,
+        string Label,
+        string Version,
+        IReadOnlyList<RoleDescription> Roles,
+        IReadOnlyList<string> RecordTypes,
+        IReadOnlyList<CompanyDescription>? Companies,
+        StockDescription? Stock,
+        RatesDescription? Rates,
+        string? Follows
+    );
 
     /// <summary>The folder in which the other versions of the host stand.</summary>
     public string Family => Path.GetFullPath(Path.Combine(folder, ".."));
@@ -37,11 +54,23 @@ public sealed class HostReader(string folder)
     public HostDescription Read()
     {
         var host = Parse<HostFile>(HostFileName, "host.schema.json", Merged());
-        var types = host.RecordTypes.Select(code => Path.Combine("record-types", code + ".json")).Select(file => Parse<RecordTypeDescription>(file, "record-type.schema.json", Open(Locate(file)))).ToList();
-        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types) { Companies = host.Companies ?? [], Stock = host.Stock, Rates = host.Rates, Follows = host.Follows };
-        if (Earlier is { } earlier) description = description.Following(earlier.Read());
+        var types = host
+            .RecordTypes.Select(code => Path.Combine("record-types", code + ".json"))
+            .Select(file => Parse<RecordTypeDescription>(file, "record-type.schema.json", Open(Locate(file))))
+            .ToList();
+        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types)
+        {
+            Companies = host.Companies ?? [],
+            Stock = host.Stock,
+            Rates = host.Rates,
+            Follows = host.Follows,
+        };
+        if (Earlier is { } earlier)
+            description = description.Following(earlier.Read());
         var problems = Catalogue.Build(0, description, SiteDefinition.Nothing).Problems;
-        return problems.Count == 0 ? description : throw new HostException($"The host description in {folder} cannot be used: {problems[0].Element}: {problems[0].Sentence}");
+        return problems.Count == 0
+            ? description
+            : throw new HostException($"The host description in {folder} cannot be used: {problems[0].Element}: {problems[0].Sentence}");
     }
 
     /// <summary>The people of the sample company.</summary>
@@ -54,9 +83,12 @@ public sealed class HostReader(string folder)
     {
         get
         {
-            if (Open(Path.Combine(folder, HostFileName))["follows"]?.ToString() is not { } version) return null;
+            if (Open(Path.Combine(folder, HostFileName))["follows"]?.ToString() is not { } version)
+                return null;
             var before = Path.Combine(Family, Path.GetFileName(version));
-            return followers.Contains(before) || before == Path.GetFullPath(folder) ? throw new HostException($"{folder} follows itself in the end.") : new(before) { followers = [.. followers, Path.GetFullPath(folder)] };
+            return followers.Contains(before) || before == Path.GetFullPath(folder)
+                ? throw new HostException($"{folder} follows itself in the end.")
+                : new(before) { followers = [.. followers, Path.GetFullPath(folder)] };
         }
     }
 
@@ -64,8 +96,10 @@ public sealed class HostReader(string folder)
     private JsonNode Merged()
     {
         var own = Open(Path.Combine(folder, HostFileName));
-        if (Earlier?.Merged() is not { } merged) return own;
-        foreach (var (property, value) in own.AsObject()) merged[property] = value?.DeepClone();
+        if (Earlier?.Merged() is not { } merged)
+            return own;
+        foreach (var (property, value) in own.AsObject())
+            merged[property] = value?.DeepClone();
         return merged;
     }
 
@@ -79,14 +113,18 @@ public sealed class HostReader(string folder)
     {
         var schema = JsonSchema.FromFile(Path.Combine(folder, "..", "..", schemaFile));
         var result = schema.Evaluate(JsonSerializer.SerializeToElement(node), new EvaluationOptions { OutputFormat = OutputFormat.List });
-        if (result.IsValid) return node.Deserialize<T>(Json)!;
+        if (result.IsValid)
+            return node.Deserialize<T>(Json)!;
         var wrong = result.Details?.FirstOrDefault(detail => detail.Errors is not null);
-        throw new HostException($"{Path.Combine(folder, file)} does not keep to {schemaFile}: {wrong?.InstanceLocation} {string.Join(" ", wrong?.Errors?.Values ?? [])}");
+        throw new HostException(
+            $"{Path.Combine(folder, file)} does not keep to {schemaFile}: {wrong?.InstanceLocation} {string.Join(" ", wrong?.Errors?.Values ?? [])}"
+        );
     }
 
     private static JsonNode Open(string path)
     {
-        if (!File.Exists(path)) throw new HostException($"The host description needs the file {path}.");
+        if (!File.Exists(path))
+            throw new HostException($"The host description needs the file {path}.");
         try
         {
             return JsonNode.Parse(File.ReadAllText(path))!;

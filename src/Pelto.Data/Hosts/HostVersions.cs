@@ -21,11 +21,20 @@ public sealed class HostVersions
     {
         var installed = reader.Read();
         var (found, unusable) = (new List<HostDescription> { installed }, new List<UnusableVersion>());
-        foreach (var folder in Directory.EnumerateDirectories(reader.Family).Where(folder => File.Exists(Path.Combine(folder, "host.json")) && Path.GetFileName(folder) != installed.Version))
+        foreach (
+            var folder in Directory
+                .EnumerateDirectories(reader.Family)
+                .Where(folder => File.Exists(Path.Combine(folder, "host.json")) && Path.GetFileName(folder) != installed.Version)
+        )
         {
             try
             {
-                if (new HostReader(folder).Read() is var host && host.Code == installed.Code && found.TrueForAll(other => other.Version != host.Version)) found.Add(host);
+                if (
+                    new HostReader(folder).Read() is var host
+                    && host.Code == installed.Code
+                    && found.TrueForAll(other => other.Version != host.Version)
+                )
+                    found.Add(host);
             }
             catch (HostException wrong)
             {
@@ -35,7 +44,9 @@ public sealed class HostVersions
 
         // From the newest back, so that each knows the codes of all that come after it.
         foreach (var host in found.OrderByDescending(host => Ordered(host.Version)).ToList())
-            byVersion[host.Version] = byVersion.Values.Where(next => next.Follows == host.Version).Aggregate(host, (before, next) => before.Knowing(next));
+            byVersion[host.Version] = byVersion
+                .Values.Where(next => next.Follows == host.Version)
+                .Aggregate(host, (before, next) => before.Knowing(next));
         (Installed, Unusable) = (byVersion[installed.Version], unusable);
         All = [.. byVersion.Values.OrderBy(host => Ordered(host.Version))];
     }

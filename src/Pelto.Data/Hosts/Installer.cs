@@ -19,7 +19,15 @@ namespace Pelto.Data.Hosts;
 /// Makes a database ready: our own tables, the host's tables with their sample data, the sample company's people, and release 1.
 /// </summary>
 public sealed class Installer(
-    OwnerDatabase database, ApplicationRole application, AuditTrail audit, HostReader reader, HostVersions hosts, QueryRole queries, ILookupNormalizer normalizer, TimeProvider clock)
+    OwnerDatabase database,
+    ApplicationRole application,
+    AuditTrail audit,
+    HostReader reader,
+    HostVersions hosts,
+    QueryRole queries,
+    ILookupNormalizer normalizer,
+    TimeProvider clock
+)
 {
     /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
     public const string DemoSetting = "demo";
@@ -58,8 +66,10 @@ public sealed class Installer(
             await context.Database.MigrateAsync(cancel);
             await MakeFunctionsAsync(guard, cancel);
             await AddOriginsAsync(guard, cancel);
-            if (!await context.Releases.AnyAsync(cancel)) await InstallAsync(context, cancel);
-            else await RefuseEarlierHostAsync(guard, cancel);
+            if (!await context.Releases.AnyAsync(cancel))
+                await InstallAsync(context, cancel);
+            else
+                await RefuseEarlierHostAsync(guard, cancel);
 
             await queries.EnsureAsync(guard, cancel);
             await application.EnsureAsync(guard, cancel);
@@ -70,21 +80,27 @@ public sealed class Installer(
             // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not
             // exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes)
-                if (await guard.Command($"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL").ValueAsync<bool>(cancel)) await guard.Command(PickSql.Indexes(type)).Unhurried(Patience).RunAsync(cancel);
+                if (await guard.Command($"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL").ValueAsync<bool>(cancel))
+                    await guard.Command(PickSql.Indexes(type)).Unhurried(Patience).RunAsync(cancel);
         }
         finally
         {
             // Where the connection broke, the lock went with it.
             if (guard.State == System.Data.ConnectionState.Open)
-                await guard.Command($"SELECT pg_advisory_unlock({DatabaseLocks.Installing})").Unhurried(Patience).RunAsync(CancellationToken.None);
+                await guard
+                    .Command($"SELECT pg_advisory_unlock({DatabaseLocks.Installing})")
+                    .Unhurried(Patience)
+                    .RunAsync(CancellationToken.None);
         }
     }
 
     // Where people are read, the host is not at hand.
     private async Task KeepZonesAsync(PeltoContext context, CancellationToken cancel)
     {
-        var zones = Host.Companies.Where(company => company.Zone is not null)
-            .Select(company => new SettingRow { Name = ViewerRows.ZoneOf + company.Code, Value = company.Zone! }).ToList();
+        var zones = Host
+            .Companies.Where(company => company.Zone is not null)
+            .Select(company => new SettingRow { Name = ViewerRows.ZoneOf + company.Code, Value = company.Zone! })
+            .ToList();
         var names = zones.Select(zone => zone.Name).ToList();
         var kept = await context.Settings.AsNoTracking().Where(row => names.Contains(row.Name)).ToDictionaryAsync(row => row.Name, cancel);
         await context.UpsertAsync([.. zones.Where(zone => kept.GetValueOrDefault(zone.Name)?.Value != zone.Value)], cancel);
@@ -94,16 +110,26 @@ public sealed class Installer(
     // Whoever publishes just now makes them those of the release that is about to go live.
     private async Task MakeReadableAsync(PeltoContext context, NpgsqlConnection guard, CancellationToken cancel)
     {
-        if (queries.Source is null || !await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Publishing})").ValueAsync<bool>(cancel)) return;
+        if (
+            queries.Source is null
+            || !await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Publishing})").ValueAsync<bool>(cancel)
+        )
+            return;
         try
         {
             await MakeReadableAsync(context, cancel);
-            await guard.Command($"GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {Sql.Name(queries.Name)}").Unhurried(Patience).RunAsync(cancel);
+            await guard
+                .Command($"GRANT SELECT ON ALL TABLES IN SCHEMA {ReadableViews.Schema} TO {Sql.Name(queries.Name)}")
+                .Unhurried(Patience)
+                .RunAsync(cancel);
         }
         finally
         {
             if (guard.State == System.Data.ConnectionState.Open)
-                await guard.Command($"SELECT pg_advisory_unlock({DatabaseLocks.Publishing})").Unhurried(Patience).RunAsync(CancellationToken.None);
+                await guard
+                    .Command($"SELECT pg_advisory_unlock({DatabaseLocks.Publishing})")
+                    .Unhurried(Patience)
+                    .RunAsync(CancellationToken.None);
         }
     }
 
@@ -120,7 +146,10 @@ public sealed class Installer(
         var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(Functions.Script)));
         var there = connection.Command($"SELECT obj_description(to_regnamespace('{Functions.Schema}'), 'pg_namespace')");
         if (await there.ValueAsync<string>(cancel) != mark)
-            await connection.Command($"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT").Unhurried(Patience).RunAsync(cancel);
+            await connection
+                .Command($"BEGIN; {Functions.Script} COMMENT ON SCHEMA {Functions.Schema} IS '{mark}'; COMMIT")
+                .Unhurried(Patience)
+                .RunAsync(cancel);
     }
 
     // Tables of what is added that are older than this column. A column without a default takes a moment, whatever the size.
@@ -131,10 +160,14 @@ public sealed class Installer(
             SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND strpos(t.table_name, '+') = 0
                 AND NOT EXISTS (SELECT FROM information_schema.columns c
                     WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')
-            """);
+            """
+        );
         var without = await ask.ListAsync(row => row.GetString(0), cancel);
         foreach (var table in without)
-            await connection.Command($"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text").Unhurried(Patience).RunAsync(cancel);
+            await connection
+                .Command($"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text")
+                .Unhurried(Patience)
+                .RunAsync(cancel);
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.
@@ -142,15 +175,27 @@ public sealed class Installer(
     {
         var ask = connection.Command("SELECT table_name || '.' || column_name FROM information_schema.columns WHERE table_schema = 'erp'");
         var there = (await ask.ListAsync(row => row.GetString(0), cancel)).ToHashSet(StringComparer.Ordinal);
-        var missing = Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields).FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
-        if (missing is not null) throw new HostException($"This database holds an earlier {Host.Label} {Host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset.");
+        var missing = Catalogue
+            .Build(1, Host, SiteDefinition.Nothing)
+            .RecordTypes.SelectMany(type => type.Parts)
+            .SelectMany(part => part.Fields)
+            .FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
+        if (missing is not null)
+            throw new HostException(
+                $"This database holds an earlier {Host.Label} {Host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset."
+            );
     }
 
     /// <summary>Drops all that Pelto keeps in this database, then makes it anew.</summary>
     public async Task ResetAsync(CancellationToken cancel = default)
     {
         await using (var connection = await database.Source.OpenConnectionAsync(cancel))
-            await connection.Command("DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE").Unhurried(Patience).RunAsync(cancel);
+            await connection
+                .Command(
+                    "DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE"
+                )
+                .Unhurried(Patience)
+                .RunAsync(cancel);
         await EnsureAsync(cancel);
     }
 
@@ -165,15 +210,17 @@ public sealed class Installer(
         await new SampleData(reader, catalogue, connection).LoadAsync(cancel);
         AddPeople(context);
         context.Settings.Add(new() { Name = DemoSetting, Value = "yes" });
-        context.Releases.Add(new()
-        {
-            Number = 1,
-            Definition = SiteDefinition.Nothing.ToJson(),
-            Comment = "As delivered.",
-            Summary = $"{Host.Label} {Host.Version}",
-            PublishedBy = "Pelto",
-            PublishedAt = clock.GetUtcNow(),
-        });
+        context.Releases.Add(
+            new()
+            {
+                Number = 1,
+                Definition = SiteDefinition.Nothing.ToJson(),
+                Comment = "As delivered.",
+                Summary = $"{Host.Label} {Host.Version}",
+                PublishedBy = "Pelto",
+                PublishedAt = clock.GetUtcNow(),
+            }
+        );
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         await connection.Command("ANALYZE").Unhurried(Patience).RunAsync(cancel);
@@ -181,7 +228,16 @@ public sealed class Installer(
 
     private void AddPeople(PeltoContext context)
     {
-        var roles = Host.Roles.ToDictionary(role => role.Code, role => new Role { Id = Guid.CreateVersion7(), Name = role.Code, NormalizedName = normalizer.NormalizeName(role.Code), Label = role.Label });
+        var roles = Host.Roles.ToDictionary(
+            role => role.Code,
+            role => new Role
+            {
+                Id = Guid.CreateVersion7(),
+                Name = role.Code,
+                NormalizedName = normalizer.NormalizeName(role.Code),
+                Label = role.Label,
+            }
+        );
         context.Roles.AddRange(roles.Values);
         foreach (var (sample, position) in reader.People().Select((person, index) => (person, index)))
         {
@@ -198,7 +254,9 @@ public sealed class Installer(
                 SecurityStamp = Guid.NewGuid().ToString(),
             };
             context.Users.Add(person);
-            context.UserRoles.AddRange(sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id }));
+            context.UserRoles.AddRange(
+                sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id })
+            );
         }
     }
 }

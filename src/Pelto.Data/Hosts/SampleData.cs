@@ -22,16 +22,26 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
     {
         foreach (var type in TargetsFirst())
         {
-            if (host.DataFile(type.Code) is not { } file) continue;
+            if (host.DataFile(type.Code) is not { } file)
+                continue;
             var records = ReadHeaders(type, file);
             foreach (var part in type.LineParts)
-                if (host.DataFile(part.Table) is { } lines) ReadLines(part, lines, records);
-            foreach (var record in records.Values) Pipeline.Fill(record);
+                if (host.DataFile(part.Table) is { } lines)
+                    ReadLines(part, lines, records);
+            foreach (var record in records.Values)
+                Pipeline.Fill(record);
             await CopyAsync(type.Header, [.. records.Values.Select(record => (record.Id!.Value, 0L, 0, record.Header))], cancel);
             foreach (var part in type.LineParts)
             {
-                var rows = records.SelectMany(record => record.Value.LinesOf(part).Select((line, position) => (record.Key, Parent: record.Value.Id!.Value, position, line.Values))).ToList();
-                foreach (var (row, at) in rows.Select((row, at) => (row, at))) lineIds.Add((part, row.Key, row.position + 1), at + 1);
+                var rows = records
+                    .SelectMany(record =>
+                        record
+                            .Value.LinesOf(part)
+                            .Select((line, position) => (record.Key, Parent: record.Value.Id!.Value, position, line.Values))
+                    )
+                    .ToList();
+                foreach (var (row, at) in rows.Select((row, at) => (row, at)))
+                    lineIds.Add((part, row.Key, row.position + 1), at + 1);
                 await CopyAsync(part, [.. rows.Select((row, at) => (at + 1L, row.Parent, row.position, row.Values))], cancel);
             }
         }
@@ -40,12 +50,14 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
     private IReadOnlyList<RecordType> TargetsFirst()
     {
         var order = new List<RecordType>();
-        foreach (var type in catalogue.RecordTypes) Visit(type, []);
+        foreach (var type in catalogue.RecordTypes)
+            Visit(type, []);
         return order;
 
         void Visit(RecordType type, HashSet<RecordType> path)
         {
-            if (order.Contains(type) || !path.Add(type)) return;
+            if (order.Contains(type) || !path.Add(type))
+                return;
             foreach (var target in type.Parts.SelectMany(part => part.Fields).Select(field => field.Target).OfType<RecordType>())
                 Visit(target, path);
             order.Add(type);
@@ -81,11 +93,18 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
     {
         foreach (var field in part.Fields)
         {
-            var text = (field.Content as FieldDescription)?.OtherCodes.Prepend(field.Code).Select(row.GetValueOrDefault).FirstOrDefault(found => found is not null) ?? "";
-            if (text.Length == 0) continue;
+            var text = (field.Content as FieldDescription)
+                ?.OtherCodes.Prepend(field.Code)
+                .Select(row.GetValueOrDefault)
+                .FirstOrDefault(found => found is not null)
+                ?? "";
+            if (text.Length == 0)
+                continue;
             if (field.Kind is { IsOneLink: true, TargetCode: { } target })
             {
-                values[field.Slot] = ids.TryGetValue((target, text), out var id) ? Value.LinkTo(id) : throw new HostException($"Sample data of {part.Table} points to {target} {text}, which is not there.");
+                values[field.Slot] = ids.TryGetValue((target, text), out var id)
+                    ? Value.LinkTo(id)
+                    : throw new HostException($"Sample data of {part.Table} points to {target} {text}, which is not there.");
                 continue;
             }
 
@@ -97,7 +116,8 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
             }
 
             var parsed = field.Kind.Parse(text);
-            if (parsed.Refusal is { } refusal) throw new HostException($"Sample data of {part.Table}, {field.Code}: {refusal}");
+            if (parsed.Refusal is { } refusal)
+                throw new HostException($"Sample data of {part.Table}, {field.Code}: {refusal}");
             values[field.Slot] = parsed.Value;
         }
     }
@@ -108,15 +128,24 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
         reader.Read();
         reader.ReadHeader();
         var header = reader.HeaderRecord ?? throw new HostException($"{file} has no heading.");
-        while (reader.Read()) yield return header.Select((name, i) => (name, value: reader.GetField(i) ?? "")).ToDictionary(pair => pair.name, pair => pair.value, StringComparer.Ordinal);
+        while (reader.Read())
+            yield return header
+                .Select((name, i) => (name, value: reader.GetField(i) ?? ""))
+                .ToDictionary(pair => pair.name, pair => pair.value, StringComparer.Ordinal);
     }
 
     private async Task CopyAsync(Part part, List<(long Id, long Parent, int Position, Value[] Values)> rows, CancellationToken cancel)
     {
         var columns = new List<string> { "id" };
-        if (part.IsLines) columns.AddRange(["parent", "position"]);
+        if (part.IsLines)
+            columns.AddRange(["parent", "position"]);
         columns.AddRange(part.Fields.SelectMany(field => Columns.Quoted(field)));
-        await using (var writer = await connection.BeginBinaryImportAsync($"COPY {Sql.Table(Sql.Erp, part.Table)} ({string.Join(", ", columns)}) FROM STDIN (FORMAT BINARY)", cancel))
+        await using (
+            var writer = await connection.BeginBinaryImportAsync(
+                $"COPY {Sql.Table(Sql.Erp, part.Table)} ({string.Join(", ", columns)}) FROM STDIN (FORMAT BINARY)",
+                cancel
+            )
+        )
         {
             foreach (var (id, parent, position, values) in rows)
             {
@@ -132,8 +161,10 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
                 {
                     for (var i = 0; i < field.Columns.Count; i++)
                     {
-                        if (field.Kind.ToColumn(values[field.Slot], i) is { } value) await writer.WriteAsync(value, cancel);
-                        else await writer.WriteNullAsync(cancel);
+                        if (field.Kind.ToColumn(values[field.Slot], i) is { } value)
+                            await writer.WriteAsync(value, cancel);
+                        else
+                            await writer.WriteNullAsync(cancel);
                     }
                 }
             }

@@ -33,7 +33,8 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
     // what is reached is a block of the table in the first, and, below nought, an id in the second.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
-        if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Looked: > 0 } updated) return updated;
+        if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Looked: > 0 } updated)
+            return updated;
         var inserted = await InsertAsync(transaction, reached >= 0 ? 0 : -reached - 1, cancel);
         return inserted with { Reached = -inserted.Reached - 1 };
     }
@@ -42,16 +43,24 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
     // looked for once the rest is done.
     private async Task<Batch> UpdateAsync(NpgsqlTransaction transaction, long block, CancellationToken cancel)
     {
-        if (block == 0 || span == 0) await MeasureAsync(transaction, cancel);
+        if (block == 0 || span == 0)
+            await MeasureAsync(transaction, cancel);
         for (; block < end; block += span)
         {
-            await using var command = Command(transaction.Connection!, transaction,
+            await using var command = Command(
+                transaction.Connection!,
+                transaction,
                 $"""
-                WITH done AS (UPDATE {Table} SET ({Names()}) = ROW({List(4)}) WHERE ctid >= $2 AND ctid < $3 AND {First} IS NULL RETURNING id), {KeepsBatch("$1", "NULL", "done")}
+                WITH done AS (UPDATE {Table} SET ({Names()}) = ROW({List(
+                    4
+                )}) WHERE ctid >= $2 AND ctid < $3 AND {First} IS NULL RETURNING id), {KeepsBatch("$1", "NULL", "done")}
                 SELECT count(*) FROM done
-                """, [P(job), At(block), At(block + span), .. Kept(value)]);
+                """,
+                [P(job), At(block), At(block + span), .. Kept(value)]
+            );
             var count = (long)(await command.ExecuteScalarAsync(cancel))!;
-            if (count > 0) return new(block + span, (int)count, []) { Changed = count };
+            if (count > 0)
+                return new(block + span, (int)count, []) { Changed = count };
         }
 
         return new(block, 0, []);
@@ -62,8 +71,11 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
     // How far the table reaches, and how many of its blocks hold a batch.
     private async Task MeasureAsync(NpgsqlTransaction transaction, CancellationToken cancel)
     {
-        await using var command = Command(transaction.Connection!, transaction,
-            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least({MostBlocks}, greatest(1, {Together} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass");
+        await using var command = Command(
+            transaction.Connection!,
+            transaction,
+            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least({MostBlocks}, greatest(1, {Together} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass"
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
         (end, span) = (reader.GetInt64(0), reader.GetInt64(1));
@@ -72,14 +84,20 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
     // Records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
     private async Task<Batch> InsertAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel)
     {
-        await using var command = Command(transaction.Connection!, transaction,
+        await using var command = Command(
+            transaction.Connection!,
+            transaction,
             $"""
             WITH batch AS (SELECT h.id FROM {Host} h LEFT JOIN {Table} a ON a.id = h.id AND a.id > $2 WHERE h.id > $2 AND a.id IS NULL
                 ORDER BY h.id LIMIT {Together} FOR KEY SHARE OF h SKIP LOCKED),
-            {Founded("SELECT id FROM batch")}done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(3)} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id),
+            {Founded("SELECT id FROM batch")}done AS (INSERT INTO {Table} (id, {Names()}) SELECT id, {List(
+                3
+            )} FROM batch ON CONFLICT (id) DO NOTHING RETURNING id),
             {KeepsBatch("$1", "NULL", "done")}
             SELECT coalesce((SELECT max(id) FROM batch), $2), (SELECT count(*)::int FROM batch), (SELECT count(*) FROM done)
-            """, [P(job), P(after), .. Kept(value)]);
+            """,
+            [P(job), P(after), .. Kept(value)]
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
         return new(reader.GetInt64(0), reader.GetInt32(1), []) { Changed = reader.GetInt64(2) };
@@ -87,8 +105,17 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
 
     public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
     {
-        var same = value.IsEmpty ? "" : string.Concat(Field.Columns.Select((column, i) => string.Create(CultureInfo.InvariantCulture, $" AND {Sql.Name(column.Name)} = ${i + 2}")));
-        await using var command = Command(transaction.Connection!, transaction, $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1){same}", (value.IsEmpty ? [] : Kept(value)).Prepend(P(ids)));
+        var same = value.IsEmpty
+            ? ""
+            : string.Concat(
+                Field.Columns.Select((column, i) => string.Create(CultureInfo.InvariantCulture, $" AND {Sql.Name(column.Name)} = ${i + 2}"))
+            );
+        await using var command = Command(
+            transaction.Connection!,
+            transaction,
+            $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1){same}",
+            (value.IsEmpty ? [] : Kept(value)).Prepend(P(ids))
+        );
         await command.ExecuteNonQueryAsync(cancel);
     }
 }

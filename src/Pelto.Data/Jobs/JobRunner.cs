@@ -18,7 +18,15 @@ namespace Pelto.Data.Jobs;
 /// Work on many records in the background: in batches of a thousand rows, each one transaction together with what it needs to be undone, so
 /// that a job can be stopped, undone, or cut off at any moment.
 /// </summary>
-public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryFills queries, AuditTrail audit, TimeProvider clock, ILogger<JobRunner> log)
+public sealed class JobRunner(
+    NpgsqlDataSource source,
+    IDbContextFactory<PeltoContext> contexts,
+    Catalogues catalogues,
+    QueryFills queries,
+    AuditTrail audit,
+    TimeProvider clock,
+    ILogger<JobRunner> log
+)
 {
     private const int Patience = 50;
     private const string ByNight = "Pelto, each night";
@@ -37,25 +45,37 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     /// <summary>Begins to store anew what a kept field's formula or its query gives; nothing when that is under way already.</summary>
     public async Task RefillAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MayAt(Works.Publish, field.Part.RecordType.Code)) throw new AccessRefusedException($"You may not fill fields of {field.Part.RecordType.Plural.ToLowerInvariant()} again: that is for those who publish.");
+        if (!viewer.MayAt(Works.Publish, field.Part.RecordType.Code))
+            throw new AccessRefusedException(
+                $"You may not fill fields of {field.Part.RecordType.Plural.ToLowerInvariant()} again: that is for those who publish."
+            );
         await BeginAsync(field, viewer.Name, cancel);
     }
 
     private async Task BeginAsync(Field field, string by, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        if (await context.Jobs.AnyAsync(job => job.Field == field.Id && job.Work == PlannedJob.Refill && job.State == JobState.Running, cancel)) return;
-        context.Jobs.Add(new()
-        {
-            Id = Guid.CreateVersion7(),
-            Work = PlannedJob.Refill,
-            Field = field.Id,
-            Says = $"Stores in {field.Label} what its {(field.Asking is null ? "formula" : "query")} gives, where that is something else.",
-            Release = catalogues.Live.Release,
-            StartedBy = by,
-            StartedAt = clock.GetUtcNow(),
-            State = JobState.Running,
-        });
+        if (
+            await context.Jobs.AnyAsync(
+                job => job.Field == field.Id && job.Work == PlannedJob.Refill && job.State == JobState.Running,
+                cancel
+            )
+        )
+            return;
+        context.Jobs.Add(
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                Work = PlannedJob.Refill,
+                Field = field.Id,
+                Says =
+                    $"Stores in {field.Label} what its {(field.Asking is null ? "formula" : "query")} gives, where that is something else.",
+                Release = catalogues.Live.Release,
+                StartedBy = by,
+                StartedAt = clock.GetUtcNow(),
+                State = JobState.Running,
+            }
+        );
         await context.SaveChangesAsync(cancel);
     }
 
@@ -66,15 +86,22 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     public async Task RefillNightlyAsync(CancellationToken cancel = default)
     {
         var today = DateOnly.FromDateTime(clock.GetLocalNow().DateTime);
-        if (today == lastNight) return;
+        if (today == lastNight)
+            return;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var isFirst = await IsFirstAsync(context, today, cancel);
         lastNight = today;
-        if (!isFirst) return;
-        foreach (var field in Core.Fills.FillOrders.Across(catalogues.Live.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field.GrowsOld)))
+        if (!isFirst)
+            return;
+        foreach (
+            var field in Core.Fills.FillOrders.Across(
+                catalogues.Live.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field.GrowsOld)
+            )
+        )
         {
-            var done = context.Jobs
-                .Where(job => job.Field == field.Id && job.Work == PlannedJob.Refill && job.StartedBy == ByNight && job.State == JobState.Done);
+            var done = context.Jobs.Where(job =>
+                job.Field == field.Id && job.Work == PlannedJob.Refill && job.StartedBy == ByNight && job.State == JobState.Done
+            );
             await context.JobBatches.Where(batch => done.Any(job => job.Id == batch.JobId)).ExecuteDeleteAsync(cancel);
             await BeginAsync(field, ByNight, cancel);
         }
@@ -85,9 +112,13 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         var day = today.ToString("yyyy-MM-dd", System.Globalization.CultureInfo.InvariantCulture);
         var mark = context.Settings.Where(row => row.Name == NightSetting);
-        if (await mark.Where(row => string.Compare(row.Value, day) < 0).ExecuteUpdateAsync(set => set.SetProperty(row => row.Value, day), cancel) == 1)
+        if (
+            await mark.Where(row => string.Compare(row.Value, day) < 0)
+                .ExecuteUpdateAsync(set => set.SetProperty(row => row.Value, day), cancel) == 1
+        )
             return true;
-        if (await mark.AnyAsync(cancel)) return false;
+        if (await mark.AnyAsync(cancel))
+            return false;
         context.Settings.Add(new() { Name = NightSetting, Value = day });
         try
         {
@@ -109,7 +140,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         var stopped = 0;
         foreach (var job in (await AllAsync(cancel)).Where(job => job.State == JobState.Running && MayMove(viewer, job.Field)))
-            if (await StopAsync(job.Id, viewer, cancel)) stopped++;
+            if (await StopAsync(job.Id, viewer, cancel))
+                stopped++;
         return stopped;
     }
 
@@ -118,7 +150,9 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
     /// <summary>Begins to take back what a job did, as far as nobody has changed it since.</summary>
     public async Task<bool> UndoAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
-        await MoveAsync(id, JobState.Done, JobState.Undoing, viewer, cancel) || await MoveAsync(id, JobState.Stopped, JobState.Undoing, viewer, cancel) || await MoveAsync(id, JobState.Failed, JobState.Undoing, viewer, cancel);
+        await MoveAsync(id, JobState.Done, JobState.Undoing, viewer, cancel)
+        || await MoveAsync(id, JobState.Stopped, JobState.Undoing, viewer, cancel)
+        || await MoveAsync(id, JobState.Failed, JobState.Undoing, viewer, cancel);
 
     /// <summary>Carries all open jobs through. One node at a time does; another finds nothing to do.</summary>
     public async Task RunOpenAsync(CancellationToken cancel = default)
@@ -127,10 +161,12 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
 
         // Called off while it is taken, it would be held by a connection that has gone back to the others, until somebody takes that up
         // again.
-        if (!await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Jobs})").ValueAsync<bool>(CancellationToken.None)) return;
+        if (!await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Jobs})").ValueAsync<bool>(CancellationToken.None))
+            return;
         try
         {
-            while (await NextAsync(cancel) is { } job) await RunAsync(job, cancel);
+            while (await NextAsync(cancel) is { } job)
+                await RunAsync(job, cancel);
         }
         finally
         {
@@ -146,24 +182,38 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         var about = await context.Jobs.Where(job => job.Id == id).Select(job => job.Field).FirstOrDefaultAsync(cancel);
         if (!MayMove(viewer, about ?? ""))
             throw new AccessRefusedException("You may not stop and undo this job: that is for those who publish.");
-        return await context.Jobs.Where(job => job.Id == id && job.State == from).ExecuteUpdateAsync(set => set.SetProperty(job => job.State, to).SetProperty(job => job.Saying, ""), cancel) == 1;
+        return await context
+                .Jobs.Where(job => job.Id == id && job.State == from)
+                .ExecuteUpdateAsync(set => set.SetProperty(job => job.State, to).SetProperty(job => job.Saying, ""), cancel) == 1;
     }
 
     private async Task<JobRow?> NextAsync(CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Jobs.AsNoTracking().Where(job => job.State == JobState.Running || job.State == JobState.Undoing).OrderBy(job => job.StartedAt).ThenBy(job => job.Id).FirstOrDefaultAsync(cancel);
+        return await context
+            .Jobs.AsNoTracking()
+            .Where(job => job.State == JobState.Running || job.State == JobState.Undoing)
+            .OrderBy(job => job.StartedAt)
+            .ThenBy(job => job.Id)
+            .FirstOrDefaultAsync(cancel);
     }
 
     private async Task RunAsync(JobRow job, CancellationToken cancel)
     {
         // Another node may have published it a moment ago.
-        if (job.Release > catalogues.Live.Release) await catalogues.CatchUpAsync(cancel);
+        if (job.Release > catalogues.Live.Release)
+            await catalogues.CatchUpAsync(cancel);
         try
         {
-            if (catalogues.Live.FindField(job.Field) is not { IsAdded: true, IsStored: true } field || (job.Work == PlannedJob.Refill && field is { Formula: null, Asking: null })) await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
-            else if (job.State == JobState.Undoing) await UndoAsync(job, field, cancel);
-            else await WorkAsync(job, field, cancel);
+            if (
+                catalogues.Live.FindField(job.Field) is not { IsAdded: true, IsStored: true } field
+                || (job.Work == PlannedJob.Refill && field is { Formula: null, Asking: null })
+            )
+                await EndAsync(job, JobState.Failed, "The field is not live any more.", cancel);
+            else if (job.State == JobState.Undoing)
+                await UndoAsync(job, field, cancel);
+            else
+                await WorkAsync(job, field, cancel);
         }
         catch (JobEndedException ended)
         {
@@ -178,7 +228,12 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         catch (Exception error) when (error.GetBaseException() is PostgresException && !DatabaseErrors.IsDown(error))
         {
             log.LogWarning(error, "A job ended early");
-            await EndAsync(job, JobState.Failed, $"The database refused a step: {((PostgresException)error.GetBaseException()).MessageText}", cancel);
+            await EndAsync(
+                job,
+                JobState.Failed,
+                $"The database refused a step: {((PostgresException)error.GetBaseException()).MessageText}",
+                cancel
+            );
         }
     }
 
@@ -189,23 +244,30 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         await connection.Command("SET synchronous_commit = off").RunAsync(cancel);
         JobWork work = job.Work switch
         {
-            PlannedJob.FillStart => new FillWork(field, job.Id, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))),
+            PlannedJob.FillStart => new FillWork(
+                field,
+                job.Id,
+                field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : field.StartsWith(DateOnly.FromDateTime(DateTime.Today))
+            ),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(contexts, field, cancel),
         };
-        if (job.Total == 0) await EstimatedAsync(job, await work.EstimateAsync(connection, cancel), cancel);
+        if (job.Total == 0)
+            await EstimatedAsync(job, await work.EstimateAsync(connection, cancel), cancel);
         var notes = new JobNotes(audit, contexts, job, field);
-        for (var patience = Patience; ;)
+        for (var patience = Patience; ; )
         {
             await using var transaction = await connection.BeginTransactionAsync(cancel);
             Batch batch;
             try
             {
                 batch = await work.RunAsync(transaction, job.Reached, cancel);
-                if (!await KeepAsync(transaction, job, batch, cancel)) return;
-                if (batch.Changed > 0) await notes.DoneAsync(transaction, cancel);
+                if (!await KeepAsync(transaction, job, batch, cancel))
+                    return;
+                if (batch.Changed > 0)
+                    await notes.DoneAsync(transaction, cancel);
                 await transaction.CommitAsync(cancel);
             }
             catch (Exception crossed) when (DatabaseErrors.IsLock(crossed) && patience-- > 0)
@@ -216,12 +278,14 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             }
 
             (job.Reached, job.Changed) = (batch.Reached, job.Changed + batch.Changed);
-            if (batch.Looked > 0) continue;
+            if (batch.Looked > 0)
+                continue;
 
             await EndedAsync(connection, cancel);
 
             // Rows that somebody was saving were passed over: they are looked at again, a little later.
-            if (await work.CountAsync(connection, cancel) == 0 || patience-- <= 0) break;
+            if (await work.CountAsync(connection, cancel) == 0 || patience-- <= 0)
+                break;
             job.Reached = 0;
             await Task.Delay(100, cancel);
         }
@@ -237,7 +301,8 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         for (var waited = 0; waited < 40; waited++)
         {
             var hasEnded = connection.Command("SELECT pg_snapshot_xmin(pg_current_snapshot()) >= $1::text::xid8", last);
-            if (await hasEnded.ValueAsync<bool>(cancel)) return;
+            if (await hasEnded.ValueAsync<bool>(cancel))
+                return;
             await Task.Delay(50, cancel);
         }
     }
@@ -248,12 +313,27 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         await using var context = contexts.Within(transaction);
         var running = context.Jobs.Where(row => row.Id == job.Id && row.State == JobState.Running);
         var changed = await running.ExecuteUpdateAsync(
-            set => set.SetProperty(row => row.Reached, batch.Reached).SetProperty(row => row.Looked, row => row.Looked + batch.Looked)
-                .SetProperty(row => row.Changed, row => row.Changed + batch.Changed).SetProperty(row => row.Saying, ""), cancel);
-        if (changed == 0) return false;
-        if (batch.Ids.Length == 0) return true;
+            set =>
+                set.SetProperty(row => row.Reached, batch.Reached)
+                    .SetProperty(row => row.Looked, row => row.Looked + batch.Looked)
+                    .SetProperty(row => row.Changed, row => row.Changed + batch.Changed)
+                    .SetProperty(row => row.Saying, ""),
+            cancel
+        );
+        if (changed == 0)
+            return false;
+        if (batch.Ids.Length == 0)
+            return true;
         var last = await context.JobBatches.Where(row => row.JobId == job.Id).MaxAsync(row => (int?)row.Number, cancel) ?? 0;
-        context.JobBatches.Add(new() { JobId = job.Id, Number = last + 1, Ids = batch.Ids, Befores = batch.Befores });
+        context.JobBatches.Add(
+            new()
+            {
+                JobId = job.Id,
+                Number = last + 1,
+                Ids = batch.Ids,
+                Befores = batch.Befores,
+            }
+        );
         await context.SaveChangesAsync(cancel);
         return true;
     }
@@ -271,7 +351,11 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
         JobWork work = job.Work switch
         {
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
-            PlannedJob.FillStart => new FillWork(field, job.Id, field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty),
+            PlannedJob.FillStart => new FillWork(
+                field,
+                job.Id,
+                field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty
+            ),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
             PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
             _ => await ReadBackWork.OfAsync(contexts, field, cancel),
@@ -281,13 +365,19 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
             await using var transaction = await connection.BeginTransactionAsync(cancel);
             await using var context = contexts.Within(transaction);
             var batches = context.JobBatches.Where(row => row.JobId == job.Id);
-            if (await batches.OrderByDescending(row => row.Number).FirstOrDefaultAsync(cancel) is not { } batch) break;
+            if (await batches.OrderByDescending(row => row.Number).FirstOrDefaultAsync(cancel) is not { } batch)
+                break;
             context.JobBatches.Remove(batch);
             await context.SaveChangesAsync(cancel);
-            await new JobNotes(audit, contexts, job, field)
-                .UndoneAsync(transaction, batch.Ids, () => work.UndoAsync(transaction, batch.Ids, batch.Befores, cancel), cancel);
-            await context.Jobs.Where(row => row.Id == job.Id).ExecuteUpdateAsync(
-                set => set.SetProperty(row => row.Changed, row => Math.Max(0, row.Changed - batch.Ids.Length)), cancel);
+            await new JobNotes(audit, contexts, job, field).UndoneAsync(
+                transaction,
+                batch.Ids,
+                () => work.UndoAsync(transaction, batch.Ids, batch.Befores, cancel),
+                cancel
+            );
+            await context
+                .Jobs.Where(row => row.Id == job.Id)
+                .ExecuteUpdateAsync(set => set.SetProperty(row => row.Changed, row => Math.Max(0, row.Changed - batch.Ids.Length)), cancel);
             await transaction.CommitAsync(cancel);
         }
 
@@ -298,7 +388,9 @@ public sealed class JobRunner(NpgsqlDataSource source, IDbContextFactory<PeltoCo
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var from = job.State;
-        await context.Jobs.Where(row => row.Id == job.Id && row.State == from).ExecuteUpdateAsync(set => set.SetProperty(row => row.State, state).SetProperty(row => row.Saying, saying), cancel);
+        await context
+            .Jobs.Where(row => row.Id == job.Id && row.State == from)
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, state).SetProperty(row => row.Saying, saying), cancel);
     }
 
     private async Task SayAsync(JobRow job, string saying, CancellationToken cancel)

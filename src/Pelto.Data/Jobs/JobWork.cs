@@ -1,11 +1,11 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Data.Definitions;
 using System.Globalization;
 using CsvHelper;
+using Microsoft.EntityFrameworkCore;
 using Npgsql;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Database;
+using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;
@@ -67,7 +67,12 @@ internal abstract class JobWork(Field field)
 
     public abstract Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel);
 
-    protected static NpgsqlCommand Command(NpgsqlConnection connection, NpgsqlTransaction? transaction, string sql, params IEnumerable<NpgsqlParameter> parameters)
+    protected static NpgsqlCommand Command(
+        NpgsqlConnection connection,
+        NpgsqlTransaction? transaction,
+        string sql,
+        params IEnumerable<NpgsqlParameter> parameters
+    )
     {
         var command = new NpgsqlCommand(sql, connection, transaction) { CommandTimeout = 0 };
         command.Parameters.AddRange(parameters.ToArray());
@@ -102,7 +107,15 @@ internal sealed class MergeWork(Field field, string from, string to) : JobWork(f
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
         var rows = new List<(long Id, Value Value)>();
-        await using (var read = Command(transaction.Connection!, transaction, $"SELECT id, {Names()} FROM {Table} WHERE {Holds} AND id > $2 ORDER BY id LIMIT {Size} FOR UPDATE SKIP LOCKED", P(from), P(reached)))
+        await using (
+            var read = Command(
+                transaction.Connection!,
+                transaction,
+                $"SELECT id, {Names()} FROM {Table} WHERE {Holds} AND id > $2 ORDER BY id LIMIT {Size} FOR UPDATE SKIP LOCKED",
+                P(from),
+                P(reached)
+            )
+        )
         await using (var reader = await read.ExecuteReaderAsync(cancel))
         {
             while (await reader.ReadAsync(cancel))
@@ -112,17 +125,39 @@ internal sealed class MergeWork(Field field, string from, string to) : JobWork(f
             }
         }
 
-        if (rows.Count == 0) return new(reached, 0, []);
+        if (rows.Count == 0)
+            return new(reached, 0, []);
         await using var write = new NpgsqlCommand(BulkUpdate.Of(Field), transaction.Connection, transaction);
-        BulkUpdate.Bind(write, Field, [.. rows.Select(row => (row.Id, IsSeveral ? Value.Of(row.Value.Codes.Select(code => code == from ? to : code).Distinct()) : Value.Of(to)))]);
+        BulkUpdate.Bind(
+            write,
+            Field,
+            [
+                .. rows.Select(row =>
+                    (row.Id, IsSeveral ? Value.Of(row.Value.Codes.Select(code => code == from ? to : code).Distinct()) : Value.Of(to))
+                ),
+            ]
+        );
         await write.ExecuteNonQueryAsync(cancel);
-        return new(rows[^1].Id, rows.Count, [.. rows.Select(row => row.Id)], IsSeveral ? [.. rows.Select(row => string.Join(' ', row.Value.Codes))] : null);
+        return new(
+            rows[^1].Id,
+            rows.Count,
+            [.. rows.Select(row => row.Id)],
+            IsSeveral ? [.. rows.Select(row => string.Join(' ', row.Value.Codes))] : null
+        );
     }
 
     public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
     {
-        await using var command = new NpgsqlCommand(BulkUpdate.Of(Field, IsSeveral ? $"AND t.{First} @> ARRAY[$3]" : $"AND t.{First} = $3"), transaction.Connection, transaction);
-        BulkUpdate.Bind(command, Field, [.. ids.Select((id, i) => (id, befores is null ? Value.Of(from) : Value.Of(befores[i].Split(' '))))]);
+        await using var command = new NpgsqlCommand(
+            BulkUpdate.Of(Field, IsSeveral ? $"AND t.{First} @> ARRAY[$3]" : $"AND t.{First} = $3"),
+            transaction.Connection,
+            transaction
+        );
+        BulkUpdate.Bind(
+            command,
+            Field,
+            [.. ids.Select((id, i) => (id, befores is null ? Value.Of(from) : Value.Of(befores[i].Split(' '))))]
+        );
         command.Parameters.Add(P(to));
         await command.ExecuteNonQueryAsync(cancel);
     }
@@ -133,22 +168,40 @@ internal sealed class ReadBackWork : JobWork
 {
     private readonly List<(long Id, string[] Texts)> rows;
 
-    private ReadBackWork(Field field, List<(long Id, string[] Texts)> rows) : base(field) => this.rows = rows;
+    private ReadBackWork(Field field, List<(long Id, string[] Texts)> rows)
+        : base(field) => this.rows = rows;
 
     /// <summary>Reads the newest saved data of a field; columns that it has not are passed over.</summary>
     public static async Task<ReadBackWork> OfAsync(IDbContextFactory<PeltoContext> contexts, Field field, CancellationToken cancel)
     {
         var rows = new List<(long, string[])>();
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var saved = context.SavedData.Where(data => data.Field == field.Id).OrderByDescending(data => data.SavedAt).Select(data => data.Csv);
-        if (await saved.FirstOrDefaultAsync(cancel) is not { } csv) return new(field, rows);
+        var saved = context
+            .SavedData.Where(data => data.Field == field.Id)
+            .OrderByDescending(data => data.SavedAt)
+            .Select(data => data.Csv);
+        if (await saved.FirstOrDefaultAsync(cancel) is not { } csv)
+            return new(field, rows);
         using var reader = new CsvReader(new StringReader(csv), CultureInfo.InvariantCulture);
         await reader.ReadAsync();
         reader.ReadHeader();
         var headings = reader.HeaderRecord ?? [];
 
         // A field that comes back stands in its first column again, whatever it was kept in last.
-        var places = field.Columns.Select(column => Array.FindLastIndex(headings, heading => heading != DataSaver.IdHeading && heading.EndsWith(column.Suffix, StringComparison.Ordinal) && (column.Suffix.Length > 0 || !field.Kind.Columns.Any(other => other.Suffix.Length > 0 && heading.EndsWith(other.Suffix, StringComparison.Ordinal))))).ToArray();
+        var places = field
+            .Columns.Select(column =>
+                Array.FindLastIndex(headings, heading =>
+                    heading != DataSaver.IdHeading
+                    && heading.EndsWith(column.Suffix, StringComparison.Ordinal)
+                    && (
+                        column.Suffix.Length > 0
+                        || !field.Kind.Columns.Any(other =>
+                            other.Suffix.Length > 0 && heading.EndsWith(other.Suffix, StringComparison.Ordinal)
+                        )
+                    )
+                )
+            )
+            .ToArray();
         while (await reader.ReadAsync())
             rows.Add((reader.GetField<long>(0), [.. places.Select(place => place < 0 ? "" : reader.GetField(place) ?? "")]));
         return new(field, rows);
@@ -160,24 +213,44 @@ internal sealed class ReadBackWork : JobWork
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
         var batch = rows.Where(row => row.Id > reached).OrderBy(row => row.Id).Take(Size).ToList();
-        if (batch.Count == 0) return new(reached, 0, []);
+        if (batch.Count == 0)
+            return new(reached, 0, []);
         Done = Math.Max(Done, batch[^1].Id);
-        var casts = Field.Columns.Select((column, i) => column.Type == ColumnType.TextArray ? $"ARRAY(SELECT jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb))"
-            : column.Type == ColumnType.IntegerArray ? $"nullif(ARRAY(SELECT e.v::bigint FROM jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb) WITH ORDINALITY AS e(v, o) WHERE EXISTS (SELECT FROM {Sql.Base(Field.Target!.Header)} t WHERE t.id = e.v::bigint) ORDER BY e.o), '{{}}')" : $"nullif(u.c{i}, '')::{column.Type.SqlType()}");
+        var casts = Field.Columns.Select(
+            (column, i) =>
+                column.Type == ColumnType.TextArray ? $"ARRAY(SELECT jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb))"
+                : column.Type == ColumnType.IntegerArray
+                    ? $"nullif(ARRAY(SELECT e.v::bigint FROM jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb) WITH ORDINALITY AS e(v, o) WHERE EXISTS (SELECT FROM {Sql.Base(Field.Target!.Header)} t WHERE t.id = e.v::bigint) ORDER BY e.o), '{{}}')"
+                : $"nullif(u.c{i}, '')::{column.Type.SqlType()}"
+        );
         var arrays = Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${i + 2}::text[]"));
-        await using var command = Command(transaction.Connection!, transaction,
+        await using var command = Command(
+            transaction.Connection!,
+            transaction,
             $"""
-            WITH {Founded($"SELECT u.id FROM unnest($1::bigint[]) AS u(id) JOIN {Host} h ON h.id = u.id")}done AS (INSERT INTO {Table} AS t (id, {Names()})
-                SELECT u.id, {string.Join(", ", casts)} FROM unnest($1::bigint[], {string.Join(", ", arrays)}) AS u(id, {string.Join(", ", Field.Columns.Select((_, i) => $"c{i}"))}) JOIN {Host} h ON h.id = u.id
+            WITH {Founded(
+                $"SELECT u.id FROM unnest($1::bigint[]) AS u(id) JOIN {Host} h ON h.id = u.id"
+            )}done AS (INSERT INTO {Table} AS t (id, {Names()})
+                SELECT u.id, {string.Join(", ", casts)} FROM unnest($1::bigint[], {string.Join(", ", arrays)}) AS u(id, {string.Join(
+                ", ",
+                Field.Columns.Select((_, i) => $"c{i}")
+            )}) JOIN {Host} h ON h.id = u.id
                 ON CONFLICT (id) DO UPDATE SET ({Names()}) = ROW({Names("excluded.")}) WHERE t.{First} IS NULL RETURNING id)
             SELECT coalesce(array_agg(id), ARRAY[]::bigint[]) FROM done
-            """, Field.Columns.Select((_, i) => P(batch.Select(row => row.Texts[i]).ToArray())).Prepend(P(batch.Select(row => row.Id).ToArray())));
+            """,
+            Field.Columns.Select((_, i) => P(batch.Select(row => row.Texts[i]).ToArray())).Prepend(P(batch.Select(row => row.Id).ToArray()))
+        );
         return new(batch[^1].Id, batch.Count, (long[])(await command.ExecuteScalarAsync(cancel))!);
     }
 
     public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
     {
-        await using var command = Command(transaction.Connection!, transaction, $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1)", P(ids));
+        await using var command = Command(
+            transaction.Connection!,
+            transaction,
+            $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1)",
+            P(ids)
+        );
         await command.ExecuteNonQueryAsync(cancel);
     }
 

@@ -49,22 +49,32 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         var role = Sql.Name(Name);
         try
         {
-            await owner.Command($"""
-                DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
-                ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOINHERIT PASSWORD '{Password}' CONNECTION LIMIT {(MostConnections * 4).ToString(CultureInfo.InvariantCulture)};
-                ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET default_transaction_read_only = on;
-                ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET search_path = {ReadableViews.Schema};
-                ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET statement_timeout = '{(int)QueryRunner.Longest.TotalMilliseconds}';
-                CREATE SCHEMA IF NOT EXISTS {ReadableViews.Schema};
-                GRANT TEMPORARY ON DATABASE {Sql.Name(database)} TO CURRENT_USER;
-                REVOKE TEMPORARY ON DATABASE {Sql.Name(database)} FROM PUBLIC;
-                REVOKE CREATE ON SCHEMA public FROM PUBLIC;
-                GRANT USAGE ON SCHEMA {ReadableViews.Schema}, {Core.Formulas.Functions.Schema}, public TO {role};
-                """).RunAsync(cancel);
+            await owner
+                .Command(
+                    $"""
+                    DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
+                    ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOINHERIT PASSWORD '{Password}' CONNECTION LIMIT {(
+                        MostConnections * 4
+                    ).ToString(CultureInfo.InvariantCulture)};
+                    ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET default_transaction_read_only = on;
+                    ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET search_path = {ReadableViews.Schema};
+                    ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET statement_timeout = '{(int)
+                        QueryRunner.Longest.TotalMilliseconds}';
+                    CREATE SCHEMA IF NOT EXISTS {ReadableViews.Schema};
+                    GRANT TEMPORARY ON DATABASE {Sql.Name(database)} TO CURRENT_USER;
+                    REVOKE TEMPORARY ON DATABASE {Sql.Name(database)} FROM PUBLIC;
+                    REVOKE CREATE ON SCHEMA public FROM PUBLIC;
+                    GRANT USAGE ON SCHEMA {ReadableViews.Schema}, {Core.Formulas.Functions.Schema}, public TO {role};
+                    """
+                )
+                .RunAsync(cancel);
         }
         catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
         {
-            log.LogWarning(refused, "Queries are off: the database lets Pelto make no role for them. Give its role CREATEROLE, and start again");
+            log.LogWarning(
+                refused,
+                "Queries are off: the database lets Pelto make no role for them. Give its role CREATEROLE, and start again"
+            );
             return;
         }
 
@@ -81,7 +91,8 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
     /// <inheritdoc/>
     public async ValueTask DisposeAsync()
     {
-        if (source is not null) await source.DisposeAsync();
+        if (source is not null)
+            await source.DisposeAsync();
     }
 
     // What is open to all roles still is taken from all but the owner, and given back to the application by ApplicationRole. Where Pelto
@@ -91,18 +102,24 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
     {
         try
         {
-            await owner.Command($"""
-                DO $$ DECLARE one text; BEGIN
-                  FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') AND has_function_privilege('public', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed} LOOP
-                    EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO CURRENT_USER';
-                    EXECUTE 'REVOKE EXECUTE ON FUNCTION ' || one || ' FROM PUBLIC';
-                  END LOOP;
-                END $$
-                """).RunAsync(cancel);
+            await owner
+                .Command(
+                    $"""
+                    DO $$ DECLARE one text; BEGIN
+                      FOR one IN SELECT p.oid::regprocedure::text FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') AND has_function_privilege('public', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed} LOOP
+                        EXECUTE 'GRANT EXECUTE ON FUNCTION ' || one || ' TO CURRENT_USER';
+                        EXECUTE 'REVOKE EXECUTE ON FUNCTION ' || one || ' FROM PUBLIC';
+                      END LOOP;
+                    END $$
+                    """
+                )
+                .RunAsync(cancel);
         }
         catch (PostgresException refused) when (refused.SqlState == PostgresErrorCodes.InsufficientPrivilege)
         {
-            log.LogWarning("Functions that queries may not call stay open to all roles of this database: Pelto's role may not take them away");
+            log.LogWarning(
+                "Functions that queries may not call stay open to all roles of this database: Pelto's role may not take them away"
+            );
         }
     }
 }

@@ -51,25 +51,46 @@ internal sealed partial class QueryWriter
 
         var parameters = ParametersOf(query, part);
         var writer = new QueryWriter(built, part, problems);
-        foreach (var parameter in parameters) writer.forms[parameter.Name] = QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind) is { Kind: not null } known ? known.Form : ValueForm.Text;
+        foreach (var parameter in parameters)
+            writer.forms[parameter.Name] = QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind)
+                is { Kind: not null } known
+                ? known.Form
+                : ValueForm.Text;
         var before = problems.Count;
         var sql = writer.Write();
-        if (problems.Count > before) return query with { Sql = "", Parameters = parameters };
-        var clock = QueryText.Read(sql).Names.Where(name => name is "today" or "now" && parameters.All(parameter => parameter.Name != name)).Select(name => new QueryParameter(name, name == "today" ? "date" : "date_time"));
+        if (problems.Count > before)
+            return query with { Sql = "", Parameters = parameters };
+        var clock = QueryText
+            .Read(sql)
+            .Names.Where(name => name is "today" or "now" && parameters.All(parameter => parameter.Name != name))
+            .Select(name => new QueryParameter(name, name == "today" ? "date" : "date_time"));
         return query with { Sql = sql, Parameters = [.. parameters, .. clock] };
     }
 
     private static List<QueryParameter> ParametersOf(QueryDefinition query, Part part)
     {
         var built = query.Built!;
-        var texts = built.Values.Select(value => value.Formula).Prepend(built.Where).Append(built.Take == QueryTake.Rows ? built.Order : null).OfType<string>();
+        var texts = built
+            .Values.Select(value => value.Formula)
+            .Prepend(built.Where)
+            .Append(built.Take == QueryTake.Rows ? built.Order : null)
+            .OfType<string>();
         return
         [
-            .. texts.SelectMany(text => Formula.ParametersOf(text, part)).GroupBy(one => one.Name, StringComparer.Ordinal).Select(group =>
-            {
-                var form = group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty, ValueForm.Text);
-                return query.Parameters.FirstOrDefault(known => known.Name == group.Key) ?? new(group.Key, form == ValueForm.Number ? "decimal" : QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Form == form).Kind ?? "text");
-            }),
+            .. texts
+                .SelectMany(text => Formula.ParametersOf(text, part))
+                .GroupBy(one => one.Name, StringComparer.Ordinal)
+                .Select(group =>
+                {
+                    var form = group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty, ValueForm.Text);
+                    return query.Parameters.FirstOrDefault(known => known.Name == group.Key)
+                        ?? new(
+                            group.Key,
+                            form == ValueForm.Number
+                                ? "decimal"
+                                : QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Form == form).Kind ?? "text"
+                        );
+                }),
         ];
     }
 
@@ -78,20 +99,25 @@ internal sealed partial class QueryWriter
         var conditions = new List<string>();
         if (Bind(built.Where, "where") is { } where)
         {
-            if (where.Type == ValueForm.YesNo) conditions.AddRange(where.ToConditions(names));
-            else problems.Add(new(0, "A condition gives yes or no, such as customer = :customer.", "where"));
+            if (where.Type == ValueForm.YesNo)
+                conditions.AddRange(where.ToConditions(names));
+            else
+                problems.Add(new(0, "A condition gives yes or no, such as customer = :customer.", "where"));
         }
 
         var values = built.Take == QueryTake.Count ? [] : Values();
         var order = built.Take == QueryTake.Rows ? Bind(built.Order, "order") : null;
         if (order is { Type: ValueForm.Money or ValueForm.Quantity or ValueForm.Links or ValueForm.Several or ValueForm.Link })
             problems.Add(new(0, "Rows are put in order by a number, a text, a day or a time.", "order"));
-        if (problems.Count > 0) return "";
-        var from = $"{row.From}{(part.IsLines ? $" JOIN {header.From} ON {header.Id} = {row.Parent}" : "")}{(conditions.Count == 0 ? "" : $"\nWHERE {string.Join("\n  AND ", conditions.Select(condition => condition[0] == '(' ? condition : $"({condition})"))}")}";
+        if (problems.Count > 0)
+            return "";
+        var from =
+            $"{row.From}{(part.IsLines ? $" JOIN {header.From} ON {header.Id} = {row.Parent}" : "")}{(conditions.Count == 0 ? "" : $"\nWHERE {string.Join("\n  AND ", conditions.Select(condition => condition[0] == '(' ? condition : $"({condition})"))}")}";
         return built.Take switch
         {
             QueryTake.Count => $"SELECT count(*) AS count\nFROM {from}",
-            QueryTake.Rows => $"SELECT {string.Join(",\n  ", values.SelectMany(value => Columns(value.Name, value.Formula.Type, value.Formula.ToSql(names).Unfailing)))}\nFROM {from}\nORDER BY {Order(order)}",
+            QueryTake.Rows =>
+                $"SELECT {string.Join(",\n  ", values.SelectMany(value => Columns(value.Name, value.Formula.Type, value.Formula.ToSql(names).Unfailing)))}\nFROM {from}\nORDER BY {Order(order)}",
             _ => Aggregate(values[0].Name, values[0].Formula, from),
         };
     }
@@ -99,16 +125,41 @@ internal sealed partial class QueryWriter
     private List<(string Name, Formula Formula)> Values()
     {
         var values = new List<(string Name, Formula Formula)>();
-        if (built.Values.Count == 0) problems.Add(new(0, built.Take == QueryTake.Rows ? "Say what it gives of each row: a field, or a formula over the row." : "Say of what: a field, or a formula over the row.", "values"));
-        if (built.Values.Count > MostValues) problems.Add(new(0, $"A query gives at most {MostValues} values.", "values"));
+        if (built.Values.Count == 0)
+            problems.Add(
+                new(
+                    0,
+                    built.Take == QueryTake.Rows
+                        ? "Say what it gives of each row: a field, or a formula over the row."
+                        : "Say of what: a field, or a formula over the row.",
+                    "values"
+                )
+            );
+        if (built.Values.Count > MostValues)
+            problems.Add(new(0, $"A query gives at most {MostValues} values.", "values"));
         foreach (var value in built.Values)
         {
-            if (Bind(value.Formula, "values") is not { } formula) continue;
-            var name = value.Name is { Length: > 0 } said ? said : formula.Source?.Code ?? (values.Count == 0 ? "value" : Invariant($"value_{values.Count + 1}"));
-            if (!NamePattern().IsMatch(name)) problems.Add(new(0, $"“{name}” cannot be the name of a value: small letters, digits and underscores, a letter first.", "values"));
+            if (Bind(value.Formula, "values") is not { } formula)
+                continue;
+            var name = value.Name is { Length: > 0 } said
+                ? said
+                : formula.Source?.Code ?? (values.Count == 0 ? "value" : Invariant($"value_{values.Count + 1}"));
+            if (!NamePattern().IsMatch(name))
+                problems.Add(
+                    new(0, $"“{name}” cannot be the name of a value: small letters, digits and underscores, a letter first.", "values")
+                );
             if (formula.Type is ValueForm.Links or ValueForm.Several or ValueForm.File or ValueForm.Secret or ValueForm.Empty)
                 problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is wanted.", "values"));
-            else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.Type)) problems.Add(new(0, built.Take is QueryTake.Sum or QueryTake.Average ? "Only numbers, money and quantities have a total or a mean." : "The least and the greatest go over numbers, money, quantities, days and times.", "values"));
+            else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.Type))
+                problems.Add(
+                    new(
+                        0,
+                        built.Take is QueryTake.Sum or QueryTake.Average
+                            ? "Only numbers, money and quantities have a total or a mean."
+                            : "The least and the greatest go over numbers, money, quantities, days and times.",
+                        "values"
+                    )
+                );
             if (values.Any(other => other.Name == name))
                 problems.Add(new(0, $"Two values are called {name}: give one of them another name.", "values"));
             values.Add((name, formula));
@@ -119,16 +170,27 @@ internal sealed partial class QueryWriter
 
     private bool IsFit(ValueForm type) =>
         type is ValueForm.Number or ValueForm.Money or ValueForm.Quantity
-            || (built.Take is QueryTake.Smallest or QueryTake.Largest && type is ValueForm.Date or ValueForm.Time or ValueForm.Moment);
+        || (built.Take is QueryTake.Smallest or QueryTake.Largest && type is ValueForm.Date or ValueForm.Time or ValueForm.Moment);
 
     private Formula? Bind(string? text, string property)
     {
-        if (string.IsNullOrWhiteSpace(text)) return null;
+        if (string.IsNullOrWhiteSpace(text))
+            return null;
         var found = new List<FormulaProblem>();
         var formula = Formula.Bind(text, part, found, parameters: forms);
         problems.AddRange(found.Select(problem => new QueryProblem(problem.At.From, problem.Message, property)));
-        foreach (var field in (formula?.Reads ?? new HashSet<Field>()).Concat(formula?.Reaches ?? new HashSet<Field>()).Where(field => !ReadableViews.ColumnsOf(field).Any()))
-            problems.Add(new(0, $"Queries cannot read {field.Label}: {(field.IsLive ? "it changes by itself as time goes by" : "it is a file, a secret or seen through a link")}.", property));
+        foreach (
+            var field in (formula?.Reads ?? new HashSet<Field>())
+                .Concat(formula?.Reaches ?? new HashSet<Field>())
+                .Where(field => !ReadableViews.ColumnsOf(field).Any())
+        )
+            problems.Add(
+                new(
+                    0,
+                    $"Queries cannot read {field.Label}: {(field.IsLive ? "it changes by itself as time goes by" : "it is a file, a secret or seen through a link")}.",
+                    property
+                )
+            );
         return formula;
     }
 
@@ -142,7 +204,8 @@ internal sealed partial class QueryWriter
     private static IEnumerable<string> Columns(string name, ValueForm type, (string Text, string? Unit) value)
     {
         yield return $"{value.Text} AS {Sql.Name(name)}";
-        if (value.Unit is { } unit) yield return $"{unit} AS {Sql.Name(name + Suffix(type))}";
+        if (value.Unit is { } unit)
+            yield return $"{unit} AS {Sql.Name(name + Suffix(type))}";
     }
 
     private static string Suffix(ValueForm type) => type == ValueForm.Money ? "_currency" : "_unit";
@@ -155,19 +218,26 @@ internal sealed partial class QueryWriter
         var one = each.Unit is null ? "true" : "count(DISTINCT u) <= 1";
         var value = Taken("v");
         var (factor, alike) = ("v * formulas.unit_factor(u)", "count(DISTINCT formulas.unit_dimension(u)) = 1");
-        var mixed = formula.Type == ValueForm.Quantity ? $" WHEN {known} AND {alike} THEN round({Taken(factor)} / formulas.unit_factor(min(u)), 16)" : "";
-        var inner = $"(SELECT {each.Text} AS v{(each.Unit is null ? "" : $", CASE WHEN {each.Text} IS NOT NULL THEN {each.Unit} END AS u")}{(each.Fails is null ? "" : $", {each.Fails} AS f")}\nFROM {from}) AS q";
-        var unit = each.Unit is null ? "" : $",\n  CASE WHEN {known} AND ({one}{(formula.Type == ValueForm.Quantity ? $" OR {alike}" : "")}) THEN min(u) END AS {Sql.Name(name + Suffix(formula.Type))}";
+        var mixed =
+            formula.Type == ValueForm.Quantity
+                ? $" WHEN {known} AND {alike} THEN round({Taken(factor)} / formulas.unit_factor(min(u)), 16)"
+                : "";
+        var inner =
+            $"(SELECT {each.Text} AS v{(each.Unit is null ? "" : $", CASE WHEN {each.Text} IS NOT NULL THEN {each.Unit} END AS u")}{(each.Fails is null ? "" : $", {each.Fails} AS f")}\nFROM {from}) AS q";
+        var unit = each.Unit is null
+            ? ""
+            : $",\n  CASE WHEN {known} AND ({one}{(formula.Type == ValueForm.Quantity ? $" OR {alike}" : "")}) THEN min(u) END AS {Sql.Name(name + Suffix(formula.Type))}";
         return $"SELECT CASE WHEN {known} AND {one} THEN {value}{mixed} END AS {Sql.Name(name)}{unit}\nFROM {inner}";
     }
 
-    private string Taken(string of) => built.Take switch
-    {
-        QueryTake.Sum => $"sum({of})",
-        QueryTake.Average => $"round(avg({of}), 16)",
-        QueryTake.Smallest => $"min({of})",
-        _ => $"max({of})",
-    };
+    private string Taken(string of) =>
+        built.Take switch
+        {
+            QueryTake.Sum => $"sum({of})",
+            QueryTake.Average => $"round(avg({of}), 16)",
+            QueryTake.Smallest => $"min({of})",
+            _ => $"max({of})",
+        };
 
     [GeneratedRegex("^[a-z][a-z0-9_]{0,39}$")]
     private static partial Regex NamePattern();

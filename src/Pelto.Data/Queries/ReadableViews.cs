@@ -29,7 +29,8 @@ internal static partial class ReadableViews
     {
         var words = Word().Matches(sql).Select(word => word.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
         return QueryViews.Elsewhere(words, catalogue.RecordTypes, isShown) is { } field
-            ? $" {field.Code} stands in \"{QueryViews.Of(field)}\", which is joined by its id." : "";
+            ? $" {field.Code} stands in \"{QueryViews.Of(field)}\", which is joined by its id."
+            : "";
     }
 
     [GeneratedRegex("[a-z_][a-z0-9_]*", RegexOptions.IgnoreCase)]
@@ -45,8 +46,17 @@ internal static partial class ReadableViews
     /// </summary>
     public static string NameOf(Field field) => NamesOf(field)[0];
 
-    private static IReadOnlyList<string> NamesOf(Field field) => field.Content is FieldDescription description
-        ? [.. description.OtherCodes.Where(code => field.Part.Find(code) == field).Prepend(field.Code).Prepend(description.Column ?? field.Code).Distinct(StringComparer.Ordinal)] : [field.Code];
+    private static IReadOnlyList<string> NamesOf(Field field) =>
+        field.Content is FieldDescription description
+            ?
+            [
+                .. description
+                    .OtherCodes.Where(code => field.Part.Find(code) == field)
+                    .Prepend(field.Code)
+                    .Prepend(description.Column ?? field.Code)
+                    .Distinct(StringComparer.Ordinal),
+            ]
+            : [field.Code];
 
     /// <summary>Makes the views those of a catalogue; those that are as they should be are not touched.</summary>
     /// <param name="source">Where.</param>
@@ -55,25 +65,44 @@ internal static partial class ReadableViews
     /// <param name="longest">How long to try while queries are reading them; null for as long as any step of a publishing.</param>
     /// <param name="cancel">Stops it.</param>
     /// <remarks>For whoever holds the lock of publishing: two at once would make them those of different releases.</remarks>
-    public static async Task MakeAsync(NpgsqlDataSource source, Catalogue catalogue, string reader, TimeSpan? longest, CancellationToken cancel)
+    public static async Task MakeAsync(
+        NpgsqlDataSource source,
+        Catalogue catalogue,
+        string reader,
+        TimeSpan? longest,
+        CancellationToken cancel
+    )
     {
-        var wanted = catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => QueryViews.Of(part).Select(view => (view, part))).ToDictionary(one => one.view, one => SqlOf(one.part, one.view), StringComparer.Ordinal);
+        var wanted = catalogue
+            .RecordTypes.SelectMany(type => type.Parts)
+            .SelectMany(part => QueryViews.Of(part).Select(view => (view, part)))
+            .ToDictionary(one => one.view, one => SqlOf(one.part, one.view), StringComparer.Ordinal);
         var there = new Dictionary<string, string>(StringComparer.Ordinal);
-        await using (var ask = source.CreateCommand($"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'"))
+        await using (
+            var ask = source.CreateCommand(
+                $"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'"
+            )
+        )
         await using (var rows = await ask.ExecuteReaderAsync(cancel))
-            while (await rows.ReadAsync(cancel)) there[rows.GetString(0)] = rows.GetString(1);
+            while (await rows.ReadAsync(cancel))
+                there[rows.GetString(0)] = rows.GetString(1);
         var script = new StringBuilder();
         foreach (var gone in there.Keys.Where(name => !wanted.ContainsKey(name)))
             script.Append(CultureInfo.InvariantCulture, $"DROP VIEW {Sql.Table(Schema, gone)};\n");
         foreach (var (name, sql) in wanted)
         {
             var mark = Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(sql)))[..16];
-            if (there.GetValueOrDefault(name) == mark) continue;
+            if (there.GetValueOrDefault(name) == mark)
+                continue;
             var view = Sql.Table(Schema, name);
-            script.Append(CultureInfo.InvariantCulture, $"DROP VIEW IF EXISTS {view}; CREATE VIEW {view} AS {sql}; COMMENT ON VIEW {view} IS '{mark}'; GRANT SELECT ON {view} TO {Sql.Name(reader)};\n");
+            script.Append(
+                CultureInfo.InvariantCulture,
+                $"DROP VIEW IF EXISTS {view}; CREATE VIEW {view} AS {sql}; COMMENT ON VIEW {view} IS '{mark}'; GRANT SELECT ON {view} TO {Sql.Name(reader)};\n"
+            );
         }
 
-        if (script.Length > 0) await StructureStatements.RunAsync(source, script.ToString(), longest, cancel);
+        if (script.Length > 0)
+            await StructureStatements.RunAsync(source, script.ToString(), longest, cancel);
     }
 
     private static string SqlOf(Part part, string view)
@@ -83,18 +112,28 @@ internal static partial class ReadableViews
         var (row, beside) = part.IsLines ? ("l", "la") : ("h", "a");
         var live = part.IsLines ? line : top;
         var columns = new List<string> { $"{row}.id" };
-        if (part.IsLines) columns.AddRange([$"{row}.parent", $"{row}.position"]);
+        if (part.IsLines)
+            columns.AddRange([$"{row}.parent", $"{row}.position"]);
         var fields = QueryViews.FieldsIn(part, view).ToList();
         foreach (var field in fields)
         {
-            var from = field.ColumnNames(field.IsLive ? live.Prefix(field, names) : field.IsAdded ? beside + "." : row + ".");
-            columns.AddRange(NamesOf(field).SelectMany(name => field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(name + column.Suffix)}")));
+            var from = field.ColumnNames(
+                field.IsLive ? live.Prefix(field, names)
+                : field.IsAdded ? beside + "."
+                : row + "."
+            );
+            columns.AddRange(
+                NamesOf(field)
+                    .SelectMany(name => field.Kind.Columns.Select(column => $"{from(column.Suffix)} AS {Sql.Name(name + column.Suffix)}"))
+            );
         }
 
         var header = part.RecordType.Header;
         // What is worked out may come from any of the tables beside it.
         var isAll = live.Joins.Length > 0 || fields.Exists(field => field.IsAdded && field.Table != view);
-        var here = !part.KeptFields.Any() ? "" : $" LEFT JOIN {(isAll ? Sql.Beside(part) : Sql.Table(Sql.Added, view))} {beside} ON {beside}.id = {row}.id";
+        var here = !part.KeptFields.Any()
+            ? ""
+            : $" LEFT JOIN {(isAll ? Sql.Beside(part) : Sql.Table(Sql.Added, view))} {beside} ON {beside}.id = {row}.id";
         var tables = part.IsLines
             ? $"{Sql.Base(part)} l{here}{(live.Joins.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}{top.Joins}" : "")}"
             : $"{Sql.Base(part)} h{here}";

@@ -37,12 +37,19 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override SqlRows All(Part part) => new ViewRow(part, Next(), static _ => "true");
 
     /// <inheritdoc/>
-    public override SqlRows Linking(Part part, Field link, string id) => new ViewRow(part, Next(), row =>
-    {
-        if (part == link.Part) return $"{row.Column(link, "")} = {id}";
-        var record = new ViewRow(link.Part, Next(), record => $"{record.Column(link, "")} = {id}");
-        return $"{row.Parent} IN (SELECT {record.Id} FROM {record.From})";
-    }, part.IsLines ? static row => $"ROW({row}.parent, {row}.position)" : null);
+    public override SqlRows Linking(Part part, Field link, string id) =>
+        new ViewRow(
+            part,
+            Next(),
+            row =>
+            {
+                if (part == link.Part)
+                    return $"{row.Column(link, "")} = {id}";
+                var record = new ViewRow(link.Part, Next(), record => $"{record.Column(link, "")} = {id}");
+                return $"{row.Parent} IN (SELECT {record.Id} FROM {record.From})";
+            },
+            part.IsLines ? static row => $"ROW({row}.parent, {row}.position)" : null
+        );
 
     /// <inheritdoc/>
     public override SqlRows Linked(RecordType type, string ids) => new ViewRow(type.Header, Next(), ids: ids);
@@ -55,17 +62,18 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override string Parameter(string name, ValueForm type) => type == ValueForm.Number ? $"(:{name})::numeric" : $":{name}";
 
     /// <inheritdoc/>
-    public override string Of(Value value, ColumnType type) => value.Type switch
-    {
-        ValueForm.Text => $"'{value.Text.Replace("'", "''", StringComparison.Ordinal)}'::text",
-        ValueForm.Number => Invariant($"{value.Number}::numeric"),
-        ValueForm.YesNo => value.Yes ? "true" : "false",
-        ValueForm.Date => Invariant($"'{value.Date:yyyy-MM-dd}'::date"),
-        ValueForm.Time => Invariant($"'{value.Time:HH:mm:ss}'::time"),
-        ValueForm.Moment => Invariant($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
-        ValueForm.Empty => $"NULL::{type.SqlType()}",
-        _ => throw new InvalidOperationException($"A value of type {value.Type} does not stand in a formula's text."),
-    };
+    public override string Of(Value value, ColumnType type) =>
+        value.Type switch
+        {
+            ValueForm.Text => $"'{value.Text.Replace("'", "''", StringComparison.Ordinal)}'::text",
+            ValueForm.Number => Invariant($"{value.Number}::numeric"),
+            ValueForm.YesNo => value.Yes ? "true" : "false",
+            ValueForm.Date => Invariant($"'{value.Date:yyyy-MM-dd}'::date"),
+            ValueForm.Time => Invariant($"'{value.Time:HH:mm:ss}'::time"),
+            ValueForm.Moment => Invariant($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
+            ValueForm.Empty => $"NULL::{type.SqlType()}",
+            _ => throw new InvalidOperationException($"A value of type {value.Type} does not stand in a formula's text."),
+        };
 
     private string Next() => Invariant($"t{++aliases}");
 }
@@ -76,7 +84,13 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
 /// <param name="which">Which of its rows; all when not given.</param>
 /// <param name="order">What puts them in order, by what their view is called; that of lines, or the id itself, when not given.</param>
 /// <param name="ids">For the records of an array of ids, in its order: the array, which is worked out once.</param>
-internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? which = null, Func<string, string>? order = null, string? ids = null) : SqlRows
+internal sealed class ViewRow(
+    Part part,
+    string alias,
+    Func<ViewRow, string>? which = null,
+    Func<string, string>? order = null,
+    string? ids = null
+) : SqlRows
 {
     /// <summary>For lines: the id of their record.</summary>
     public string Parent => $"{alias}.parent";
@@ -86,20 +100,29 @@ internal sealed class ViewRow(Part part, string alias, Func<ViewRow, string>? wh
 
     /// <inheritdoc/>
     public override string From =>
-        ids is null ? $"{View} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}"
+        ids is null
+            ? $"{View} AS {alias}{(which is null ? "" : $" WHERE {which(this)}")}"
             : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {View} AS {alias} ON {Id} = {alias}u.id";
 
     private string View => Sql.Name(part.Table);
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Order =>
-        [ids is not null ? $"{alias}u.o" : order is not null ? order(alias) : part.IsLines ? $"{alias}.position" : Id, Id];
+        [
+            ids is not null ? $"{alias}u.o"
+            : order is not null ? order(alias)
+            : part.IsLines ? $"{alias}.position"
+            : Id,
+            Id,
+        ];
 
     /// <inheritdoc/>
     public override string Column(Field field, string suffix)
     {
         var column = Sql.Name(ReadableViews.NameOf(field) + suffix);
-        return QueryViews.Of(field) == part.Table ? $"{alias}.{column}" : $"(SELECT {column} FROM {Sql.Name(QueryViews.Of(field))} WHERE id = {Id})";
+        return QueryViews.Of(field) == part.Table
+            ? $"{alias}.{column}"
+            : $"(SELECT {column} FROM {Sql.Name(QueryViews.Of(field))} WHERE id = {Id})";
     }
 
     /// <inheritdoc/>

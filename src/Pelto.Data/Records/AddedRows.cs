@@ -27,7 +27,8 @@ internal sealed class AddedRows
     /// <param name="before">What it held, with its version; null for a new one.</param>
     public void Add(Part part, Dictionary<string, object> row, Dictionary<string, object>? before)
     {
-        foreach (var table in part.AddedTables) Add(part, table, row, before);
+        foreach (var table in part.AddedTables)
+            Add(part, table, row, before);
     }
 
     // The first table has a row wherever another has one, and goes first; in the others a row is made once it holds something.
@@ -35,13 +36,21 @@ internal sealed class AddedRows
     {
         var (isFirst, version) = (table == part.Table, RecordRows.VersionIn(part, table));
         var isThere = before?.ContainsKey(version) == true;
-        var changed = part.KeptFields.Where(field => field.Table == table).SelectMany(field => field.Columns).Concat(isFirst ? [OriginsColumn] : [])
-            .Where(column => !Equals(row.GetValueOrDefault(column.Name), before?.GetValueOrDefault(column.Name))).ToList();
+        var changed = part
+            .KeptFields.Where(field => field.Table == table)
+            .SelectMany(field => field.Columns)
+            .Concat(isFirst ? [OriginsColumn] : [])
+            .Where(column => !Equals(row.GetValueOrDefault(column.Name), before?.GetValueOrDefault(column.Name)))
+            .ToList();
 
         // Where a value comes from stands in the first table. The row of the value itself is written along, so that a job that read it
         // before passes it over.
-        var isTold = !isFirst && !Equals(row.GetValueOrDefault(Sql.Origins), before?.GetValueOrDefault(Sql.Origins)) && part.KeptFields.Any(field => field.Table == table && field.IsChangeable);
-        if (changed.Count == 0 && (isThere || !isFirst) && !isTold) return;
+        var isTold =
+            !isFirst
+            && !Equals(row.GetValueOrDefault(Sql.Origins), before?.GetValueOrDefault(Sql.Origins))
+            && part.KeptFields.Any(field => field.Table == table && field.IsChangeable);
+        if (changed.Count == 0 && (isThere || !isFirst) && !isTold)
+            return;
         var command = new NpgsqlBatchCommand();
         string Give(NpgsqlParameter parameter)
         {
@@ -50,7 +59,11 @@ internal sealed class AddedRows
         }
 
         var id = Give(new() { Value = row["id"] });
-        var values = changed.Select(column => (Name: Sql.Name(column.Name), Value: Give(Columns.Parameter(column.Type, row.GetValueOrDefault(column.Name))))).ToList();
+        var values = changed
+            .Select(column =>
+                (Name: Sql.Name(column.Name), Value: Give(Columns.Parameter(column.Type, row.GetValueOrDefault(column.Name))))
+            )
+            .ToList();
         var name = Sql.Table(Sql.Added, table);
         command.CommandText = !isThere
             ? $"INSERT INTO {name} (id{string.Concat(values.Select(pair => $", {pair.Name}"))}) VALUES ({id}{string.Concat(values.Select(pair => $", {pair.Value}"))}) RETURNING xmin"
@@ -63,9 +76,11 @@ internal sealed class AddedRows
     /// <exception cref="DbUpdateException">The database refused a row.</exception>
     public async Task SaveAsync(NpgsqlTransaction transaction, CancellationToken cancel)
     {
-        if (writes.Count == 0) return;
+        if (writes.Count == 0)
+            return;
         await using var batch = new NpgsqlBatch(transaction.Connection!, transaction);
-        foreach (var (command, _, _) in writes) batch.BatchCommands.Add(command);
+        foreach (var (command, _, _) in writes)
+            batch.BatchCommands.Add(command);
         try
         {
             await using var reader = await batch.ExecuteReaderAsync(cancel);

@@ -30,9 +30,11 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
     /// </summary>
     public async Task<IReadOnlyList<ChainStep>> ReadAsync(RecordState state, Viewer viewer, CancellationToken cancel = default)
     {
-        if (state.Type.Document is null || state.Id is not { } id) return [];
+        if (state.Type.Document is null || state.Id is not { } id)
+            return [];
         var first = new ChainStep(state.Type, id, state.Title, state.Header[state.Type.Document.Status.Slot], 0);
-        for (var i = 0; i < Deepest && await BeforeAsync(first, viewer, cancel) is { } before; i++) first = before;
+        for (var i = 0; i < Deepest && await BeforeAsync(first, viewer, cancel) is { } before; i++)
+            first = before;
         var chain = new List<ChainStep>();
         await AppendAsync(chain, first, viewer, cancel);
         return chain.Count > 1 ? chain : [];
@@ -42,8 +44,16 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
     {
         foreach (var follow in step.Type.Follows.Where(follow => viewer.MayRead(follow.Source)))
         {
-            var steps = await FindAsync(follow.Source, $"JOIN {Sql.Base(step.Type.Header)} n ON n.{Sql.Column(follow.Link)} = d.id WHERE n.id = $1", step.Id, 0, viewer, cancel);
-            if (steps is [var before]) return before;
+            var steps = await FindAsync(
+                follow.Source,
+                $"JOIN {Sql.Base(step.Type.Header)} n ON n.{Sql.Column(follow.Link)} = d.id WHERE n.id = $1",
+                step.Id,
+                0,
+                viewer,
+                cancel
+            );
+            if (steps is [var before])
+                return before;
         }
 
         return null;
@@ -52,19 +62,31 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
     private async Task AppendAsync(List<ChainStep> chain, ChainStep step, Viewer viewer, CancellationToken cancel)
     {
         chain.Add(step);
-        if (step.Depth >= Deepest) return;
+        if (step.Depth >= Deepest)
+            return;
         foreach (var follow in step.Type.Next.Where(follow => viewer.MayRead(follow.Next)))
-            foreach (var next in await FindAsync(follow.Next, $"WHERE d.{Sql.Column(follow.Link)} = $1", step.Id, step.Depth + 1, viewer, cancel))
-                await AppendAsync(chain, next, viewer, cancel);
+        foreach (
+            var next in await FindAsync(follow.Next, $"WHERE d.{Sql.Column(follow.Link)} = $1", step.Id, step.Depth + 1, viewer, cancel)
+        )
+            await AppendAsync(chain, next, viewer, cancel);
     }
 
-    private async Task<List<ChainStep>> FindAsync(RecordType type, string where, long id, int depth, Viewer viewer, CancellationToken cancel)
+    private async Task<List<ChainStep>> FindAsync(
+        RecordType type,
+        string where,
+        long id,
+        int depth,
+        Viewer viewer,
+        CancellationToken cancel
+    )
     {
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });
         var status = type.Document!.Status;
         var said = viewer.ReadsWhereRead(status) ? $"d.{Sql.Column(status)}" : "NULL::text";
-        command.CommandText = Invariant($"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}");
+        command.CommandText = Invariant(
+            $"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}"
+        );
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))

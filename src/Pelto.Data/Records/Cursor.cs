@@ -9,13 +9,23 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
 {
     public static string Write(IReadOnlyList<SortKey> order, ListRow last)
     {
-        var keys = order.Select(key => Convert.ToString(KeyOf(key, last) switch
-        {
-            DateOnly day => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
-            TimeOnly time => time.ToString("HH:mm:ss", CultureInfo.InvariantCulture),
-            DateTime moment => moment.Ticks,
-            var other => other,
-        }, CultureInfo.InvariantCulture) is { Length: > 0 } text ? text : null).ToArray();
+        var keys = order
+            .Select(key =>
+                Convert.ToString(
+                    KeyOf(key, last) switch
+                    {
+                        DateOnly day => day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture),
+                        TimeOnly time => time.ToString("HH:mm:ss", CultureInfo.InvariantCulture),
+                        DateTime moment => moment.Ticks,
+                        var other => other,
+                    },
+                    CultureInfo.InvariantCulture
+                )
+                    is { Length: > 0 } text
+                    ? text
+                    : null
+            )
+            .ToArray();
         var json = JsonSerializer.SerializeToUtf8Bytes(new object?[] { Said(order), keys, last.Id });
         return Convert.ToBase64String(json).Replace('+', '-').Replace('/', '_').TrimEnd('=');
     }
@@ -28,10 +38,19 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
             var plain = text.Replace('-', '+').Replace('_', '/');
             using var json = JsonDocument.Parse(Convert.FromBase64String(plain.PadRight((plain.Length + 3) / 4 * 4, '=')));
             var root = json.RootElement;
-            if (root[0].GetString() != Said(order)) throw new FormatException();
+            if (root[0].GetString() != Said(order))
+                throw new FormatException();
             return new([.. order.Select((key, i) => KeyIn(key, root[1][i].GetString()))], root[2].GetInt64());
         }
-        catch (Exception wrong) when (wrong is FormatException or JsonException or InvalidOperationException or IndexOutOfRangeException or ArgumentException or OverflowException)
+        catch (Exception wrong)
+            when (wrong
+                    is FormatException
+                        or JsonException
+                        or InvalidOperationException
+                        or IndexOutOfRangeException
+                        or ArgumentException
+                        or OverflowException
+            )
         {
             throw new FormatException("This place in the list is not known any more. Begin again without it.");
         }
@@ -42,9 +61,14 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
 
     // A list sorts by what people read, so for links the key is the target's label.
     private static object? KeyOf(SortKey key, ListRow row) =>
-        key.Field.Kind.IsOneLink ? row[key.Field].Label is { Length: > 0 } label ? label : null : key.Field.Kind.OrderKey(row[key.Field].Value);
+        key.Field.Kind.IsOneLink
+            ? row[key.Field].Label is { Length: > 0 } label
+                ? label
+                : null
+            : key.Field.Kind.OrderKey(row[key.Field].Value);
 
-    private static object? KeyIn(SortKey key, string? text) => text is null ? null
+    private static object? KeyIn(SortKey key, string? text) =>
+        text is null ? null
         : key.Field.Kind.IsOneLink ? text
         : key.Field.Kind.OrderType switch
         {

@@ -25,9 +25,13 @@ public sealed record Sender(IPAddress? Address, string Agent)
     {
         get
         {
-            if (Address is not { } address) return "";
-            if (address.IsIPv4MappedToIPv6) address = address.MapToIPv4();
-            return address.AddressFamily == AddressFamily.InterNetworkV6 ? new IPAddress([.. address.GetAddressBytes().Take(8), .. new byte[8]]) + "/64" : address.ToString();
+            if (Address is not { } address)
+                return "";
+            if (address.IsIPv4MappedToIPv6)
+                address = address.MapToIPv4();
+            return address.AddressFamily == AddressFamily.InterNetworkV6
+                ? new IPAddress([.. address.GetAddressBytes().Take(8), .. new byte[8]]) + "/64"
+                : address.ToString();
         }
     }
 }
@@ -67,14 +71,26 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     /// <param name="release">The release of the form.</param>
     /// <param name="sender">Where it came from.</param>
     /// <param name="cancel">Stops it before anything is kept.</param>
-    public async Task<Submission> SubmitAsync(PublicForm form, RecordChanges changes, Viewer outside, int release, Sender sender, CancellationToken cancel)
+    public async Task<Submission> SubmitAsync(
+        PublicForm form,
+        RecordChanges changes,
+        Viewer outside,
+        int release,
+        Sender sender,
+        CancellationToken cancel
+    )
     {
-        if (form.Definition.Closed) return new(null, Refusal: "This form is closed at the moment.");
+        if (form.Definition.Closed)
+            return new(null, Refusal: "This form is closed at the moment.");
         var outcome = (await store.TryAsync(form.Type, null, changes, outside, form.Asks, cancel))!;
 
         // What is wrong in fields that were not sent is for those who accept it.
-        outcome = outcome with { Messages = [.. outcome.Messages.Where(message => message.At.Field is not { } at || form.Asks(at) || changes.Mentions(at))] };
-        if (!outcome.IsGood) return new(null, outcome);
+        outcome = outcome with
+        {
+            Messages = [.. outcome.Messages.Where(message => message.At.Field is not { } at || form.Asks(at) || changes.Mentions(at))],
+        };
+        if (!outcome.IsGood)
+            return new(null, outcome);
         var record = RecordJson.Write(outcome.State, outside).ToJsonString();
         if (record.Length > LargestEntry)
             return new(null, outcome, "This is more than the form takes. Please say it in fewer words, or with fewer lines.");
@@ -89,31 +105,40 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
         var anHourAgo = now.AddHours(-1);
         if (await context.Entries.CountAsync(row => row.Network == sender.Network && row.SentAt > anHourAgo, cancel) >= MostInAnHour)
         {
-            return new(null, outcome, "From where you are, this form was sent very often within the last hour. "
-                + "Please try again later; what you typed is still here.");
+            return new(
+                null,
+                outcome,
+                "From where you are, this form was sent very often within the last hour. "
+                    + "Please try again later; what you typed is still here."
+            );
         }
 
         if (await Waiting(context, form.Type).CountAsync(cancel) >= MostWaiting)
         {
-            return new(null, outcome, "More is waiting here than can be looked at just now. "
-                + "Please try again another day; what you typed is still here.");
+            return new(
+                null,
+                outcome,
+                "More is waiting here than can be looked at just now. " + "Please try again another day; what you typed is still here."
+            );
         }
 
         var reference = $"{RandomNumberGenerator.GetString(ReferenceLetters, 4)}-{RandomNumberGenerator.GetString(ReferenceLetters, 4)}";
-        context.Entries.Add(new()
-        {
-            Id = Guid.CreateVersion7(),
-            Reference = reference,
-            RecordType = form.Type.Code,
-            Record = record,
-            State = EntryState.Waiting,
-            SentAt = now,
-            Form = form.Definition.Title,
-            Release = release,
-            Address = sender.Address?.ToString() ?? "",
-            Network = sender.Network,
-            Agent = sender.Agent.Length > 300 ? sender.Agent[..300] : sender.Agent,
-        });
+        context.Entries.Add(
+            new()
+            {
+                Id = Guid.CreateVersion7(),
+                Reference = reference,
+                RecordType = form.Type.Code,
+                Record = record,
+                State = EntryState.Waiting,
+                SentAt = now,
+                Form = form.Definition.Title,
+                Release = release,
+                Address = sender.Address?.ToString() ?? "",
+                Network = sender.Network,
+                Agent = sender.Agent.Length > 300 ? sender.Agent[..300] : sender.Agent,
+            }
+        );
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return new(reference);
@@ -130,13 +155,21 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     }
 
     /// <summary>Entries of a type, those that wait longest first, decided ones newest first.</summary>
-    public async Task<IReadOnlyList<Entry>> ReadAsync(RecordType type, EntryState state, Viewer viewer, int take = 100, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Entry>> ReadAsync(
+        RecordType type,
+        EntryState state,
+        Viewer viewer,
+        int take = 100,
+        CancellationToken cancel = default
+    )
     {
         MustDecide(type, viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var rows = context.Entries.AsNoTracking().Where(row => row.RecordType == type.Code && row.State == state);
-        rows = state == EntryState.Waiting ? rows.OrderBy(row => row.SentAt).ThenBy(row => row.Id)
-            : rows.OrderByDescending(row => row.DecidedAt).ThenBy(row => row.Id);
+        rows =
+            state == EntryState.Waiting
+                ? rows.OrderBy(row => row.SentAt).ThenBy(row => row.Id)
+                : rows.OrderByDescending(row => row.DecidedAt).ThenBy(row => row.Id);
         return await BeginAsync(type, await rows.Take(take).ToListAsync(cancel), viewer, cancel);
     }
 
@@ -155,11 +188,14 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     /// </summary>
     public async Task<EntryRow?> OriginAsync(RecordState record, Viewer viewer, CancellationToken cancel = default)
     {
-        if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type)) return null;
+        if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type))
+            return null;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var accepted = context.Entries.AsNoTracking().Where(row => row.RecordType == record.Type.Code && row.State == EntryState.Accepted);
-        if (await accepted.FirstOrDefaultAsync(entry => entry.RecordId == id, cancel) is not { } row) return null;
-        if (!viewer.MayCreate(record.Type)) (row.Address, row.Agent) = ("", "");
+        if (await accepted.FirstOrDefaultAsync(entry => entry.RecordId == id, cancel) is not { } row)
+            return null;
+        if (!viewer.MayCreate(record.Type))
+            (row.Address, row.Agent) = ("", "");
         return row;
     }
 
@@ -173,9 +209,15 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
         var aMonthAgo = now - RefusedKept;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await context.Entries.Where(row => row.State == EntryState.Refused && row.DecidedAt < aMonthAgo).ExecuteDeleteAsync(cancel);
-        return await Waiting(context, type).Where(row => row.Id == id).ExecuteUpdateAsync(
-            set => set.SetProperty(row => row.State, EntryState.Refused)
-                .SetProperty(row => row.DecidedBy, viewer.Name).SetProperty(row => row.DecidedAt, now), cancel) == 1;
+        return await Waiting(context, type)
+                .Where(row => row.Id == id)
+                .ExecuteUpdateAsync(
+                    set =>
+                        set.SetProperty(row => row.State, EntryState.Refused)
+                            .SetProperty(row => row.DecidedBy, viewer.Name)
+                            .SetProperty(row => row.DecidedAt, now),
+                    cancel
+                ) == 1;
     }
 
     /// <summary>Lets a refused entry wait again; false when it is not there any more.</summary>
@@ -185,21 +227,39 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var refused = context.Entries.Where(row => row.Id == id && row.RecordType == type.Code && row.State == EntryState.Refused);
         return await refused.ExecuteUpdateAsync(
-            set => set.SetProperty(row => row.State, EntryState.Waiting)
-                .SetProperty(row => row.DecidedBy, "").SetProperty(row => row.DecidedAt, (DateTimeOffset?)null), cancel) == 1;
+                set =>
+                    set.SetProperty(row => row.State, EntryState.Waiting)
+                        .SetProperty(row => row.DecidedBy, "")
+                        .SetProperty(row => row.DecidedAt, (DateTimeOffset?)null),
+                cancel
+            ) == 1;
     }
 
     /// <summary>Puts down, in the transaction that saves it, which record an entry became. False when somebody decided before.</summary>
     internal static async Task<bool> AcceptAsync(
-        PeltoContext context, Guid entry, RecordState record, Viewer viewer, DateTimeOffset now, CancellationToken cancel) =>
-        await Waiting(context, record.Type).Where(row => row.Id == entry).ExecuteUpdateAsync(
-            set => set.SetProperty(row => row.State, EntryState.Accepted).SetProperty(row => row.RecordId, record.Id)
-                .SetProperty(row => row.DecidedBy, viewer.Name).SetProperty(row => row.DecidedAt, now), cancel) == 1;
+        PeltoContext context,
+        Guid entry,
+        RecordState record,
+        Viewer viewer,
+        DateTimeOffset now,
+        CancellationToken cancel
+    ) =>
+        await Waiting(context, record.Type)
+            .Where(row => row.Id == entry)
+            .ExecuteUpdateAsync(
+                set =>
+                    set.SetProperty(row => row.State, EntryState.Accepted)
+                        .SetProperty(row => row.RecordId, record.Id)
+                        .SetProperty(row => row.DecidedBy, viewer.Name)
+                        .SetProperty(row => row.DecidedAt, now),
+                cancel
+            ) == 1;
 
     /// <summary>What an entry that waits says; null when none does.</summary>
     internal static async Task<RecordChanges?> SentAsync(PeltoContext context, Guid entry, RecordType type, CancellationToken cancel) =>
         await Waiting(context, type).Where(row => row.Id == entry).Select(row => row.Record).FirstOrDefaultAsync(cancel) is { } record
-            ? Said(record, type) : null;
+            ? Said(record, type)
+            : null;
 
     private static IQueryable<EntryRow> Waiting(PeltoContext context, RecordType type) =>
         context.Entries.Where(row => row.RecordType == type.Code && row.State == EntryState.Waiting);
@@ -209,12 +269,24 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     {
         using var json = JsonDocument.Parse(record);
         var changes = RecordJson.ReadChanges(json.RootElement, type, []);
-        foreach (var left in changes.Header.Where(pair => pair.Key.IsChangeable && pair.Value.Value.IsEmpty).Select(pair => pair.Key).ToList()) changes.Header.Remove(left);
-        foreach (var part in changes.Lines.Keys.ToList()) changes.Lines[part] = [.. changes.Lines[part].Select((line, at) => line with { Key = FormattableString.Invariant($"sent-{at}") })];
+        foreach (
+            var left in changes.Header.Where(pair => pair.Key.IsChangeable && pair.Value.Value.IsEmpty).Select(pair => pair.Key).ToList()
+        )
+            changes.Header.Remove(left);
+        foreach (var part in changes.Lines.Keys.ToList())
+            changes.Lines[part] =
+            [
+                .. changes.Lines[part].Select((line, at) => line with { Key = FormattableString.Invariant($"sent-{at}") }),
+            ];
         return changes;
     }
 
-    private async Task<IReadOnlyList<Entry>> BeginAsync(RecordType type, IReadOnlyList<EntryRow> rows, Viewer viewer, CancellationToken cancel)
+    private async Task<IReadOnlyList<Entry>> BeginAsync(
+        RecordType type,
+        IReadOnlyList<EntryRow> rows,
+        Viewer viewer,
+        CancellationToken cancel
+    )
     {
         var entries = rows.Select(row => Begin(type, row, viewer)).ToList();
         await using var connection = await source.OpenConnectionAsync(cancel);
@@ -235,7 +307,15 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
         var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
         foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList())
             begun.Origins[field] = origin with { By = "somebody outside" };
-        return new(row, begun, [.. changes.Header.Where(pair => !pair.Value.Value.IsEmpty && viewer.LevelAt(pair.Key) >= AccessLevel.Read).Select(pair => pair.Key)]);
+        return new(
+            row,
+            begun,
+            [
+                .. changes
+                    .Header.Where(pair => !pair.Value.Value.IsEmpty && viewer.LevelAt(pair.Key) >= AccessLevel.Read)
+                    .Select(pair => pair.Key),
+            ]
+        );
     }
 
     private static void MustDecide(RecordType type, Viewer viewer)

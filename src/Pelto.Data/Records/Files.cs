@@ -29,19 +29,31 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
     /// <param name="field">The field that it is for.</param>
     /// <param name="viewer">Who brings it.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<(KeptFile? File, string? Refusal)> BringAsync(string name, byte[] content, Field? field, Viewer viewer, CancellationToken cancel = default)
+    public async Task<(KeptFile? File, string? Refusal)> BringAsync(
+        string name,
+        byte[] content,
+        Field? field,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         if (field?.Kind.IsFile != true || viewer.LevelAt(field) < AccessLevel.Write)
             return (null, "Say for which field it is: one that takes files, and that you may change.");
         await using (var context = await contexts.CreateDbContextAsync(cancel))
         {
             var since = clock.GetUtcNow() - Waiting;
-            var brought = await context.Files.Where(row => row.UploadedBy == viewer.Id && row.UploadedAt > since)
-                .GroupBy(row => row.Kept).Select(files => new { Kept = files.Key, Bytes = files.Sum(row => (long)row.Content.Length) }).ToListAsync(cancel);
+            var brought = await context
+                .Files.Where(row => row.UploadedBy == viewer.Id && row.UploadedAt > since)
+                .GroupBy(row => row.Kept)
+                .Select(files => new { Kept = files.Key, Bytes = files.Sum(row => (long)row.Content.Length) })
+                .ToListAsync(cancel);
             if (brought.Where(files => !files.Kept).Sum(files => files.Bytes) + content.Length > MostWaiting)
             {
-                return (null, "You brought very many files that stand in no record yet. "
-                    + "Save the records that they are for, or try again tomorrow.");
+                return (
+                    null,
+                    "You brought very many files that stand in no record yet. "
+                        + "Save the records that they are for, or try again tomorrow."
+                );
             }
 
             if (brought.Sum(files => files.Bytes) + content.Length > MostInADay)
@@ -59,15 +71,17 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
         var aDayAgo = now - Waiting;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await context.Files.Where(row => !row.Kept && row.UploadedAt < aDayAgo).ExecuteDeleteAsync(cancel);
-        context.Files.Add(new()
-        {
-            Id = file.Id,
-            Name = name,
-            MediaType = file.MediaType,
-            Content = content,
-            UploadedBy = viewer.Id,
-            UploadedAt = now,
-        });
+        context.Files.Add(
+            new()
+            {
+                Id = file.Id,
+                Name = name,
+                MediaType = file.MediaType,
+                Content = content,
+                UploadedBy = viewer.Id,
+                UploadedAt = now,
+            }
+        );
         await context.SaveChangesAsync(cancel);
         return file;
     }
@@ -77,11 +91,21 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
         await FindAsync(id, cancel) is { } found && found.Owner == viewer.Id ? found.File : null;
 
     /// <summary>The file in a field of a record, for those who may read that field.</summary>
-    public async Task<KeptFile?> FindAsync(RecordType type, long record, Field field, long? line, Viewer viewer, CancellationToken cancel = default)
+    public async Task<KeptFile?> FindAsync(
+        RecordType type,
+        long record,
+        Field field,
+        long? line,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
-        if (viewer.LevelAt(field) == AccessLevel.None) return null;
-        if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
-        if (await store.FindAsync(type, record, viewer, cancel) is not { } state) return null;
+        if (viewer.LevelAt(field) == AccessLevel.None)
+            return null;
+        if (viewer.LevelAt(field) < AccessLevel.Read)
+            throw new AccessRefusedException($"You may not see {field.Label}.");
+        if (await store.FindAsync(type, record, viewer, cancel) is not { } state)
+            return null;
         return state.ValueAt(field, line) is { Type: ValueForm.File } kept ? (await FindAsync(kept.FileId, cancel))?.File : null;
     }
 
@@ -89,6 +113,7 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context.Files.AsNoTracking().FirstOrDefaultAsync(row => row.Id == id, cancel) is { } row
-            ? (new(id, row.Name, row.MediaType, row.Content), row.UploadedBy) : null;
+            ? (new(id, row.Name, row.MediaType, row.Content), row.UploadedBy)
+            : null;
     }
 }

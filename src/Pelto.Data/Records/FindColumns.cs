@@ -21,7 +21,10 @@ internal sealed class FindColumns
     public FindColumns(RecordType type, Field? link, Viewer viewer)
     {
         this.type = type;
-        Shown = link is null || viewer.Form is not null ? [] : [.. link.Finds.Where(field => viewer.ReadsWhereRead(field) && viewer.MayFind(field))];
+        Shown =
+            link is null || viewer.Form is not null
+                ? []
+                : [.. link.Finds.Where(field => viewer.ReadsWhereRead(field) && viewer.MayFind(field))];
 
         // The indexes hold the columns of the whole link: who may not see one of them finds by number and name.
         var found = link is null || Shown.Count < link.Finds.Count ? [] : Shown.Where(field => field.IsFoundBy).ToList();
@@ -40,9 +43,17 @@ internal sealed class FindColumns
     public string Join => $" LEFT JOIN {Sql.Beside(type.Header)} a ON a.id = h.id";
 
     /// <summary>The columns of what stands there, each field's following one another; a link as what people call its target.</summary>
-    public string Names => string.Concat(Shown.Select(column => ", " + (column.Target is { } target
-        ? $"(SELECT t.{RecordLists.NameColumn(target)} FROM {Sql.Base(target.Header)} t WHERE t.id = {column.ColumnNames(Prefix(column))("")})"
-        : string.Join(", ", Columns.Quoted(column, Prefix(column))))));
+    public string Names =>
+        string.Concat(
+            Shown.Select(column =>
+                ", "
+                + (
+                    column.Target is { } target
+                        ? $"(SELECT t.{RecordLists.NameColumn(target)} FROM {Sql.Base(target.Header)} t WHERE t.id = {column.ColumnNames(Prefix(column))("")})"
+                        : string.Join(", ", Columns.Quoted(column, Prefix(column)))
+                )
+            )
+        );
 
     /// <summary>Reads what <see cref="Names"/> selected, as people read it; what is empty is left out.</summary>
     public IReadOnlyList<string> Read(NpgsqlDataReader reader, int at, Locale locale)
@@ -50,8 +61,12 @@ internal sealed class FindColumns
         var said = new List<string>();
         foreach (var field in Shown)
         {
-            var text = field.Target is null ? field.Kind.Format(Columns.Read(reader, ref at, field), locale) : reader.IsDBNull(at++) ? "" : reader.GetString(at - 1);
-            if (text.Length > 0) said.Add(text);
+            var text =
+                field.Target is null ? field.Kind.Format(Columns.Read(reader, ref at, field), locale)
+                : reader.IsDBNull(at++) ? ""
+                : reader.GetString(at - 1);
+            if (text.Length > 0)
+                said.Add(text);
         }
 
         return said;
@@ -70,14 +85,24 @@ internal sealed class FindColumns
         var alternatives = words.Select(word => Alternatives(word, codes)).ToList();
 
         // A word that means a choice too, such as a country, leaves it to the others to lead to the records.
-        if (alternatives.TrueForAll(alternative => alternative.Length > 0)) alternatives = [.. alternatives.Select(_ => "")];
+        if (alternatives.TrueForAll(alternative => alternative.Length > 0))
+            alternatives = [.. alternatives.Select(_ => "")];
         string On(int side, int at) =>
             side == 0 ? $"({Whole()} LIKE {patterns[at]}{alternatives[at]})" : Beside(added[side - 1], patterns[at]);
 
         // With more words, or more tables, there would be too many ways; further words only narrow down.
         var sides = added.Count + 1;
-        var deciding = Math.Min(words.Count, sides == 1 ? words.Count : sides < 4 ? 3 : 2);
-        var rest = string.Concat(Enumerable.Range(deciding, words.Count - deciding).Select(at => $" AND ({string.Join(" OR ", Enumerable.Range(0, sides).Select(side => On(side, at)))})"));
+        var deciding = Math.Min(
+            words.Count,
+            sides == 1 ? words.Count
+                : sides < 4 ? 3
+                : 2
+        );
+        var rest = string.Concat(
+            Enumerable
+                .Range(deciding, words.Count - deciding)
+                .Select(at => $" AND ({string.Join(" OR ", Enumerable.Range(0, sides).Select(side => On(side, at)))})")
+        );
         IEnumerable<string> ways = [""];
         for (var word = 0; word < deciding; word++)
         {
@@ -109,20 +134,38 @@ internal sealed class FindColumns
     /// <summary>Number, name and more columns of the host's own table.</summary>
     public static string HostText(RecordType type, IEnumerable<Field> more, string of)
     {
-        var parts = (HasName(type) ? [type.Name] : Array.Empty<Field>()).Concat(more).Select(field => $" || ' ' || coalesce({field.ColumnNames(of)("")}, '')");
+        var parts = (HasName(type) ? [type.Name] : Array.Empty<Field>())
+            .Concat(more)
+            .Select(field => $" || ' ' || coalesce({field.ColumnNames(of)("")}, '')");
         return $"pelto.plain({of}{Sql.Column(type.Identifier)}{string.Concat(parts)})";
     }
 
     private static string AddedText(IEnumerable<Field> columns, string of) =>
         $"pelto.plain({string.Join(" || ", columns.Select(field => $"' ' || coalesce({field.ColumnNames(of)("")}, '')"))})";
 
-    private string Alternatives(string word, Func<string[], string> codes) => string.Concat(choices.Select(field =>
-    {
-        var meant = field.Kind.Choices!.All.Where(choice => choice.Labels.Any(label => Means(label, word))).Select(choice => choice.Code).ToArray();
-        return meant.Length == 0 ? "" : $" OR {field.ColumnNames(Prefix(field))("")} = ANY({codes(meant)})";
-    }));
+    private string Alternatives(string word, Func<string[], string> codes) =>
+        string.Concat(
+            choices.Select(field =>
+            {
+                var meant = field
+                    .Kind.Choices!.All.Where(choice => choice.Labels.Any(label => Means(label, word)))
+                    .Select(choice => choice.Code)
+                    .ToArray();
+                return meant.Length == 0 ? "" : $" OR {field.ColumnNames(Prefix(field))("")} = ANY({codes(meant)})";
+            })
+        );
 
-    private static bool Means(string label, string word) => word.Length > 1 && label.Split(' ').Any(part => System.Globalization.CultureInfo.InvariantCulture.CompareInfo.IsPrefix(part, word, System.Globalization.CompareOptions.IgnoreCase | System.Globalization.CompareOptions.IgnoreNonSpace));
+    private static bool Means(string label, string word) =>
+        word.Length > 1
+        && label
+            .Split(' ')
+            .Any(part =>
+                System.Globalization.CultureInfo.InvariantCulture.CompareInfo.IsPrefix(
+                    part,
+                    word,
+                    System.Globalization.CompareOptions.IgnoreCase | System.Globalization.CompareOptions.IgnoreNonSpace
+                )
+            );
 
     private static string Prefix(Field field) => field.IsAdded ? "a." : "h.";
 }

@@ -16,7 +16,15 @@ namespace Pelto.Data.Records;
 /// <param name="Changed">How many get another value than they have now; null when the field is new.</param>
 /// <param name="Emptied">How many of those become empty.</param>
 /// <param name="Examples">Some of them, those that fail or change first.</param>
-public sealed record FormulaProof(long Looked, bool IsAll, long Filled, long Failing, long? Changed, long Emptied, IReadOnlyList<FormulaExample> Examples);
+public sealed record FormulaProof(
+    long Looked,
+    bool IsAll,
+    long Filled,
+    long Failing,
+    long? Changed,
+    long Emptied,
+    IReadOnlyList<FormulaExample> Examples
+);
 
 /// <summary>One record under a formula.</summary>
 /// <param name="Record">The record's id.</param>
@@ -48,41 +56,79 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// What filling a stored field again would do: to the rows that a refill may touch, with what is stored and what it would be.
     /// </summary>
     public Task<FormulaProof?> OfRefillAsync(Field field, Viewer viewer, CancellationToken cancel) =>
-        OfAsync(field, field, viewer, static (rows, command) => string.Join(" AND ", rows.Refillable(command)) is { Length: > 0 } where ? $" WHERE {where}" : "", ShownOfRefill, cancel);
+        OfAsync(
+            field,
+            field,
+            viewer,
+            static (rows, command) => string.Join(" AND ", rows.Refillable(command)) is { Length: > 0 } where ? $" WHERE {where}" : "",
+            ShownOfRefill,
+            cancel
+        );
 
-    private async Task<FormulaProof?> OfAsync(Field field, Field? live, Viewer viewer, Func<FormulaRows, NpgsqlCommand, string> where, int shown, CancellationToken cancel)
+    private async Task<FormulaProof?> OfAsync(
+        Field field,
+        Field? live,
+        Viewer viewer,
+        Func<FormulaRows, NpgsqlCommand, string> where,
+        int shown,
+        CancellationToken cancel
+    )
     {
-        if (viewer.SureAt(field) < AccessLevel.Read) return null;
+        if (viewer.SureAt(field) < AccessLevel.Read)
+            return null;
         var type = field.Part.RecordType;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         try
         {
-            await using (var limit = new NpgsqlCommand(Limit, connection, transaction)) await limit.ExecuteNonQueryAsync(cancel);
+            await using (var limit = new NpgsqlCommand(Limit, connection, transaction))
+                await limit.ExecuteNonQueryAsync(cancel);
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
             var rows = new FormulaRows(field, command, Clock);
             var (draft, values) = (rows.Given, rows.Values.ToList());
             var (value, unit) = (values[0], values.Count > 1 ? values[1] : "NULL::text");
             var (now, nowUnit) = live is null ? ("NULL", "NULL") : NowOf(live, rows.Names);
             var differs = live is null ? "false" : $"(v IS DISTINCT FROM n OR u IS DISTINCT FROM nu)";
-            command.CommandText =
-                $"""
-                WITH worked AS MATERIALIZED (SELECT h.id, h.{Sql.Name(type.Identifier.Columns[0].Name)}::text AS t, {value} AS v, {unit} AS u, {draft.Fails ?? "false"} AS f, {now} AS n, {nowUnit} AS nu
+            command.CommandText = $"""
+                WITH worked AS MATERIALIZED (SELECT h.id, h.{Sql.Name(
+                    type.Identifier.Columns[0].Name
+                )}::text AS t, {value} AS v, {unit} AS u, {draft.Fails ?? "false"} AS f, {now} AS n, {nowUnit} AS nu
                     FROM {rows.From(live is { IsAdded: true, IsStored: true })}{where(rows, command)} ORDER BY h.id DESC LIMIT {Most}),
                 given AS (SELECT *, {differs} AS d FROM worked),
                 counted AS (SELECT count(*) AS looked, count(v) AS filled, count(*) FILTER (WHERE f) AS failing, count(*) FILTER (WHERE d) AS changed, count(*) FILTER (WHERE d AND v IS NULL) AS emptied FROM given)
-                SELECT looked, filled, failing, changed, emptied, e.* FROM counted LEFT JOIN LATERAL (SELECT id, t, f, v{(field.Columns.Count > 1 ? ", u" : "")}{(live is null ? "" : $", n{(live.Columns.Count > 1 ? ", nu" : "")}")} FROM given ORDER BY f DESC, d DESC, v IS NULL, id DESC LIMIT {shown}) AS e ON true
+                SELECT looked, filled, failing, changed, emptied, e.* FROM counted LEFT JOIN LATERAL (SELECT id, t, f, v{(
+                    field.Columns.Count > 1 ? ", u" : ""
+                )}{(
+                    live is null ? "" : $", n{(live.Columns.Count > 1 ? ", nu" : "")}"
+                )} FROM given ORDER BY f DESC, d DESC, v IS NULL, id DESC LIMIT {shown}) AS e ON true
                 """;
             await using var reader = await command.ExecuteReaderAsync(cancel);
             FormulaProof? proof = null;
             var examples = new List<FormulaExample>();
             while (await reader.ReadAsync(cancel))
             {
-                proof ??= new(reader.GetInt64(0), reader.GetInt64(0) < Most, reader.GetInt64(1), reader.GetInt64(2), live is null ? null : reader.GetInt64(3), reader.GetInt64(4), examples);
-                if (reader.IsDBNull(5)) break;
+                proof ??= new(
+                    reader.GetInt64(0),
+                    reader.GetInt64(0) < Most,
+                    reader.GetInt64(1),
+                    reader.GetInt64(2),
+                    live is null ? null : reader.GetInt64(3),
+                    reader.GetInt64(4),
+                    examples
+                );
+                if (reader.IsDBNull(5))
+                    break;
                 var at = 8;
                 var given = Columns.Read(reader, ref at, field);
-                examples.Add(new(reader.GetInt64(5), reader.IsDBNull(6) ? "" : reader.GetString(6), live is null ? Value.Empty : Columns.Read(reader, ref at, live), given, reader.GetBoolean(7)));
+                examples.Add(
+                    new(
+                        reader.GetInt64(5),
+                        reader.IsDBNull(6) ? "" : reader.GetString(6),
+                        live is null ? Value.Empty : Columns.Read(reader, ref at, live),
+                        given,
+                        reader.GetBoolean(7)
+                    )
+                );
             }
 
             return proof;
@@ -91,7 +137,12 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         {
             return null;
         }
-        catch (PostgresException refused) when (refused.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable or PostgresErrorCodes.QueryCanceled)
+        catch (PostgresException refused)
+            when (refused.SqlState
+                    is PostgresErrorCodes.UndefinedColumn
+                        or PostgresErrorCodes.UndefinedTable
+                        or PostgresErrorCodes.QueryCanceled
+            )
         {
             return null;
         }
@@ -107,20 +158,32 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="cancel">Stops it.</param>
     public async Task<(long Holds, long Looked)?> CountAsync(Formula condition, Part part, Viewer viewer, CancellationToken cancel)
     {
-        if (!viewer.MayKnow(condition) || !viewer.StandingAt(part.RecordType).Of(part.RecordType).Read.IsSure) return null;
+        if (!viewer.MayKnow(condition) || !viewer.StandingAt(part.RecordType).Of(part.RecordType).Read.IsSure)
+            return null;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         try
         {
-            await using (var limit = new NpgsqlCommand(Limit, connection, transaction)) await limit.ExecuteNonQueryAsync(cancel);
+            await using (var limit = new NpgsqlCommand(Limit, connection, transaction))
+                await limit.ExecuteNonQueryAsync(cancel);
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
             var rows = new FormulaRows(part, condition, command, Clock);
-            command.CommandText = $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v FROM {rows.From(withKept: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
+            command.CommandText =
+                $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v FROM {rows.From(withKept: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
             await using var reader = await command.ExecuteReaderAsync(cancel);
             await reader.ReadAsync(cancel);
             return (reader.GetInt64(0), reader.GetInt64(1));
         }
-        catch (Exception unknown) when (unknown is FormulaTooLongException or PostgresException { SqlState: PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable or PostgresErrorCodes.QueryCanceled })
+        catch (Exception unknown)
+            when (unknown
+                    is FormulaTooLongException
+                        or PostgresException
+                        {
+                            SqlState: PostgresErrorCodes.UndefinedColumn
+                                or PostgresErrorCodes.UndefinedTable
+                                or PostgresErrorCodes.QueryCanceled
+                        }
+            )
         {
             return null;
         }
@@ -132,12 +195,14 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// </summary>
     public async Task<long?> CountStaleAsync(Field field, Viewer viewer, CancellationToken cancel)
     {
-        if (viewer.SureAt(field) < AccessLevel.Read) return null;
+        if (viewer.SureAt(field) < AccessLevel.Read)
+            return null;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         try
         {
-            await using (var limit = new NpgsqlCommand(Limit, connection, transaction)) await limit.ExecuteNonQueryAsync(cancel);
+            await using (var limit = new NpgsqlCommand(Limit, connection, transaction))
+                await limit.ExecuteNonQueryAsync(cancel);
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
             command.CommandText = StaleSql(field, command, Clock);
             return (long)(await command.ExecuteScalarAsync(cancel))!;
@@ -166,7 +231,18 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
             return (given.Unfailing.Text, given.Unfailing.Unit ?? "NULL::text");
         }
 
-        var columns = Columns.Quoted(live, live.Part.IsLines ? live.IsAdded ? "la." : "l." : live.IsAdded ? "a." : "h.").ToList();
+        var columns = Columns
+            .Quoted(
+                live,
+                live.Part.IsLines
+                    ? live.IsAdded
+                        ? "la."
+                        : "l."
+                    : live.IsAdded
+                        ? "a."
+                        : "h."
+            )
+            .ToList();
         return (columns[0], columns.Count > 1 ? columns[1] : "NULL::text");
     }
 }

@@ -63,7 +63,10 @@ internal sealed class FormulaRows
     private bool IsOneOfSeveral => fills is { IsStored: true, IsAdded: true } && part.AddedTables.Count > 1;
 
     /// <summary>What the formula gives, column by column, empty where it fails.</summary>
-    public IEnumerable<string> Values => new[] { Given.Unfailing.Text, Given.Unfailing.Unit }.Take(Filled.Columns.Count).Select((text, at) => $"({text})::{Filled.Columns[at].Type.SqlType()}");
+    public IEnumerable<string> Values =>
+        new[] { Given.Unfailing.Text, Given.Unfailing.Unit }
+            .Take(Filled.Columns.Count)
+            .Select((text, at) => $"({text})::{Filled.Columns[at].Type.SqlType()}");
 
     /// <summary>The rows, for behind FROM; once all columns have been asked for.</summary>
     /// <param name="withKept">True to join what is added beside the field's row in any case.</param>
@@ -71,8 +74,11 @@ internal sealed class FormulaRows
     public string From(bool withKept, string besides = "")
     {
         var type = part.RecordType;
-        var records = $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
-        var rows = part.IsLines ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}" : records;
+        var records =
+            $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
+        var rows = part.IsLines
+            ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}"
+            : records;
         return withKept && IsOneOfSeveral ? $"{rows} LEFT JOIN {Sql.Of(fills!)} {Kept} ON {Kept}.id = {Row}.id" : rows;
     }
 
@@ -82,7 +88,8 @@ internal sealed class FormulaRows
     /// <param name="command">Takes the parameters.</param>
     public IEnumerable<string> Refillable(NpgsqlCommand command)
     {
-        if (Filled.IsComputed) yield break;
+        if (Filled.IsComputed)
+            yield break;
         yield return $"({Beside}.{Sql.Origins}::jsonb -> {command.Add(Core.Values.ColumnType.Text, Filled.Id)} ->> 'by') IS NULL";
         foreach (var carried in Filled.CarriedFrom)
             yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";

@@ -18,7 +18,8 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     private readonly List<string> answers = [];
 
     /// <summary>What works them out, for behind all rows that they read.</summary>
-    public string Joins => $"{(answers.Count > 0 ? $" CROSS JOIN LATERAL (SELECT {string.Join(", ", answers)} OFFSET 0) AS asked" : "")}{string.Concat(joins)}";
+    public string Joins =>
+        $"{(answers.Count > 0 ? $" CROSS JOIN LATERAL (SELECT {string.Join(", ", answers)} OFFSET 0) AS asked" : "")}{string.Concat(joins)}";
 
     /// <summary>The columns that hold the answers to what was asked, each once for a row however many fields ask it.</summary>
     public IEnumerable<string> Answers => answers.Select((_, at) => Invariant($"asked.d{at}"));
@@ -31,10 +32,13 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     /// <param name="from">The prefix of its own columns.</param>
     public string Prefix(Field field, string from)
     {
-        if (prefixes.TryGetValue(field, out var known)) return known;
+        if (prefixes.TryGetValue(field, out var known))
+            return known;
         var alias = Invariant($"guarded{joins.Count}");
         var answer = Invariant($"asked.d{Ask(standing.Of(field).Read)}");
-        var columns = field.Source.Columns.Select(column => $"CASE WHEN {answer} THEN {from}{Database.Sql.Name(column.Name)} END AS {Database.Sql.Name(column.Name)}");
+        var columns = field.Source.Columns.Select(column =>
+            $"CASE WHEN {answer} THEN {from}{Database.Sql.Name(column.Name)} END AS {Database.Sql.Name(column.Name)}"
+        );
         joins.Add($" CROSS JOIN LATERAL (SELECT {string.Join(", ", columns)}) AS {alias}");
         return prefixes[field] = alias + ".";
     }
@@ -50,12 +54,21 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     public RowLevel? LevelOf(Field field)
     {
         var of = standing.Of(field);
-        return !of.Read.IsConditional && !of.Seen.IsConditional ? null : new(field, of.Read.IsConditional ? Ask(of.Read) : null, of.Seen.IsConditional ? Ask(of.Seen) : null, of.Read.IsSure, of.Seen.IsSure);
+        return !of.Read.IsConditional && !of.Seen.IsConditional
+            ? null
+            : new(
+                field,
+                of.Read.IsConditional ? Ask(of.Read) : null,
+                of.Seen.IsConditional ? Ask(of.Seen) : null,
+                of.Read.IsSure,
+                of.Seen.IsSure
+            );
     }
 
     private int Ask(Decision decision)
     {
-        if (asked.TryGetValue(decision.Key, out var known)) return known;
+        if (asked.TryGetValue(decision.Key, out var known))
+            return known;
         answers.Add(Invariant($"{decision.ToSql(names)} AS d{answers.Count}"));
         return asked[decision.Key] = answers.Count - 1;
     }
@@ -72,6 +85,6 @@ internal sealed record RowLevel(Field Field, int? Read, int? Seen, bool IsRead, 
     /// <summary>The level in a row, by its answers.</summary>
     public AccessLevel In(bool[] answers) =>
         (Read is { } read ? answers[read] : IsRead) ? AccessLevel.Read
-            : (Seen is { } seen ? answers[seen] : IsSeen) ? AccessLevel.Masked
-            : AccessLevel.None;
+        : (Seen is { } seen ? answers[seen] : IsSeen) ? AccessLevel.Masked
+        : AccessLevel.None;
 }

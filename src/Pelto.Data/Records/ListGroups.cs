@@ -21,7 +21,13 @@ public sealed record ListGroup(IReadOnlyList<Value> Values, IReadOnlyList<string
 /// <param name="Groups">The groups, those with most records first; by days, the newest first.</param>
 /// <param name="All">All records together.</param>
 /// <param name="IsMore">True when there are more groups than are given.</param>
-public sealed record ListGroups(IReadOnlyList<GroupKey> Keys, IReadOnlyList<Field> Totalled, IReadOnlyList<ListGroup> Groups, ListGroup All, bool IsMore)
+public sealed record ListGroups(
+    IReadOnlyList<GroupKey> Keys,
+    IReadOnlyList<Field> Totalled,
+    IReadOnlyList<ListGroup> Groups,
+    ListGroup All,
+    bool IsMore
+)
 {
     /// <summary>The most keys that a list is grouped by.</summary>
     public const int MostKeys = 2;
@@ -34,7 +40,15 @@ public sealed record ListGroups(IReadOnlyList<GroupKey> Keys, IReadOnlyList<Fiel
     /// stands elsewhere: it has none.
     /// </summary>
     public static IReadOnlyList<Field> Totals(IEnumerable<Field> fields, Viewer viewer) =>
-        [.. fields.Where(field => !field.Part.IsLines && field.IsTotalled && viewer.LevelAt(field) >= AccessLevel.Read && !(field.IsSeen && field.Source.CurrencyIn is not null) && (field.CurrencyIn is not { } currency || viewer.ReadsWhereRead(currency)))];
+        [
+            .. fields.Where(field =>
+                !field.Part.IsLines
+                && field.IsTotalled
+                && viewer.LevelAt(field) >= AccessLevel.Read
+                && !(field.IsSeen && field.Source.CurrencyIn is not null)
+                && (field.CurrencyIn is not { } currency || viewer.ReadsWhereRead(currency))
+            ),
+        ];
 }
 
 /// <summary>The SQL of a list in groups: its keys, how many records, and totals; the total of all comes first.</summary>
@@ -47,7 +61,12 @@ internal static class GroupSql
     /// <param name="totalled">The fields with totals.</param>
     /// <param name="column">Names a column of a field.</param>
     /// <param name="label">Names what a link among the keys points to; null where this person may not see that.</param>
-    public static string Select(IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Func<Field, string, string> column, Func<Field, string?> label)
+    public static string Select(
+        IReadOnlyList<GroupKey> keys,
+        IReadOnlyList<Field> totalled,
+        Func<Field, string, string> column,
+        Func<Field, string?> label
+    )
     {
         var selected = new List<string> { $"GROUPING({string.Join(", ", keys.Select(key => KeySql(key, column)))})", "count(*)" };
         foreach (var key in keys)
@@ -56,7 +75,8 @@ internal static class GroupSql
             selected.Add(key.Field.Kind.IsOneLink && label(key.Field) is { } text ? $"min({text})" : "NULL::text");
         }
 
-        foreach (var field in totalled) selected.AddRange(Total(field, column));
+        foreach (var field in totalled)
+            selected.AddRange(Total(field, column));
         return "SELECT " + string.Join(", ", selected);
     }
 
@@ -64,12 +84,16 @@ internal static class GroupSql
     public static string Behind(IReadOnlyList<GroupKey> keys, Func<Field, string, string> column)
     {
         var all = string.Join(", ", keys.Select(key => KeySql(key, column)));
-        var order = keys[0].Field.Kind.Holds == ValueForm.Date ? string.Join(", ", keys.Select(key => $"{KeySql(key, column)} DESC NULLS LAST")) : $"count(*) DESC, {string.Join(", ", keys.Select(key => $"{KeySql(key, column)} NULLS LAST"))}";
+        var order =
+            keys[0].Field.Kind.Holds == ValueForm.Date
+                ? string.Join(", ", keys.Select(key => $"{KeySql(key, column)} DESC NULLS LAST"))
+                : $"count(*) DESC, {string.Join(", ", keys.Select(key => $"{KeySql(key, column)} NULLS LAST"))}";
         return Invariant($" GROUP BY GROUPING SETS (({all}), ()) ORDER BY 1 DESC, {order} LIMIT {ListGroups.Most + 2}");
     }
 
     private static string KeySql(GroupKey key, Func<Field, string, string> column) =>
-        key.Step == GroupStep.Value ? column(key.Field, "")
+        key.Step == GroupStep.Value
+            ? column(key.Field, "")
             : $"date_trunc('{key.Step.ToString().ToLowerInvariant()}', {column(key.Field, "")}::timestamp)::date";
 
     // The total, its unit, and whether amounts of several currencies or units are among them.
@@ -78,13 +102,20 @@ internal static class GroupSql
         var value = column(field, "");
         var sum = $"sum({value})";
         yield return $"CASE WHEN abs({sum}) < {Largest} THEN {sum} END";
-        var unit = field.Source.Columns.Count > 1 ? column(field, field.Kind.Columns[1].Suffix) : field.CurrencyIn is { } currency ? column(currency, "") : null;
+        var unit =
+            field.Source.Columns.Count > 1 ? column(field, field.Kind.Columns[1].Suffix)
+            : field.CurrencyIn is { } currency ? column(currency, "")
+            : null;
         yield return unit is null ? "NULL::text" : $"min({unit}) FILTER (WHERE {value} IS NOT NULL)";
         yield return unit is null ? "false" : $"coalesce(count(DISTINCT {unit}) FILTER (WHERE {value} IS NOT NULL) > 1, false)";
     }
 
     /// <summary>Reads a row.</summary>
-    public static (bool IsAll, ListGroup Group) Read(Npgsql.NpgsqlDataReader reader, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled)
+    public static (bool IsAll, ListGroup Group) Read(
+        Npgsql.NpgsqlDataReader reader,
+        IReadOnlyList<GroupKey> keys,
+        IReadOnlyList<Field> totalled
+    )
     {
         var (isAll, count) = (reader.GetInt32(0) > 0, reader.GetInt64(1));
         var (values, labels, totals) = (new List<Value>(), new List<string?>(), new List<Value>());
@@ -98,10 +129,19 @@ internal static class GroupSql
 
         foreach (var field in totalled)
         {
-            var (sum, unit, isMixed) = (reader.IsDBNull(at) ? (decimal?)null : reader.GetDecimal(at), reader.IsDBNull(at + 1) ? null : reader.GetString(at + 1), reader.GetBoolean(at + 2));
+            var (sum, unit, isMixed) = (
+                reader.IsDBNull(at) ? (decimal?)null : reader.GetDecimal(at),
+                reader.IsDBNull(at + 1) ? null : reader.GetString(at + 1),
+                reader.GetBoolean(at + 2)
+            );
             at += 3;
-            totals.Add(isMixed ? Value.Failed(field.Kind.Holds == ValueForm.Quantity ? "Several units." : "Several currencies.") : sum is not { } number ? Value.Empty
-                : field.Kind.Holds == ValueForm.Money || field.CurrencyIn is not null ? Value.Money(number, unit!) : field.Kind.Holds == ValueForm.Quantity ? Value.Quantity(number, unit!) : Value.Of(number));
+            totals.Add(
+                isMixed ? Value.Failed(field.Kind.Holds == ValueForm.Quantity ? "Several units." : "Several currencies.")
+                : sum is not { } number ? Value.Empty
+                : field.Kind.Holds == ValueForm.Money || field.CurrencyIn is not null ? Value.Money(number, unit!)
+                : field.Kind.Holds == ValueForm.Quantity ? Value.Quantity(number, unit!)
+                : Value.Of(number)
+            );
         }
 
         return (isAll, new(values, labels, count, totals));

@@ -23,7 +23,9 @@ internal static class ListIndexSql
     public static string Over(Field field)
     {
         var value = field.IsLive ? Live(field) : Sql.Name(field.Columns[0].Name);
-        return field.Kind.IsChoice ? value : field.Kind.Holds == ValueForm.Text ? $"lower({value})" : field.Kind.OrderSql(_ => value);
+        return field.Kind.IsChoice ? value
+            : field.Kind.Holds == ValueForm.Text ? $"lower({value})"
+            : field.Kind.OrderSql(_ => value);
     }
 
     private static bool IsOfAdded(Field field) => !field.IsLive || field.Formula!.Reads.Any(static read => read.IsAdded);

@@ -38,7 +38,13 @@ internal sealed class ListSql
         (this.query, this.wanted, this.clock, this.viewer) = (query, wanted, clock, viewer);
 
         // With those that are always masked and show their ending, which is made of the value.
-        Fields = [.. wanted.Where(field => viewer.LevelAt(field) is var level && (level >= AccessLevel.Read || (level == AccessLevel.Masked && Masks.LeavesEnding(field))))];
+        Fields =
+        [
+            .. wanted.Where(field =>
+                viewer.LevelAt(field) is var level
+                && (level >= AccessLevel.Read || (level == AccessLevel.Masked && Masks.LeavesEnding(field)))
+            ),
+        ];
         Labelled = Fields.Where(IsLabelled).ToHashSet();
         Closed = Fields.Where(IsClosed).ToHashSet();
         offer = new(query.Offer, query.Type, Parameter);
@@ -113,12 +119,14 @@ internal sealed class ListSql
         foreach (var field in Fields)
         {
             selected.Append(", ").AppendJoin(", ", Columns.Quoted(field.Source, PlainPrefix(field)));
-            if (Labelled.Contains(field)) selected.Append(", ").Append(ShownLabel(field));
+            if (Labelled.Contains(field))
+                selected.Append(", ").Append(ShownLabel(field));
         }
 
         Levels = [.. wanted.Select(guarded.LevelOf).OfType<RowLevel>()];
         Answers = [.. guarded.Answers];
-        foreach (var answer in Answers) selected.Append(", ").Append(answer);
+        foreach (var answer in Answers)
+            selected.Append(", ").Append(answer);
 
         return selected.ToString();
     }
@@ -126,7 +134,8 @@ internal sealed class ListSql
     // Written last, when it is known which ways through links are needed.
     private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}{offer.Live}";
 
-    private string Joins() => $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(query.Type.Header)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
+    private string Joins() =>
+        $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(query.Type.Header)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
 
     private string Where()
     {
@@ -134,26 +143,43 @@ internal sealed class ListSql
         foreach (var word in RecordLists.Words(query.Search ?? ""))
         {
             var parameter = Like(word);
-            conditions.Add("(false" + string.Concat(query.Type.Description.Search.Select(query.Type.Header.Find).OfType<Field>().Where(viewer.MayFind)
-                .Select(field => $" OR {(field.Kind.IsOneLink ? LinkLabel(field) : Column(field))} ILIKE {parameter}")) + ")");
+            conditions.Add(
+                "(false"
+                    + string.Concat(
+                        query
+                            .Type.Description.Search.Select(query.Type.Header.Find)
+                            .OfType<Field>()
+                            .Where(viewer.MayFind)
+                            .Select(field => $" OR {(field.Kind.IsOneLink ? LinkLabel(field) : Column(field))} ILIKE {parameter}")
+                    )
+                    + ")"
+            );
         }
 
-        if (viewer.StandingAt(query.Type).Of(query.Type).Read is { IsSure: false } read) conditions.Add(read.ToSql(names));
+        if (viewer.StandingAt(query.Type).Of(query.Type).Read is { IsSure: false } read)
+            conditions.Add(read.ToSql(names));
         conditions.AddRange(query.Filters.Select(Condition));
         conditions.AddRange(offer.Conditions.Select(condition => $"({condition})"));
-        if (query.After is not null) conditions.Add(Past(Cursor.Read(query.After, query.Order)));
+        if (query.After is not null)
+            conditions.Add(Past(Cursor.Read(query.After, query.Order)));
         return conditions.Count == 0 ? "" : $" WHERE {string.Join(" AND ", conditions)}";
     }
 
     private string Condition(Filter filter)
     {
-        if (filter.Field.Part is not { IsLines: true } lines) return Compared(filter);
+        if (filter.Field.Part is not { IsLines: true } lines)
+            return Compared(filter);
         line = new("x", "xa");
 
         // Where "is not" is said of lines, none of them is that.
         var none = filter.Test == FilterTest.Not;
-        var condition = Compared(none ? filter with { Test = FilterTest.Is } : filter) + guarded.AndLine(filter.Field, (FormulaNames)names.At(filter.Field, line));
-        var beside = (filter.Field.IsAdded || line.NeedsAdded) && lines.KeptFields.Any() ? $" {(filter.Field.IsLive || line.NeedsAdded || filter.Test == FilterTest.Empty ? "LEFT " : "")}JOIN {Sql.Beside(lines)} xa ON xa.id = x.id" : "";
+        var condition =
+            Compared(none ? filter with { Test = FilterTest.Is } : filter)
+            + guarded.AndLine(filter.Field, (FormulaNames)names.At(filter.Field, line));
+        var beside =
+            (filter.Field.IsAdded || line.NeedsAdded) && lines.KeptFields.Any()
+                ? $" {(filter.Field.IsLive || line.NeedsAdded || filter.Test == FilterTest.Empty ? "LEFT " : "")}JOIN {Sql.Beside(lines)} xa ON xa.id = x.id"
+                : "";
         return $"{(none ? "NOT " : "")}EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{line.Joins} WHERE x.parent = h.id AND {condition})";
     }
 
@@ -164,8 +190,10 @@ internal sealed class ListSql
         {
             FilterTest.Empty => $"{column} IS NULL",
             FilterTest.Filled => $"{column} IS NOT NULL",
-            FilterTest.Contains when field.Kind.IsSeveralChoices => $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
-            FilterTest.Contains when field.Kind is { IsOneChoice: true, Choices: { } choices } => $"{column} = ANY({Parameter(ColumnType.TextArray, choices.Reading(filter.Text).Select(one => one.Code).ToArray())})",
+            FilterTest.Contains when field.Kind.IsSeveralChoices =>
+                $"{column} @> {Parameter(ColumnType.TextArray, filter.Value.Codes.ToArray())}",
+            FilterTest.Contains when field.Kind is { IsOneChoice: true, Choices: { } choices } =>
+                $"{column} = ANY({Parameter(ColumnType.TextArray, choices.Reading(filter.Text).Select(one => one.Code).ToArray())})",
             FilterTest.Contains => $"{Text(field)} ILIKE {Like(filter.Text)}",
             FilterTest.Is => Equal(field, filter.Value),
             FilterTest.Not => $"({column} IS NULL OR NOT ({Equal(field, filter.Value)}))",
@@ -177,18 +205,30 @@ internal sealed class ListSql
 
     // What people read of a value that is looked for: a target's label, a file's name, the text itself.
     private string Text(Field field) =>
-        field.Kind.IsLink ? LinkLabel(field) : field.Kind.IsFile ? field.Source.ColumnNames(Prefix(field))("_name") : Column(field);
+        field.Kind.IsLink ? LinkLabel(field)
+        : field.Kind.IsFile ? field.Source.ColumnNames(Prefix(field))("_name")
+        : Column(field);
 
     private string Equal(Field field, Value value) =>
-        field.Kind.IsSeveralLinks ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
-        : field.Kind.Holds == ValueForm.Text && !field.Kind.IsChoice ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
+        field.Kind.IsSeveralLinks
+            ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
+        : field.Kind.Holds == ValueForm.Text && !field.Kind.IsChoice
+            ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
         : field.Kind.Holds == ValueForm.Quantity ? Ordered(field, "=", value)
-        : string.Join(" AND ", field.Source.Columns.Select((column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"));
+        : string.Join(
+            " AND ",
+            field.Source.Columns.Select(
+                (column, i) => $"{Prefix(field)}{Sql.Name(column.Name)} = {Parameter(column.Type, field.Kind.ToColumn(value, i))}"
+            )
+        );
 
     private string Ordered(Field field, string comparison, Value value)
     {
-        var compared = $"{field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)))} {comparison} {Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
-        return field.Kind.Common is { } common ? $"({compared} AND {field.Source.ColumnNames(Prefix(field))(common)} = {Parameter(ColumnType.Text, value.Unit)})" : compared;
+        var compared =
+            $"{field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)))} {comparison} {Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
+        return field.Kind.Common is { } common
+            ? $"({compared} AND {field.Source.ColumnNames(Prefix(field))(common)} = {Parameter(ColumnType.Text, value.Unit)})"
+            : compared;
     }
 
     // Rows after the cursor: the first key is past its value, or equal and the rest is past. Empty comes last either way.
@@ -220,7 +260,11 @@ internal sealed class ListSql
     private bool IsNeverEmpty(Field field) => !field.IsAdded && field.Required && !guarded.Decides(field);
 
     // What the list is held to has a value: then the order of an index serves downwards too.
-    private bool IsFilled(Field field) => query.Filters.Any(filter => filter.Field == field && filter.Test is FilterTest.Is or FilterTest.Between or FilterTest.From or FilterTest.To or FilterTest.Filled);
+    private bool IsFilled(Field field) =>
+        query.Filters.Any(filter =>
+            filter.Field == field
+            && filter.Test is FilterTest.Is or FilterTest.Between or FilterTest.From or FilterTest.To or FilterTest.Filled
+        );
 
     private string Like(string text) => Parameter(ColumnType.Text, "%" + RecordLists.Escaped(text) + "%");
 
@@ -237,11 +281,12 @@ internal sealed class ListSql
 
     private string PlainPrefix(Field field) =>
         field.IsSeen ? joins.Prefix(field.Path)
-            : field.IsLive ? Live(field, field.Part.IsLines ? line : row)
-            : field.Part.IsLines ? field.IsAdded ? "xa."
-            : "x."
-            : field.IsAdded ? "a."
-            : "h.";
+        : field.IsLive ? Live(field, field.Part.IsLines ? line : row)
+        : field.Part.IsLines
+            ? field.IsAdded ? "xa."
+                : "x."
+        : field.IsAdded ? "a."
+        : "h.";
 
     private string Live(Field field, QueryRow of) => of.Prefix(field, (FormulaNames)names.At(field, of));
 
@@ -253,7 +298,8 @@ internal sealed class ListSql
         field.Kind.IsOneLink ? LinkLabel(field) : field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)));
 
     // Where it depends on the target whether it may be read, it is asked for each.
-    private string ShownLabel(Field field) => viewer.MayFind(field) ? LinkLabel(field)
+    private string ShownLabel(Field field) =>
+        viewer.MayFind(field) ? LinkLabel(field)
         : field.Kind.IsSeveralLinks ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock), isWhole: true)
         : $"(SELECT coalesce(t.{RecordLists.NameColumn(field.Target!)}, '') FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
@@ -263,6 +309,8 @@ internal sealed class ListSql
     private string Several(Field field, string and, bool isWhole = false) =>
         $"(SELECT {(isWhole ? $"CASE WHEN count(*) = cardinality({field.Source.ColumnNames(PlainPrefix(field))("")}) THEN " : "")}string_agg(t.{RecordLists.NameColumn(field.Target!)}, ', ' ORDER BY u.o){(isWhole ? " END" : "")} FROM unnest({(isShowing ? field.Source.ColumnNames(PlainPrefix(field))("") : Column(field))}) WITH ORDINALITY AS u(id, o) JOIN {Sql.Base(field.Target!.Header)} t ON t.id = u.id{and})";
 
-    private string Label(Field field) => field.Kind.IsSeveralLinks ? Several(field, "")
-        : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
+    private string Label(Field field) =>
+        field.Kind.IsSeveralLinks
+            ? Several(field, "")
+            : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

@@ -28,8 +28,8 @@ public sealed record Offer(Field Field, RecordState Record, LineState? Line, IRe
     /// </summary>
     public bool IsFor(Viewer viewer) =>
         viewer.MayChoose(Field)
-            && viewer.MayBeOffered(Field)
-            && (viewer.Form?.ReleasedBy(Field) is not { } released || Narrowings.Contains(released));
+        && viewer.MayBeOffered(Field)
+        && (viewer.Form?.ReleasedBy(Field) is not { } released || Narrowings.Contains(released));
 
     /// <summary>The first field that must be filled before anything is offered, or null.</summary>
     public Field? Missing =>
@@ -53,7 +53,8 @@ internal sealed class OfferSql
     {
         this.target = target;
         var names = new FormulaNames(row, parameter);
-        Conditions = offer is null ? []
+        Conditions =
+            offer is null ? []
             : offer.Missing is not null ? ["false"]
             : [.. offer.Narrowings.SelectMany(narrowing => narrowing.Condition.ToConditions(names, offer.Record.FrameAt(offer.Line)))];
     }
@@ -78,7 +79,13 @@ internal sealed class OfferSql
     public string JoinWith(bool added) => (added || NeedsAdded ? $" LEFT JOIN {Sql.Beside(target.Header)} a ON a.id = h.id" : "") + Live;
 
     /// <summary>The ids, of those given, that the link offers.</summary>
-    public static async Task<HashSet<long>> FittingAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, Offer offer, long[] ids, CancellationToken cancel)
+    public static async Task<HashSet<long>> FittingAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction? transaction,
+        Offer offer,
+        long[] ids,
+        CancellationToken cancel
+    )
     {
         var target = offer.Field.Target!;
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
@@ -87,7 +94,8 @@ internal sealed class OfferSql
         command.CommandText = $"SELECT h.id FROM {Sql.Base(target.Header)} h{sql.Join} WHERE h.id = ANY($1){sql.And}";
         var fitting = new HashSet<long>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) fitting.Add(reader.GetInt64(0));
+        while (await reader.ReadAsync(cancel))
+            fitting.Add(reader.GetInt64(0));
         return fitting;
     }
 }

@@ -13,7 +13,10 @@ internal static class Outcomes
 
     /// <summary>With what only the database can tell; one sentence for each place, so what cannot be read is not looked up as well.</summary>
     public static Outcome With(this Outcome outcome, IEnumerable<Message> outside) =>
-        outcome with { Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))] };
+        outcome with
+        {
+            Messages = [.. outcome.Messages, .. outside.Where(message => outcome.Messages.All(other => other.At != message.At))],
+        };
 
     /// <summary>Without what is withheld.</summary>
     /// <param name="outcome">What came of them.</param>
@@ -35,8 +38,14 @@ internal static class Outcomes
     /// <param name="access">What the person may do with the record.</param>
     /// <param name="cancel">Stops it.</param>
     public static async Task<Outcome> WithheldAsync(
-        this Outcome outcome, NpgsqlTransaction transaction, Targets targets, RecordState current, RecordChanges changes, RecordAccess access,
-        CancellationToken cancel)
+        this Outcome outcome,
+        NpgsqlTransaction transaction,
+        Targets targets,
+        RecordState current,
+        RecordChanges changes,
+        RecordAccess access,
+        CancellationToken cancel
+    )
     {
         await SeeThrough.FillAsync(transaction.Connection!, transaction, outcome.State, cancel);
         await targets.CloseAsync(outcome.State, cancel);

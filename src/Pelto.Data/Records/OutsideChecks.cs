@@ -19,10 +19,19 @@ namespace Pelto.Data.Records;
 /// <param name="viewer">Who saves.</param>
 /// <param name="isSaving">False while it is only tried: nothing is written then, and what has no effect in vain is not asked.</param>
 internal sealed class OutsideChecks(
-    NpgsqlTransaction transaction, IDbContextFactory<PeltoContext> contexts, RecordState current, RecordState wanted, Viewer viewer, bool isSaving)
+    NpgsqlTransaction transaction,
+    IDbContextFactory<PeltoContext> contexts,
+    RecordState current,
+    RecordState wanted,
+    Viewer viewer,
+    bool isSaving
+)
 {
     /// <summary>True when there is something of a record type that only the database can tell.</summary>
-    public static bool AreNeeded(RecordType type) => type.Parts.SelectMany(part => part.Fields).Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind.IsFile);
+    public static bool AreNeeded(RecordType type) =>
+        type
+            .Parts.SelectMany(part => part.Fields)
+            .Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind.IsFile);
 
     private readonly List<Message> messages = [];
 
@@ -32,12 +41,20 @@ internal sealed class OutsideChecks(
         await RefuseUnofferedAsync(changed, cancel);
 
         // Outside, nobody learns by trying what is on file: whoever accepts the entry is told.
-        if (viewer.Form is not null) return messages;
+        if (viewer.Form is not null)
+            return messages;
         foreach (var group in changed.Where(entry => entry.Value.Targets.Count > 0).GroupBy(entry => entry.At.Field!.Target!))
             await FindTargetsAsync(group.Key, [.. group], cancel);
         if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files)
             await FindFilesAsync(files, cancel);
-        foreach (var group in changed.Where(entry => entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)).GroupBy(entry => entry.At.Field!)) await FindDoublesAsync(group.Key, [.. group], cancel);
+        foreach (
+            var group in changed
+                .Where(entry =>
+                    entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)
+                )
+                .GroupBy(entry => entry.At.Field!)
+        )
+            await FindDoublesAsync(group.Key, [.. group], cancel);
         return messages;
     }
 
@@ -52,23 +69,38 @@ internal sealed class OutsideChecks(
 
     private IEnumerable<Entry> Changed()
     {
-        foreach (var field in wanted.Type.Header.Fields.Where(field => field.IsStored && (wanted.Header[field.Slot] != current.Header[field.Slot] || current.Id is null)))
+        foreach (
+            var field in wanted.Type.Header.Fields.Where(field =>
+                field.IsStored && (wanted.Header[field.Slot] != current.Header[field.Slot] || current.Id is null)
+            )
+        )
             yield return new(new(field.Part, null, field), wanted.Id, wanted.Header);
         foreach (var part in wanted.Type.LineParts)
         {
             var before = current.LinesOf(part).ToDictionary(line => line.Key, line => line.Values);
             foreach (var line in wanted.LinesOf(part))
-                foreach (var field in part.Fields.Where(field => field.IsStored && (!before.TryGetValue(line.Key, out var old) || old[field.Slot] != line.Values[field.Slot])))
-                    yield return new(new(part, line.Key, field), line.Id, line.Values);
+            foreach (
+                var field in part.Fields.Where(field =>
+                    field.IsStored && (!before.TryGetValue(line.Key, out var old) || old[field.Slot] != line.Values[field.Slot])
+                )
+            )
+                yield return new(new(part, line.Key, field), line.Id, line.Values);
         }
     }
 
     private async Task FindTargetsAsync(RecordType target, List<Entry> entries, CancellationToken cancel)
     {
         var ids = entries.SelectMany(entry => entry.Value.Targets).Distinct().ToArray();
-        var found = (await transaction.Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", ids)
-            .ListAsync(row => row.GetInt64(0), cancel)).ToHashSet();
-        messages.AddRange(entries.Where(entry => entry.Value.Targets.Any(target => !found.Contains(target))).Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there.")));
+        var found = (
+            await transaction
+                .Command($"SELECT id FROM {Sql.Base(target.Header)} WHERE id = ANY($1)", ids)
+                .ListAsync(row => row.GetInt64(0), cancel)
+        ).ToHashSet();
+        messages.AddRange(
+            entries
+                .Where(entry => entry.Value.Targets.Any(target => !found.Contains(target)))
+                .Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there."))
+        );
     }
 
     // What a link offers is asked again for each that changed, and for each whose condition reads something that changed.
@@ -81,14 +113,17 @@ internal sealed class OutsideChecks(
     }
 
     private static bool Touches(Offer offer, Spot at, HashSet<(Field, string?)> touched) =>
-        touched.Contains((offer.Field, at.Line)) || offer.Watches.Any(field => touched.Contains((field, field.Part.IsLines ? at.Line : null)));
+        touched.Contains((offer.Field, at.Line))
+        || offer.Watches.Any(field => touched.Contains((field, field.Part.IsLines ? at.Line : null)));
 
     private async Task<string> RefusalAsync(Offer offer, long target, CancellationToken cancel)
     {
-        if (offer.Missing is { } missing) return $"Fill {missing.Label} first: what can be chosen here depends on it.";
+        if (offer.Missing is { } missing)
+            return $"Fill {missing.Label} first: what can be chosen here depends on it.";
 
         // Outside, nobody learns by trying whether there is something that was not released.
-        if (viewer.Form is not null) return "This cannot be chosen here. Choose from the list that opens while you type.";
+        if (viewer.Form is not null)
+            return "This cannot be chosen here. Choose from the list that opens while you type.";
         var type = offer.Field.Target!;
         var ask = transaction.Command($"SELECT {Sql.Column(type.Identifier)} FROM {Sql.Base(type.Header)} WHERE id = $1", target);
         return offer.Field.Narrowing!.Refuse(await ask.ValueAsync<string>(cancel) ?? offer.Field.Label);
@@ -102,22 +137,36 @@ internal sealed class OutsideChecks(
     {
         foreach (var field in wanted.Type.Header.Fields.Where(IsAsked))
             if (Offer.To(viewer, field, wanted, null) is { Narrowings.Count: > 0 } offer)
-                foreach (var target in wanted.Header[field.Slot].Targets) yield return (offer, target, new(field.Part, null, field));
+                foreach (var target in wanted.Header[field.Slot].Targets)
+                    yield return (offer, target, new(field.Part, null, field));
         foreach (var part in wanted.Type.LineParts)
-            foreach (var field in part.Fields.Where(IsAsked))
-                foreach (var line in wanted.LinesOf(part))
-                    if (Offer.To(viewer, field, wanted, line) is { Narrowings.Count: > 0 } offer)
-                        foreach (var target in line.Values[field.Slot].Targets) yield return (offer, target, new(part, line.Key, field));
+        foreach (var field in part.Fields.Where(IsAsked))
+        foreach (var line in wanted.LinesOf(part))
+            if (Offer.To(viewer, field, wanted, line) is { Narrowings.Count: > 0 } offer)
+                foreach (var target in line.Values[field.Slot].Targets)
+                    yield return (offer, target, new(part, line.Key, field));
     }
 
     /// <summary>Puts down which targets this person chose, so that they are offered first.</summary>
     public async Task RememberAsync(DateTimeOffset now, CancellationToken cancel)
     {
-        var chosen = Changed().SelectMany(entry => entry.Value.Targets.Select(target => (entry.At.Field!.Target!.Code, Target: target))).Distinct();
+        var chosen = Changed()
+            .SelectMany(entry => entry.Value.Targets.Select(target => (entry.At.Field!.Target!.Code, Target: target)))
+            .Distinct();
 
         // In one order, so that two pages of one person do not wait for each other.
-        var rows = chosen.OrderBy(one => one).Select(one => new RecentRow { Person = viewer.Id, RecordType = one.Code, Record = one.Target, UsedAt = now }).ToList();
-        if (rows.Count == 0) return;
+        var rows = chosen
+            .OrderBy(one => one)
+            .Select(one => new RecentRow
+            {
+                Person = viewer.Id,
+                RecordType = one.Code,
+                Record = one.Target,
+                UsedAt = now,
+            })
+            .ToList();
+        if (rows.Count == 0)
+            return;
         await using var context = contexts.Within(transaction);
         await context.UpsertAsync(rows, cancel);
     }
@@ -128,15 +177,23 @@ internal sealed class OutsideChecks(
         var ids = entries.Select(entry => entry.Value.FileId).Distinct().ToArray();
         await using var context = contexts.Within(transaction);
         var own = context.Files.Where(row => ids.Contains(row.Id) && row.UploadedBy == viewer.Id);
-        if (isSaving) await own.ExecuteUpdateAsync(set => set.SetProperty(row => row.Kept, true), cancel);
-        var found = await own.Select(row => new { row.Id, row.Name, row.MediaType }).ToDictionaryAsync(row => row.Id, cancel);
+        if (isSaving)
+            await own.ExecuteUpdateAsync(set => set.SetProperty(row => row.Kept, true), cancel);
+        var found = await own.Select(row => new
+            {
+                row.Id,
+                row.Name,
+                row.MediaType,
+            })
+            .ToDictionaryAsync(row => row.Id, cancel);
         foreach (var entry in entries)
         {
             if (!found.TryGetValue(entry.Value.FileId, out var file))
                 messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
             else if (entry.At.Field!.Kind.Accepts is { } accepted && !accepted.Split(',').Contains(file.MediaType))
                 messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
-            else entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
+            else
+                entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
         }
     }
 
@@ -144,13 +201,15 @@ internal sealed class OutsideChecks(
     private async Task FindDoublesAsync(Field field, List<Entry> entries, CancellationToken cancel)
     {
         await using var batch = new NpgsqlBatch(transaction.Connection, transaction);
-        foreach (var entry in entries) batch.BatchCommands.Add(IsTaken(field, entry));
+        foreach (var entry in entries)
+            batch.BatchCommands.Add(IsTaken(field, entry));
         await using var reader = await batch.ExecuteReaderAsync(cancel);
         foreach (var entry in entries)
         {
             await reader.ReadAsync(cancel);
             var within = field.Part.IsLines && wanted.LinesOf(field.Part).Count(line => line.Values[field.Slot] == entry.Value) > 1;
-            if (within || reader.GetBoolean(0)) messages.Add(new(entry.At, Taken(field)));
+            if (within || reader.GetBoolean(0))
+                messages.Add(new(entry.At, Taken(field)));
             await reader.NextResultAsync(cancel);
         }
     }
@@ -158,9 +217,12 @@ internal sealed class OutsideChecks(
     private static NpgsqlBatchCommand IsTaken(Field field, Entry entry)
     {
         var same = field.Columns.Select((column, i) => $"{Sql.Name(column.Name)} = ${i + 2}");
-        var command = new NpgsqlBatchCommand($"SELECT EXISTS (SELECT FROM {Sql.Of(field)} WHERE id <> $1 AND {string.Join(" AND ", same)})");
+        var command = new NpgsqlBatchCommand(
+            $"SELECT EXISTS (SELECT FROM {Sql.Of(field)} WHERE id <> $1 AND {string.Join(" AND ", same)})"
+        );
         command.Parameters.Add(new() { Value = entry.RowId ?? 0L });
-        for (var i = 0; i < field.Columns.Count; i++) command.Parameters.Add(Columns.Parameter(field.Columns[i].Type, field.Kind.ToColumn(entry.Value, i)));
+        for (var i = 0; i < field.Columns.Count; i++)
+            command.Parameters.Add(Columns.Parameter(field.Columns[i].Type, field.Kind.ToColumn(entry.Value, i)));
         return command;
     }
 }

@@ -11,7 +11,10 @@ namespace Pelto.Data.Records;
 public sealed record Pointing(Field Field, long Count)
 {
     /// <summary>How many, in words, such as "3 sales orders".</summary>
-    public string InWords => Field.Part.RecordType is var type && Count == 1 ? $"1 {type.Label.ToLowerInvariant()}" : $"{(Count > Pointers.MostCounted ? $"more than {Core.Values.Numbers.Format(Pointers.MostCounted)}" : Core.Values.Numbers.Format(Count))} {type.Plural.ToLowerInvariant()}";
+    public string InWords =>
+        Field.Part.RecordType is var type && Count == 1
+            ? $"1 {type.Label.ToLowerInvariant()}"
+            : $"{(Count > Pointers.MostCounted ? $"more than {Core.Values.Numbers.Format(Pointers.MostCounted)}" : Core.Values.Numbers.Format(Count))} {type.Plural.ToLowerInvariant()}";
 }
 
 /// <summary>The other direction of links: what points to a record.</summary>
@@ -21,22 +24,39 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
     public const int MostCounted = 10_000;
 
     /// <summary>The links that can point to records of a type, built in or added.</summary>
-    public static IEnumerable<Field> FieldsTo(Catalogue catalogue, RecordType type) =>
-        catalogue.Find(type.Code)?.PointedBy ?? [];
+    public static IEnumerable<Field> FieldsTo(Catalogue catalogue, RecordType type) => catalogue.Find(type.Code)?.PointedBy ?? [];
 
     /// <summary>What points to a record, by field; only what the viewer may see, and nothing that nobody uses.</summary>
-    public async Task<IReadOnlyList<Pointing>> ReadAsync(Catalogue catalogue, RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Pointing>> ReadAsync(
+        Catalogue catalogue,
+        RecordType type,
+        long id,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
-        if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
+        if (!viewer.MayRead(type))
+            throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         var fields = FieldsTo(catalogue, type).Where(field => viewer.ReadsWhereRead(field)).ToList();
-        if (fields.Count == 0) return [];
+        if (fields.Count == 0)
+            return [];
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = id });
-        command.CommandText = string.Join(" UNION ALL ", fields.Select((field, at) => Invariant($"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.Of(clock))} LIMIT {MostCounted + 1}) r"))) + " ORDER BY 1";
+        command.CommandText =
+            string.Join(
+                " UNION ALL ",
+                fields.Select(
+                    (field, at) =>
+                        Invariant(
+                            $"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.Of(clock))} LIMIT {MostCounted + 1}) r"
+                        )
+                )
+            ) + " ORDER BY 1";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var found = new List<Pointing>();
         while (await reader.ReadAsync(cancel))
-            if (reader.GetInt64(1) > 0) found.Add(new(fields[reader.GetInt32(0)], reader.GetInt64(1)));
+            if (reader.GetInt64(1) > 0)
+                found.Add(new(fields[reader.GetInt32(0)], reader.GetInt64(1)));
         return found;
     }
 
@@ -44,7 +64,9 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
     private static string Records(Field field)
     {
         if (field.Kind.IsSeveralLinks)
-            return field.Part.IsLines ? $"SELECT DISTINCT h.parent FROM {Sql.LinkTable(field)} l JOIN {Sql.Base(field.Part)} h ON h.id = l.owner WHERE l.target = $1" : $"SELECT l.owner FROM {Sql.LinkTable(field)} l WHERE l.target = $1";
+            return field.Part.IsLines
+                ? $"SELECT DISTINCT h.parent FROM {Sql.LinkTable(field)} l JOIN {Sql.Base(field.Part)} h ON h.id = l.owner WHERE l.target = $1"
+                : $"SELECT l.owner FROM {Sql.LinkTable(field)} l WHERE l.target = $1";
         var table = Sql.Of(field);
         var column = field.ColumnNames("p.")("");
         return !field.Part.IsLines ? $"SELECT p.id FROM {table} p WHERE {column} = $1"

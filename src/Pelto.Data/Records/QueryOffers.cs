@@ -14,12 +14,20 @@ public sealed class QueryOffers(QueryRunner queries)
     /// wrong.
     /// </summary>
     public async Task<(IReadOnlyList<Value> Offered, string? Failure)> OfAsync(
-        Field field, RecordState state, LineState? line, Viewer viewer, CancellationToken cancel = default)
+        Field field,
+        RecordState state,
+        LineState? line,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
-        if (field.Asking is not { When: QueryWhen.Offer } asking || viewer.LevelAt(field) < AccessLevel.Write) return ([], null);
-        if (!asking.Arguments.All(viewer.MayKnow) || asking.Reads.Any(read => viewer.SureAt(read) < AccessLevel.Read)) return ([], null);
+        if (field.Asking is not { When: QueryWhen.Offer } asking || viewer.LevelAt(field) < AccessLevel.Write)
+            return ([], null);
+        if (!asking.Arguments.All(viewer.MayKnow) || asking.Reads.Any(read => viewer.SureAt(read) < AccessLevel.Read))
+            return ([], null);
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(state.FrameAt(line))).ToList();
-        if (arguments.Exists(argument => argument.IsEmpty || argument.IsError)) return ([], null);
+        if (arguments.Exists(argument => argument.IsEmpty || argument.IsError))
+            return ([], null);
         var answer = await queries.AskAsync(asking.Query, arguments, cancel, QueryRunner.MostOffered);
         var offered = answer.Rows.Select(row => asking.TakeRow(field, row)).Where(value => !value.IsEmpty && !value.IsError).Distinct();
         return ([.. offered], answer.Failure);

@@ -23,7 +23,13 @@ namespace Pelto.Data.Records;
 /// <param name="clock">What the clock says.</param>
 /// <param name="also">Fields of other records that are read besides those that the type's own formulas read.</param>
 /// <param name="runner">Asks queries; null where none are asked.</param>
-internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? transaction, Clock clock, IEnumerable<Field>? also = null, QueryRunner? runner = null)
+internal sealed class Reaches(
+    NpgsqlConnection connection,
+    NpgsqlTransaction? transaction,
+    Clock clock,
+    IEnumerable<Field>? also = null,
+    QueryRunner? runner = null
+)
 {
     // A way through more links than anybody writes.
     private const int MostSteps = 12;
@@ -55,7 +61,13 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     /// <summary>Lets a record's formulas reach through links.</summary>
     public RecordState Around(RecordState state)
     {
-        state.Around = new(Find, clock) { Linking = FindLinking, Rate = FindRate, Ask = runner is null ? null : Ask, IsSaving = IsSaving };
+        state.Around = new(Find, clock)
+        {
+            Linking = FindLinking,
+            Rate = FindRate,
+            Ask = runner is null ? null : Ask,
+            IsSaving = IsSaving,
+        };
         return state;
     }
 
@@ -68,15 +80,18 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         for (var step = 0; ; step++)
         {
             var result = work();
-            if ((missing.Count == 0 && unlinked.Count == 0 && unrated.Count == 0 && unasked.Count == 0) || step == MostSteps) return result;
+            if ((missing.Count == 0 && unlinked.Count == 0 && unrated.Count == 0 && unasked.Count == 0) || step == MostSteps)
+                return result;
             foreach (var group in missing.GroupBy(one => one.Part).ToList())
                 await ReadAsync(type, group.Key, [.. group.Select(one => one.Id)], cancel);
             missing.Clear();
             foreach (var group in unlinked.GroupBy(one => (one.Part, one.Link)).ToList())
                 await ReadLinkingAsync(type, group.Key.Part, group.Key.Link, [.. group.Select(one => one.Id)], cancel);
             unlinked.Clear();
-            if (unrated.Count > 0) await ReadRatesAsync(type.Rates!, cancel);
-            if (unasked.Count > 0) await AskAllAsync(cancel);
+            if (unrated.Count > 0)
+                await ReadRatesAsync(type.Rates!, cancel);
+            if (unasked.Count > 0)
+                await AskAllAsync(cancel);
         }
     }
 
@@ -84,36 +99,58 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     private async Task AskAllAsync(CancellationToken cancel)
     {
         var (began, before) = (Stopwatch.GetTimestamp(), waited);
-        var asked = await Task.WhenAll(unasked.GroupBy(one => one.Value.Query.Id).Select(async query =>
-        {
-            var (given, isStopped) = (new List<(string Key, QueryAnswer Answer)>(), stopped.Contains(query.Key));
-            foreach (var (key, (definition, arguments)) in query)
-            {
-                var (answer, isTooLong) = await AskAsync(definition, arguments, isStopped, Patience - before - Stopwatch.GetElapsedTime(began), cancel);
-                given.Add((key, answer));
-                isStopped |= isTooLong;
-            }
+        var asked = await Task.WhenAll(
+            unasked
+                .GroupBy(one => one.Value.Query.Id)
+                .Select(async query =>
+                {
+                    var (given, isStopped) = (new List<(string Key, QueryAnswer Answer)>(), stopped.Contains(query.Key));
+                    foreach (var (key, (definition, arguments)) in query)
+                    {
+                        var (answer, isTooLong) = await AskAsync(
+                            definition,
+                            arguments,
+                            isStopped,
+                            Patience - before - Stopwatch.GetElapsedTime(began),
+                            cancel
+                        );
+                        given.Add((key, answer));
+                        isStopped |= isTooLong;
+                    }
 
-            return (Query: query.Key, Given: given, IsStopped: isStopped);
-        }).ToList());
+                    return (Query: query.Key, Given: given, IsStopped: isStopped);
+                })
+                .ToList()
+        );
         waited += Stopwatch.GetElapsedTime(began);
         foreach (var (query, given, isStopped) in asked)
         {
-            if (isStopped) stopped.Add(query);
-            foreach (var (key, answer) in given) answers[key] = answer;
+            if (isStopped)
+                stopped.Add(query);
+            foreach (var (key, answer) in given)
+                answers[key] = answer;
         }
 
         unasked.Clear();
     }
 
     // One that was stopped once is not asked again for each line: people would wait for as long as there are lines.
-    private async Task<(QueryAnswer Answer, bool IsTooLong)> AskAsync(QueryDefinition query, IReadOnlyList<Value> arguments, bool isStopped, TimeSpan? left, CancellationToken cancel)
+    private async Task<(QueryAnswer Answer, bool IsTooLong)> AskAsync(
+        QueryDefinition query,
+        IReadOnlyList<Value> arguments,
+        bool isStopped,
+        TimeSpan? left,
+        CancellationToken cancel
+    )
     {
-        if (left < Shortest || (isStopped && left is not null)) return (Beside(query), true);
-        if (isStopped) return (new([], $"{query.Label} was stopped on another line: it takes too long."), true);
+        if (left < Shortest || (isStopped && left is not null))
+            return (Beside(query), true);
+        if (isStopped)
+            return (new([], $"{query.Label} was stopped on another line: it takes too long."), true);
         var began = Stopwatch.GetTimestamp();
         var answer = await runner!.AskAsync(query, arguments, cancel, longest: left);
-        if (answer.Failure is null || Stopwatch.GetElapsedTime(began) < (left ?? QueryRunner.Longest) * 0.9) return (answer, false);
+        if (answer.Failure is null || Stopwatch.GetElapsedTime(began) < (left ?? QueryRunner.Longest) * 0.9)
+            return (answer, false);
         return (left is null ? answer : Beside(query), true);
     }
 
@@ -126,28 +163,32 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     private QueryAnswer? Ask(QueryDefinition query, IReadOnlyList<Value> arguments)
     {
         var key = $"{query.Id}|{string.Join('|', arguments.Select(argument => $"{argument.Type}:{argument}"))}";
-        if (answers.TryGetValue(key, out var answer)) return answer;
+        if (answers.TryGetValue(key, out var answer))
+            return answer;
         unasked[key] = (query, arguments);
         return null;
     }
 
     private Value[]? Find(Part part, long id)
     {
-        if (known.TryGetValue((part, id), out var values)) return values;
+        if (known.TryGetValue((part, id), out var values))
+            return values;
         missing.Add((part, id));
         return null;
     }
 
     private List<Value[]>? FindLinking(Part part, Field link, long id)
     {
-        if (linking.TryGetValue((part, link, id), out var rows)) return rows;
+        if (linking.TryGetValue((part, link, id), out var rows))
+            return rows;
         unlinked.Add((part, link, id));
         return null;
     }
 
     private Value FindRate(string currency, DateOnly day)
     {
-        if (rates.TryGetValue((currency, day), out var rate)) return rate;
+        if (rates.TryGetValue((currency, day), out var rate))
+            return rate;
         unrated.Add((currency, day));
         return Value.Empty;
     }
@@ -157,32 +198,54 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
         string Column(Field field) => "r." + Sql.Name(field.Columns[0].Name);
         await using var command = new NpgsqlCommand(
             $"SELECT k.currency, k.day, (SELECT {Column(table.Rate)} FROM {Sql.Base(table.Rate.Part)} r WHERE {Column(table.Currency)} = k.currency AND {Column(table.Since)} <= k.day ORDER BY {Column(table.Since)} DESC, r.id DESC LIMIT 1) FROM unnest($1::text[], $2::date[]) AS k(currency, day)",
-            connection, transaction);
+            connection,
+            transaction
+        );
         command.Parameters.Add(new() { Value = unrated.Select(one => one.Currency).ToArray() });
         command.Parameters.Add(new() { Value = unrated.Select(one => one.Day).ToArray() });
         unrated.Clear();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) rates[(reader.GetString(0), reader.GetFieldValue<DateOnly>(1))] = reader.IsDBNull(2) ? Value.NotAvailable("There is no rate.") : Value.Of(reader.GetDecimal(2));
+        while (await reader.ReadAsync(cancel))
+            rates[(reader.GetString(0), reader.GetFieldValue<DateOnly>(1))] = reader.IsDBNull(2)
+                ? Value.NotAvailable("There is no rate.")
+                : Value.Of(reader.GetDecimal(2));
     }
 
     private async Task ReadAsync(RecordType of, Part part, long[] ids, CancellationToken cancel)
     {
-        foreach (var id in ids) known[(part, id)] = null;
-        foreach (var (id, values) in await RowsAsync(of, part, ids, "h.id", cancel)) known[(part, id)] = values;
+        foreach (var id in ids)
+            known[(part, id)] = null;
+        foreach (var (id, values) in await RowsAsync(of, part, ids, "h.id", cancel))
+            known[(part, id)] = values;
     }
 
     // Lines of what points to a record are found by the link of their header.
     private async Task ReadLinkingAsync(RecordType of, Part part, Field link, long[] ids, CancellationToken cancel)
     {
-        foreach (var id in ids) linking[(part, link, id)] = [];
-        var column = link.ColumnNames(part == link.Part ? link.IsAdded ? "a." : "h." : link.IsAdded ? "pa." : "p.")("");
+        foreach (var id in ids)
+            linking[(part, link, id)] = [];
+        var column = link.ColumnNames(
+            part == link.Part
+                ? link.IsAdded
+                    ? "a."
+                    : "h."
+                : link.IsAdded
+                    ? "pa."
+                    : "p."
+        )("");
         foreach (var (id, values) in await RowsAsync(of, part, ids, column, cancel, withHeader: part != link.Part))
             linking[(part, link, id)].Add(values);
     }
 
     // Rows by the value of one of their columns, with the fields that are reached.
     private async Task<IEnumerable<(long Key, Value[] Values)>> RowsAsync(
-        RecordType of, Part part, long[] keys, string by, CancellationToken cancel, bool withHeader = false)
+        RecordType of,
+        Part part,
+        long[] keys,
+        string by,
+        CancellationToken cancel,
+        bool withHeader = false
+    )
     {
         var rows = new OrderedDictionary<long, (long Key, Value[] Values)>();
         foreach (var fields in Columns.Pieces(of.Reaches.Concat(also ?? []).Distinct().Where(field => field.Part == part)))
@@ -191,22 +254,44 @@ internal sealed class Reaches(NpgsqlConnection connection, NpgsqlTransaction? tr
     }
 
     private async Task ReadRowsAsync(
-        Part part, IReadOnlyList<Field> fields, long[] keys, string by, bool withHeader, OrderedDictionary<long, (long Key, Value[] Values)> rows,
-        CancellationToken cancel)
+        Part part,
+        IReadOnlyList<Field> fields,
+        long[] keys,
+        string by,
+        bool withHeader,
+        OrderedDictionary<long, (long Key, Value[] Values)> rows,
+        CancellationToken cancel
+    )
     {
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         command.Parameters.Add(new() { Value = keys });
         var (row, parent) = (new QueryRow(), new QueryRow("p", "pa"));
-        var names = part.IsLines ? new FormulaNames(parent, command.Add, row) { Clock = clock } : new FormulaNames(row, command.Add) { Clock = clock };
-        var columns = fields.SelectMany(field => Columns.Quoted(field, field.IsLive ? row.Prefix(field, names) : field.IsAdded ? "a." : "h.")).ToList();
-        var header = part.IsLines && (withHeader || row.Joins.Length > 0) ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}{parent.Joins}" : "";
-        command.CommandText = $"SELECT {by}, h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
+        var names = part.IsLines
+            ? new FormulaNames(parent, command.Add, row) { Clock = clock }
+            : new FormulaNames(row, command.Add) { Clock = clock };
+        var columns = fields
+            .SelectMany(field =>
+                Columns.Quoted(
+                    field,
+                    field.IsLive ? row.Prefix(field, names)
+                        : field.IsAdded ? "a."
+                        : "h."
+                )
+            )
+            .ToList();
+        var header =
+            part.IsLines && (withHeader || row.Joins.Length > 0)
+                ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Beside(part.RecordType.Header, "p", "pa")}{parent.Joins}"
+                : "";
+        command.CommandText =
+            $"SELECT {by}, h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Beside(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
             var (id, at) = (reader.GetInt64(1), 2);
             rows.TryAdd(id, (reader.GetInt64(0), new Value[part.Fields.Count]));
-            foreach (var field in fields) rows[id].Values[field.Slot] = Columns.Read(reader, ref at, field);
+            foreach (var field in fields)
+                rows[id].Values[field.Slot] = Columns.Read(reader, ref at, field);
         }
     }
 

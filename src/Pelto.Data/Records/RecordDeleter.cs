@@ -14,8 +14,13 @@ namespace Pelto.Data.Records;
 
 /// <summary>Deletes records, and brings back what somebody deleted.</summary>
 public sealed class RecordDeleter(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, RecordReader reader, RecordWriter writer, Pointers pointers,
-    TimeProvider clock)
+    NpgsqlDataSource source,
+    IDbContextFactory<PeltoContext> contexts,
+    RecordReader reader,
+    RecordWriter writer,
+    Pointers pointers,
+    TimeProvider clock
+)
 {
     private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
 
@@ -24,30 +29,41 @@ public sealed class RecordDeleter(
     /// refusal says so.
     /// </summary>
     public async Task<Deletion> DeleteAsync(
-        Catalogue catalogue, RecordType type, long id, Viewer viewer, string? ifVersion = null, CancellationToken cancel = default)
+        Catalogue catalogue,
+        RecordType type,
+        long id,
+        Viewer viewer,
+        string? ifVersion = null,
+        CancellationToken cancel = default
+    )
     {
         MustDelete(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
-        if (await RecordRows.LoadAsync(transaction, type, id, Hold.ToDelete, cancel) is not { } rows) return new(SaveResult.Gone);
+        if (await RecordRows.LoadAsync(transaction, type, id, Hold.ToDelete, cancel) is not { } rows)
+            return new(SaveResult.Gone);
         var state = rows.ToState(id);
         var access = await reader.CompleteAsync(transaction, state, viewer, cancel);
-        if (!access.MayRead) return new(SaveResult.Gone);
+        if (!access.MayRead)
+            return new(SaveResult.Gone);
         if (!access.MayDelete)
             throw new AccessRefusedException($"You may not delete {type.Plural.ToLowerInvariant()} such as {state.Title}.");
-        if (ifVersion is not null && state.Version != ifVersion) return new(SaveResult.Stale);
+        if (ifVersion is not null && state.Version != ifVersion)
+            return new(SaveResult.Stale);
         if (!type.IsDeletable)
         {
             var all = type.Plural.ToLowerInvariant();
             return new(SaveResult.Refused, $"{state.Title} stays: numbers of {all} have no gaps, so none is ever deleted.");
         }
 
-        if (DocumentRules.RefuseDeletion(state) is { } locked) return new(SaveResult.Refused, locked);
+        if (DocumentRules.RefuseDeletion(state) is { } locked)
+            return new(SaveResult.Refused, locked);
         try
         {
             var kept = RecordJson.WriteKept(state);
             var cleared = await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel);
-            if (cleared is not null) kept[ClearedLinks.Property] = cleared.Kept;
+            if (cleared is not null)
+                kept[ClearedLinks.Property] = cleared.Kept;
             await transaction.Command($"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", id).RunAsync(cancel);
             List<AuditNote> notes = [.. GuardedChanges.Of(state, null), .. cleared?.Notes ?? []];
             if (await writer.CarryAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..])
@@ -58,14 +74,16 @@ public sealed class RecordDeleter(
                 var now = clock.GetUtcNow();
                 var longAgo = now - KeptForUndo;
                 await context.Deleted.Where(row => row.DeletedAt < longAgo).ExecuteDeleteAsync(cancel);
-                context.Deleted.Add(new()
-                {
-                    Id = undo,
-                    RecordType = type.Code,
-                    Record = kept.ToJsonString(),
-                    DeletedBy = viewer.Id,
-                    DeletedAt = now,
-                });
+                context.Deleted.Add(
+                    new()
+                    {
+                        Id = undo,
+                        RecordType = type.Code,
+                        Record = kept.ToJsonString(),
+                        DeletedBy = viewer.Id,
+                        DeletedAt = now,
+                    }
+                );
                 await context.SaveChangesAsync(cancel);
             }
 
@@ -85,7 +103,12 @@ public sealed class RecordDeleter(
     /// that is not possible any more.
     /// </summary>
     public async Task<long?> RestoreAsync(
-        Catalogue catalogue, RecordType type, Guid undo, Viewer viewer, CancellationToken cancel = default)
+        Catalogue catalogue,
+        RecordType type,
+        Guid undo,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         MustDelete(type, viewer);
         await using var connection = await source.OpenConnectionAsync(cancel);
@@ -94,8 +117,10 @@ public sealed class RecordDeleter(
         var own = context.Deleted.Where(row => row.Id == undo && row.RecordType == type.Code && row.DeletedBy == viewer.Id);
 
         // Whoever takes it away brings it back: of two who ask at once, one.
-        if (await own.Select(row => row.Record).FirstOrDefaultAsync(cancel) is not { } kept) return null;
-        if (await own.ExecuteDeleteAsync(cancel) == 0) return null;
+        if (await own.Select(row => row.Record).FirstOrDefaultAsync(cancel) is not { } kept)
+            return null;
+        if (await own.ExecuteDeleteAsync(cancel) == 0)
+            return null;
         using var json = JsonDocument.Parse(kept);
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
@@ -103,10 +128,12 @@ public sealed class RecordDeleter(
             var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true);
 
             // As they may now: access may have been taken since they deleted it.
-            if (await reader.CompleteAsync(transaction, state.Copy(), viewer, cancel) is not { MayRead: true, MayDelete: true }) return null;
+            if (await reader.CompleteAsync(transaction, state.Copy(), viewer, cancel) is not { MayRead: true, MayDelete: true })
+                return null;
             await writer.WriteAsync(transaction, RecordRows.ForNew(type), state, id, line => line.Id!.Value, cancel);
             List<AuditNote> notes = [.. GuardedChanges.Of(null, state)];
-            if ((await writer.CarryAsync(transaction, null, state, notes, viewer, cancel)).Count > 0) return null;
+            if ((await writer.CarryAsync(transaction, null, state, notes, viewer, cancel)).Count > 0)
+                return null;
             notes.AddRange(await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel));
             await writer.CommitAsync(transaction, viewer, notes, cancel);
             return id;

@@ -11,7 +11,12 @@ using static Pelto.Data.Allowing;
 namespace Pelto.Data.Records;
 
 /// <summary>What editing asks the database with.</summary>
-internal sealed record EditTools(NpgsqlDataSource Source, IDbContextFactory<PeltoContext> Contexts, QueryRunner Queries, TimeProvider Clock);
+internal sealed record EditTools(
+    NpgsqlDataSource Source,
+    IDbContextFactory<PeltoContext> Contexts,
+    QueryRunner Queries,
+    TimeProvider Clock
+);
 
 /// <summary>
 /// A record that somebody edits, within one request: loaded once, however often what they entered is tried, so that all of the answer is
@@ -37,8 +42,11 @@ public sealed class RecordEdit
 
     // Where nothing has to be looked up, the database is not asked.
     private bool AsksTheDatabase =>
-        access.Viewer.Form is not null || Type.Reaches.Count > 0 || Type.Follows.Count > 0
-            || Type.FillOrder.Any(one => one.Asking is not null) || OutsideChecks.AreNeeded(Type);
+        access.Viewer.Form is not null
+        || Type.Reaches.Count > 0
+        || Type.Follows.Count > 0
+        || Type.FillOrder.Any(one => one.Asking is not null)
+        || OutsideChecks.AreNeeded(Type);
 
     /// <summary>Runs changes through the pipeline without saving anything.</summary>
     /// <param name="changes">What was entered; links to what they may not read are taken out.</param>
@@ -47,13 +55,19 @@ public sealed class RecordEdit
     /// <param name="cancel">Stops it.</param>
     /// <exception cref="AccessRefusedException">They may not change it.</exception>
     public async Task<Outcome> TryAsync(
-        RecordChanges changes, Func<Field, bool>? isDemanded = null, TimeSpan? patience = null, CancellationToken cancel = default)
+        RecordChanges changes,
+        Func<Field, bool>? isDemanded = null,
+        TimeSpan? patience = null,
+        CancellationToken cancel = default
+    )
     {
         // Over a state of its own: it learns where it is and what is around it.
         var (current, viewer, clock) = (whole.Copy(), access.Viewer, tools.Clock);
-        if (current.Id is not null) MustWrite(Type, viewer);
+        if (current.Id is not null)
+            MustWrite(Type, viewer);
         MustWrite(current, access, viewer);
-        if (!AsksTheDatabase) return Pipeline.Run(current, changes, viewer, clock.Today, isDemanded).Withheld(current, changes, access);
+        if (!AsksTheDatabase)
+            return Pipeline.Run(current, changes, viewer, clock.Today, isDemanded).Withheld(current, changes, access);
         await using var connection = await tools.Source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var targets = new Targets(connection, transaction, viewer, clock.Now);

@@ -53,7 +53,10 @@ public sealed record Target(long Id, string Identifier, string Name)
     public IReadOnlyList<string> Details { get; init; } = [];
 
     /// <summary>As one text.</summary>
-    public string Text => Name.Length == 0 || Name == Identifier ? Identifier : Identifier.Length == 0 ? Name : $"{Name} ({Identifier})";
+    public string Text =>
+        Name.Length == 0 || Name == Identifier ? Identifier
+        : Identifier.Length == 0 ? Name
+        : $"{Name} ({Identifier})";
 }
 
 /// <summary>
@@ -73,14 +76,22 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     {
         var keys = new List<SortKey>();
         order = keys;
-        foreach (var name in (string.IsNullOrWhiteSpace(text) ? type.Description.Order : text).Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+        foreach (
+            var name in (string.IsNullOrWhiteSpace(text) ? type.Description.Order : text).Split(
+                ',',
+                StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries
+            )
+        )
         {
             var code = name.TrimStart('-');
             if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read)
                 return $"There is no field “{code}” to sort by.";
-            if (!viewer.MayFind(field)) return $"You may not sort by {field.Label}, since you may not see {(viewer.MaySeeThrough(field) ? "all " : "")}{field.Target!.Plural.ToLowerInvariant()}.";
-            if (!field.Kind.IsOrdered) return $"{field.Label} has no order to sort by.";
-            if (keys.TrueForAll(key => key.Field != field)) keys.Add(new(field, name.StartsWith('-')));
+            if (!viewer.MayFind(field))
+                return $"You may not sort by {field.Label}, since you may not see {(viewer.MaySeeThrough(field) ? "all " : "")}{field.Target!.Plural.ToLowerInvariant()}.";
+            if (!field.Kind.IsOrdered)
+                return $"{field.Label} has no order to sort by.";
+            if (keys.TrueForAll(key => key.Field != field))
+                keys.Add(new(field, name.StartsWith('-')));
         }
 
         return null;
@@ -90,7 +101,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     public async Task<ListPage> ReadAsync(ListQuery query, Viewer viewer, CancellationToken cancel = default)
     {
         MustSee(query, viewer);
-        if (query.Order.Any(key => !viewer.MayFind(key.Field))) throw new AccessRefusedException("You may not sort by this field.");
+        if (query.Order.Any(key => !viewer.MayFind(key.Field)))
+            throw new AccessRefusedException("You may not sort by this field.");
         var take = Math.Clamp(query.Take, 1, LargestPage);
         var pieces = Columns.Pieces(Wanted(query));
         var read = new ListRows(query.Type, viewer);
@@ -108,7 +120,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         }
 
         var rows = read.Rows();
-        if (rows.Count <= take) return new(rows, null);
+        if (rows.Count <= take)
+            return new(rows, null);
         rows.RemoveAt(take);
         return new(rows, Cursor.Write(query.Order, rows[^1]));
     }
@@ -119,11 +132,19 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="totalled">The fields whose totals are wanted.</param>
     /// <param name="viewer">For whom.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<ListGroups> GroupAsync(ListQuery query, IReadOnlyList<GroupKey> keys, IReadOnlyList<Field> totalled, Viewer viewer, CancellationToken cancel = default)
+    public async Task<ListGroups> GroupAsync(
+        ListQuery query,
+        IReadOnlyList<GroupKey> keys,
+        IReadOnlyList<Field> totalled,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         MustSee(query, viewer);
-        if (keys.Any(key => !viewer.MayFind(key.Field))) throw new AccessRefusedException("You may not group by this field.");
-        if (ListGroups.Totals(totalled, viewer).Count < totalled.Count) throw new AccessRefusedException("You may not see this field.");
+        if (keys.Any(key => !viewer.MayFind(key.Field)))
+            throw new AccessRefusedException("You may not group by this field.");
+        if (ListGroups.Totals(totalled, viewer).Count < totalled.Count)
+            throw new AccessRefusedException("You may not see this field.");
         var text = new ListSql(query, keys, totalled, Clock, viewer);
         await using var command = source.CreateCommand(text.ToString());
         command.Parameters.AddRange(text.Parameters.ToArray());
@@ -133,31 +154,47 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         while (await reader.ReadAsync(cancel))
         {
             var (isAll, group) = GroupSql.Read(reader, keys, totalled);
-            if (isAll) all = group;
-            else groups.Add(group);
+            if (isAll)
+                all = group;
+            else
+                groups.Add(group);
         }
 
         return new(keys, totalled, [.. groups.Take(ListGroups.Most)], all!, groups.Count > ListGroups.Most);
     }
 
     /// <summary>The targets with these ids, for showing links; none of them when the viewer may not see such records.</summary>
-    public async Task<IReadOnlyDictionary<long, Target>> TargetsAsync(RecordType type, IReadOnlyCollection<long> ids, Viewer viewer, CancellationToken cancel = default)
+    public async Task<IReadOnlyDictionary<long, Target>> TargetsAsync(
+        RecordType type,
+        IReadOnlyCollection<long> ids,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
-        if (ids.Count == 0 || !viewer.MayRead(type)) return new Dictionary<long, Target>();
+        if (ids.Count == 0 || !viewer.MayRead(type))
+            return new Dictionary<long, Target>();
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = ids.ToArray() });
-        command.CommandText = $"SELECT h.id, {Names(type, "h.")} FROM {Sql.Base(type.Header)} h WHERE h.id = ANY($1){RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
+        command.CommandText =
+            $"SELECT h.id, {Names(type, "h.")} FROM {Sql.Base(type.Header)} h WHERE h.id = ANY($1){RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
     /// <summary>The targets of a link with these ids, for somebody outside: those among them that were released.</summary>
-    public async Task<IReadOnlyDictionary<long, Target>> ReleasedAsync(Field link, IReadOnlyCollection<long> ids, Viewer viewer, CancellationToken cancel = default)
+    public async Task<IReadOnlyDictionary<long, Target>> ReleasedAsync(
+        Field link,
+        IReadOnlyCollection<long> ids,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
-        if (ids.Count == 0 || !viewer.MayChoose(link)) return new Dictionary<long, Target>();
+        if (ids.Count == 0 || !viewer.MayChoose(link))
+            return new Dictionary<long, Target>();
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = ids.ToArray() });
         var sql = new OfferSql(Offer.Released(viewer, link), link.Target!, command.Add);
-        command.CommandText = $"SELECT h.id, {Names(link.Target!, "h.")} FROM {Sql.Base(link.Target!.Header)} h{sql.Join} WHERE h.id = ANY($1){sql.And}";
+        command.CommandText =
+            $"SELECT h.id, {Names(link.Target!, "h.")} FROM {Sql.Base(link.Target!.Header)} h{sql.Join} WHERE h.id = ANY($1){sql.And}";
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
@@ -172,11 +209,20 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="offer">The link that is being filled; null for one that offers everything.</param>
     /// <param name="link">The same for a link that offers everything, and may find by more than number and name.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IReadOnlyList<Target>> PickAsync(RecordType type, string text, Viewer viewer, int take = 12, Offer? offer = null, Field? link = null, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<Target>> PickAsync(
+        RecordType type,
+        string text,
+        Viewer viewer,
+        int take = 12,
+        Offer? offer = null,
+        Field? link = null,
+        CancellationToken cancel = default
+    )
     {
         if (offer is null ? !viewer.MayRead(type) : offer.Field.Target != type || !offer.IsFor(viewer))
             throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
-        if (offer?.Missing is not null) return [];
+        if (offer?.Missing is not null)
+            return [];
         var finds = new FindColumns(type, offer?.Field ?? link, viewer);
         await using var command = PickSql.Command(source, type, text, Names(type, "h."), take, viewer, offer, finds, Clock);
         return await ReadTargetsAsync(command, cancel, finds, viewer.Locale);
@@ -185,29 +231,35 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     /// <summary>How many records of a type somebody may read.</summary>
     public async Task<long> CountAsync(RecordType type, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MayRead(type)) return 0;
+        if (!viewer.MayRead(type))
+            return 0;
         await using var command = source.CreateCommand();
-        command.CommandText = $"SELECT count(*) FROM {Sql.Base(type.Header)} h WHERE true{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
+        command.CommandText =
+            $"SELECT count(*) FROM {Sql.Base(type.Header)} h WHERE true{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
     /// <summary>How many records a link offers.</summary>
     public async Task<long> CountAsync(Offer offer, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!offer.IsFor(viewer)) throw new AccessRefusedException($"You may not see {offer.Field.Target!.Plural.ToLowerInvariant()}.");
+        if (!offer.IsFor(viewer))
+            throw new AccessRefusedException($"You may not see {offer.Field.Target!.Plural.ToLowerInvariant()}.");
         await using var command = source.CreateCommand();
         var sql = new OfferSql(offer, offer.Field.Target!, command.Add);
-        command.CommandText = $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE true{sql.And}{RowAccess.And(offer.Field.Target!, viewer, "h.id", command.Add, Clock)}";
+        command.CommandText =
+            $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE true{sql.And}{RowAccess.And(offer.Field.Target!, viewer, "h.id", command.Add, Clock)}";
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
     /// <summary>The id of the record with this identifier, or null.</summary>
     public async Task<long?> FindAsync(RecordType type, string identifier, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MayRead(type)) throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
+        if (!viewer.MayRead(type))
+            throw new AccessRefusedException($"You may not see {type.Plural.ToLowerInvariant()}.");
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = Plain(identifier) });
-        command.CommandText = $"SELECT h.id FROM {Sql.Base(type.Header)} h WHERE h.{Sql.Column(type.Identifier)} = $1{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
+        command.CommandText =
+            $"SELECT h.id FROM {Sql.Base(type.Header)} h WHERE h.{Sql.Column(type.Identifier)} = $1{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
 
@@ -215,15 +267,21 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
 
     private static void MustSee(ListQuery query, Viewer viewer)
     {
-        if (!viewer.MayRead(query.Type)) throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
+        if (!viewer.MayRead(query.Type))
+            throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
         if (query.Filters.Any(filter => !viewer.MayFind(filter.Field)))
             throw new AccessRefusedException("You may not look for this field.");
     }
 
     private static IReadOnlyList<Field> Wanted(ListQuery query)
     {
-        if (query.Shown is null) return query.Type.Header.Fields;
-        var wanted = query.Shown.Concat(query.Order.Select(key => key.Field)).Append(query.Type.Identifier).Append(query.Type.Name).ToHashSet();
+        if (query.Shown is null)
+            return query.Type.Header.Fields;
+        var wanted = query
+            .Shown.Concat(query.Order.Select(key => key.Field))
+            .Append(query.Type.Identifier)
+            .Append(query.Type.Name)
+            .ToHashSet();
         return [.. query.Type.Header.Fields.Where(wanted.Contains)];
     }
 
@@ -232,7 +290,10 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     // PostgreSQL keeps no NUL in a text; other control characters cannot stand in a value either.
     private static string Plain(string text) => string.Concat(text.Where(c => !char.IsControl(c)));
 
-    internal static string Escaped(string word) => word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal);
+    internal static string Escaped(string word) =>
+        word.Replace("\\", "\\\\", StringComparison.Ordinal)
+            .Replace("%", "\\%", StringComparison.Ordinal)
+            .Replace("_", "\\_", StringComparison.Ordinal);
 
     // A type that is named by a link (an order by its customer) is shown by its identifier alone.
     internal static string NameColumn(RecordType type) => Sql.Column(type.Name.Kind.IsOneLink ? type.Identifier : type.Name);
@@ -240,11 +301,23 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
     private static string Names(RecordType type, string of = "") =>
         $"coalesce({of}{Sql.Column(type.Identifier)}, ''), coalesce({of}{NameColumn(type)}, '')";
 
-    private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(NpgsqlCommand command, CancellationToken cancel, FindColumns? finds = null, Locale? locale = null)
+    private static async Task<IReadOnlyList<Target>> ReadTargetsAsync(
+        NpgsqlCommand command,
+        CancellationToken cancel,
+        FindColumns? finds = null,
+        Locale? locale = null
+    )
     {
         var targets = new List<Target>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) targets.Add(new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2)) { IsRecent = finds is not null && reader.GetBoolean(3), Details = finds?.Read(reader, 4, locale!) ?? [] });
+        while (await reader.ReadAsync(cancel))
+            targets.Add(
+                new(reader.GetInt64(0), reader.GetString(1), reader.GetString(2))
+                {
+                    IsRecent = finds is not null && reader.GetBoolean(3),
+                    Details = finds?.Read(reader, 4, locale!) ?? [],
+                }
+            );
         return targets;
     }
 }

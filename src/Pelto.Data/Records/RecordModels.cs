@@ -60,7 +60,8 @@ public sealed class RecordModels : IDisposable
     public void Keep(params IEnumerable<Catalogue> catalogues)
     {
         var used = catalogues.SelectMany(catalogue => catalogue.RecordTypes).Select(KeyOf).ToHashSet(StringComparer.Ordinal);
-        foreach (var key in models.Keys.Where(key => !used.Contains(key))) models.TryRemove(key, out _);
+        foreach (var key in models.Keys.Where(key => !used.Contains(key)))
+            models.TryRemove(key, out _);
     }
 
     /// <summary>The name of an entity type: schema and table.</summary>
@@ -87,8 +88,13 @@ public sealed class RecordModels : IDisposable
                 entity.HasKey("id");
                 entity.IndexerProperty<uint>("xmin").IsRowVersion();
                 foreach (var column in ColumnsOf(part))
-                    entity.IndexerProperty(column.Type.ClrType(), column.Name).HasColumnName(column.Name).HasColumnType(column.Type.SqlType()).IsRequired(false);
-                if (!part.IsLines) return;
+                    entity
+                        .IndexerProperty(column.Type.ClrType(), column.Name)
+                        .HasColumnName(column.Name)
+                        .HasColumnType(column.Type.SqlType())
+                        .IsRequired(false);
+                if (!part.IsLines)
+                    return;
                 entity.IndexerProperty<long>("parent").HasColumnName("parent");
                 entity.IndexerProperty<int>("position").HasColumnName("position");
                 entity.HasOne(Entity(type.Header)).WithMany().HasForeignKey("parent");

@@ -15,11 +15,16 @@ public sealed class RecordReader(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="viewer">Who asks.</param>
     /// <param name="cancel">Stops it.</param>
     internal async Task<(RecordState State, RecordAccess Access)?> LoadAsync(
-        RecordType type, long id, Viewer viewer, CancellationToken cancel)
+        RecordType type,
+        long id,
+        Viewer viewer,
+        CancellationToken cancel
+    )
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(IsolationLevel.RepeatableRead, cancel);
-        if (await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel) is not { } rows) return null;
+        if (await RecordRows.LoadAsync(transaction, type, id, Hold.Nothing, cancel) is not { } rows)
+            return null;
         var state = rows.ToState(id);
         var access = await CompleteAsync(transaction, state, viewer, cancel);
         await transaction.CommitAsync(cancel);
@@ -33,13 +38,25 @@ public sealed class RecordReader(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="cancel">Stops it.</param>
     /// <returns>What the viewer may do with it.</returns>
     internal async Task<RecordAccess> CompleteAsync(
-        NpgsqlTransaction transaction, RecordState state, Viewer viewer, CancellationToken cancel)
+        NpgsqlTransaction transaction,
+        RecordState state,
+        Viewer viewer,
+        CancellationToken cancel
+    )
     {
         var connection = transaction.Connection!;
         await SeeThrough.FillAsync(connection, transaction, state, cancel);
         await new Targets(connection, transaction, viewer, clock.Now).CloseAsync(state, cancel);
         var reaches = new Reaches(connection, transaction, clock.Now);
         reaches.Around(state);
-        return await reaches.RunAsync(state.Type, () => { Pipeline.FillLive(state); return RecordAccess.Of(state, viewer); }, cancel);
+        return await reaches.RunAsync(
+            state.Type,
+            () =>
+            {
+                Pipeline.FillLive(state);
+                return RecordAccess.Of(state, viewer);
+            },
+            cancel
+        );
     }
 }

@@ -38,7 +38,8 @@ internal sealed class RecordRows
     private RecordRows(RecordType type)
     {
         this.type = type;
-        foreach (var part in type.Parts) (host[part], added[part]) = ([], []);
+        foreach (var part in type.Parts)
+            (host[part], added[part]) = ([], []);
     }
 
     /// <summary>Nothing on file yet.</summary>
@@ -50,28 +51,43 @@ internal sealed class RecordRows
     /// <param name="id">Its id.</param>
     /// <param name="hold">Whether the record is held until the transaction ends, so that saves of one record follow each other.</param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task<RecordRows?> LoadAsync(NpgsqlTransaction transaction, RecordType type, long id, Hold hold, CancellationToken cancel)
+    public static async Task<RecordRows?> LoadAsync(
+        NpgsqlTransaction transaction,
+        RecordType type,
+        long id,
+        Hold hold,
+        CancellationToken cancel
+    )
     {
         await using var batch = new NpgsqlBatch(transaction.Connection!, transaction);
 
         // The lock is a statement of its own: what comes after it sees what the one who held it before has saved.
-        if (hold != Hold.Nothing) Add(batch, $"SELECT 1 FROM {Sql.Base(type.Header)} WHERE id = $1 FOR {(hold == Hold.ToDelete ? "UPDATE" : "NO KEY UPDATE")}", id);
+        if (hold != Hold.Nothing)
+            Add(
+                batch,
+                $"SELECT 1 FROM {Sql.Base(type.Header)} WHERE id = $1 FOR {(hold == Hold.ToDelete ? "UPDATE" : "NO KEY UPDATE")}",
+                id
+            );
         foreach (var part in type.Parts)
         {
             Add(batch, SelectOf(part), id);
-            foreach (var table in part.AddedTables.Skip(1)) Add(batch, SelectOf(part, table), id);
+            foreach (var table in part.AddedTables.Skip(1))
+                Add(batch, SelectOf(part, table), id);
         }
 
         await using var reader = await batch.ExecuteReaderAsync(cancel);
-        if (hold != Hold.Nothing) await reader.NextResultAsync(cancel);
+        if (hold != Hold.Nothing)
+            await reader.NextResultAsync(cancel);
         var rows = new RecordRows(type);
         foreach (var part in type.Parts)
         {
-            while (await reader.ReadAsync(cancel)) rows.Read(part, reader);
+            while (await reader.ReadAsync(cancel))
+                rows.Read(part, reader);
             await reader.NextResultAsync(cancel);
             foreach (var table in part.AddedTables.Skip(1))
             {
-                while (await reader.ReadAsync(cancel)) rows.Read(part, table, reader);
+                while (await reader.ReadAsync(cancel))
+                    rows.Read(part, table, reader);
                 await reader.NextResultAsync(cancel);
             }
         }
@@ -87,11 +103,23 @@ internal sealed class RecordRows
     /// <param name="id">Its id.</param>
     /// <param name="version">What it was.</param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task<bool> HoldAsItWasAsync(NpgsqlTransaction transaction, RecordType type, long id, string version, CancellationToken cancel)
+    public static async Task<bool> HoldAsItWasAsync(
+        NpgsqlTransaction transaction,
+        RecordType type,
+        long id,
+        string version,
+        CancellationToken cancel
+    )
     {
-        await using var hold = new NpgsqlCommand($"SELECT true FROM {Sql.Base(type.Header)} WHERE id = $1 FOR NO KEY UPDATE SKIP LOCKED", transaction.Connection, transaction);
+        await using var hold = new NpgsqlCommand(
+            $"SELECT true FROM {Sql.Base(type.Header)} WHERE id = $1 FOR NO KEY UPDATE SKIP LOCKED",
+            transaction.Connection,
+            transaction
+        );
         hold.Parameters.Add(new() { Value = id });
-        return await hold.ExecuteScalarAsync(cancel) is true && await LoadAsync(transaction, type, id, Hold.Nothing, cancel) is { } rows && rows.Version() == version;
+        return await hold.ExecuteScalarAsync(cancel) is true
+            && await LoadAsync(transaction, type, id, Hold.Nothing, cancel) is { } rows
+            && rows.Version() == version;
     }
 
     /// <summary>The record that these rows make; after a save, with the versions that the database gave them.</summary>
@@ -124,8 +152,12 @@ internal sealed class RecordRows
     public AddedRows Take(RecordState state, long id, Func<LineState, long> idOf, RecordContext erp)
     {
         foreach (var part in type.Parts)
-            foreach (var row in host[part].Values) Set(erp, part).Attach(row);
-        var before = type.Parts.ToDictionary(part => part, part => added[part].ToDictionary(pair => pair.Key, pair => new Dictionary<string, object>(pair.Value)));
+        foreach (var row in host[part].Values)
+            Set(erp, part).Attach(row);
+        var before = type.Parts.ToDictionary(
+            part => part,
+            part => added[part].ToDictionary(pair => pair.Key, pair => new Dictionary<string, object>(pair.Value))
+        );
         Write(erp, type.Header, id, state.Header, state.Origins, null, 0);
         foreach (var part in type.LineParts)
         {
@@ -148,7 +180,8 @@ internal sealed class RecordRows
 
         var rows = new AddedRows();
         foreach (var part in type.Parts.Where(part => part.KeptFields.Any()))
-            foreach (var (rowId, row) in added[part]) rows.Add(part, row, before[part].GetValueOrDefault(rowId));
+        foreach (var (rowId, row) in added[part])
+            rows.Add(part, row, before[part].GetValueOrDefault(rowId));
         return rows;
     }
 
@@ -166,7 +199,8 @@ internal sealed class RecordRows
     private static string SelectOf(Part part)
     {
         var columns = new List<string> { "h.id", "h.xmin" };
-        if (part.IsLines) columns.AddRange(["h.parent", "h.position"]);
+        if (part.IsLines)
+            columns.AddRange(["h.parent", "h.position"]);
         columns.AddRange(part.Fields.Where(field => !field.IsAdded).SelectMany(field => Columns.Quoted(field, "h.")));
         var from = $"{Sql.Base(part)} h";
         if (part.AddedTables.Count > 0)
@@ -191,7 +225,8 @@ internal sealed class RecordRows
     private void Read(Part part, string table, NpgsqlDataReader reader)
     {
         // Each statement sees what is there by then; a row that came between belongs to what is read the next time.
-        if (!added[part].TryGetValue(reader.GetInt64(0), out var row)) return;
+        if (!added[part].TryGetValue(reader.GetInt64(0), out var row))
+            return;
         var at = 2;
         row[VersionIn(part, table)] = reader.GetFieldValue<uint>(1);
         foreach (var column in FieldsIn(part, table).SelectMany(field => field.Columns))
@@ -202,13 +237,20 @@ internal sealed class RecordRows
     {
         var at = 0;
         var row = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++) };
-        if (part.IsLines) (row["parent"], row["position"]) = (reader.GetInt64(at++), reader.GetInt32(at++));
+        if (part.IsLines)
+            (row["parent"], row["position"]) = (reader.GetInt64(at++), reader.GetInt32(at++));
         foreach (var column in part.Fields.Where(field => !field.IsAdded).SelectMany(field => field.Columns))
             row[column.Name] = Columns.Read(reader, at++, column.Type)!;
         var id = (long)row["id"];
         host[part].Add(id, row);
-        if (!part.KeptFields.Any() || reader.IsDBNull(at)) return;
-        var beside = new Dictionary<string, object> { ["id"] = reader.GetInt64(at++), ["xmin"] = reader.GetFieldValue<uint>(at++), [Sql.Origins] = Columns.Read(reader, at++, ColumnType.Text)! };
+        if (!part.KeptFields.Any() || reader.IsDBNull(at))
+            return;
+        var beside = new Dictionary<string, object>
+        {
+            ["id"] = reader.GetInt64(at++),
+            ["xmin"] = reader.GetFieldValue<uint>(at++),
+            [Sql.Origins] = Columns.Read(reader, at++, ColumnType.Text)!,
+        };
         foreach (var column in FieldsIn(part, part.Table).SelectMany(field => field.Columns))
             beside[column.Name] = Columns.Read(reader, at++, column.Type)!;
         added[part].Add(id, beside);
@@ -226,8 +268,10 @@ internal sealed class RecordRows
             values[field.Slot] = from is null ? Value.Empty : ValueIn(from, field);
         }
 
-        if (beside?.GetValueOrDefault(Sql.Origins) is not string kept) return;
-        foreach (var (field, origin) in Origins.Read(kept, part)) origins[field] = origin;
+        if (beside?.GetValueOrDefault(Sql.Origins) is not string kept)
+            return;
+        foreach (var (field, origin) in Origins.Read(kept, part))
+            origins[field] = origin;
     }
 
     private void Write(RecordContext erp, Part part, long id, Value[] values, Dictionary<Field, Origin> origins, long? parent, int position)
@@ -235,15 +279,18 @@ internal sealed class RecordRows
         if (!host[part].TryGetValue(id, out var row))
         {
             row = new() { ["id"] = id };
-            if (parent is { } header) row["parent"] = header;
-            if (part.IsLines) row["position"] = position;
+            if (parent is { } header)
+                row["parent"] = header;
+            if (part.IsLines)
+                row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
             Set(erp, part).Add(row);
             host[part].Add(id, row);
         }
         else
         {
-            if (part.IsLines && (int)row["position"] != position) row["position"] = position;
+            if (part.IsLines && (int)row["position"] != position)
+                row["position"] = position;
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
         }
 
@@ -266,15 +313,18 @@ internal sealed class RecordRows
     {
         foreach (var field in fields)
         {
-            if (row.ContainsKey(field.Columns[0].Name) && ValueIn(row, field) == values[field.Slot]) continue;
-            for (var i = 0; i < field.Columns.Count; i++) row[field.Columns[i].Name] = field.Kind.ToColumn(values[field.Slot], i)!;
+            if (row.ContainsKey(field.Columns[0].Name) && ValueIn(row, field) == values[field.Slot])
+                continue;
+            for (var i = 0; i < field.Columns.Count; i++)
+                row[field.Columns[i].Name] = field.Kind.ToColumn(values[field.Slot], i)!;
         }
     }
 
     private static Value ValueIn(Dictionary<string, object> row, Field field)
     {
         var kept = new object?[field.Columns.Count];
-        for (var i = 0; i < kept.Length; i++) kept[i] = row.GetValueOrDefault(field.Columns[i].Name);
+        for (var i = 0; i < kept.Length; i++)
+            kept[i] = row.GetValueOrDefault(field.Columns[i].Name);
         return field.Kind.FromColumns(kept);
     }
 
@@ -290,7 +340,8 @@ internal sealed class RecordRows
             {
                 writer.Write(id);
                 writer.Write((uint)row["xmin"]);
-                foreach (var table in part.AddedTables.Skip(1)) writer.Write(row.GetValueOrDefault(VersionIn(part, table)) as uint? ?? 0);
+                foreach (var table in part.AddedTables.Skip(1))
+                    writer.Write(row.GetValueOrDefault(VersionIn(part, table)) as uint? ?? 0);
             }
         }
 

@@ -13,8 +13,14 @@ namespace Pelto.Data.Records;
 
 /// <summary>Saves records, always for somebody: each in one transaction, all of it or nothing of it.</summary>
 public sealed class RecordSaver(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, RecordReader reader, RecordWriter writer, QueryRunner queries,
-    AwaitedAnswers awaited, TimeProvider clock)
+    NpgsqlDataSource source,
+    IDbContextFactory<PeltoContext> contexts,
+    RecordReader reader,
+    RecordWriter writer,
+    QueryRunner queries,
+    AwaitedAnswers awaited,
+    TimeProvider clock
+)
 {
     private const int Attempts = 3;
 
@@ -27,10 +33,19 @@ public sealed class RecordSaver(
     /// <param name="isDemanded">Which required fields this save must fill; all when null.</param>
     /// <param name="cancel">Stops it before it is committed.</param>
     public async Task<Saving> SaveAsync(
-        RecordType type, long? id, RecordChanges changes, Viewer viewer, string? ifVersion = null, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
+        RecordType type,
+        long? id,
+        RecordChanges changes,
+        Viewer viewer,
+        string? ifVersion = null,
+        Func<Field, bool>? isDemanded = null,
+        CancellationToken cancel = default
+    )
     {
-        if (id is null) MustCreate(type, viewer);
-        else MustWrite(type, viewer);
+        if (id is null)
+            MustCreate(type, viewer);
+        else
+            MustWrite(type, viewer);
         for (var attempt = 1; ; attempt++)
         {
             try
@@ -46,19 +61,28 @@ public sealed class RecordSaver(
     }
 
     private async Task<Saving> SaveOnceAsync(
-        RecordType type, long? id, RecordChanges changes, Viewer viewer, string? ifVersion, Func<Field, bool>? isDemanded, CancellationToken cancel)
+        RecordType type,
+        long? id,
+        RecordChanges changes,
+        Viewer viewer,
+        string? ifVersion,
+        Func<Field, bool>? isDemanded,
+        CancellationToken cancel
+    )
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var targets = new Targets(connection, transaction, viewer, clock.Now);
-        if (await OpenAsync(transaction, targets, type, id, viewer, cancel) is not var (rows, current)) return Gone(type);
+        if (await OpenAsync(transaction, targets, type, id, viewer, cancel) is not var (rows, current))
+            return Gone(type);
         var before = current.Id is null ? null : current;
         if (before is not null && ifVersion is not null && before.Version != ifVersion)
             return new(SaveResult.Stale, new(Pipeline.AccessTo(current, viewer).Withheld(current), [], []));
 
         await targets.SiftAsync(changes, cancel);
         await using var own = changes.Entry is null ? null : contexts.Within(transaction);
-        if (before is null && changes.Entry is { } sent) changes.Sent = await Entries.SentAsync(own!, sent, type, cancel);
+        if (before is null && changes.Entry is { } sent)
+            changes.Sent = await Entries.SentAsync(own!, sent, type, cancel);
         var access = Pipeline.AccessTo(current, viewer);
         var reaches = new Reaches(connection, transaction, clock.Now, Outcomes.Copied(current), queries)
         {
@@ -77,7 +101,8 @@ public sealed class RecordSaver(
         }
 
         // What keeps it from being saved when all else is right.
-        Saving Refuse(IEnumerable<Message> messages) => new(SaveResult.Refused, outcome.Withheld(current, changes, access) with { Messages = [.. messages] });
+        Saving Refuse(IEnumerable<Message> messages) =>
+            new(SaveResult.Refused, outcome.Withheld(current, changes, access) with { Messages = [.. messages] });
 
         writer.Seal(outcome.State);
         try
@@ -110,10 +135,18 @@ public sealed class RecordSaver(
 
     // The record as it is, locked until the save is over; null when there is none that they may read.
     private async Task<(RecordRows Rows, RecordState Current)?> OpenAsync(
-        NpgsqlTransaction transaction, Targets targets, RecordType type, long? id, Viewer viewer, CancellationToken cancel)
+        NpgsqlTransaction transaction,
+        Targets targets,
+        RecordType type,
+        long? id,
+        Viewer viewer,
+        CancellationToken cancel
+    )
     {
-        if (id is not { } known) return (RecordRows.ForNew(type), Pipeline.Fresh(type, clock.Today));
-        if (await RecordRows.LoadAsync(transaction, type, known, Hold.ToSave, cancel) is not { } rows) return null;
+        if (id is not { } known)
+            return (RecordRows.ForNew(type), Pipeline.Fresh(type, clock.Today));
+        if (await RecordRows.LoadAsync(transaction, type, known, Hold.ToSave, cancel) is not { } rows)
+            return null;
         var current = rows.ToState(known);
         if (!viewer.StandingAt(type).IsConditional(type))
         {
@@ -122,7 +155,8 @@ public sealed class RecordSaver(
         }
 
         var access = await reader.CompleteAsync(transaction, current, viewer, cancel);
-        if (!access.MayRead) return null;
+        if (!access.MayRead)
+            return null;
         MustWrite(current, access, viewer);
         return (rows, current);
     }
@@ -134,11 +168,15 @@ public sealed class RecordSaver(
     // A line has got its id by now; whoever typed it knows it by the key that it had.
     private static Message AsEntered(Message message, RecordState kept, RecordState entered)
     {
-        if (message.At.Line is not { } key) return message;
+        if (message.At.Line is not { } key)
+            return message;
         var at = kept.LinesOf(message.At.Part).FindIndex(line => line.Key == key);
         return at < 0 ? message : message with { At = message.At with { Line = entered.LinesOf(message.At.Part)[at].Key } };
     }
 
     private static Dictionary<string, string> NewKeys(RecordState entered, RecordState kept) =>
-        entered.Type.LineParts.SelectMany(part => entered.LinesOf(part).Zip(kept.LinesOf(part))).Where(pair => pair.First.Id is null).ToDictionary(pair => pair.First.Key, pair => pair.Second.Key, StringComparer.Ordinal);
+        entered
+            .Type.LineParts.SelectMany(part => entered.LinesOf(part).Zip(kept.LinesOf(part)))
+            .Where(pair => pair.First.Id is null)
+            .ToDictionary(pair => pair.First.Key, pair => pair.Second.Key, StringComparer.Ordinal);
 }

@@ -15,7 +15,12 @@ namespace Pelto.Data.Records;
 /// off.
 /// </summary>
 public sealed class RecordStore(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, RecordReader reader, QueryRunner queries, TimeProvider clock)
+    NpgsqlDataSource source,
+    IDbContextFactory<PeltoContext> contexts,
+    RecordReader reader,
+    QueryRunner queries,
+    TimeProvider clock
+)
 {
     /// <summary>The day, for starting values.</summary>
     public DateOnly Today => clock.Today;
@@ -29,7 +34,8 @@ public sealed class RecordStore(
     public async Task<RecordState?> FindAsync(RecordType type, long id, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(type, viewer);
-        if (await reader.LoadAsync(type, id, viewer, cancel) is not var (state, access) || !access.MayRead) return null;
+        if (await reader.LoadAsync(type, id, viewer, cancel) is not var (state, access) || !access.MayRead)
+            return null;
         access.Withhold(state);
         return state;
     }
@@ -46,9 +52,12 @@ public sealed class RecordStore(
     public async Task<RecordState?> AskedAsync(RecordType type, RecordType live, long id, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(live, viewer);
-        if (!viewer.MayAt(Works.Grant, live.Code)) return null;
-        if (await reader.LoadAsync(live, id, viewer, cancel) is not var (whole, access) || !access.MayRead) return null;
-        if (type == live) return whole;
+        if (!viewer.MayAt(Works.Grant, live.Code))
+            return null;
+        if (await reader.LoadAsync(live, id, viewer, cancel) is not var (whole, access) || !access.MayRead)
+            return null;
+        if (type == live)
+            return whole;
         var asked = new RecordState(type) { Id = id };
         whole.CopyTo(asked);
         await using var connection = await source.OpenConnectionAsync(cancel);
@@ -56,7 +65,15 @@ public sealed class RecordStore(
         reaches.Around(asked);
         try
         {
-            await reaches.RunAsync(type, () => { Pipeline.FillLive(asked); return RecordAccess.Of(asked, viewer); }, cancel);
+            await reaches.RunAsync(
+                type,
+                () =>
+                {
+                    Pipeline.FillLive(asked);
+                    return RecordAccess.Of(asked, viewer);
+                },
+                cancel
+            );
         }
         catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
         {
@@ -79,10 +96,15 @@ public sealed class RecordStore(
     /// not there for them.
     /// </summary>
     public async Task<(RecordState? Begun, string? Refusal)> FollowAsync(
-        Follow follow, long id, Viewer viewer, CancellationToken cancel = default)
+        Follow follow,
+        long id,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         MustRead(follow.Source, viewer);
-        if (await reader.LoadAsync(follow.Source, id, viewer, cancel) is not var (before, access) || !access.MayRead) return (null, null);
+        if (await reader.LoadAsync(follow.Source, id, viewer, cancel) is not var (before, access) || !access.MayRead)
+            return (null, null);
         if (NextDocument.Refuse(follow, before) is { } none)
             return (null, access.IsShown(follow.Source.Document!.Status, null) ? none : $"Nothing of {before.Title} is open.");
 
@@ -110,10 +132,19 @@ public sealed class RecordStore(
         await targets.CloseAsync(state, cancel);
 
         // In a new record somebody put the links there: those to what they may not read lead nowhere.
-        if (state.Id is null && !isCopied) Targets.Empty(state);
+        if (state.Id is null && !isCopied)
+            Targets.Empty(state);
         var reaches = new Reaches(connection, null, Clock, runner: queries);
         reaches.Around(state);
-        await reaches.RunAsync(state.Type, () => { Pipeline.Fill(state); return state; }, cancel);
+        await reaches.RunAsync(
+            state.Type,
+            () =>
+            {
+                Pipeline.Fill(state);
+                return state;
+            },
+            cancel
+        );
         await SeeThrough.FillAsync(connection, null, state, cancel);
         await targets.CloseAsync(state, cancel);
         RecordAccess.At(state, viewer).Tried(state, state, null).Withhold(state);
@@ -134,15 +165,23 @@ public sealed class RecordStore(
         }
 
         MustRead(type, viewer);
-        return await reader.LoadAsync(type, id.Value, viewer, cancel) is var (whole, access) && access.MayRead 
-            ? new(Tools, whole, access) : null;
+        return await reader.LoadAsync(type, id.Value, viewer, cancel) is var (whole, access) && access.MayRead
+            ? new(Tools, whole, access)
+            : null;
     }
 
     /// <summary>Runs changes through the pipeline without saving anything. Null when the record is gone.</summary>
     public async Task<Outcome?> TryAsync(
-        RecordType type, long? id, RecordChanges changes, Viewer viewer, Func<Field, bool>? isDemanded = null, CancellationToken cancel = default)
+        RecordType type,
+        long? id,
+        RecordChanges changes,
+        Viewer viewer,
+        Func<Field, bool>? isDemanded = null,
+        CancellationToken cancel = default
+    )
     {
-        if (id is not null) MustWrite(type, viewer);
+        if (id is not null)
+            MustWrite(type, viewer);
         return await EditAsync(type, id, viewer, cancel) is { } edit ? await edit.TryAsync(changes, isDemanded, cancel: cancel) : null;
     }
 }

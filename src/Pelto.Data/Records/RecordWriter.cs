@@ -30,25 +30,33 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
     /// <param name="cancel">Stops it.</param>
     /// <returns>The record as it is on file from then on.</returns>
     internal async Task<RecordState> WriteAsync(
-        NpgsqlTransaction transaction, RecordRows rows, RecordState state, List<AuditNote> notes, CancellationToken cancel)
+        NpgsqlTransaction transaction,
+        RecordRows rows,
+        RecordState state,
+        List<AuditNote> notes,
+        CancellationToken cancel
+    )
     {
         var type = state.Type;
         var isNoted = GuardedChanges.FieldsOf(type).Count > 0;
         var before = isNoted && state.Id is { } known ? rows.ToState(known) : null;
         var id = state.Id ?? (await RecordNumbers.NextIdsAsync(transaction, type.Header, 1, cancel))[0];
-        if (state.Id is null) await RecordNumbers.GiveAsync(transaction, state, clock.Today, cancel);
+        if (state.Id is null)
+            await RecordNumbers.GiveAsync(transaction, state, clock.Today, cancel);
         var ids = new Dictionary<LineState, long>();
         foreach (var part in type.LineParts)
         {
             var fresh = state.LinesOf(part).Where(line => line.Id is null).ToList();
-            if (fresh.Count == 0) continue;
+            if (fresh.Count == 0)
+                continue;
             foreach (var (line, lineId) in fresh.Zip(await RecordNumbers.NextIdsAsync(transaction, part, fresh.Count, cancel)))
                 ids.Add(line, lineId);
         }
 
         await WriteAsync(transaction, rows, state, id, line => ids[line], cancel);
         var kept = rows.ToState(id);
-        if (isNoted) notes.AddRange(GuardedChanges.Of(before, kept));
+        if (isNoted)
+            notes.AddRange(GuardedChanges.Of(before, kept));
         return kept;
     }
 
@@ -60,7 +68,13 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
     /// <param name="idOf">The ids of its lines.</param>
     /// <param name="cancel">Stops it.</param>
     internal async Task WriteAsync(
-        NpgsqlTransaction transaction, RecordRows rows, RecordState state, long id, Func<LineState, long> idOf, CancellationToken cancel)
+        NpgsqlTransaction transaction,
+        RecordRows rows,
+        RecordState state,
+        long id,
+        Func<LineState, long> idOf,
+        CancellationToken cancel
+    )
     {
         await using var erp = models.Open(state.Type, transaction.Connection!);
         var added = rows.Take(state, id, idOf, erp);
@@ -81,8 +95,13 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
     /// <param name="viewer">Who saves.</param>
     /// <param name="cancel">Stops it.</param>
     internal Task<IReadOnlyList<Message>> CarryAsync(
-        NpgsqlTransaction transaction, RecordState? before, RecordState? after, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) =>
-        Consequences(transaction, notes, viewer, cancel).CarryAsync((after ?? before)!.Type, before, after, cancel);
+        NpgsqlTransaction transaction,
+        RecordState? before,
+        RecordState? after,
+        List<AuditNote> notes,
+        Viewer viewer,
+        CancellationToken cancel
+    ) => Consequences(transaction, notes, viewer, cancel).CarryAsync((after ?? before)!.Type, before, after, cancel);
 
     /// <summary>Tells what would keep that from being done, of a record that is not written.</summary>
     /// <param name="transaction">In which it is looked up.</param>
@@ -91,8 +110,12 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
     /// <param name="viewer">Who saves.</param>
     /// <param name="cancel">Stops it.</param>
     internal Task<IReadOnlyList<Message>> ForeseeAsync(
-        NpgsqlTransaction transaction, RecordState? before, RecordState wanted, Viewer viewer, CancellationToken cancel) =>
-        Consequences(transaction, [], viewer, cancel).ForeseeAsync(before, wanted, cancel);
+        NpgsqlTransaction transaction,
+        RecordState? before,
+        RecordState wanted,
+        Viewer viewer,
+        CancellationToken cancel
+    ) => Consequences(transaction, [], viewer, cancel).ForeseeAsync(before, wanted, cancel);
 
     /// <summary>Puts on record what changed of guarded fields, which comes last, and commits.</summary>
     /// <param name="transaction">In which all was written.</param>
@@ -105,7 +128,10 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
         await transaction.CommitAsync(cancel);
     }
 
-    private Consequences Consequences(NpgsqlTransaction transaction, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) => new(
-            transaction, (rows, state) => WriteAsync(transaction, rows, state, notes, cancel),
-            new Targets(transaction.Connection!, transaction, viewer, clock.Now));
+    private Consequences Consequences(NpgsqlTransaction transaction, List<AuditNote> notes, Viewer viewer, CancellationToken cancel) =>
+        new(
+            transaction,
+            (rows, state) => WriteAsync(transaction, rows, state, notes, cancel),
+            new Targets(transaction.Connection!, transaction, viewer, clock.Now)
+        );
 }

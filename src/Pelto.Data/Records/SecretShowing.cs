@@ -4,8 +4,8 @@ using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using static Pelto.Data.Allowing;
 using Pelto.Data.Definitions;
+using static Pelto.Data.Allowing;
 
 namespace Pelto.Data.Records;
 
@@ -14,16 +14,26 @@ public sealed class SecretShowing(NpgsqlDataSource source, RecordStore store, Se
 {
     /// <summary>Shows a secret, and puts down that it was shown. Null when there is none, or when it cannot be read any more.</summary>
     public async Task<string?> RevealAsync(
-        RecordType type, long id, Field field, long? line, Viewer viewer, CancellationToken cancel = default)
+        RecordType type,
+        long id,
+        Field field,
+        long? line,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         MustRead(type, viewer);
-        if (viewer.LevelAt(field) == AccessLevel.None) return null;
-        if (viewer.LevelAt(field) < AccessLevel.Read) throw new AccessRefusedException($"You may not see {field.Label}.");
-        if (await store.FindAsync(type, id, viewer, cancel) is not { } state) return null;
+        if (viewer.LevelAt(field) == AccessLevel.None)
+            return null;
+        if (viewer.LevelAt(field) < AccessLevel.Read)
+            throw new AccessRefusedException($"You may not see {field.Label}.");
+        if (await store.FindAsync(type, id, viewer, cancel) is not { } state)
+            return null;
         var at = line is null ? null : state.Lines.SelectMany(lines => lines).FirstOrDefault(row => row.Id == line);
         if (viewer.LevelAt(field, state, at) < AccessLevel.Read)
             throw new AccessRefusedException($"You may not see {field.Label} of {state.Title}.");
-        if (state.ValueAt(field, line) is not { Type: ValueForm.Secret } kept) return null;
+        if (state.ValueAt(field, line) is not { Type: ValueForm.Secret } kept)
+            return null;
         var note = new AuditNote(AuditKinds.Showing, field.Id, $"Showed {field.Label} of {state.Title}")
         {
             RecordType = type.Code,

@@ -22,11 +22,14 @@ internal sealed class LinkJoins(Func<Field, string> start)
     public string To(IReadOnlyList<Field> links, bool isAdded = false)
     {
         var key = string.Join('>', links.Select(link => link.Id)) + (isAdded ? "+" : "");
-        if (aliases.TryGetValue(key, out var known)) return known;
+        if (aliases.TryGetValue(key, out var known))
+            return known;
         var last = links[^1];
         var column = links.Count == 1 ? start(last) : Column(links.SkipLast(1).Append(last).ToList());
         var alias = string.Create(CultureInfo.InvariantCulture, $"j{aliases.Count}");
-        joins.Add($" LEFT JOIN {(isAdded ? Database.Sql.Beside(last.Target!.Header) : Database.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}");
+        joins.Add(
+            $" LEFT JOIN {(isAdded ? Database.Sql.Beside(last.Target!.Header) : Database.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}"
+        );
         aliases.Add(key, alias);
         return alias;
     }
@@ -41,34 +44,57 @@ internal sealed class LinkJoins(Func<Field, string> start)
 internal static class SeeThrough
 {
     /// <summary>Fills in what is seen, by the links as they stand in the record, saved or not.</summary>
-    public static async Task FillAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, RecordState state, CancellationToken cancel)
+    public static async Task FillAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction? transaction,
+        RecordState state,
+        CancellationToken cancel
+    )
     {
         foreach (var part in state.Type.Parts)
         {
             var seen = part.SeenFields.ToList();
-            if (seen.Count == 0) continue;
+            if (seen.Count == 0)
+                continue;
             var rows = part.IsLines ? state.LinesOf(part).ConvertAll(line => line.Values) : [state.Header];
-            if (rows.Count == 0) continue;
-            foreach (var piece in Columns.Pieces(seen)) await FillAsync(connection, transaction, piece, rows, cancel);
+            if (rows.Count == 0)
+                continue;
+            foreach (var piece in Columns.Pieces(seen))
+                await FillAsync(connection, transaction, piece, rows, cancel);
         }
     }
 
-    private static async Task FillAsync(NpgsqlConnection connection, NpgsqlTransaction? transaction, IReadOnlyList<Field> seen, List<Value[]> rows, CancellationToken cancel)
+    private static async Task FillAsync(
+        NpgsqlConnection connection,
+        NpgsqlTransaction? transaction,
+        IReadOnlyList<Field> seen,
+        List<Value[]> rows,
+        CancellationToken cancel
+    )
     {
         var first = seen.Select(field => field.Path[0]).Distinct().ToList();
         var joins = new LinkJoins(link => Invariant($"v.k{first.IndexOf(link)}"));
         var columns = seen.SelectMany(field => Columns.Quoted(field.Source, joins.Prefix(field.Path))).ToList();
         await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
         foreach (var link in first)
-            command.Parameters.Add(new NpgsqlParameter { Value = rows.Select(row => row[link.Slot] is { Type: ValueForm.Link } to ? to.Target : (long?)null).ToArray(), NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint });
+            command.Parameters.Add(
+                new NpgsqlParameter
+                {
+                    Value = rows.Select(row => row[link.Slot] is { Type: ValueForm.Link } to ? to.Target : (long?)null).ToArray(),
+                    NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint,
+                }
+            );
         var keys = string.Join(", ", first.Select((_, i) => Invariant($"k{i}")));
-        command.CommandText = Invariant($"SELECT v.at, {string.Join(", ", columns)} FROM unnest({string.Join(", ", first.Select((_, i) => Invariant($"${i + 1}::bigint[]")))}) WITH ORDINALITY AS v({keys}, at){joins.Sql}");
+        command.CommandText = Invariant(
+            $"SELECT v.at, {string.Join(", ", columns)} FROM unnest({string.Join(", ", first.Select((_, i) => Invariant($"${i + 1}::bigint[]")))}) WITH ORDINALITY AS v({keys}, at){joins.Sql}"
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
             var row = rows[(int)reader.GetInt64(0) - 1];
             var at = 1;
-            foreach (var field in seen) row[field.Slot] = Columns.Read(reader, ref at, field.Source);
+            foreach (var field in seen)
+                row[field.Slot] = Columns.Read(reader, ref at, field.Source);
         }
     }
 }

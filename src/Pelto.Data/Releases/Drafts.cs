@@ -23,12 +23,20 @@ public sealed record Draft(long Version, SiteDefinition Site, int Release)
 }
 
 /// <summary>The draft was changed by somebody else in the meantime.</summary>
-public sealed class DraftChangedException() : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
+public sealed class DraftChangedException()
+    : Exception("Somebody else changed the draft meanwhile. Look at it again, then repeat your change.");
 
 /// <summary>
 /// The one draft in which definitions gather until they are published. Every change is kept as a version, so that it can be undone.
 /// </summary>
-public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, Storage.FactsReader facts, TimeProvider clock)
+public sealed class Drafts(
+    IDbContextFactory<PeltoContext> contexts,
+    Catalogues catalogues,
+    People people,
+    AuditTrail audit,
+    Storage.FactsReader facts,
+    TimeProvider clock
+)
 {
     // Any number that no other lock of the application uses.
     /// <summary>How many columns a table of what is added takes before the next is begun; tests have further tables sooner.</summary>
@@ -36,17 +44,35 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
 
     private static void MustWork(Viewer viewer)
     {
-        if (!Works.InDraft.Any(viewer.May)) throw new AccessRefusedException("You may not change definitions.");
+        if (!Works.InDraft.Any(viewer.May))
+            throw new AccessRefusedException("You may not change definitions.");
     }
 
     /// <summary>Why somebody may not change the draft so, as a sentence; null when they may.</summary>
-    public async Task<string?> RefuseAsync(Viewer viewer, SiteDefinition before, SiteDefinition after, CancellationToken cancel = default) =>
-        WorkRights.All(viewer) ? null : new WorkRules(before, after, catalogues.Live).RefuseChange(viewer, [.. (await people.ViewersAsync(cancel)).Where(person => person.IsAdministrator)]);
+    public async Task<string?> RefuseAsync(
+        Viewer viewer,
+        SiteDefinition before,
+        SiteDefinition after,
+        CancellationToken cancel = default
+    ) =>
+        WorkRights.All(viewer)
+            ? null
+            : new WorkRules(before, after, catalogues.Live).RefuseChange(
+                viewer,
+                [.. (await people.ViewersAsync(cancel)).Where(person => person.IsAdministrator)]
+            );
 
     private async Task MustChangeAsync(Viewer viewer, SiteDefinition before, SiteDefinition after, CancellationToken cancel)
     {
-        if (viewer.MustConfirm && new WorkRules(before, after, catalogues.Live).Touches().Any(touch => touch.Work is Works.Grant or Works.People or WorkTouch.Administration)) Allowing.MustBeSure(viewer);
-        if (await RefuseAsync(viewer, before, after, cancel) is { } refusal) throw new AccessRefusedException(refusal);
+        if (
+            viewer.MustConfirm
+            && new WorkRules(before, after, catalogues.Live)
+                .Touches()
+                .Any(touch => touch.Work is Works.Grant or Works.People or WorkTouch.Administration)
+        )
+            Allowing.MustBeSure(viewer);
+        if (await RefuseAsync(viewer, before, after, cancel) is { } refusal)
+            throw new AccessRefusedException(refusal);
     }
 
     /// <summary>The draft: its newest version, or what is live.</summary>
@@ -81,21 +107,37 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     /// <param name="viewer">Who changes it.</param>
     /// <param name="ifTag">Only when the draft is still as <see cref="Draft.Tag"/> says.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<Draft> ChangeAsync(Func<SiteDefinition, SiteDefinition> change, string what, Viewer viewer, string? ifTag = null, CancellationToken cancel = default)
+    public async Task<Draft> ChangeAsync(
+        Func<SiteDefinition, SiteDefinition> change,
+        string what,
+        Viewer viewer,
+        string? ifTag = null,
+        CancellationToken cancel = default
+    )
     {
         MustWork(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Drafts})", cancel);
         var draft = await NowAsync(context, cancel);
-        if (ifTag is not null && ifTag != draft.Tag) throw new DraftChangedException();
+        if (ifTag is not null && ifTag != draft.Tag)
+            throw new DraftChangedException();
         var site = Heritage.Keep(draft.Site, await SettleAsync(change(draft.Site), cancel), catalogues.Live);
-        if (site.Says(draft.Site)) return draft;
+        if (site.Says(draft.Site))
+            return draft;
         await MustChangeAsync(viewer, draft.Site, site, cancel);
-        var row = new DraftRow { Version = await NextVersionAsync(context, cancel), Definition = site.ToJson(), What = what, ChangedBy = viewer.Name, ChangedAt = clock.GetUtcNow() };
+        var row = new DraftRow
+        {
+            Version = await NextVersionAsync(context, cancel),
+            Definition = site.ToJson(),
+            What = what,
+            ChangedBy = viewer.Name,
+            ChangedAt = clock.GetUtcNow(),
+        };
         context.Drafts.Add(row);
         await context.SaveChangesAsync(cancel);
-        if (site.Says(catalogues.Live.Site)) await NotGoingLiveAsync(context, 1, cancel);
+        if (site.Says(catalogues.Live.Site))
+            await NotGoingLiveAsync(context, 1, cancel);
         await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(draft.Site, site, what)], cancel);
         await transaction.CommitAsync(cancel);
         return new(row.Version, site, draft.Release);
@@ -106,7 +148,9 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
     {
         // Only what is not live yet has to be given a table.
         var live = catalogues.Live.Site;
-        var tables = site.Fields.All(field => live.Find(field.Id) is not null) ? AddedRoom.Empty.Tables : (await facts.ReadTablesAsync(cancel)).Added;
+        var tables = site.Fields.All(field => live.Find(field.Id) is not null)
+            ? AddedRoom.Empty.Tables
+            : (await facts.ReadTablesAsync(cancel)).Added;
         return site.Settled(live, new(tables, ColumnsInATable));
     }
 
@@ -117,7 +161,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Drafts})", cancel);
-        if (await NewestAsync(context, cancel) is not { } newest) return null;
+        if (await NewestAsync(context, cancel) is not { } newest)
+            return null;
         if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name)
             throw new AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
@@ -132,8 +177,14 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
 
     // What is discarded or undone does not go live any more, whoever was about to publish it, and on whichever node.
     private static Task NotGoingLiveAsync(PeltoContext context, long from, CancellationToken cancel) =>
-        context.Publishings.Where(row => row.State == PublishingState.Preparing && row.DraftVersion >= from)
-            .ExecuteUpdateAsync(set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, "Stopped before anything went live: the draft was taken back."), cancel);
+        context
+            .Publishings.Where(row => row.State == PublishingState.Preparing && row.DraftVersion >= from)
+            .ExecuteUpdateAsync(
+                set =>
+                    set.SetProperty(row => row.State, PublishingState.Stopped)
+                        .SetProperty(row => row.Saying, "Stopped before anything went live: the draft was taken back."),
+                cancel
+            );
 
     /// <summary>
     /// Puts a change that is live already into the draft and all its earlier states, so that neither publishing nor undoing loses it.
@@ -162,6 +213,8 @@ public sealed class Drafts(IDbContextFactory<PeltoContext> contexts, Catalogues 
         var newest = await NewestAsync(context, cancel);
         await catalogues.CatchUpAsync(cancel);
         var live = catalogues.Live;
-        return newest is null ? new(0, live.Site, live.Release) : new(newest.Version, SiteDefinition.FromJson(newest.Definition), live.Release);
+        return newest is null
+            ? new(0, live.Site, live.Release)
+            : new(newest.Version, SiteDefinition.FromJson(newest.Definition), live.Release);
     }
 }

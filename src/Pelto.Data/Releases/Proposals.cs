@@ -25,7 +25,8 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
     /// </summary>
     public async Task<string?> SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!WorkRights.All(viewer)) throw new AccessRefusedException("Only administrators say how many people publishing takes.");
+        if (!WorkRights.All(viewer))
+            throw new AccessRefusedException("Only administrators say how many people publishing takes.");
         Allowing.MustBeSure(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
@@ -34,7 +35,8 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
         if ((row?.Value == "yes") == takesTwo)
         {
             // Whoever keeps it as it is takes back that somebody asked for the other.
-            if (asked is not null) await context.Settings.Where(setting => setting.Name == OnePersonSetting).ExecuteDeleteAsync(cancel);
+            if (asked is not null)
+                await context.Settings.Where(setting => setting.Name == OnePersonSetting).ExecuteDeleteAsync(cancel);
             await transaction.CommitAsync(cancel);
             return null;
         }
@@ -42,18 +44,38 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
         // What takes two is turned off by two.
         if (!takesTwo && (asked is null || asked.Value == viewer.Id.ToString()))
         {
-            if (asked is null) context.Settings.Add(new() { Name = OnePersonSetting, Value = viewer.Id.ToString() });
+            if (asked is null)
+                context.Settings.Add(new() { Name = OnePersonSetting, Value = viewer.Id.ToString() });
             await context.SaveChangesAsync(cancel);
-            if (asked is null) await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", "Asked for publishing to take one person")], cancel);
+            if (asked is null)
+                await audit.WriteAsync(
+                    context,
+                    viewer,
+                    [new(AuditKinds.People, "publishing", "Asked for publishing to take one person")],
+                    cancel
+                );
             await transaction.CommitAsync(cancel);
             return "It is asked for. Publishing goes on taking two people until another administrator turns that off here as well.";
         }
 
-        if (asked is not null) context.Settings.Remove(asked);
-        if (row is null) context.Settings.Add(row = new() { Name = TwoPeopleSetting });
+        if (asked is not null)
+            context.Settings.Remove(asked);
+        if (row is null)
+            context.Settings.Add(row = new() { Name = TwoPeopleSetting });
         row.Value = takesTwo ? "yes" : "no";
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, viewer, [new(AuditKinds.People, "publishing", takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on")], cancel);
+        await audit.WriteAsync(
+            context,
+            viewer,
+            [
+                new(
+                    AuditKinds.People,
+                    "publishing",
+                    takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on"
+                ),
+            ],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return null;
     }
@@ -74,19 +96,40 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Proposals.ExecuteDeleteAsync(cancel);
-        context.Proposals.Add(new() { DraftVersion = version, Comment = comment, PersonId = viewer.Id, By = viewer.Name, At = clock.GetUtcNow() });
+        context.Proposals.Add(
+            new()
+            {
+                DraftVersion = version,
+                Comment = comment,
+                PersonId = viewer.Id,
+                By = viewer.Name,
+                At = clock.GetUtcNow(),
+            }
+        );
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, viewer, [new(AuditKinds.Release, "release", $"Asked for the draft to be published: {comment}")], cancel);
+        await audit.WriteAsync(
+            context,
+            viewer,
+            [new(AuditKinds.Release, "release", $"Asked for the draft to be published: {comment}")],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
     }
 
     /// <summary>Takes back that somebody asks for the draft to be published.</summary>
     public async Task WithdrawAsync(Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
+        if (!viewer.May(Works.Publish))
+            throw new AccessRefusedException("You may not publish.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        if (await context.Proposals.ExecuteDeleteAsync(cancel) > 0) await audit.WriteAsync(context, viewer, [new(AuditKinds.Release, "release", "Sent the draft back that was to be published")], cancel);
+        if (await context.Proposals.ExecuteDeleteAsync(cancel) > 0)
+            await audit.WriteAsync(
+                context,
+                viewer,
+                [new(AuditKinds.Release, "release", "Sent the draft back that was to be published")],
+                cancel
+            );
         await transaction.CommitAsync(cancel);
     }
 }

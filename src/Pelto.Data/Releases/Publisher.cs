@@ -8,7 +8,12 @@ namespace Pelto.Data.Releases;
 /// Puts down that something is to go live, and stops it again. <see cref="PublishingQueue"/> carries it through.
 /// </summary>
 public sealed class Publisher(
-    IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, ReleasePlans plans, Proposals proposals, TimeProvider clock)
+    IDbContextFactory<PeltoContext> contexts,
+    Catalogues catalogues,
+    ReleasePlans plans,
+    Proposals proposals,
+    TimeProvider clock
+)
 {
     internal const string Stopped = "Stopped before anything went live.";
     internal const string Begins = "Getting ready.";
@@ -60,12 +65,12 @@ public sealed class Publisher(
         }
 
         var next = catalogues.Build(site);
-        if (next.Problems.Count > 0) throw new PublishRefusedException(next.Problems[0].Sentence, next.Problems);
+        if (next.Problems.Count > 0)
+            throw new PublishRefusedException(next.Problems[0].Sentence, next.Problems);
         return await PutDownAsync(site, 0, comment, viewer, cancel);
     }
 
-    private async Task<Guid> PutDownAsync(
-        SiteDefinition site, long draftVersion, string comment, Viewer viewer, CancellationToken cancel)
+    private async Task<Guid> PutDownAsync(SiteDefinition site, long draftVersion, string comment, Viewer viewer, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = new PublishingRow
@@ -90,11 +95,15 @@ public sealed class Publisher(
     /// <summary>Stops a publishing that has not gone live yet; false when it is too late.</summary>
     public async Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not stop this: that is for those who publish.");
+        if (!viewer.May(Works.Publish))
+            throw new AccessRefusedException("You may not stop this: that is for those who publish.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing)
-            .ExecuteUpdateAsync(
-                set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, Stopped), cancel) == 1;
+        return await context
+                .Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing)
+                .ExecuteUpdateAsync(
+                    set => set.SetProperty(row => row.State, PublishingState.Stopped).SetProperty(row => row.Saying, Stopped),
+                    cancel
+                ) == 1;
     }
 
     /// <summary>How a publishing stands.</summary>

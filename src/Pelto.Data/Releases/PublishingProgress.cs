@@ -13,18 +13,23 @@ public sealed class PublishingProgress(IDbContextFactory<PeltoContext> contexts,
     public async Task<IReadOnlyList<PublishingRow>> UnsettledAsync(Guid but, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Publishings.AsNoTracking().Where(other => other.Id != but && other.State == PublishingState.Settling)
-            .OrderBy(other => other.StartedAt).ToListAsync(cancel);
+        return await context
+            .Publishings.AsNoTracking()
+            .Where(other => other.Id != but && other.State == PublishingState.Settling)
+            .OrderBy(other => other.StartedAt)
+            .ToListAsync(cancel);
     }
 
     /// <summary>Says what is being done. People read it: often enough is now and then.</summary>
     public async Task SayAsync(PublishingRow row, string saying, CancellationToken cancel)
     {
         row.Saying = saying;
-        if (clock.GetElapsedTime(said) < Between) return;
+        if (clock.GetElapsedTime(said) < Between)
+            return;
         said = clock.GetTimestamp();
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
+        await context
+            .Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
             .ExecuteUpdateAsync(set => set.SetProperty(candidate => candidate.Saying, saying), cancel);
     }
 
@@ -33,9 +38,12 @@ public sealed class PublishingProgress(IDbContextFactory<PeltoContext> contexts,
     {
         (row.State, row.Saying) = (state, saying);
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Publishings.Where(candidate => candidate.Id == row.Id)
+        await context
+            .Publishings.Where(candidate => candidate.Id == row.Id)
             .ExecuteUpdateAsync(
-                set => set.SetProperty(candidate => candidate.State, state).SetProperty(candidate => candidate.Saying, saying), cancel);
+                set => set.SetProperty(candidate => candidate.State, state).SetProperty(candidate => candidate.Saying, saying),
+                cancel
+            );
     }
 
     /// <summary>Ends a publishing that cannot go on: failed, or done where it is live already.</summary>
@@ -49,9 +57,11 @@ public sealed class PublishingProgress(IDbContextFactory<PeltoContext> contexts,
 
         // Whoever stopped it has said so already.
         await using var context = await contexts.CreateDbContextAsync();
-        await context.Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == PublishingState.Preparing)
-            .ExecuteUpdateAsync(set => set
-                .SetProperty(candidate => candidate.State, PublishingState.Failed).SetProperty(candidate => candidate.Saying, reason));
+        await context
+            .Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == PublishingState.Preparing)
+            .ExecuteUpdateAsync(set =>
+                set.SetProperty(candidate => candidate.State, PublishingState.Failed).SetProperty(candidate => candidate.Saying, reason)
+            );
         var ended = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == row.Id);
         (row.State, row.Saying) = (ended.State, ended.Saying);
     }

@@ -12,8 +12,14 @@ namespace Pelto.Data.Releases;
 /// release whole; one killed after the switch leaves the new release whole; in both cases <see cref="ResumeAsync"/> finishes the work.
 /// </remarks>
 public sealed class PublishingQueue(
-    NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, Rollout rollout, TakingBack taking, PublishingWatch watch,
-    TimeProvider clock, ILogger<PublishingQueue> log)
+    NpgsqlDataSource source,
+    IDbContextFactory<PeltoContext> contexts,
+    Rollout rollout,
+    TakingBack taking,
+    PublishingWatch watch,
+    TimeProvider clock,
+    ILogger<PublishingQueue> log
+)
 {
     private static readonly TimeSpan AskedAgain = TimeSpan.FromMilliseconds(60);
     private static readonly TimeSpan Outage = TimeSpan.FromSeconds(30);
@@ -26,11 +32,13 @@ public sealed class PublishingQueue(
         {
             try
             {
-                if (await TryRunAsync(id, cancel) is { } row) return row;
+                if (await TryRunAsync(id, cancel) is { } row)
+                    return row;
 
                 // By asking again rather than in a queue of the database: a statement that waits there holds what it sees, and an index
                 // that is built beside it waits for that.
-                if (await FindAsync(id, cancel) is { IsOpen: false } waiting) return waiting;
+                if (await FindAsync(id, cancel) is { IsOpen: false } waiting)
+                    return waiting;
                 await SayWaitingAsync(id, cancel);
                 began = clock.GetTimestamp();
             }
@@ -51,15 +59,18 @@ public sealed class PublishingQueue(
     public async Task ResumeAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var open = await context.Publishings.AsNoTracking()
+        var open = await context
+            .Publishings.AsNoTracking()
             .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling || row.StorageBefore != null)
-            .OrderBy(row => row.StartedAt).ToListAsync(cancel);
+            .OrderBy(row => row.StartedAt)
+            .ToListAsync(cancel);
         var failed = new List<Exception>();
         foreach (var row in open)
         {
             try
             {
-                if (await TryRunAsync(row.Id, cancel) is null) break;
+                if (await TryRunAsync(row.Id, cancel) is null)
+                    break;
             }
             catch (Exception error) when (error is not OperationCanceledException)
             {
@@ -68,7 +79,8 @@ public sealed class PublishingQueue(
             }
         }
 
-        if (failed.Count > 0) throw new AggregateException("A publishing was cut off.", failed);
+        if (failed.Count > 0)
+            throw new AggregateException("A publishing was cut off.", failed);
     }
 
     private async Task<PublishingRow?> FindAsync(Guid id, CancellationToken cancel)
@@ -80,15 +92,16 @@ public sealed class PublishingQueue(
     private async Task SayWaitingAsync(Guid id, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.Saying == Publisher.Begins)
-            .ExecuteUpdateAsync(
-                set => set.SetProperty(row => row.Saying, "Waits its turn: what was published before goes first."), cancel);
+        await context
+            .Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.Saying == Publisher.Begins)
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.Saying, "Waits its turn: what was published before goes first."), cancel);
     }
 
     private async Task<PublishingRow?> TryRunAsync(Guid id, CancellationToken cancel)
     {
         await using var guard = await source.OpenConnectionAsync(cancel);
-        if (!await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Publishing})").ValueAsync<bool>(cancel)) return null;
+        if (!await guard.Command($"SELECT pg_try_advisory_lock({DatabaseLocks.Publishing})").ValueAsync<bool>(cancel))
+            return null;
         try
         {
             return await RunLockedAsync(id, cancel);
@@ -107,8 +120,11 @@ public sealed class PublishingQueue(
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
         var mayHaveDied = await context.Publishings.AnyAsync(
-            begun => begun.StorageBefore != null || (begun.State == PublishingState.Settling && begun.Id == id), cancel);
-        if (mayHaveDied) await taking.WaitForTheDeadAsync(cancel);
+            begun => begun.StorageBefore != null || (begun.State == PublishingState.Settling && begun.Id == id),
+            cancel
+        );
+        if (mayHaveDied)
+            await taking.WaitForTheDeadAsync(cancel);
         await rollout.EndingAsync(row, async () =>
         {
             if (row.State == PublishingState.Preparing)
@@ -118,7 +134,8 @@ public sealed class PublishingQueue(
         });
 
         // Whoever stops it does not wait for that: what cannot be had at once is taken back later, by whichever node comes to it.
-        if (!row.IsOpen) await taking.BackAsync(row.Id, TakingBack.Shortly, cancel);
+        if (!row.IsOpen)
+            await taking.BackAsync(row.Id, TakingBack.Shortly, cancel);
         return row;
     }
 }

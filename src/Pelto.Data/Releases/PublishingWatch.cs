@@ -14,8 +14,7 @@ public sealed class PublishingWatch(OwnerDatabase database, IDbContextFactory<Pe
     // A step that cannot have its lock steps back between its tries: not to be seen waiting once says little.
     private const int Glimpses = 5;
 
-    private const string Blocking =
-        """
+    private const string Blocking = """
         SELECT coalesce(b.application_name, ''), coalesce(b.usename::text, ''), coalesce(extract(epoch FROM clock_timestamp() - b.xact_start), 0)::bigint, coalesce(b.state LIKE 'idle%', false)
         FROM (SELECT DISTINCT unnest(pg_blocking_pids(pid)) AS pid FROM pg_stat_activity WHERE datname = current_database() AND application_name = $1 AND wait_event_type = 'Lock') w
         JOIN pg_stat_activity b ON b.pid = w.pid ORDER BY b.xact_start LIMIT 1
@@ -54,7 +53,10 @@ public sealed class PublishingWatch(OwnerDatabase database, IDbContextFactory<Pe
             try
             {
                 await using var context = await contexts.CreateDbContextAsync(over);
-                if (await context.Publishings.Where(one => one.Id == row.Id).Select(one => one.State).FirstAsync(over) == PublishingState.Stopped)
+                if (
+                    await context.Publishings.Where(one => one.Id == row.Id).Select(one => one.State).FirstAsync(over)
+                    == PublishingState.Stopped
+                )
                 {
                     await stopping.CancelAsync();
                     return;
@@ -62,9 +64,22 @@ public sealed class PublishingWatch(OwnerDatabase database, IDbContextFactory<Pe
 
                 var waits = await WaitsForAsync(over);
                 unseen = waits is null ? unseen + 1 : 0;
-                if (waits is null && unseen != Glimpses) continue;
-                var (state, saying) = (row.State, waits is null ? row.Saying : waits + (row.State == PublishingState.Preparing ? " Nobody waits behind this, and it can be stopped." : " Nobody waits behind this."));
-                await context.Publishings.Where(one => one.Id == row.Id && one.State == state).ExecuteUpdateAsync(set => set.SetProperty(one => one.Saying, saying), over);
+                if (waits is null && unseen != Glimpses)
+                    continue;
+                var (state, saying) = (
+                    row.State,
+                    waits is null
+                        ? row.Saying
+                        : waits
+                            + (
+                                row.State == PublishingState.Preparing
+                                    ? " Nobody waits behind this, and it can be stopped."
+                                    : " Nobody waits behind this."
+                            )
+                );
+                await context
+                    .Publishings.Where(one => one.Id == row.Id && one.State == state)
+                    .ExecuteUpdateAsync(set => set.SetProperty(one => one.Saying, saying), over);
             }
             catch (Exception error) when (error is not OperationCanceledException)
             {
@@ -80,7 +95,8 @@ public sealed class PublishingWatch(OwnerDatabase database, IDbContextFactory<Pe
         await using var command = database.Source.CreateCommand(Blocking);
         command.Parameters.Add(new() { Value = OwnerDatabase.Named });
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        if (!await reader.ReadAsync(cancel)) return null;
+        if (!await reader.ReadAsync(cancel))
+            return null;
         var (program, role, seconds, isIdle) = (reader.GetString(0), reader.GetString(1), reader.GetInt64(2), reader.GetBoolean(3));
         var who = program switch
         {

@@ -20,18 +20,31 @@ public sealed class ReleaseHistory(IDbContextFactory<PeltoContext> contexts, Cat
     {
         // Only what came since: what the earlier ones tell stays, however many they are.
         var recent = known;
-        if (recent.Release >= catalogues.Live.Release) return recent.Elements;
-        var (elements, before) = (new Dictionary<string, ElementHistory>(recent.Elements, StringComparer.Ordinal), new Dictionary<string, string>(recent.Texts, StringComparer.Ordinal));
+        if (recent.Release >= catalogues.Live.Release)
+            return recent.Elements;
+        var (elements, before) = (
+            new Dictionary<string, ElementHistory>(recent.Elements, StringComparer.Ordinal),
+            new Dictionary<string, string>(recent.Texts, StringComparer.Ordinal)
+        );
         var last = recent.Release;
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await foreach (var row in context.Releases.AsNoTracking().Where(row => row.Number > recent.Release).OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
+        await foreach (
+            var row in context
+                .Releases.AsNoTracking()
+                .Where(row => row.Number > recent.Release)
+                .OrderBy(row => row.Number)
+                .AsAsyncEnumerable()
+                .WithCancellation(cancel)
+        )
         {
             last = row.Number;
             var mark = new ReleaseMark(row.Number, row.Comment, row.PublishedBy, row.PublishedAt);
             foreach (var (id, text) in Elements(SiteDefinition.FromJson(row.Definition)))
             {
-                if (!elements.TryGetValue(id, out var history)) elements[id] = new(mark, mark);
-                else if (before[id] != text) elements[id] = history with { Changed = mark };
+                if (!elements.TryGetValue(id, out var history))
+                    elements[id] = new(mark, mark);
+                else if (before[id] != text)
+                    elements[id] = history with { Changed = mark };
                 before[id] = text;
             }
         }
@@ -40,7 +53,11 @@ public sealed class ReleaseHistory(IDbContextFactory<PeltoContext> contexts, Cat
         return elements;
     }
 
-    private sealed record Known(int Release, IReadOnlyDictionary<string, ElementHistory> Elements, IReadOnlyDictionary<string, string> Texts);
+    private sealed record Known(
+        int Release,
+        IReadOnlyDictionary<string, ElementHistory> Elements,
+        IReadOnlyDictionary<string, string> Texts
+    );
 
     private static IEnumerable<(string Id, string Text)> Elements(SiteDefinition site) =>
         from sort in ElementSorts.WithPage

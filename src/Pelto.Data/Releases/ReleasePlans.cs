@@ -23,10 +23,15 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
         var catalogue = catalogues.Build(shown);
         var known = (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live);
         var plan = Planning.Make(live, catalogue, known);
-        if (shown.Says(draft.Site)) return (draft, catalogue, plan);
+        if (shown.Says(draft.Site))
+            return (draft, catalogue, plan);
 
         // What only seems to be wrong, since the part that it needs is not shown, is not.
-        var wrong = catalogues.Build(draft.Site).Problems.Concat(live.Problems).Select(problem => problem.Sentence).ToHashSet(StringComparer.Ordinal);
+        var wrong = catalogues
+            .Build(draft.Site)
+            .Problems.Concat(live.Problems)
+            .Select(problem => problem.Sentence)
+            .ToHashSet(StringComparer.Ordinal);
         var seeming = catalogue.Problems.Select(problem => problem.Sentence).Where(sentence => !wrong.Contains(sentence)).ToHashSet();
         var problems = plan.Problems.Where(problem => !seeming.Contains(problem.Sentence)).ToList();
         return (draft, catalogue, plan with { HoldsMore = true, Problems = problems });
@@ -44,9 +49,14 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
     /// <exception cref="PublishRefusedException">It may not.</exception>
     /// <exception cref="AccessRefusedException">This person may not publish it.</exception>
     internal async Task<(SiteDefinition Settled, long Version)> CheckAsync(
-        string? comment, Viewer viewer, long? ifVersion, CancellationToken cancel)
+        string? comment,
+        Viewer viewer,
+        long? ifVersion,
+        CancellationToken cancel
+    )
     {
-        if (!viewer.May(Works.Publish)) throw new AccessRefusedException("You may not publish.");
+        if (!viewer.May(Works.Publish))
+            throw new AccessRefusedException("You may not publish.");
         Allowing.MustBeSure(viewer);
         CheckComment(comment);
         var draft = await drafts.ReadAsync(cancel);
@@ -58,22 +68,28 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
         if (ifVersion is { } seen && seen != draft.Version)
             throw new PublishRefusedException("The draft changed after you looked at the plan. Look at it again.");
         var told = Planning.Make(catalogues.Live, next, known.For(viewer, next, catalogues.Live)).Problems;
-        if (told.Count > 0) throw new PublishRefusedException(told[0].Sentence, told);
+        if (told.Count > 0)
+            throw new PublishRefusedException(told[0].Sentence, told);
         if (plan.Problems.Count > 0)
             throw new PublishRefusedException(
-                "The draft changes what values must keep to that you may not read: somebody who may read them has to publish it.");
+                "The draft changes what values must keep to that you may not read: somebody who may read them has to publish it."
+            );
         var readable = catalogues.Live.Host.Version == next.Host.Version ? catalogues.Live : next;
         var (settled, unsound) = await queries.SettleAsync(draft.Site, readable, cancel);
-        if (unsound.Count > 0) throw new PublishRefusedException(unsound[0].Sentence, unsound);
-        if (plan.IsEmpty) throw new PublishRefusedException("The draft holds nothing that is not live already.");
+        if (unsound.Count > 0)
+            throw new PublishRefusedException(unsound[0].Sentence, unsound);
+        if (plan.IsEmpty)
+            throw new PublishRefusedException("The draft holds nothing that is not live already.");
         return (settled, draft.Version);
     }
 
     private static void CheckComment(string? comment)
     {
-        if (string.IsNullOrWhiteSpace(comment)) throw new PublishRefusedException("Say in a comment why this goes live.");
+        if (string.IsNullOrWhiteSpace(comment))
+            throw new PublishRefusedException("Say in a comment why this goes live.");
         if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t')))
             throw new PublishRefusedException("The comment holds a control character.");
-        if (comment.Length > MostComment) throw new PublishRefusedException($"A comment has at most {MostComment} characters.");
+        if (comment.Length > MostComment)
+            throw new PublishRefusedException($"A comment has at most {MostComment} characters.");
     }
 }

@@ -1,4 +1,3 @@
-using Pelto.Core.Releases;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
@@ -6,6 +5,7 @@ using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
+using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
 using Pelto.Data.Database;
 using Pelto.Data.Definitions;
@@ -15,8 +15,14 @@ namespace Pelto.Data.Releases;
 
 /// <summary>Makes a release that storage is ready for the live one.</summary>
 public sealed class ReleaseSwitch(
-    OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryRole queries, AuditTrail audit,
-    TimeProvider clock, ILogger<ReleaseSwitch> log)
+    OwnerDatabase database,
+    IDbContextFactory<PeltoContext> contexts,
+    Catalogues catalogues,
+    QueryRole queries,
+    AuditTrail audit,
+    TimeProvider clock,
+    ILogger<ReleaseSwitch> log
+)
 {
     /// <summary>The channel on which nodes hear of releases.</summary>
     public const string Channel = "pelto";
@@ -38,36 +44,49 @@ public sealed class ReleaseSwitch(
         var now = clock.GetUtcNow();
         var preparing = context.Publishings.Where(one => one.Id == row.Id && one.State == PublishingState.Preparing);
         var moved = await preparing.ExecuteUpdateAsync(
-            set => set.SetProperty(one => one.State, PublishingState.Settling).SetProperty(one => one.Release, next.Release)
-                .SetProperty(one => one.StorageBefore, (string?)null), cancel);
-        if (moved == 0) throw new PublishRefusedException(Publisher.Stopped);
-        context.Releases.Add(new()
-        {
-            Number = next.Release,
-            Definition = row.Definition,
-            Comment = row.Comment,
-            Summary = Summary(plan),
-            PublishedBy = row.StartedBy,
-            PublishedAt = now,
-        });
+            set =>
+                set.SetProperty(one => one.State, PublishingState.Settling)
+                    .SetProperty(one => one.Release, next.Release)
+                    .SetProperty(one => one.StorageBefore, (string?)null),
+            cancel
+        );
+        if (moved == 0)
+            throw new PublishRefusedException(Publisher.Stopped);
+        context.Releases.Add(
+            new()
+            {
+                Number = next.Release,
+                Definition = row.Definition,
+                Comment = row.Comment,
+                Summary = Summary(plan),
+                PublishedBy = row.StartedBy,
+                PublishedAt = now,
+            }
+        );
 
         // Jobs are done in the order in which they began, which is that of the plan.
-        context.Jobs.AddRange(plan.Jobs.Select((job, at) => new JobRow
-        {
-            Id = Guid.NewGuid(),
-            Work = job.Work,
-            Field = job.Field,
-            From = job.From,
-            To = job.To,
-            Says = job.Says,
-            Release = next.Release,
-            StartedBy = row.StartedBy,
-            StartedAt = now.AddMicroseconds(at + 1),
-            State = JobState.Running,
-        }));
+        context.Jobs.AddRange(
+            plan.Jobs.Select(
+                (job, at) =>
+                    new JobRow
+                    {
+                        Id = Guid.NewGuid(),
+                        Work = job.Work,
+                        Field = job.Field,
+                        From = job.From,
+                        To = job.To,
+                        Says = job.Says,
+                        Release = next.Release,
+                        StartedBy = row.StartedBy,
+                        StartedAt = now.AddMicroseconds(at + 1),
+                        State = JobState.Running,
+                    }
+            )
+        );
         await context.SaveChangesAsync(cancel);
         await context.Drafts.Where(draft => draft.Version <= row.DraftVersion).ExecuteDeleteAsync(cancel);
-        await transaction.Command("SELECT pg_notify($1, $2)", Channel, JsonSerializer.Serialize(new { release = next.Release }))
+        await transaction
+            .Command("SELECT pg_notify($1, $2)", Channel, JsonSerializer.Serialize(new { release = next.Release }))
             .RunAsync(cancel);
         var by = new Viewer(row.PersonId ?? Guid.Empty, row.StartedBy, []) { From = row.StartedFrom };
         await audit.WriteAsync(transaction, by, Notes(row, next, plan), cancel);
@@ -78,14 +97,14 @@ public sealed class ReleaseSwitch(
 
     // What of a draft went live is on record change by change since it was drafted; what went live by itself is only known here.
     private List<AuditNote> Notes(PublishingRow row, Catalogue next, Plan plan) =>
-    [
-        .. row.DraftVersion == 0 ? DefinitionChanges.Of(catalogues.Live.Site, next.Site, row.Comment) : [],
-        new(AuditKinds.Release, "release", $"Release {next.Release} went live: {row.Comment}")
-        {
-            Before = $"Release {row.Base}",
-            After = Summary(plan),
-        },
-    ];
+        [
+            .. row.DraftVersion == 0 ? DefinitionChanges.Of(catalogues.Live.Site, next.Site, row.Comment) : [],
+            new(AuditKinds.Release, "release", $"Release {next.Release} went live: {row.Comment}")
+            {
+                Before = $"Release {row.Base}",
+                After = Summary(plan),
+            },
+        ];
 
     private static string Summary(Plan plan) => string.Join('\n', plan.Changes.Select(change => change.Sentence));
 }

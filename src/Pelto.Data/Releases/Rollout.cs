@@ -11,8 +11,14 @@ namespace Pelto.Data.Releases;
 /// <summary>Takes one publishing live while people work: expand, switch, settle.</summary>
 /// <remarks>Called by whoever holds the lock of publishing.</remarks>
 public sealed class Rollout(
-    Catalogues catalogues, FactsReader facts, StepRunner steps, TakingBack taking, ReleaseSwitch going, PublishingProgress progress,
-    ILogger<Rollout> log)
+    Catalogues catalogues,
+    FactsReader facts,
+    StepRunner steps,
+    TakingBack taking,
+    ReleaseSwitch going,
+    PublishingProgress progress,
+    ILogger<Rollout> log
+)
 {
     /// <summary>How long requests that began under the earlier release get to end before columns are dropped.</summary>
     public static TimeSpan Draining { get; set; } = TimeSpan.FromSeconds(4);
@@ -46,14 +52,16 @@ public sealed class Rollout(
         await Task.WhenAll(reading, taking.NoteAsync(row.Id, live, next, cancel));
         var known = await reading;
         var plan = Planning.Make(live, next, known);
-        if (plan.Problems.Count > 0) throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
+        if (plan.Problems.Count > 0)
+            throw new PublishRefusedException(plan.Problems[0].Sentence, plan.Problems);
 
         await steps.RunAsync(plan.Before, known, saying => progress.SayAsync(row, saying, cancel), cancel);
         await going.SwitchAsync(row, next, plan, cancel);
         await catalogues.GoToAsync(next, cancel);
 
         // Once this node knows what they are about.
-        if (plan.Jobs.Count > 0) JobsBegan?.Invoke();
+        if (plan.Jobs.Count > 0)
+            JobsBegan?.Invoke();
     }
 
     /// <summary>Does what had to wait for the switch: drops what nobody uses any more, and holds values on file to new rules.</summary>
@@ -90,10 +98,11 @@ public sealed class Rollout(
         }
     }
 
-    private static string Reason(Exception error) => error switch
-    {
-        PublishRefusedException => error.Message,
-        _ when DatabaseErrors.IsFull(error) => "The disk of the database is full.",
-        _ => $"The database refused a step: {(error.GetBaseException() as PostgresException)?.MessageText ?? error.Message}",
-    };
+    private static string Reason(Exception error) =>
+        error switch
+        {
+            PublishRefusedException => error.Message,
+            _ when DatabaseErrors.IsFull(error) => "The disk of the database is full.",
+            _ => $"The database refused a step: {(error.GetBaseException() as PostgresException)?.MessageText ?? error.Message}",
+        };
 }

@@ -17,7 +17,13 @@ namespace Pelto.Data.Releases;
 /// taken back: whoever finds one has something to take back, whichever node began it. All this is called by whoever holds the lock of
 /// publishing.
 /// </remarks>
-public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, QueryRole queries, ILogger<TakingBack> log)
+public sealed class TakingBack(
+    OwnerDatabase database,
+    IDbContextFactory<PeltoContext> contexts,
+    Catalogues catalogues,
+    QueryRole queries,
+    ILogger<TakingBack> log
+)
 {
     /// <summary>How long whoever stops a publishing waits for it at most.</summary>
     public static readonly TimeSpan Shortly = TimeSpan.FromSeconds(2);
@@ -30,10 +36,14 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
     public async Task NoteAsync(Guid id, Catalogue live, Catalogue next, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var lasting = next.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields).SelectMany(AddCheck.For)
+        var lasting = next
+            .RecordTypes.SelectMany(type => type.Parts)
+            .SelectMany(part => part.KeptFields)
+            .SelectMany(AddCheck.For)
             .Select(check => Structure.NameOf(check.Field.Table, check.Name));
         var noted = (await Structure.ReadAsync(database.Source, live.Host.Version != next.Host.Version, lasting, cancel)).ToJson();
-        await context.Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.StorageBefore == null)
+        await context
+            .Publishings.Where(row => row.Id == id && row.State == PublishingState.Preparing && row.StorageBefore == null)
             .ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, noted), cancel);
     }
 
@@ -44,7 +54,12 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
     public async Task BackOthersAsync(Guid id, Func<string, Task> say, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        foreach (var other in await context.Publishings.Where(row => row.Id != id && row.StorageBefore != null).Select(row => row.Id).ToListAsync(cancel))
+        foreach (
+            var other in await context
+                .Publishings.Where(row => row.Id != id && row.StorageBefore != null)
+                .Select(row => row.Id)
+                .ToListAsync(cancel)
+        )
         {
             await say("Takes back what was begun and has not gone live.");
             await BackAsync(other, null, cancel);
@@ -61,7 +76,11 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
     public async Task BackAsync(Guid id, TimeSpan? longest, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        if (await context.Publishings.Where(row => row.Id == id).Select(row => row.StorageBefore).FirstOrDefaultAsync(cancel) is not { } noted) return;
+        if (
+            await context.Publishings.Where(row => row.Id == id).Select(row => row.StorageBefore).FirstOrDefaultAsync(cancel)
+            is not { } noted
+        )
+            return;
         await catalogues.CatchUpAsync(cancel);
         try
         {
@@ -77,7 +96,9 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
             return;
         }
 
-        await context.Publishings.Where(row => row.Id == id).ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, (string?)null), cancel);
+        await context
+            .Publishings.Where(row => row.Id == id)
+            .ExecuteUpdateAsync(set => set.SetProperty(row => row.StorageBefore, (string?)null), cancel);
     }
 
     /// <summary>
@@ -93,7 +114,8 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
         {
             await using var command = database.Source.CreateCommand(AtWork);
             command.Parameters.Add(new() { Value = OwnerDatabase.Named });
-            if (await command.ExecuteScalarAsync(cancel) is not true) return;
+            if (await command.ExecuteScalarAsync(cancel) is not true)
+                return;
         }
     }
 
@@ -101,8 +123,7 @@ public sealed class TakingBack(OwnerDatabase database, IDbContextFactory<PeltoCo
     private static readonly TimeSpan Dying = TimeSpan.FromSeconds(5);
     private static readonly TimeSpan Again = TimeSpan.FromMilliseconds(50);
 
-    private const string AtWork =
-        """
+    private const string AtWork = """
         SELECT EXISTS (SELECT FROM pg_stat_activity WHERE datname = current_database() AND application_name = $1 AND pid <> pg_backend_pid() AND state = 'active')
         """;
 

@@ -32,7 +32,13 @@ public sealed record PersonInput
 /// Changes people, who has which role, and who may do which work. Every change is held to what its maker may give, keeps an administrator,
 /// and is on record.
 /// </summary>
-public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues, People people, AuditTrail audit, ILookupNormalizer normalizer)
+public sealed class PeopleAdmin(
+    IDbContextFactory<PeltoContext> contexts,
+    Catalogues catalogues,
+    People people,
+    AuditTrail audit,
+    ILookupNormalizer normalizer
+)
 {
     private const int MostName = 120;
 
@@ -47,7 +53,12 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     public async Task<IReadOnlyList<PersonToPick>> GoneAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return [.. (await context.Users.AsNoTracking().Where(person => person.Disabled).OrderBy(person => person.UserName).ToListAsync(cancel)).Select(person => new PersonToPick(person.Id, person.UserName!, person.FullName, ""))];
+        return
+        [
+            .. (
+                await context.Users.AsNoTracking().Where(person => person.Disabled).OrderBy(person => person.UserName).ToListAsync(cancel)
+            ).Select(person => new PersonToPick(person.Id, person.UserName!, person.FullName, "")),
+        ];
     }
 
     /// <summary>All rights, as they are given.</summary>
@@ -58,19 +69,34 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     }
 
     /// <summary>Adds a person (no id) or changes one. Gives the id, or where and why it is refused.</summary>
-    public async Task<(Guid? Id, string At, string? Refusal)> SaveAsync(Guid? id, PersonInput input, Viewer by, CancellationToken cancel = default)
+    public async Task<(Guid? Id, string At, string? Refusal)> SaveAsync(
+        Guid? id,
+        PersonInput input,
+        Viewer by,
+        CancellationToken cancel = default
+    )
     {
         Must(by);
         Allowing.MustBeSure(by);
-        input = input with { SignIn = input.SignIn.Trim().ToLowerInvariant(), Name = string.Join(' ', input.Name.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)) };
-        if (Wrong(input) is var (at, sentence)) return (null, at, sentence);
+        input = input with
+        {
+            SignIn = input.SignIn.Trim().ToLowerInvariant(),
+            Name = string.Join(' ', input.Name.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)),
+        };
+        if (Wrong(input) is var (at, sentence))
+            return (null, at, sentence);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.People})", cancel);
         var person = id is { } known ? await context.Users.FindAsync([known], cancel) : null;
-        if (id is not null && person is null) return (null, "name", "This person is not there.");
-        if (person is not null) input = input with { SignIn = person.UserName! };
-        var (before, viewer) = (person is null ? null : await SaidAsync(context, person, cancel), person is null ? null : await people.ViewerAsync(person.Id, cancel));
+        if (id is not null && person is null)
+            return (null, "name", "This person is not there.");
+        if (person is not null)
+            input = input with { SignIn = person.UserName! };
+        var (before, viewer) = (
+            person is null ? null : await SaidAsync(context, person, cancel),
+            person is null ? null : await people.ViewerAsync(person.Id, cancel)
+        );
         if (person is null && await context.Users.AnyAsync(other => other.UserName == input.SignIn, cancel))
             return (null, "signIn", $"Somebody signs in as {input.SignIn} already.");
         if (!MayAdminister(by, input.Company) || (before is not null && !MayAdminister(by, before.Company)))
@@ -78,18 +104,31 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         if (before is not null && Gains.RefuseTouching(by, await ViewerOfAsync(context, person!.Id, before, cancel)) is { } above)
             return (null, "name", above);
         var after = await ViewerOfAsync(context, person?.Id ?? Guid.Empty, input, cancel);
-        if (!input.Disabled && Gains.Refuse(by, viewer, after, catalogues.Live) is { } more) return (null, "roles", more);
-        if (before is { Disabled: false } && before.Roles.Contains(Viewer.Administrator) && (input.Disabled || !input.Roles.Contains(Viewer.Administrator)))
+        if (!input.Disabled && Gains.Refuse(by, viewer, after, catalogues.Live) is { } more)
+            return (null, "roles", more);
+        if (
+            before is { Disabled: false }
+            && before.Roles.Contains(Viewer.Administrator)
+            && (input.Disabled || !input.Roles.Contains(Viewer.Administrator))
+        )
         {
             // To take away is like giving back: only who has it.
-            if (!WorkRights.All(by)) return (null, "roles", $"{before.Name} is an administrator, which you are not.");
+            if (!WorkRights.All(by))
+                return (null, "roles", $"{before.Name} is an administrator, which you are not.");
             if (await AdministratorsAsync(context, cancel) <= 1)
                 return (null, "roles", $"{before.Name} is the only administrator: make somebody else one first.");
         }
 
         if (person is null)
         {
-            person = new() { Id = Guid.CreateVersion7(), UserName = input.SignIn, NormalizedUserName = normalizer.NormalizeName(input.SignIn), Position = 1 + (await context.Users.MaxAsync(other => (int?)other.Position, cancel) ?? 0), SecurityStamp = Guid.NewGuid().ToString() };
+            person = new()
+            {
+                Id = Guid.CreateVersion7(),
+                UserName = input.SignIn,
+                NormalizedUserName = normalizer.NormalizeName(input.SignIn),
+                Position = 1 + (await context.Users.MaxAsync(other => (int?)other.Position, cancel) ?? 0),
+                SecurityStamp = Guid.NewGuid().ToString(),
+            };
             context.Users.Add(person);
         }
 
@@ -107,7 +146,25 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
 
         await context.SaveChangesAsync(cancel);
         var (old, now) = (before is null ? null : Text(before), Text(await SaidAsync(context, person, cancel)));
-        if (old != now) await audit.WriteAsync(context, by, [new(AuditKinds.People, person.Id.ToString(), before is null ? $"Added {input.Name}" : input.Disabled && !before.Disabled ? $"{input.Name} does not work here any more" : $"Changed {input.Name}") { Before = old, After = now }], cancel);
+        if (old != now)
+            await audit.WriteAsync(
+                context,
+                by,
+                [
+                    new(
+                        AuditKinds.People,
+                        person.Id.ToString(),
+                        before is null ? $"Added {input.Name}"
+                            : input.Disabled && !before.Disabled ? $"{input.Name} does not work here any more"
+                            : $"Changed {input.Name}"
+                    )
+                    {
+                        Before = old,
+                        After = now,
+                    },
+                ],
+                cancel
+            );
         await transaction.CommitAsync(cancel);
         return (person.Id, "", null);
     }
@@ -117,17 +174,22 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     {
         Must(by);
         Allowing.MustBeSure(by);
-        if (Works.All.All(one => one.Code != right.Work)) return "There is no such work.";
-        if (!Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel)) return $"There is nobody who is “{audience}”.";
+        if (Works.All.All(one => one.Code != right.Work))
+            return "There is no such work.";
+        if (!Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel))
+            return $"There is nobody who is “{audience}”.";
         if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel))))
             return "You administer people of other companies.";
-        if (right.Types.FirstOrDefault(type => catalogues.Live.Find(type) is null) is { } type) return $"There is no record type {type}.";
+        if (right.Types.FirstOrDefault(type => catalogues.Live.Find(type) is null) is { } type)
+            return $"There is no record type {type}.";
         if (right.Companies.FirstOrDefault(company => catalogues.Live.Host.Companies.All(known => known.Code != company)) is { } company)
             return $"There is no company {company}.";
-        if (right.Types.Count > 0 && !Works.HasTypes(right.Work)) return $"To {Works.InWords(right.Work)} is not limited to record types.";
+        if (right.Types.Count > 0 && !Works.HasTypes(right.Work))
+            return $"To {Works.InWords(right.Work)} is not limited to record types.";
         if (right.Companies.Count > 0 && !Works.HasCompanies(right.Work))
             return $"To {Works.InWords(right.Work)} is for everybody: it is not limited to companies.";
-        if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(right))) return $"You may not {Works.InWords(right.Work).Replace("themselves", "yourself", StringComparison.Ordinal)} that far yourself, so you cannot let others.";
+        if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(right)))
+            return $"You may not {Works.InWords(right.Work).Replace("themselves", "yourself", StringComparison.Ordinal)} that far yourself, so you cannot let others.";
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.People})", cancel);
@@ -138,10 +200,30 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
             return $"{whom.InWords(catalogues.Live.Host)} may {Works.InWords(right.Work)} further than that already. Take that back first.";
         if (had is not null && !right.Includes(had) && !WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(had)))
             return "This right is given further than you have it, so you cannot change it.";
-        if (row is null) context.WorkRights.Add(row = new() { Id = Guid.CreateVersion7(), Audience = audience, Work = right.Work });
+        if (row is null)
+            context.WorkRights.Add(
+                row = new()
+                {
+                    Id = Guid.CreateVersion7(),
+                    Audience = audience,
+                    Work = right.Work,
+                }
+            );
         (row.Types, row.Companies) = ([.. right.Types], [.. right.Companies]);
         await context.SaveChangesAsync(cancel);
-        if (before != Text(row)) await audit.WriteAsync(context, by, [new(AuditKinds.People, "right:" + audience, $"Lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(right.Work)}") { Before = before, After = Text(row) }], cancel);
+        if (before != Text(row))
+            await audit.WriteAsync(
+                context,
+                by,
+                [
+                    new(AuditKinds.People, "right:" + audience, $"Lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(right.Work)}")
+                    {
+                        Before = before,
+                        After = Text(row),
+                    },
+                ],
+                cancel
+            );
         await transaction.CommitAsync(cancel);
         return null;
     }
@@ -153,13 +235,32 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
         Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        if (await context.WorkRights.FindAsync([right], cancel) is not { } row) return null;
+        if (await context.WorkRights.FindAsync([right], cancel) is not { } row)
+            return null;
         if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies))))
             return "You do not have this right that far yourself, so you cannot take it from others.";
-        if (!Audience.TryParse(row.Audience, out var whom) || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))) return "You administer people of other companies.";
+        if (
+            !Audience.TryParse(row.Audience, out var whom)
+            || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))
+        )
+            return "You administer people of other companies.";
         context.WorkRights.Remove(row);
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, "right:" + row.Audience, $"No longer lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(row.Work)}") { Before = Text(row) }], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [
+                new(
+                    AuditKinds.People,
+                    "right:" + row.Audience,
+                    $"No longer lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(row.Work)}"
+                )
+                {
+                    Before = Text(row),
+                },
+            ],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return null;
     }
@@ -168,8 +269,11 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     public async Task<string?> RefuseActingAsync(Guid person, Viewer by, CancellationToken cancel = default)
     {
         Must(by);
-        if (await people.ViewerAsync(person, cancel) is not { } viewer) return "This person does not work here any more.";
-        return !MayAdminister(by, viewer.Company) ? "You administer people of other companies." : Gains.Refuse(by, null, viewer, catalogues.Live);
+        if (await people.ViewerAsync(person, cancel) is not { } viewer)
+            return "This person does not work here any more.";
+        return !MayAdminister(by, viewer.Company)
+            ? "You administer people of other companies."
+            : Gains.Refuse(by, null, viewer, catalogues.Live);
     }
 
     /// <summary>True when somebody administers the people of a company.</summary>
@@ -180,14 +284,21 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
     public async Task<int> CountOfRoleAsync(string role, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await (from link in context.UserRoles join known in context.Roles on link.RoleId equals known.Id where known.Name == role select link).CountAsync(cancel);
+        return await (
+            from link in context.UserRoles
+            join known in context.Roles on link.RoleId equals known.Id
+            where known.Name == role
+            select link
+        ).CountAsync(cancel);
     }
 
     /// <summary>Calls a role what it is called by now, for lists of people.</summary>
     public async Task LabelRoleAsync(string role, string label, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Roles.Where(known => known.Name == role).ExecuteUpdateAsync(set => set.SetProperty(known => known.Label, label), cancel);
+        await context
+            .Roles.Where(known => known.Name == role)
+            .ExecuteUpdateAsync(set => set.SetProperty(known => known.Label, label), cancel);
     }
 
     /// <summary>Clears away what a role that is gone had: who had it, and its rights.</summary>
@@ -200,64 +311,108 @@ public sealed class PeopleAdmin(IDbContextFactory<PeltoContext> contexts, Catalo
 
     private static void Must(Viewer by)
     {
-        if (!by.May(Works.People)) throw new AccessRefusedException("You may not administer people.");
+        if (!by.May(Works.People))
+            throw new AccessRefusedException("You may not administer people.");
     }
 
     private (string At, string Sentence)? Wrong(PersonInput input)
     {
         if (input.Name.Length is 0 or > MostName || input.Name.Any(char.IsControl))
             return ("name", $"A person has a name of 1 to {MostName} characters.");
-        if (input.SignIn.Length is 0 or > 60 || input.SignIn.Any(letter => !char.IsAsciiLetterOrDigit(letter) && letter is not ('.' or '-' or '_' or '@'))) return ("signIn", "The name to sign in by has 1 to 60 letters without accents, digits, full stops, hyphens, underscores and @.");
+        if (
+            input.SignIn.Length is 0 or > 60
+            || input.SignIn.Any(letter => !char.IsAsciiLetterOrDigit(letter) && letter is not ('.' or '-' or '_' or '@'))
+        )
+            return (
+                "signIn",
+                "The name to sign in by has 1 to 60 letters without accents, digits, full stops, hyphens, underscores and @."
+            );
         if (input.Company.Length > 0 && catalogues.Live.Host.Companies.All(company => company.Code != input.Company))
             return ("company", "There is no such company.");
-        return input.Roles.FirstOrDefault(role => catalogues.Live.Host.Roles.All(known => known.Code != role)) is { } role ? ("roles", $"There is no role {role}.") : null;
+        return input.Roles.FirstOrDefault(role => catalogues.Live.Host.Roles.All(known => known.Code != role)) is { } role
+            ? ("roles", $"There is no role {role}.")
+            : null;
     }
 
     // The companies whose people alone an audience is; null when others may be of it.
-    private async Task<IReadOnlyList<string>?> CompaniesOfAsync(Audience whom, CancellationToken cancel) => whom.Kind switch
-    {
-        AudienceKind.Company => [whom.Code],
-        AudienceKind.User when await people.ViewerAsync(whom.Code, cancel) is { Company.Length: > 0 } person && person.SignIn == whom.Code => [person.Company],
-        _ => null,
-    };
+    private async Task<IReadOnlyList<string>?> CompaniesOfAsync(Audience whom, CancellationToken cancel) =>
+        whom.Kind switch
+        {
+            AudienceKind.Company => [whom.Code],
+            AudienceKind.User
+                when await people.ViewerAsync(whom.Code, cancel) is { Company.Length: > 0 } person && person.SignIn == whom.Code =>
+            [
+                person.Company,
+            ],
+            _ => null,
+        };
 
-    private async Task<bool> IsThereAsync(Audience whom, CancellationToken cancel) => whom.Kind switch
-    {
-        AudienceKind.Everyone => true,
-        AudienceKind.Role => catalogues.Live.Host.Roles.Any(role => role.Code == whom.Code),
-        AudienceKind.Company => catalogues.Live.Host.Companies.Any(company => company.Code == whom.Code),
-        AudienceKind.User => (await people.AllAsync(cancel)).Any(person => person.SignIn == whom.Code),
-        _ => false,
-    };
+    private async Task<bool> IsThereAsync(Audience whom, CancellationToken cancel) =>
+        whom.Kind switch
+        {
+            AudienceKind.Everyone => true,
+            AudienceKind.Role => catalogues.Live.Host.Roles.Any(role => role.Code == whom.Code),
+            AudienceKind.Company => catalogues.Live.Host.Companies.Any(company => company.Code == whom.Code),
+            AudienceKind.User => (await people.AllAsync(cancel)).Any(person => person.SignIn == whom.Code),
+            _ => false,
+        };
 
     // As they would be: with the rights that they would have.
     private async Task<Viewer> ViewerOfAsync(PeltoContext context, Guid id, PersonInput input, CancellationToken cancel)
     {
         var viewer = new Viewer(id, input.Name, [.. input.Roles]) { SignIn = input.SignIn, Company = input.Company };
         var rights = await context.WorkRights.AsNoTracking().ToListAsync(cancel);
-        return viewer with { Rights = [.. rights.Where(row => Audience.TryParse(row.Audience, out var whom) && whom.Holds(viewer, catalogues.Live.Host.Companies)).Select(row => new WorkRight(row.Work, row.Types, row.Companies))] };
+        return viewer with
+        {
+            Rights =
+            [
+                .. rights
+                    .Where(row => Audience.TryParse(row.Audience, out var whom) && whom.Holds(viewer, catalogues.Live.Host.Companies))
+                    .Select(row => new WorkRight(row.Work, row.Types, row.Companies)),
+            ],
+        };
     }
 
     private static Task<int> AdministratorsAsync(PeltoContext context, CancellationToken cancel) =>
-        (from link in context.UserRoles join role in context.Roles on link.RoleId equals role.Id join person in context.Users on link.UserId equals person.Id where role.Name == Viewer.Administrator && !person.Disabled select person.Id).CountAsync(cancel);
+        (
+            from link in context.UserRoles
+            join role in context.Roles on link.RoleId equals role.Id
+            join person in context.Users on link.UserId equals person.Id
+            where role.Name == Viewer.Administrator && !person.Disabled
+            select person.Id
+        ).CountAsync(cancel);
 
     private async Task<Guid> RoleIdAsync(PeltoContext context, string code, CancellationToken cancel)
     {
-        if (await context.Roles.FirstOrDefaultAsync(role => role.Name == code, cancel) is { } known) return known.Id;
-        var made = new Role { Id = Guid.CreateVersion7(), Name = code, NormalizedName = normalizer.NormalizeName(code), Label = catalogues.Live.Host.Roles.First(role => role.Code == code).Label };
+        if (await context.Roles.FirstOrDefaultAsync(role => role.Name == code, cancel) is { } known)
+            return known.Id;
+        var made = new Role
+        {
+            Id = Guid.CreateVersion7(),
+            Name = code,
+            NormalizedName = normalizer.NormalizeName(code),
+            Label = catalogues.Live.Host.Roles.First(role => role.Code == code).Label,
+        };
         context.Roles.Add(made);
         await context.SaveChangesAsync(cancel);
         return made.Id;
     }
 
-    private static async Task<PersonInput> SaidAsync(PeltoContext context, Person person, CancellationToken cancel) => new()
-    {
-        SignIn = person.UserName!,
-        Name = person.FullName,
-        Company = person.Company,
-        Disabled = person.Disabled,
-        Roles = await (from link in context.UserRoles join role in context.Roles on link.RoleId equals role.Id where link.UserId == person.Id orderby role.Name select role.Name!).ToListAsync(cancel),
-    };
+    private static async Task<PersonInput> SaidAsync(PeltoContext context, Person person, CancellationToken cancel) =>
+        new()
+        {
+            SignIn = person.UserName!,
+            Name = person.FullName,
+            Company = person.Company,
+            Disabled = person.Disabled,
+            Roles = await (
+                from link in context.UserRoles
+                join role in context.Roles on link.RoleId equals role.Id
+                where link.UserId == person.Id
+                orderby role.Name
+                select role.Name!
+            ).ToListAsync(cancel),
+        };
 
     private static string Text(PersonInput person) => JsonSerializer.Serialize(person, SiteDefinition.Json);
 

@@ -11,7 +11,13 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.SigningIn;
 
 /// <summary>By what people show who they are: a password, a second factor, and what gets them in when they have neither yet.</summary>
-public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People people, Secrets secrets, AuditTrail audit, TimeProvider clock)
+public sealed class Credentials(
+    IDbContextFactory<PeltoContext> contexts,
+    People people,
+    Secrets secrets,
+    AuditTrail audit,
+    TimeProvider clock
+)
 {
     private const string TotpPlace = "second factor of ";
     private const int RecoveryCodes = 10;
@@ -26,7 +32,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     private static readonly PasswordHasher<Person> Hasher = new(Options.Create(new PasswordHasherOptions { IterationCount = 210_000 }));
 
     // What is compared when there is nobody of a name, so that it takes as long.
-    private static readonly Lazy<string> NobodysHash = new(static () => Hasher.HashPassword(new(), Convert.ToHexString(RandomNumberGenerator.GetBytes(16))));
+    private static readonly Lazy<string> NobodysHash = new(static () =>
+        Hasher.HashPassword(new(), Convert.ToHexString(RandomNumberGenerator.GetBytes(16)))
+    );
 
     /// <summary>
     /// The person of whom name and password are right, and whether a code is asked for as well; null for any other, after the same time.
@@ -35,7 +43,9 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var wanted = SignInNames.Normal(name);
-        var person = await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.UserName == wanted && !one.Disabled && one.PasswordSetAt != null, cancel);
+        var person = await context
+            .Users.AsNoTracking()
+            .FirstOrDefaultAsync(one => one.UserName == wanted && !one.Disabled && one.PasswordSetAt != null, cancel);
         var isRight = await Hashing.RunAsync(() => IsRight(person?.PasswordHash ?? NobodysHash.Value, password), cancel);
         return isRight && person is not null ? (person.Id, person.TotpKey is not null) : null;
     }
@@ -47,16 +57,28 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     public async Task<bool> CheckCodeAsync(Guid id, string code, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        if (await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.Id == id && !one.Disabled, cancel) is not { TotpKey: { } kept } person || KeyOf(person.Id, kept) is not { } key) return false;
+        if (
+            await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.Id == id && !one.Disabled, cancel)
+                is not { TotpKey: { } kept } person
+            || KeyOf(person.Id, kept) is not { } key
+        )
+            return false;
 
         // Taken in one statement, so that a code that is sent twice at once counts once.
         if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), person.TotpStep) is { } step)
-            return await context.Users.Where(one => one.Id == id && one.TotpStep < step).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpStep, step), cancel) == 1;
+            return await context
+                    .Users.Where(one => one.Id == id && one.TotpStep < step)
+                    .ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpStep, step), cancel) == 1;
         var digest = RecoveryDigest(id, code);
         if (await context.RecoveryCodes.Where(row => row.PersonId == id && row.Digest == digest).ExecuteDeleteAsync(cancel) != 1)
             return false;
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await audit.WriteAsync(context, new(id, person.FullName, []), [new(AuditKinds.SignIn, id.ToString(), "Used up a code for a lost second factor")], cancel);
+        await audit.WriteAsync(
+            context,
+            new(id, person.FullName, []),
+            [new(AuditKinds.SignIn, id.ToString(), "Used up a code for a lost second factor")],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return true;
     }
@@ -66,7 +88,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// </summary>
     public async Task<bool> ConfirmAsync(Viewer viewer, string shown, CancellationToken cancel = default)
     {
-        if (await HasCodeAsync(viewer.Id, cancel)) return await CheckCodeAsync(viewer.Id, shown, cancel);
+        if (await HasCodeAsync(viewer.Id, cancel))
+            return await CheckCodeAsync(viewer.Id, shown, cancel);
         return await CheckAsync(viewer.SignIn, shown, cancel) is { } found && found.Id == viewer.Id;
     }
 
@@ -92,7 +115,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     public async Task<string?> SetPasswordAsync(Viewer viewer, string password, Guid? session, CancellationToken cancel = default)
     {
         Allowing.MustBeSure(viewer);
-        if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal) return refusal;
+        if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal)
+            return refusal;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await SetAsync(context, viewer, password, session, "Chose a new password", cancel);
@@ -103,7 +127,11 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     private async Task SetAsync(PeltoContext context, Viewer viewer, string password, Guid? session, string what, CancellationToken cancel)
     {
         var person = await context.Users.FirstAsync(one => one.Id == viewer.Id, cancel);
-        (person.PasswordHash, person.PasswordSetAt, person.SecurityStamp) = (await Hashing.RunAsync(() => Hasher.HashPassword(person, PasswordRules.Normal(password)), cancel), clock.GetUtcNow(), Guid.NewGuid().ToString());
+        (person.PasswordHash, person.PasswordSetAt, person.SecurityStamp) = (
+            await Hashing.RunAsync(() => Hasher.HashPassword(person, PasswordRules.Normal(password)), cancel),
+            clock.GetUtcNow(),
+            Guid.NewGuid().ToString()
+        );
         await context.SaveChangesAsync(cancel);
 
         // Whoever knew the old one is out, by whatever they came in: other browsers, programs, and browsers that count as known.
@@ -123,9 +151,21 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Invitations.Where(row => row.PersonId == person.Id).ExecuteDeleteAsync(cancel);
-        context.Invitations.Add(new() { Digest = Digest(word), PersonId = person.Id, EndsAt = clock.GetUtcNow() + InvitationLasts });
+        context.Invitations.Add(
+            new()
+            {
+                Digest = Digest(word),
+                PersonId = person.Id,
+                EndsAt = clock.GetUtcNow() + InvitationLasts,
+            }
+        );
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, person.Id.ToString(), $"Lets {person.Name} choose a password")], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [new(AuditKinds.People, person.Id.ToString(), $"Lets {person.Name} choose a password")],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return word;
     }
@@ -135,7 +175,11 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     {
         var (digest, now) = (Digest(word), clock.GetUtcNow());
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Invitations.AsNoTracking().FirstOrDefaultAsync(row => row.Digest == digest && row.EndsAt > now, cancel) is { } found ? await people.ViewerAsync(found.PersonId, cancel) : null;
+        return
+            await context.Invitations.AsNoTracking().FirstOrDefaultAsync(row => row.Digest == digest && row.EndsAt > now, cancel)
+                is { } found
+            ? await people.ViewerAsync(found.PersonId, cancel)
+            : null;
     }
 
     /// <summary>
@@ -143,8 +187,10 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// </summary>
     public async Task<string?> AcceptAsync(string word, string password, string from, CancellationToken cancel = default)
     {
-        if (await InvitedAsync(word, cancel) is not { } viewer) return "This address was used already, or is too old. Ask for a new one.";
-        if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal) return refusal;
+        if (await InvitedAsync(word, cancel) is not { } viewer)
+            return "This address was used already, or is too old. Ask for a new one.";
+        if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal)
+            return refusal;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var digest = Digest(word);
@@ -159,20 +205,46 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     /// Gives a person the second factor whose code they typed; the codes for when it is lost, told once, or null when the code is not
     /// right.
     /// </summary>
-    public async Task<IReadOnlyList<string>?> StartCodeAsync(Viewer viewer, byte[] key, string code, Guid? session, CancellationToken cancel = default)
+    public async Task<IReadOnlyList<string>?> StartCodeAsync(
+        Viewer viewer,
+        byte[] key,
+        string code,
+        Guid? session,
+        CancellationToken cancel = default
+    )
     {
         Allowing.MustBeSure(viewer);
-        if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), 0) is not { } step) return null;
+        if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), 0) is not { } step)
+            return null;
         var kept = secrets.Seal(Convert.ToHexString(key), TotpPlace + viewer.Id);
-        IReadOnlyList<string> codes = [.. Enumerable.Range(0, RecoveryCodes).Select(_ => string.Join('-', RandomNumberGenerator.GetString(RecoveryLetters, RecoveryLength).Chunk(5).Select(part => new string(part))))];
+        IReadOnlyList<string> codes =
+        [
+            .. Enumerable
+                .Range(0, RecoveryCodes)
+                .Select(_ =>
+                    string.Join(
+                        '-',
+                        RandomNumberGenerator.GetString(RecoveryLetters, RecoveryLength).Chunk(5).Select(part => new string(part))
+                    )
+                ),
+        ];
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await context.Users.Where(one => one.Id == viewer.Id).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, kept).SetProperty(one => one.TotpStep, step), cancel);
+        await context
+            .Users.Where(one => one.Id == viewer.Id)
+            .ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, kept).SetProperty(one => one.TotpStep, step), cancel);
         await context.RecoveryCodes.Where(row => row.PersonId == viewer.Id).ExecuteDeleteAsync(cancel);
-        context.RecoveryCodes.AddRange(codes.Select(text => new RecoveryCodeRow { PersonId = viewer.Id, Digest = RecoveryDigest(viewer.Id, text) }));
+        context.RecoveryCodes.AddRange(
+            codes.Select(text => new RecoveryCodeRow { PersonId = viewer.Id, Digest = RecoveryDigest(viewer.Id, text) })
+        );
         await context.SaveChangesAsync(cancel);
         await context.Sessions.Where(row => row.PersonId == viewer.Id && row.Id != session).ExecuteDeleteAsync(cancel);
-        await audit.WriteAsync(context, viewer, [new(AuditKinds.People, viewer.Id.ToString(), "Began to sign in with a second factor")], cancel);
+        await audit.WriteAsync(
+            context,
+            viewer,
+            [new(AuditKinds.People, viewer.Id.ToString(), "Began to sign in with a second factor")],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return codes;
     }
@@ -183,9 +255,19 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
         Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        if (await context.Users.Where(one => one.Id == person.Id && one.TotpKey != null).ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, (string?)null), cancel) == 0) return;
+        if (
+            await context
+                .Users.Where(one => one.Id == person.Id && one.TotpKey != null)
+                .ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, (string?)null), cancel) == 0
+        )
+            return;
         await context.RecoveryCodes.Where(row => row.PersonId == person.Id).ExecuteDeleteAsync(cancel);
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, person.Id.ToString(), $"{person.Name} signs in without a second factor from now on")], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [new(AuditKinds.People, person.Id.ToString(), $"{person.Name} signs in without a second factor from now on")],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
     }
 
@@ -196,9 +278,15 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     {
         var wanted = SignInNames.Normal(name);
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        if (await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.UserName == wanted, cancel) is not { } person) return;
+        if (await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.UserName == wanted, cancel) is not { } person)
+            return;
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await audit.WriteAsync(context, new(Guid.Empty, "somebody", []) { From = from }, [new(AuditKinds.SignIn, person.Id.ToString(), $"Could not sign in as {person.FullName}")], cancel);
+        await audit.WriteAsync(
+            context,
+            new(Guid.Empty, "somebody", []) { From = from },
+            [new(AuditKinds.SignIn, person.Id.ToString(), $"Could not sign in as {person.FullName}")],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
     }
 
@@ -210,7 +298,10 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     {
         var wanted = SignInNames.Normal(name);
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Users.Where(one => one.UserName == wanted && !one.Disabled).Select(one => one.SecurityStamp).FirstOrDefaultAsync(cancel);
+        return await context
+            .Users.Where(one => one.UserName == wanted && !one.Disabled)
+            .Select(one => one.SecurityStamp)
+            .FirstOrDefaultAsync(cancel);
     }
 
     private byte[]? KeyOf(Guid id, string kept) => secrets.Open(kept, TotpPlace + id) is { } hex ? Convert.FromHexString(hex) : null;
@@ -219,7 +310,8 @@ public sealed class Credentials(IDbContextFactory<PeltoContext> contexts, People
     {
         try
         {
-            return password.Length <= PasswordRules.Most * 4 && Hasher.VerifyHashedPassword(new(), hash, PasswordRules.Normal(password)) != PasswordVerificationResult.Failed;
+            return password.Length <= PasswordRules.Most * 4
+                && Hasher.VerifyHashedPassword(new(), hash, PasswordRules.Normal(password)) != PasswordVerificationResult.Failed;
         }
         catch (ArgumentException)
         {

@@ -25,7 +25,8 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
     public const string Everyone = "everyone";
 
     /// <summary>All of them, as people read them.</summary>
-    public static IReadOnlyList<(string Code, string Words)> All { get; } = [(Nobody, "Nobody: it is offered"), (Administrators, "Administrators"), (Everyone, "Everybody")];
+    public static IReadOnlyList<(string Code, string Words)> All { get; } =
+    [(Nobody, "Nobody: it is offered"), (Administrators, "Administrators"), (Everyone, "Everybody")];
 
     /// <summary>True when it is demanded of a person.</summary>
     public static bool IsOf(Viewer viewer, string demand) => demand == Everyone || (demand == Administrators && viewer.IsAdministrator);
@@ -34,23 +35,39 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
     public async Task<string> ReadAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Settings.Where(setting => setting.Name == Setting).Select(setting => setting.Value).FirstOrDefaultAsync(cancel) ?? Administrators;
+        return await context.Settings.Where(setting => setting.Name == Setting).Select(setting => setting.Value).FirstOrDefaultAsync(cancel)
+            ?? Administrators;
     }
 
     /// <summary>Demands it of others.</summary>
     public async Task SetAsync(string demand, Viewer by, CancellationToken cancel = default)
     {
-        if (!WorkRights.All(by)) throw new AccessRefusedException("Only administrators say of whom a second factor is demanded.");
+        if (!WorkRights.All(by))
+            throw new AccessRefusedException("Only administrators say of whom a second factor is demanded.");
         Allowing.MustBeSure(by);
-        if (All.All(one => one.Code != demand)) throw new ArgumentException($"There is no demand {demand}.", nameof(demand));
+        if (All.All(one => one.Code != demand))
+            throw new ArgumentException($"There is no demand {demand}.", nameof(demand));
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var row = await context.Settings.FirstOrDefaultAsync(setting => setting.Name == Setting, cancel);
-        if ((row?.Value ?? Administrators) == demand) return;
-        if (row is null) context.Settings.Add(row = new() { Name = Setting });
+        if ((row?.Value ?? Administrators) == demand)
+            return;
+        if (row is null)
+            context.Settings.Add(row = new() { Name = Setting });
         row.Value = demand;
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, "signing in", $"A second factor is demanded of: {All.First(one => one.Code == demand).Words.ToLowerInvariant()}")], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [
+                new(
+                    AuditKinds.People,
+                    "signing in",
+                    $"A second factor is demanded of: {All.First(one => one.Code == demand).Words.ToLowerInvariant()}"
+                ),
+            ],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
     }
 }

@@ -28,7 +28,8 @@ internal static class Hashing
 
         try
         {
-            if (!await Turns.WaitAsync(Longest, cancel)) throw new TooBusyException();
+            if (!await Turns.WaitAsync(Longest, cancel))
+                throw new TooBusyException();
             try
             {
                 return await Task.Run(work, cancel);

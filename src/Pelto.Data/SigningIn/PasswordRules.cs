@@ -27,16 +27,25 @@ public static class PasswordRules
     /// <param name="expected">Words that are to be expected from this person, such as their name and company.</param>
     public static string? Refuse(string password, IEnumerable<string> expected)
     {
-        if (!IsUnicode(password)) return "The password holds a character that cannot be.";
+        if (!IsUnicode(password))
+            return "The password holds a character that cannot be.";
         var normal = Normal(password);
         var length = normal.EnumerateRunes().Count();
         if (length < Least)
             return $"A password has at least {Least} characters; this one has {length}. A few words in a row are easy to remember.";
-        if (length > Most) return $"A password has at most {Most} characters.";
-        if (normal.Any(char.IsControl)) return "A password holds no control characters.";
-        var words = expected.SelectMany(text => text.Split([' ', '.', '-', '_', '@'], StringSplitOptions.RemoveEmptyEntries).Append(text)).Where(word => word.Length > 2).Append("pelto").Distinct(StringComparer.OrdinalIgnoreCase);
+        if (length > Most)
+            return $"A password has at most {Most} characters.";
+        if (normal.Any(char.IsControl))
+            return "A password holds no control characters.";
+        var words = expected
+            .SelectMany(text => text.Split([' ', '.', '-', '_', '@'], StringSplitOptions.RemoveEmptyEntries).Append(text))
+            .Where(word => word.Length > 2)
+            .Append("pelto")
+            .Distinct(StringComparer.OrdinalIgnoreCase);
         var match = Zxcvbn.Zxcvbn.MatchPassword(normal.Length > Looked ? normal[..Looked] : normal, words);
-        return match.Score < LeastScore ? "This password is a common one, or easy to guess from common ones, from a sequence or from your name. Choose another." : null;
+        return match.Score < LeastScore
+            ? "This password is a common one, or easy to guess from common ones, from a sequence or from your name. Choose another."
+            : null;
     }
 
     private static bool IsUnicode(string text)

@@ -30,6 +30,11 @@ public static class SecondFactor
     public static long? StepOf(byte[] key, string code, DateTimeOffset now, long last)
     {
         var digits = new string([.. code.Where(char.IsAsciiDigit)]);
-        return digits.Length == 6 && new Totp(key).VerifyTotp(now.UtcDateTime, digits, out var step, new VerificationWindow(1, 1)) && step > last ? step : null;
+        return
+            digits.Length == 6
+            && new Totp(key).VerifyTotp(now.UtcDateTime, digits, out var step, new VerificationWindow(1, 1))
+            && step > last
+            ? step
+            : null;
     }
 }

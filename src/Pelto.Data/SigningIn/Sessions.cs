@@ -31,8 +31,19 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var (idle, began) = (now - Idle, now - Longest);
-        await context.Sessions.Where(row => row.PersonId == person.Id && (row.SeenAt < idle || row.BeganAt < began)).ExecuteDeleteAsync(cancel);
-        var session = new SessionRow { Id = Guid.NewGuid(), PersonId = person.Id, BeganAt = now, SeenAt = now, ConfirmedAt = now, Address = person.From, Agent = agent.Length > 200 ? agent[..200] : agent };
+        await context
+            .Sessions.Where(row => row.PersonId == person.Id && (row.SeenAt < idle || row.BeganAt < began))
+            .ExecuteDeleteAsync(cancel);
+        var session = new SessionRow
+        {
+            Id = Guid.NewGuid(),
+            PersonId = person.Id,
+            BeganAt = now,
+            SeenAt = now,
+            ConfirmedAt = now,
+            Address = person.From,
+            Agent = agent.Length > 200 ? agent[..200] : agent,
+        };
         context.Sessions.Add(session);
         await context.SaveChangesAsync(cancel);
         await audit.WriteAsync(context, person, [new(AuditKinds.SignIn, person.Id.ToString(), $"Signed in {how}")], cancel);
@@ -47,18 +58,41 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
     /// <param name="id">Its id.</param>
     /// <param name="isUse">True when somebody does something, rather than that a page listens.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<(Viewer Viewer, DateTimeOffset ConfirmedAt, bool LacksFactor)?> FindAsync(Guid id, bool isUse, CancellationToken cancel = default)
+    public async Task<(Viewer Viewer, DateTimeOffset ConfirmedAt, bool LacksFactor)?> FindAsync(
+        Guid id,
+        bool isUse,
+        CancellationToken cancel = default
+    )
     {
         var now = clock.GetUtcNow();
-        await using var command = source.CreateCommand($"SELECT {ViewerRows.Columns}, s.seen_at, s.confirmed_at, p.totp_key IS NULL, coalesce((SELECT value FROM pelto.setting WHERE name = $4), $5), EXISTS (SELECT FROM pelto.setting WHERE name = $6 AND value = 'yes') FROM pelto.session s JOIN pelto.person p ON p.id = s.person_id {ViewerRows.Joined} WHERE s.id = $1 AND NOT p.disabled AND s.seen_at > $2 AND s.began_at > $3");
-        foreach (var value in new object[] { id, now - Idle, now - Longest, FactorDemand.Setting, FactorDemand.Administrators, Hosts.Installer.DemoSetting }) command.Parameters.Add(new() { Value = value });
-        DateTimeOffset seen, confirmed;
+        await using var command = source.CreateCommand(
+            $"SELECT {ViewerRows.Columns}, s.seen_at, s.confirmed_at, p.totp_key IS NULL, coalesce((SELECT value FROM pelto.setting WHERE name = $4), $5), EXISTS (SELECT FROM pelto.setting WHERE name = $6 AND value = 'yes') FROM pelto.session s JOIN pelto.person p ON p.id = s.person_id {ViewerRows.Joined} WHERE s.id = $1 AND NOT p.disabled AND s.seen_at > $2 AND s.began_at > $3"
+        );
+        foreach (
+            var value in new object[]
+            {
+                id,
+                now - Idle,
+                now - Longest,
+                FactorDemand.Setting,
+                FactorDemand.Administrators,
+                Hosts.Installer.DemoSetting,
+            }
+        )
+            command.Parameters.Add(new() { Value = value });
+        DateTimeOffset seen,
+            confirmed;
         Viewer viewer;
         bool lacks;
         await using (var reader = await command.ExecuteReaderAsync(cancel))
         {
-            if (!await reader.ReadAsync(cancel)) return null;
-            (viewer, seen, confirmed) = (ViewerRows.Read(reader), reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count), reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count + 1));
+            if (!await reader.ReadAsync(cancel))
+                return null;
+            (viewer, seen, confirmed) = (
+                ViewerRows.Read(reader),
+                reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count),
+                reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count + 1)
+            );
             var isDemo = reader.GetBoolean(ViewerRows.Count + 4);
             lacks = !isDemo && reader.GetBoolean(ViewerRows.Count + 2) && FactorDemand.IsOf(viewer, reader.GetString(ViewerRows.Count + 3));
             viewer = viewer with { MustConfirm = !isDemo && !IsConfirmed(confirmed) };
@@ -89,7 +123,11 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
     {
         var (idle, began) = (clock.GetUtcNow() - Idle, clock.GetUtcNow() - Longest);
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Sessions.AsNoTracking().Where(row => row.PersonId == person && row.SeenAt > idle && row.BeganAt > began).OrderByDescending(row => row.SeenAt).ToListAsync(cancel);
+        return await context
+            .Sessions.AsNoTracking()
+            .Where(row => row.PersonId == person && row.SeenAt > idle && row.BeganAt > began)
+            .OrderByDescending(row => row.SeenAt)
+            .ToListAsync(cancel);
     }
 
     /// <summary>Ends sessions of a person, and gives how many.</summary>
@@ -101,15 +139,35 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
     public async Task<int> EndAsync(Viewer person, Guid? which, Guid? except, Viewer by, CancellationToken cancel = default)
     {
         // To sign out, or to end one session of one's own, asks nothing.
-        if (which is null || by.Id != person.Id) Allowing.MustBeSure(by);
+        if (which is null || by.Id != person.Id)
+            Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
 
         // All others: programs are signed in as well, and browsers that count as known.
         var tokens = which is null ? await context.Tokens.Where(row => row.PersonId == person.Id).ExecuteDeleteAsync(cancel) : 0;
-        if (which is null) await context.Users.Where(row => row.Id == person.Id).ExecuteUpdateAsync(set => set.SetProperty(row => row.SecurityStamp, Guid.NewGuid().ToString()), cancel);
-        var ended = await context.Sessions.Where(row => row.PersonId == person.Id && (which == null || row.Id == which) && (except == null || row.Id != except)).ExecuteDeleteAsync(cancel);
-        if (ended + tokens > 0) await audit.WriteAsync(context, by, [new(AuditKinds.SignIn, person.Id.ToString(), by.Id == person.Id && which is not null ? "Signed out" : $"Ended {ended} {(ended == 1 ? "session" : "sessions")}{(tokens == 0 ? "" : $" and {tokens} {(tokens == 1 ? "token" : "tokens")}")} of {person.Name}")], cancel);
+        if (which is null)
+            await context
+                .Users.Where(row => row.Id == person.Id)
+                .ExecuteUpdateAsync(set => set.SetProperty(row => row.SecurityStamp, Guid.NewGuid().ToString()), cancel);
+        var ended = await context
+            .Sessions.Where(row => row.PersonId == person.Id && (which == null || row.Id == which) && (except == null || row.Id != except))
+            .ExecuteDeleteAsync(cancel);
+        if (ended + tokens > 0)
+            await audit.WriteAsync(
+                context,
+                by,
+                [
+                    new(
+                        AuditKinds.SignIn,
+                        person.Id.ToString(),
+                        by.Id == person.Id && which is not null
+                            ? "Signed out"
+                            : $"Ended {ended} {(ended == 1 ? "session" : "sessions")}{(tokens == 0 ? "" : $" and {tokens} {(tokens == 1 ? "token" : "tokens")}")} of {person.Name}"
+                    ),
+                ],
+                cancel
+            );
         await transaction.CommitAsync(cancel);
         return ended;
     }

@@ -17,7 +17,8 @@ public static class SignInNames
     public static string Normal(string name)
     {
         var text = name.Trim();
-        if (text.Length > Most) text = text[..Most];
+        if (text.Length > Most)
+            text = text[..Most];
         try
         {
             var wide = new StringBuilder(text.Length);

@@ -45,16 +45,30 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Tries}, hashtext({key}))", cancel);
         await context.Failures.Where(row => row.At < since).ExecuteDeleteAsync(cancel);
         var tries = context.Failures.AsNoTracking().Where(row => row.Name == key && row.At > since);
-        var mine = await tries.Where(row => row.Sender == sender).OrderByDescending(row => row.At).Take(MostOfSender).Select(row => row.At).ToListAsync(cancel);
+        var mine = await tries
+            .Where(row => row.Sender == sender)
+            .OrderByDescending(row => row.At)
+            .Take(MostOfSender)
+            .Select(row => row.At)
+            .ToListAsync(cancel);
         var until = mine.Count >= MostOfSender ? mine[^1] + Counts : DateTimeOffset.MinValue;
         if (!isKnown)
         {
             var all = await tries.OrderByDescending(row => row.At).Take(MostOfStrangers).Select(row => row.At).ToListAsync(cancel);
-            if (all.Count >= MostOfStrangers && all[^1] + Counts > until) until = all[^1] + Counts;
+            if (all.Count >= MostOfStrangers && all[^1] + Counts > until)
+                until = all[^1] + Counts;
         }
 
-        if (until > now) return until - now;
-        context.Failures.Add(new() { Name = key, Sender = sender, At = now });
+        if (until > now)
+            return until - now;
+        context.Failures.Add(
+            new()
+            {
+                Name = key,
+                Sender = sender,
+                At = now,
+            }
+        );
         await context.SaveChangesAsync(cancel);
         await transaction.CommitAsync(cancel);
         return TimeSpan.Zero;

@@ -27,17 +27,39 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// <param name="lasts">How long it lasts.</param>
     /// <param name="by">Who makes it.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<string> MakeAsync(Viewer person, string name, TokenLimits limits, TimeSpan lasts, Viewer by, CancellationToken cancel = default)
+    public async Task<string> MakeAsync(
+        Viewer person,
+        string name,
+        TokenLimits limits,
+        TimeSpan lasts,
+        Viewer by,
+        CancellationToken cancel = default
+    )
     {
         Allowing.MustBeSure(by);
         var token = Prefix + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32));
         var now = clock.GetUtcNow();
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        var row = new TokenRow { Digest = Digest(token), PersonId = person.Id, Name = name, Types = [.. limits.Types], Writes = limits.Writes, SetsUp = limits.SetsUp, MadeAt = now, EndsAt = now + (lasts > Longest ? Longest : lasts) };
+        var row = new TokenRow
+        {
+            Digest = Digest(token),
+            PersonId = person.Id,
+            Name = name,
+            Types = [.. limits.Types],
+            Writes = limits.Writes,
+            SetsUp = limits.SetsUp,
+            MadeAt = now,
+            EndsAt = now + (lasts > Longest ? Longest : lasts),
+        };
         context.Tokens.Add(row);
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, person.Id.ToString(), $"Made the token “{name}” of {person.Name}") { After = InWords(row) }], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [new(AuditKinds.People, person.Id.ToString(), $"Made the token “{name}” of {person.Name}") { After = InWords(row) }],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return token;
     }
@@ -48,24 +70,40 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     /// </summary>
     public async Task<(Viewer Viewer, string Name)?> FindAsync(string token, CancellationToken cancel = default)
     {
-        if (DigestOf(token) is not { } digest) return null;
+        if (DigestOf(token) is not { } digest)
+            return null;
         var now = clock.GetUtcNow();
-        await using var command = source.CreateCommand($"SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at FROM pelto.token t JOIN pelto.person p ON p.id = t.person_id {ViewerRows.Joined} WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled");
+        await using var command = source.CreateCommand(
+            $"SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at FROM pelto.token t JOIN pelto.person p ON p.id = t.person_id {ViewerRows.Joined} WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled"
+        );
         command.Parameters.Add(new() { Value = digest });
         command.Parameters.Add(new() { Value = now });
         DateTimeOffset? used;
         (Viewer, string) found;
         await using (var reader = await command.ExecuteReaderAsync(cancel))
         {
-            if (!await reader.ReadAsync(cancel)) return null;
-            found = (ViewerRows.Read(reader) with { Limits = new(reader.GetFieldValue<string[]>(ViewerRows.Count + 1), reader.GetBoolean(ViewerRows.Count + 2), reader.GetBoolean(ViewerRows.Count + 3)) }, reader.GetString(ViewerRows.Count));
+            if (!await reader.ReadAsync(cancel))
+                return null;
+            found = (
+                ViewerRows.Read(reader) with
+                {
+                    Limits = new(
+                        reader.GetFieldValue<string[]>(ViewerRows.Count + 1),
+                        reader.GetBoolean(ViewerRows.Count + 2),
+                        reader.GetBoolean(ViewerRows.Count + 3)
+                    ),
+                },
+                reader.GetString(ViewerRows.Count)
+            );
             used = reader.IsDBNull(ViewerRows.Count + 4) ? null : reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count + 4);
         }
 
         if (used is null || now - used > TimeSpan.FromHours(1))
         {
             await using var context = await contexts.CreateDbContextAsync(cancel);
-            await context.Tokens.Where(row => row.Digest == digest).ExecuteUpdateAsync(set => set.SetProperty(row => row.UsedAt, now), cancel);
+            await context
+                .Tokens.Where(row => row.Digest == digest)
+                .ExecuteUpdateAsync(set => set.SetProperty(row => row.UsedAt, now), cancel);
         }
 
         return found;
@@ -75,7 +113,11 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public async Task<IReadOnlyList<TokenRow>> OfAsync(Guid person, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Tokens.AsNoTracking().Where(row => row.PersonId == person).OrderByDescending(row => row.MadeAt).ToListAsync(cancel);
+        return await context
+            .Tokens.AsNoTracking()
+            .Where(row => row.PersonId == person)
+            .OrderByDescending(row => row.MadeAt)
+            .ToListAsync(cancel);
     }
 
     /// <summary>Ends a token of a person; false when it is not there.</summary>
@@ -88,13 +130,19 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
             return false;
         context.Tokens.Remove(row);
         await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, by, [new(AuditKinds.People, person.Id.ToString(), $"Ended the token “{row.Name}” of {person.Name}") { Before = InWords(row) }], cancel);
+        await audit.WriteAsync(
+            context,
+            by,
+            [new(AuditKinds.People, person.Id.ToString(), $"Ended the token “{row.Name}” of {person.Name}") { Before = InWords(row) }],
+            cancel
+        );
         await transaction.CommitAsync(cancel);
         return true;
     }
 
     /// <summary>What a token may, in words.</summary>
-    public static string InWords(TokenRow row) => $"{(row.Writes ? "reads and writes" : "reads")} {(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
+    public static string InWords(TokenRow row) =>
+        $"{(row.Writes ? "reads and writes" : "reads")} {(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
 
     // Of what has the form of a token; anything else is not looked up.
     private static string? DigestOf(string? text) =>

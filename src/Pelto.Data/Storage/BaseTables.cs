@@ -13,7 +13,8 @@ internal static class BaseTables
     public static async Task CreateAsync(Catalogue catalogue, NpgsqlConnection connection, CancellationToken cancel)
     {
         var sql = new StringBuilder("CREATE SCHEMA IF NOT EXISTS erp; CREATE SCHEMA IF NOT EXISTS added;\n");
-        foreach (var part in catalogue.RecordTypes.SelectMany(type => type.Parts)) AppendTable(sql, part);
+        foreach (var part in catalogue.RecordTypes.SelectMany(type => type.Parts))
+            AppendTable(sql, part);
         foreach (var field in catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields))
             AppendLinkAndNumber(sql, field);
         await connection.Command(sql.ToString()).RunAsync(cancel);
@@ -24,8 +25,10 @@ internal static class BaseTables
     {
         var sql = new StringBuilder($"CREATE SCHEMA IF NOT EXISTS {Sql.Own};\n");
         AppendTable(sql, part);
-        foreach (var field in part.Fields.Where(field => !field.IsAdded)) AppendLinkAndNumber(sql, field);
-        if (!part.IsLines) sql.Append(PickSql.Indexes(part.RecordType));
+        foreach (var field in part.Fields.Where(field => !field.IsAdded))
+            AppendLinkAndNumber(sql, field);
+        if (!part.IsLines)
+            sql.Append(PickSql.Indexes(part.RecordType));
         return sql.ToString();
     }
 
@@ -39,7 +42,10 @@ internal static class BaseTables
         for (var at = 0; at < field.Columns.Count; at++)
         {
             var column = field.Columns[at];
-            var filled = field.Required && field.Kind.ToColumn(start, at) is { } value ? $" NOT NULL DEFAULT {Columns.Literal(column.Type, value)}" : "";
+            var filled =
+                field.Required && field.Kind.ToColumn(start, at) is { } value
+                    ? $" NOT NULL DEFAULT {Columns.Literal(column.Type, value)}"
+                    : "";
             yield return $"ALTER TABLE {Sql.Base(field.Part)} ADD COLUMN IF NOT EXISTS {Sql.Name(column.Name)} {column.Type.SqlType()}{filled};";
         }
 
@@ -58,22 +64,37 @@ internal static class BaseTables
         var columns = new List<string> { $"id bigint CONSTRAINT {Sql.Name(part.Table + "_pkey")} PRIMARY KEY" };
         if (part.IsLines)
         {
-            columns.Add($"parent bigint NOT NULL CONSTRAINT {Sql.Name(part.Table + "_parent_fkey")} REFERENCES {Sql.Base(part.RecordType.Header)} ON DELETE CASCADE");
+            columns.Add(
+                $"parent bigint NOT NULL CONSTRAINT {Sql.Name(part.Table + "_parent_fkey")} REFERENCES {Sql.Base(part.RecordType.Header)} ON DELETE CASCADE"
+            );
             columns.Add("position integer NOT NULL");
         }
 
         foreach (var field in part.Fields.Where(field => !field.IsAdded))
         {
-            var checks = field.Kind.Checks(field.ColumnNames()).Select(check => $"CONSTRAINT {Sql.Name($"{field.Code}_{check.Name}")} CHECK ({check.Sql})");
-            var unique = !part.IsLines && field == part.RecordType.Identifier ? $" CONSTRAINT {Sql.Name($"{part.Table}_{field.Code}_unique")} UNIQUE" : "";
-            foreach (var column in field.Columns) columns.Add($"{Sql.Name(column.Name)} {column.Type.SqlType()}{(field.Required ? " NOT NULL" : "")}{(column.Suffix.Length == 0 ? unique : "")}");
+            var checks = field
+                .Kind.Checks(field.ColumnNames())
+                .Select(check => $"CONSTRAINT {Sql.Name($"{field.Code}_{check.Name}")} CHECK ({check.Sql})");
+            var unique =
+                !part.IsLines && field == part.RecordType.Identifier
+                    ? $" CONSTRAINT {Sql.Name($"{part.Table}_{field.Code}_unique")} UNIQUE"
+                    : "";
+            foreach (var column in field.Columns)
+                columns.Add(
+                    $"{Sql.Name(column.Name)} {column.Type.SqlType()}{(field.Required ? " NOT NULL" : "")}{(column.Suffix.Length == 0 ? unique : "")}"
+                );
             columns.AddRange(checks);
         }
 
         sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.IdSequence(part)).AppendLine(" CACHE 1;");
         sql.Append("CREATE TABLE ").Append(Sql.Base(part)).Append(" (").AppendJoin(", ", columns).AppendLine(");");
-        sql.Append("ALTER TABLE ").Append(Sql.Base(part)).Append(" ALTER COLUMN id SET DEFAULT nextval('").Append(RecordNumbers.IdSequence(part)).AppendLine("');");
-        if (part.IsLines) sql.Append("CREATE INDEX ON ").Append(Sql.Base(part)).AppendLine(" (parent, position);");
+        sql.Append("ALTER TABLE ")
+            .Append(Sql.Base(part))
+            .Append(" ALTER COLUMN id SET DEFAULT nextval('")
+            .Append(RecordNumbers.IdSequence(part))
+            .AppendLine("');");
+        if (part.IsLines)
+            sql.Append("CREATE INDEX ON ").Append(Sql.Base(part)).AppendLine(" (parent, position);");
     }
 
     // After all tables, since links may go round in circles.
@@ -82,24 +103,47 @@ internal static class BaseTables
         var table = Sql.Base(field.Part);
         if (field.Kind.IsOneLink)
         {
-            sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (").Append(Sql.Column(field)).Append(") REFERENCES ").Append(Sql.Base(field.Target!.Header)).AppendLine(";");
+            sql.Append("ALTER TABLE ")
+                .Append(table)
+                .Append(" ADD CONSTRAINT ")
+                .Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
+                .Append(" FOREIGN KEY (")
+                .Append(Sql.Column(field))
+                .Append(") REFERENCES ")
+                .Append(Sql.Base(field.Target!.Header))
+                .AppendLine(";");
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
         }
 
         if (field.LineOf is { } lines)
         {
-            sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (").Append(Sql.Column(field)).Append(") REFERENCES ").Append(Sql.Base(lines)).AppendLine(";");
+            sql.Append("ALTER TABLE ")
+                .Append(table)
+                .Append(" ADD CONSTRAINT ")
+                .Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
+                .Append(" FOREIGN KEY (")
+                .Append(Sql.Column(field))
+                .Append(") REFERENCES ")
+                .Append(Sql.Base(lines))
+                .AppendLine(";");
             sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
         }
 
         if (field.Numbering is { Gapless: true, PerCompany: true })
-            sql.Append("CREATE TABLE ").Append(RecordNumbers.Counter(field)).AppendLine(" (year integer, company text, last bigint NOT NULL, PRIMARY KEY (year, company));");
+            sql.Append("CREATE TABLE ")
+                .Append(RecordNumbers.Counter(field))
+                .AppendLine(" (year integer, company text, last bigint NOT NULL, PRIMARY KEY (year, company));");
         else if (field.Numbering is { PerCompany: true } each)
-            foreach (var company in CompaniesOf(field.Part.RecordType)) sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field, company)).Append(" START ").Append(each.Start).AppendLine(";");
+            foreach (var company in CompaniesOf(field.Part.RecordType))
+                sql.Append("CREATE SEQUENCE ")
+                    .Append(RecordNumbers.Sequence(field, company))
+                    .Append(" START ")
+                    .Append(each.Start)
+                    .AppendLine(";");
         else if (field.Numbering is { Gapless: true })
-            sql.Append("CREATE TABLE ").Append(RecordNumbers.Counter(field)).AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
+            sql.Append("CREATE TABLE ")
+                .Append(RecordNumbers.Counter(field))
+                .AppendLine(" (year integer PRIMARY KEY, last bigint NOT NULL);");
         else if (field.Numbering is { } pattern)
             sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
         if (field == field.Part.RecordType.Name && field.Kind is { IsSearched: true, IsShort: true })

@@ -29,7 +29,9 @@ public sealed class Carrying(OwnerDatabase database)
     public async Task<Conversions> PreviewAsync(Field from, Field to, int? most = null, CancellationToken cancel = default)
     {
         var (converts, fails, examples) = (0L, 0L, new List<(long, string, string)>());
-        await using var command = source.CreateCommand($"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL ORDER BY a.id{(most is { } limit ? $" LIMIT {limit}" : "")}");
+        await using var command = source.CreateCommand(
+            $"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL ORDER BY a.id{(most is { } limit ? $" LIMIT {limit}" : "")}"
+        );
         command.CommandTimeout = 0;
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -43,7 +45,8 @@ public sealed class Carrying(OwnerDatabase database)
             }
 
             fails++;
-            if (examples.Count < MostExamples) examples.Add((reader.GetInt64(0), from.Kind.Format(value), why));
+            if (examples.Count < MostExamples)
+                examples.Add((reader.GetInt64(0), from.Kind.Format(value), why));
         }
 
         return new(converts, fails, examples);
@@ -79,7 +82,8 @@ public sealed class Carrying(OwnerDatabase database)
         {
             await using var connection = await OpenAsync(cancel);
             var ids = await TakeChangedAsync(connection, from, cancel);
-            if (ids.Length == 0) return;
+            if (ids.Length == 0)
+                return;
             var rows = await ReadAsync(connection, from, to, "a.id = ANY($1)", new() { Value = ids }, cancel);
             await WriteAsync(connection, to, Wanted(rows, from, to), cancel);
         }
@@ -104,20 +108,32 @@ public sealed class Carrying(OwnerDatabase database)
             if (!row.To.IsEmpty || row.From.IsEmpty)
             {
                 var back = from.Kind.Convert(row.To, to.Kind);
-                if ((back.Refusal is null ? back.Value : Value.Empty) == row.From) continue;
+                if ((back.Refusal is null ? back.Value : Value.Empty) == row.From)
+                    continue;
             }
 
             var turned = to.Kind.Convert(row.From, from.Kind);
             var value = turned.Refusal is null ? turned.Value : Value.Empty;
-            if (value != row.To) wanted.Add((row.Id, value));
+            if (value != row.To)
+                wanted.Add((row.Id, value));
         }
 
         return wanted;
     }
 
-    private static async Task<List<Row>> ReadAsync(NpgsqlConnection connection, Field from, Field to, string condition, NpgsqlParameter parameter, CancellationToken cancel)
+    private static async Task<List<Row>> ReadAsync(
+        NpgsqlConnection connection,
+        Field from,
+        Field to,
+        string condition,
+        NpgsqlParameter parameter,
+        CancellationToken cancel
+    )
     {
-        await using var command = new NpgsqlCommand($"SELECT a.id, {string.Join(", ", Columns.Quoted(from, "a.").Concat(Columns.Quoted(to, "a.")))} FROM {Table(from)} a WHERE {condition}", connection);
+        await using var command = new NpgsqlCommand(
+            $"SELECT a.id, {string.Join(", ", Columns.Quoted(from, "a.").Concat(Columns.Quoted(to, "a.")))} FROM {Table(from)} a WHERE {condition}",
+            connection
+        );
         command.Parameters.Add(parameter);
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var rows = new List<Row>();
@@ -132,7 +148,8 @@ public sealed class Carrying(OwnerDatabase database)
 
     private static async Task WriteAsync(NpgsqlConnection connection, Field to, List<(long Id, Value Value)> rows, CancellationToken cancel)
     {
-        if (rows.Count == 0) return;
+        if (rows.Count == 0)
+            return;
         await using var command = new NpgsqlCommand(BulkUpdate.Of(to), connection);
         BulkUpdate.Bind(command, to, rows);
         await command.ExecuteNonQueryAsync(cancel);
@@ -140,7 +157,15 @@ public sealed class Carrying(OwnerDatabase database)
 
     private static async Task<long[]> TakeChangedAsync(NpgsqlConnection connection, Field from, CancellationToken cancel)
     {
-        return (await connection.Command($"WITH taken AS (DELETE FROM pelto.carry WHERE number IN (SELECT number FROM pelto.carry WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{{}}') FROM taken", from.Table, from.Columns[0].Name).ValueAsync<long[]>(cancel))!;
+        return (
+            await connection
+                .Command(
+                    $"WITH taken AS (DELETE FROM pelto.carry WHERE number IN (SELECT number FROM pelto.carry WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{{}}') FROM taken",
+                    from.Table,
+                    from.Columns[0].Name
+                )
+                .ValueAsync<long[]>(cancel)
+        )!;
     }
 
     // The record that a row belongs to: its own id, or for a line that of the header.

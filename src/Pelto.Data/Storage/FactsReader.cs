@@ -39,16 +39,29 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         var doubles = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
-            if (!facts.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type)) continue;
+            if (
+                !facts.Added.TryGetValue(field.Table, out var table)
+                || !field.Columns.All(column =>
+                    table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type
+                )
+            )
+                continue;
             var changed = AddCheck.For(field).Where(check => !check.IsDone(facts)).Select(check => check.Check.Sql).ToList();
             var name = Sql.Of(field);
             if (changed.Count > 0)
                 misfits[field.Id] = await CountedAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
             if (field.Content.Unique && !new AddUnique(field).IsDone(facts))
-                doubles[field.Id] = await CountedAsync($"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d", cancel);
+                doubles[field.Id] = await CountedAsync(
+                    $"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d",
+                    cancel
+                );
         }
 
-        return facts with { Misfits = misfits, Doubles = doubles };
+        return facts with
+        {
+            Misfits = misfits,
+            Doubles = doubles,
+        };
     }
 
     // What people read in the plan: what becomes of values on file.
@@ -59,22 +72,41 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         var filled = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
         {
-            if (live.FindField(field.Id) is not { } earlier || !facts.Added.TryGetValue(field.Table, out var table) || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))) continue;
+            if (
+                live.FindField(field.Id) is not { } earlier
+                || !facts.Added.TryGetValue(field.Table, out var table)
+                || !earlier.Columns.All(column => table.Columns.ContainsKey(column.Name))
+            )
+                continue;
             if (earlier.Columns[0].Name != field.Columns[0].Name)
                 conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
-            if (field.Kind.Choices is not { } now || earlier.Kind.Choices is not { } were) continue;
-            foreach (var choice in now.All.Where(choice => choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto))
+            if (field.Kind.Choices is not { } now || earlier.Kind.Choices is not { } were)
+                continue;
+            foreach (
+                var choice in now.All.Where(choice =>
+                    choice.MergedInto is not null && were.Find(choice.Code)?.MergedInto != choice.MergedInto
+                )
+            )
                 merged[(field.Id, choice.Code)] = await CountChoiceAsync(earlier, choice.Code, cancel);
         }
 
         foreach (var removed in draft.Site.Removed)
         {
-            if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part) continue;
+            if (draft.Find(removed.RecordType)?.FindPart(removed.Part) is not { } part)
+                continue;
             foreach (var (table, columns) in facts.MadeFor(removed.Id, part))
-                filled[removed.Id] = await CountedAsync($"SELECT greatest({string.Join(", ", columns.Select(column => $"count({Sql.Name(column)})"))}) FROM {Sql.Table(Sql.Added, table)}", cancel);
+                filled[removed.Id] = await CountedAsync(
+                    $"SELECT greatest({string.Join(", ", columns.Select(column => $"count({Sql.Name(column)})"))}) FROM {Sql.Table(Sql.Added, table)}",
+                    cancel
+                );
         }
 
-        return facts with { Conversions = conversions, Merged = merged, Filled = filled };
+        return facts with
+        {
+            Conversions = conversions,
+            Merged = merged,
+            Filled = filled,
+        };
     }
 
     // Of values, only whoever reads all of them is told anything: how many there are, how long they are, and whether one fits would each
@@ -82,23 +114,37 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private bool IsTold(Viewer viewer, Field field) => viewer.ReadsAll(field, catalogues.Live);
 
     /// <summary>What a change of kind would make of the values on file; null for whoever may not read them.</summary>
-    public async Task<Conversions?> PreviewAsync(Field from, Field to, Viewer viewer, int? most = null, CancellationToken cancel = default) => IsTold(viewer, from) ? await carrying.PreviewAsync(from, to, most, cancel) : null;
+    public async Task<Conversions?> PreviewAsync(
+        Field from,
+        Field to,
+        Viewer viewer,
+        int? most = null,
+        CancellationToken cancel = default
+    ) => IsTold(viewer, from) ? await carrying.PreviewAsync(from, to, most, cancel) : null;
 
     /// <summary>
     /// Values on file that a field's rules would refuse: how many, and some with their records. None for whoever may not read them.
     /// </summary>
-    public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(Field field, Viewer viewer, CancellationToken cancel = default)
+    public async Task<(long Count, IReadOnlyList<(long Record, string Text, string Why)> Examples)> MisfitsAsync(
+        Field field,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         const int Most = 20;
-        if (!IsTold(viewer, field)) return (0, []);
+        if (!IsTold(viewer, field))
+            return (0, []);
         var tables = await ReadTablesAsync(cancel);
         if (!tables.Added.TryGetValue(field.Table, out var table) || !field.Columns.All(column => table.Columns.ContainsKey(column.Name)))
             return (0, []);
         var changed = AddCheck.For(field).Where(check => !check.IsDone(tables)).ToList();
-        if (changed.Count == 0) return (0, []);
+        if (changed.Count == 0)
+            return (0, []);
         var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
         var from = $"{Sql.Of(field)} a{(field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "")}";
-        await using var command = source.CreateCommand($"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} ORDER BY 1, a.id LIMIT {Most}");
+        await using var command = source.CreateCommand(
+            $"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} ORDER BY 1, a.id LIMIT {Most}"
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var (count, examples) = (0L, new List<(long, string, string)>());
         while (await reader.ReadAsync(cancel))
@@ -116,8 +162,11 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     public async Task<IReadOnlyList<string>> TextsAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         const int Most = 20_000;
-        if (!IsTold(viewer, field)) return [];
-        await using var command = source.CreateCommand($"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}");
+        if (!IsTold(viewer, field))
+            return [];
+        await using var command = source.CreateCommand(
+            $"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}"
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var texts = new List<string>();
         while (await reader.ReadAsync(cancel))
@@ -132,12 +181,16 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     /// <summary>The different texts on file, those that stand most often first; none for whoever may not read them.</summary>
     public async Task<IReadOnlyList<string>> DifferentTextsAsync(Field field, int most, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!IsTold(viewer, field)) return [];
+        if (!IsTold(viewer, field))
+            return [];
         var column = field.ColumnNames()("");
-        await using var command = source.CreateCommand($"SELECT {column} FROM {Sql.Of(field)} WHERE {column} IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT {most}");
+        await using var command = source.CreateCommand(
+            $"SELECT {column} FROM {Sql.Of(field)} WHERE {column} IS NOT NULL GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT {most}"
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var texts = new List<string>();
-        while (await reader.ReadAsync(cancel)) texts.Add(reader.GetString(0));
+        while (await reader.ReadAsync(cancel))
+            texts.Add(reader.GetString(0));
         return texts;
     }
 
@@ -145,17 +198,28 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private async Task<long> CountChoiceAsync(Field field, string code, CancellationToken cancel = default)
     {
         var column = field.ColumnNames()("");
-        return await source.Command($"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind.IsSeveralChoices ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}", code).ValueAsync<long>(cancel);
+        return await source
+            .Command(
+                $"SELECT count(*) FROM {Sql.Of(field)} WHERE {(field.Kind.IsSeveralChoices ? $"{column} @> ARRAY[$1]" : $"{column} = $1")}",
+                code
+            )
+            .ValueAsync<long>(cancel);
     }
 
     /// <summary>How many rows hold each choice, over those of these fields that the viewer reads.</summary>
-    public async Task<IReadOnlyDictionary<string, long>> CountChoicesAsync(IEnumerable<Field> fields, Viewer viewer, CancellationToken cancel = default)
+    public async Task<IReadOnlyDictionary<string, long>> CountChoicesAsync(
+        IEnumerable<Field> fields,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         var counts = new Dictionary<string, long>(StringComparer.Ordinal);
         foreach (var field in fields.Where(field => IsTold(viewer, field)))
         {
             var column = field.ColumnNames()("");
-            await using var command = source.CreateCommand($"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind.IsSeveralChoices ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code");
+            await using var command = source.CreateCommand(
+                $"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind.IsSeveralChoices ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code"
+            );
             await using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel))
                 counts[reader.GetString(0)] = counts.GetValueOrDefault(reader.GetString(0)) + reader.GetInt64(1);
@@ -171,15 +235,27 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     /// <summary>
     /// How many rows hold a value of each of these fields, over those that the viewer may read; each table is gone through once.
     /// </summary>
-    public async Task<IReadOnlyDictionary<Field, long>> CountFilledAsync(IEnumerable<Field> fields, Viewer viewer, CancellationToken cancel = default)
+    public async Task<IReadOnlyDictionary<Field, long>> CountFilledAsync(
+        IEnumerable<Field> fields,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         var counts = new Dictionary<Field, long>();
-        foreach (var piece in fields.Where(field => field.IsStored && IsTold(viewer, field)).GroupBy(Sql.Of).SelectMany(table => Columns.Pieces(table)))
+        foreach (
+            var piece in fields
+                .Where(field => field.IsStored && IsTold(viewer, field))
+                .GroupBy(Sql.Of)
+                .SelectMany(table => Columns.Pieces(table))
+        )
         {
-            await using var command = source.CreateCommand($"SELECT {string.Join(", ", piece.Select(field => $"count({field.ColumnNames()("")})"))} FROM {Sql.Of(piece[0])}");
+            await using var command = source.CreateCommand(
+                $"SELECT {string.Join(", ", piece.Select(field => $"count({field.ColumnNames()("")})"))} FROM {Sql.Of(piece[0])}"
+            );
             await using var reader = await command.ExecuteReaderAsync(cancel);
             await reader.ReadAsync(cancel);
-            for (var at = 0; at < piece.Count; at++) counts[piece[at]] = reader.GetInt64(at);
+            for (var at = 0; at < piece.Count; at++)
+                counts[piece[at]] = reader.GetInt64(at);
         }
 
         return counts;
@@ -192,12 +268,20 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     public async Task<int?> LongestAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
         var held = field.Source;
-        if (!IsTold(viewer, field) || !IsTold(viewer, held)) return null;
+        if (!IsTold(viewer, field) || !IsTold(viewer, held))
+            return null;
         if (held is { Kind.IsOneLink: true, Target: { } target })
-            return await LongestAsync(target.Name, viewer, cancel) is { } name ? name + (await LongestAsync(target.Identifier, viewer, cancel) ?? 0) + 3 : null;
-        if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind.IsLongText || held.Kind.IsChoice) return null;
+            return await LongestAsync(target.Name, viewer, cancel) is { } name
+                ? name + (await LongestAsync(target.Identifier, viewer, cancel) ?? 0) + 3
+                : null;
+        if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind.IsLongText || held.Kind.IsChoice)
+            return null;
         var column = held.ColumnNames()("");
-        return (int)await CountedAsync($"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked", cancel);
+        return (int)
+            await CountedAsync(
+                $"SELECT coalesce(max(length({column})), 0)::bigint FROM (SELECT {column} FROM {Sql.Of(held)} LIMIT 100000) AS looked",
+                cancel
+            );
     }
 
     /// <summary>Tables, columns and rules in schema <c>added</c>, without looking at any data.</summary>
@@ -236,57 +320,81 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             JOIN pg_attribute a ON a.attrelid = t.oid AND a.attnum = c.conkey[1]
             WHERE n.nspname = 'linked' AND c.contype = 'f' AND a.attname = 'target';
             SELECT t.relname, max(a.attnum)::int FROM pg_class t JOIN pg_namespace n ON n.oid = t.relnamespace JOIN pg_attribute a ON a.attrelid = t.oid WHERE n.nspname = 'added' AND t.relkind = 'r' GROUP BY 1;
-            """, connection);
+            """,
+            connection
+        );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {
             var comment = reader.GetString(2);
-            var table = columns.TryGetValue(reader.GetString(0), out var known) ? known : columns[reader.GetString(0)] = new(StringComparer.Ordinal);
-            table[reader.GetString(1)] = new(comment.StartsWith(CommentPrefix, StringComparison.Ordinal) ? comment[CommentPrefix.Length..] : "", Columns.TypeOf(reader.GetString(3)));
+            var table = columns.TryGetValue(reader.GetString(0), out var known)
+                ? known
+                : columns[reader.GetString(0)] = new(StringComparer.Ordinal);
+            table[reader.GetString(1)] = new(
+                comment.StartsWith(CommentPrefix, StringComparison.Ordinal) ? comment[CommentPrefix.Length..] : "",
+                Columns.TypeOf(reader.GetString(3))
+            );
         }
 
         await ReadByTableAsync(reader, checks, static row => new(row.GetString(1), row.GetString(2), row.GetBoolean(3)), cancel);
 
         var uniques = new List<(string Table, string Index, string Column)>();
         await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) uniques.Add((reader.GetString(0), reader.GetString(1), reader.GetString(2)));
+        while (await reader.ReadAsync(cancel))
+            uniques.Add((reader.GetString(0), reader.GetString(1), reader.GetString(2)));
         var references = new Dictionary<string, List<ReferenceFacts>>(StringComparer.Ordinal);
         await ReadByTableAsync(reader, references, Reference, cancel);
         var indexes = new List<(string Table, string Index)>();
         await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) indexes.Add((reader.GetString(0), reader.GetString(1)));
+        while (await reader.ReadAsync(cancel))
+            indexes.Add((reader.GetString(0), reader.GetString(1)));
         var own = new HashSet<string>(StringComparer.Ordinal);
         await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) own.Add(reader.GetString(0));
+        while (await reader.ReadAsync(cancel))
+            own.Add(reader.GetString(0));
         var tracked = new List<(string Table, string Column)>();
         await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) tracked.Add((reader.GetString(0), reader.GetString(1)));
+        while (await reader.ReadAsync(cancel))
+            tracked.Add((reader.GetString(0), reader.GetString(1)));
 
         var finding = new Dictionary<string, string>(StringComparer.Ordinal);
         await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) finding[reader.GetString(0)] = reader.GetString(1);
+        while (await reader.ReadAsync(cancel))
+            finding[reader.GetString(0)] = reader.GetString(1);
 
         var linked = new Dictionary<string, List<ReferenceFacts>>(StringComparer.Ordinal);
         await ReadByTableAsync(reader, linked, Reference, cancel);
 
         var used = new Dictionary<string, int>(StringComparer.Ordinal);
         await reader.NextResultAsync(cancel);
-        while (await reader.ReadAsync(cancel)) used[reader.GetString(0)] = reader.GetInt32(1);
+        while (await reader.ReadAsync(cancel))
+            used[reader.GetString(0)] = reader.GetInt32(1);
 
         return StorageFacts.Nothing with
         {
             LinkTables = linked.ToDictionary(pair => pair.Key, pair => pair.Value[0], StringComparer.Ordinal),
             Own = own,
             FindIndexes = finding,
-            Added = columns.ToDictionary(pair => pair.Key, pair => new TableFacts(
-                pair.Value, checks.GetValueOrDefault(pair.Key) ?? [],
-                uniques.Where(index => index.Table == pair.Key).ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),
-                tracked.Where(entry => entry.Table == pair.Key).Select(entry => entry.Column).ToHashSet(StringComparer.Ordinal))
-            {
-                Used = used.GetValueOrDefault(pair.Key),
-                References = references.GetValueOrDefault(pair.Key) ?? [],
-                LinkIndexes = indexes.Where(entry => entry.Table == pair.Key).Select(entry => entry.Index).ToHashSet(StringComparer.Ordinal),
-            }, StringComparer.Ordinal),
+            Added = columns.ToDictionary(
+                pair => pair.Key,
+                pair => new TableFacts(
+                    pair.Value,
+                    checks.GetValueOrDefault(pair.Key) ?? [],
+                    uniques
+                        .Where(index => index.Table == pair.Key)
+                        .ToDictionary(index => index.Index, index => index.Column, StringComparer.Ordinal),
+                    tracked.Where(entry => entry.Table == pair.Key).Select(entry => entry.Column).ToHashSet(StringComparer.Ordinal)
+                )
+                {
+                    Used = used.GetValueOrDefault(pair.Key),
+                    References = references.GetValueOrDefault(pair.Key) ?? [],
+                    LinkIndexes = indexes
+                        .Where(entry => entry.Table == pair.Key)
+                        .Select(entry => entry.Index)
+                        .ToHashSet(StringComparer.Ordinal),
+                },
+                StringComparer.Ordinal
+            ),
         };
     }
 
@@ -294,7 +402,12 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         new(row.GetString(1), row.GetString(2), row.GetBoolean(3), row.GetString(4), row.GetBoolean(5));
 
     // The table stands first.
-    private static async Task ReadByTableAsync<T>(NpgsqlDataReader reader, Dictionary<string, List<T>> found, Func<NpgsqlDataReader, T> read, CancellationToken cancel)
+    private static async Task ReadByTableAsync<T>(
+        NpgsqlDataReader reader,
+        Dictionary<string, List<T>> found,
+        Func<NpgsqlDataReader, T> read,
+        CancellationToken cancel
+    )
     {
         await reader.NextResultAsync(cancel);
         while (await reader.ReadAsync(cancel))
@@ -312,19 +425,23 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     /// <summary>The same for many types that are live, in one round trip.</summary>
     public async Task<IReadOnlyList<long>> CountAsync(IReadOnlyList<RecordType> types, CancellationToken cancel = default)
     {
-        await using var command = source.CreateCommand(string.Join(" UNION ALL ", types.Select((type, at) => Invariant($"SELECT {at}, {CountSql(Sql.Base(type.Header))}"))) + " ORDER BY 1");
+        await using var command = source.CreateCommand(
+            string.Join(" UNION ALL ", types.Select((type, at) => Invariant($"SELECT {at}, {CountSql(Sql.Base(type.Header))}")))
+                + " ORDER BY 1"
+        );
         var counts = new List<long>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
-        while (await reader.ReadAsync(cancel)) counts.Add(reader.GetInt64(1));
+        while (await reader.ReadAsync(cancel))
+            counts.Add(reader.GetInt64(1));
         return counts;
     }
 
     private static string CountSql(string table) =>
         $"""
-        CASE WHEN (SELECT reltuples FROM pg_class WHERE oid = '{table}'::regclass) > 50000
-               THEN (SELECT reltuples::bigint FROM pg_class WHERE oid = '{table}'::regclass)
-               ELSE (SELECT count(*) FROM {table}) END
-        """;
+            CASE WHEN (SELECT reltuples FROM pg_class WHERE oid = '{table}'::regclass) > 50000
+                   THEN (SELECT reltuples::bigint FROM pg_class WHERE oid = '{table}'::regclass)
+                   ELSE (SELECT count(*) FROM {table}) END
+            """;
 
     /// <summary>The same for any part; null for whoever may not read all of them.</summary>
     public async Task<long?> CountRowsAsync(Part part, Viewer viewer, CancellationToken cancel = default) =>
@@ -333,12 +450,17 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private async Task<long> CountRowsAsync(Part part, CancellationToken cancel)
     {
         var table = Sql.Base(part);
-        if (part.RecordType.Own is not null && await CountedAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0) return 0;
+        if (part.RecordType.Own is not null && await CountedAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0)
+            return 0;
         return await CountedAsync("SELECT " + CountSql(table), cancel);
     }
 
     private static HashSet<string> Touched(Catalogue live, Catalogue draft) =>
-        draft.Site.Fields.Where(field => live.Site.Find(field.Id) is not { } old || !SiteDefinition.Same(old, field)).SelectMany(field => field.Places()).Select(place => place.RecordType).ToHashSet(StringComparer.Ordinal);
+        draft
+            .Site.Fields.Where(field => live.Site.Find(field.Id) is not { } old || !SiteDefinition.Same(old, field))
+            .SelectMany(field => field.Places())
+            .Select(place => place.RecordType)
+            .ToHashSet(StringComparer.Ordinal);
 
     private Task<long> CountedAsync(string sql, CancellationToken cancel) => source.Command(sql).ValueAsync<long>(cancel);
 }

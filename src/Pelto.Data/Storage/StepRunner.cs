@@ -54,7 +54,8 @@ public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying car
                 await BuildAsync(sql.For(step), cancel);
                 break;
             default:
-                foreach (var statement in sql.For(step)) await RunAsync(statement, cancel);
+                foreach (var statement in sql.For(step))
+                    await RunAsync(statement, cancel);
                 break;
         }
     }
@@ -64,7 +65,8 @@ public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying car
     {
         try
         {
-            foreach (var statement in dropAndBuild) await RunAsync(statement, cancel);
+            foreach (var statement in dropAndBuild)
+                await RunAsync(statement, cancel);
         }
         catch (PostgresException error) when (!DatabaseErrors.IsDown(error))
         {
@@ -76,9 +78,11 @@ public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying car
     // One command is one transaction: when its lock cannot be had, none of it is done, and all of it is tried again.
     private async Task FlushAsync(List<string> statements, CancellationToken cancel)
     {
-        if (statements.Count > 0) await RunAsync(string.Join('\n', statements), cancel);
+        if (statements.Count > 0)
+            await RunAsync(string.Join('\n', statements), cancel);
         statements.Clear();
     }
 
-    private Task RunAsync(string statement, CancellationToken cancel) => StructureStatements.RunAsync(database.Source, statement, cancel: cancel);
+    private Task RunAsync(string statement, CancellationToken cancel) =>
+        StructureStatements.RunAsync(database.Source, statement, cancel: cancel);
 }

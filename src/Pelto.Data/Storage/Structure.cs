@@ -32,8 +32,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         internal bool IsSame(Part other) => (Kind, Schema, Table, Name) == (other.Kind, other.Schema, other.Table, other.Name);
     }
 
-    private const string Asked =
-        """
+    private const string Asked = """
         WITH schemas AS (SELECT oid, nspname::text FROM pg_namespace WHERE nspname IN ('added', 'own', 'linked') OR (nspname = 'erp' AND $1)),
         tables AS (SELECT c.oid, n.nspname, c.relname::text, c.relkind FROM pg_class c JOIN schemas n ON n.oid = c.relnamespace)
         SELECT 'schema', nspname, '', '', '', true FROM schemas
@@ -57,7 +56,12 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
     /// hundreds of columns that takes the database a millisecond for each.
     /// </param>
     /// <param name="cancel">Stops it.</param>
-    public static async Task<Structure> ReadAsync(NpgsqlDataSource source, bool ofHost, IEnumerable<string> lasting, CancellationToken cancel = default)
+    public static async Task<Structure> ReadAsync(
+        NpgsqlDataSource source,
+        bool ofHost,
+        IEnumerable<string> lasting,
+        CancellationToken cancel = default
+    )
     {
         await using var command = source.CreateCommand(Asked);
         command.Parameters.Add(new() { Value = ofHost });
@@ -65,7 +69,16 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var parts = new List<Part>();
         while (await reader.ReadAsync(cancel))
-            parts.Add(new(reader.GetString(0), reader.GetString(1), reader.GetString(2), reader.GetString(3), reader.GetString(4), reader.GetBoolean(5)));
+            parts.Add(
+                new(
+                    reader.GetString(0),
+                    reader.GetString(1),
+                    reader.GetString(2),
+                    reader.GetString(3),
+                    reader.GetString(4),
+                    reader.GetBoolean(5)
+                )
+            );
         return new(ofHost, parts);
     }
 
@@ -110,22 +123,26 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
                 yield return $"DELETE FROM pelto.carry WHERE table_name = '{Quoted(trigger.Table)}' AND column_name = '{Quoted(trigger.Name[StepSql.TrackingPrefix.Length..])}';";
         }
 
-        foreach (var rule in Made("rule")) yield return $"ALTER TABLE {rule.On} DROP CONSTRAINT IF EXISTS {Sql.Name(rule.Name)};";
-        foreach (var index in Made("index")) yield return $"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(index.Schema, index.Name)};";
+        foreach (var rule in Made("rule"))
+            yield return $"ALTER TABLE {rule.On} DROP CONSTRAINT IF EXISTS {Sql.Name(rule.Name)};";
+        foreach (var index in Made("index"))
+            yield return $"DROP INDEX CONCURRENTLY IF EXISTS {Sql.Table(index.Schema, index.Name)};";
         foreach (var table in Made("column").Where(column => !Was(column)).GroupBy(column => column.On))
             yield return $"ALTER TABLE {table.Key} {string.Join(", ", table.Select(column => $"DROP COLUMN IF EXISTS {Sql.Name(column.Name)}"))};";
         if (Made("table") is { Count: > 0 } tables)
             yield return $"DROP TABLE IF EXISTS {string.Join(", ", tables.Select(table => table.On))};";
         if (Made("sequence") is { Count: > 0 } sequences)
             yield return $"DROP SEQUENCE IF EXISTS {string.Join(", ", sequences.Select(sequence => sequence.On))};";
-        foreach (var schema in Made("schema")) yield return $"DROP SCHEMA IF EXISTS {Sql.Name(schema.Schema)};";
+        foreach (var schema in Made("schema"))
+            yield return $"DROP SCHEMA IF EXISTS {Sql.Name(schema.Schema)};";
 
         foreach (var column in Gone("column").Where(column => there[(column.Schema, column.Table)].Any(column.IsSame)))
             yield return $"ALTER TABLE {column.On} ALTER COLUMN {Sql.Name(column.Name)} {(column.Says.Length > 0 ? "SET" : "DROP")} NOT NULL;";
         foreach (var rule in Gone("rule").Where(rule => rule.Says.Length > 0))
         {
             yield return $"ALTER TABLE {rule.On} DROP CONSTRAINT IF EXISTS {Sql.Name(rule.Name)}, ADD CONSTRAINT {Sql.Name(rule.Name)} {rule.Says} NOT VALID;";
-            if (rule.IsSound) yield return $"ALTER TABLE {rule.On} VALIDATE CONSTRAINT {Sql.Name(rule.Name)};";
+            if (rule.IsSound)
+                yield return $"ALTER TABLE {rule.On} VALIDATE CONSTRAINT {Sql.Name(rule.Name)};";
         }
 
         foreach (var index in Gone("index"))

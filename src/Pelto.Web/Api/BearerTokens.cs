@@ -6,14 +6,19 @@ using Pelto.Data.SigningIn;
 namespace Pelto.Web.Api;
 
 /// <summary>Signs the programming interface in by a bearer token (RFC 6750).</summary>
-internal sealed class BearerTokens(IOptionsMonitor<AuthenticationSchemeOptions> options, ILoggerFactory logger, UrlEncoder encoder, Tokens tokens)
-    : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
+internal sealed class BearerTokens(
+    IOptionsMonitor<AuthenticationSchemeOptions> options,
+    ILoggerFactory logger,
+    UrlEncoder encoder,
+    Tokens tokens
+) : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
 {
     public new const string Scheme = "Bearer";
 
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
-        if (TokenOf(Request) is not { } token) return AuthenticateResult.NoResult();
+        if (TokenOf(Request) is not { } token)
+            return AuthenticateResult.NoResult();
         return await tokens.FindAsync(token, Context.RequestAborted) is { } found
             ? AuthenticateResult.Success(new(SignedIn.Enter(Context, new(found.Viewer, null, default, found.Name), Scheme), Scheme))
             : AuthenticateResult.Fail("The token is not known, or has ended.");
@@ -28,7 +33,12 @@ internal sealed class BearerTokens(IOptionsMonitor<AuthenticationSchemeOptions> 
     protected override Task HandleChallengeAsync(AuthenticationProperties properties)
     {
         Response.Headers.WWWAuthenticate = "Bearer";
-        return Problems.Of(StatusCodes.Status401Unauthorized, "Send a bearer token that has not ended: Authorization: Bearer pelto_… People make theirs under Your settings, Signing in.").ExecuteAsync(Context);
+        return Problems
+            .Of(
+                StatusCodes.Status401Unauthorized,
+                "Send a bearer token that has not ended: Authorization: Bearer pelto_… People make theirs under Your settings, Signing in."
+            )
+            .ExecuteAsync(Context);
     }
 
     protected override Task HandleForbiddenAsync(AuthenticationProperties properties) =>

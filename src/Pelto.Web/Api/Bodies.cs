@@ -22,13 +22,19 @@ internal static partial class Bodies
         JsonDocument.ParseAsync(context.Request.Body, Strict, cancel);
 
     /// <summary>Where a document holds numbers beyond what can be kept, as JSON pointers (RFC 6901), each with a sentence.</summary>
-    public static IEnumerable<(string Pointer, string Sentence)> NumbersBeyond(JsonElement json, string at = "") => json.ValueKind switch
-    {
-        JsonValueKind.Number when !json.TryGetDecimal(out _) => [(at, $"{Shortened(json.GetRawText())} is beyond the numbers that can be kept.")],
-        JsonValueKind.Object => json.EnumerateObject().SelectMany(property => NumbersBeyond(property.Value, $"{at}/{Escaped(property.Name)}")),
-        JsonValueKind.Array => json.EnumerateArray().SelectMany((entry, index) => NumbersBeyond(entry, string.Create(CultureInfo.InvariantCulture, $"{at}/{index}"))),
-        _ => [],
-    };
+    public static IEnumerable<(string Pointer, string Sentence)> NumbersBeyond(JsonElement json, string at = "") =>
+        json.ValueKind switch
+        {
+            JsonValueKind.Number when !json.TryGetDecimal(out _) =>
+            [
+                (at, $"{Shortened(json.GetRawText())} is beyond the numbers that can be kept."),
+            ],
+            JsonValueKind.Object => json.EnumerateObject()
+                .SelectMany(property => NumbersBeyond(property.Value, $"{at}/{Escaped(property.Name)}")),
+            JsonValueKind.Array => json.EnumerateArray()
+                .SelectMany((entry, index) => NumbersBeyond(entry, string.Create(CultureInfo.InvariantCulture, $"{at}/{index}"))),
+            _ => [],
+        };
 
     /// <summary>
     /// The pointer to where a document could not be read, from the path in the exception's own notation: <c>$.fields[0].length</c>.

@@ -10,12 +10,16 @@ internal static class Interface
         var api = app.MapGroup(Root).RequireAuthorization(Policies.Interface).AddEndpointFilter(new KnownParameters());
         api.MapGet("record-types", RecordTypesInterface.All);
         api.MapGet("record-types/{type}", RecordTypesInterface.One);
-        api.MapGet("openapi.json", (CurrentRequest request) => Results.Json(OpenApi.Of(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1"));
+        api.MapGet("openapi.json", (CurrentRequest request) =>
+            Results.Json(OpenApi.Of(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1")
+        );
         api.MapRecords();
         api.MapEntries();
         api.MapSetUp();
         api.MapPost("formulas/try", FormulasInterface.TryAsync);
         api.MapGet("formulas/functions", FormulasInterface.Functions);
-        app.Map(Root + "/{**rest}", static (string? rest) => Problems.NotFound($"There is nothing at {Root}/{rest}. {Root}/openapi.json describes what there is."));
+        app.Map(Root + "/{**rest}", static (string? rest) =>
+            Problems.NotFound($"There is nothing at {Root}/{rest}. {Root}/openapi.json describes what there is.")
+        );
     }
 }

@@ -12,16 +12,29 @@ internal sealed class KnownParameters : IEndpointFilter
     public ValueTask<object?> InvokeAsync(EndpointFilterInvocationContext context, EndpointFilterDelegate next)
     {
         var http = context.HttpContext;
-        if (http.Request.Query.Count == 0) return next(context);
+        if (http.Request.Query.Count == 0)
+            return next(context);
         var known = Of(http.GetEndpoint()!);
         return http.Request.Query.Keys.FirstOrDefault(name => !known.Contains(name)) is { } unknown
-            ? ValueTask.FromResult<object?>(Problems.Of(StatusCodes.Status400BadRequest, $"There is no parameter “{unknown}” here. {(known.Count == 0 ? "There are none." : $"There {(known.Count == 1 ? "is" : "are")}: {string.Join(", ", known.Order(StringComparer.Ordinal))}.")}")) : next(context);
+            ? ValueTask.FromResult<object?>(
+                Problems.Of(
+                    StatusCodes.Status400BadRequest,
+                    $"There is no parameter “{unknown}” here. {(known.Count == 0 ? "There are none." : $"There {(known.Count == 1 ? "is" : "are")}: {string.Join(", ", known.Order(StringComparer.Ordinal))}.")}"
+                )
+            )
+            : next(context);
     }
 
     /// <summary>The parameters of an address: what is read from it as text, and does not stand in its path.</summary>
-    private static HashSet<string> Of(Endpoint endpoint) => endpoint.Metadata.GetOrderedMetadata<IParameterBindingMetadata>()
-        .Where(parameter => IsText(parameter.ParameterInfo.ParameterType) && (endpoint as RouteEndpoint)?.RoutePattern.GetParameter(parameter.Name) is null)
-        .Select(parameter => parameter.Name).ToHashSet(StringComparer.OrdinalIgnoreCase);
+    private static HashSet<string> Of(Endpoint endpoint) =>
+        endpoint
+            .Metadata.GetOrderedMetadata<IParameterBindingMetadata>()
+            .Where(parameter =>
+                IsText(parameter.ParameterInfo.ParameterType)
+                && (endpoint as RouteEndpoint)?.RoutePattern.GetParameter(parameter.Name) is null
+            )
+            .Select(parameter => parameter.Name)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
 
     private static bool IsText(Type type)
     {

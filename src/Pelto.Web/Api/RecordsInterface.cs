@@ -31,14 +31,26 @@ internal static class RecordsInterface
         api.MapPost("records/{type}/{id:long}/reveal/{field}", RevealAsync);
     }
 
-    private static async Task<IResult> ListAsync(string type, CurrentRequest request, RecordLists lists, string? order, string? take, string? after, string? search, string[]? filter, CancellationToken cancel)
+    private static async Task<IResult> ListAsync(
+        string type,
+        CurrentRequest request,
+        RecordLists lists,
+        string? order,
+        string? take,
+        string? after,
+        string? search,
+        string[]? filter,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong)
             return Problems.Of(StatusCodes.Status400BadRequest, wrong);
         if (!TryTake(take, out var rows))
             return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
-        if (TryFilters(found, filter, request, out var filters) is { } notFiltered) return notFiltered;
+        if (TryFilters(found, filter, request, out var filters) is { } notFiltered)
+            return notFiltered;
         try
         {
             var page = await lists.ReadAsync(new(found, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
@@ -55,7 +67,11 @@ internal static class RecordsInterface
     private static IResult? TryFilters(RecordType type, string[]? said, CurrentRequest request, out List<Filter> filters)
     {
         filters = [];
-        foreach (var (one, refusal) in (said ?? []).Select(text => Filter.Parse(type, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)))
+        foreach (
+            var (one, refusal) in (said ?? []).Select(text =>
+                Filter.Parse(type, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)
+            )
+        )
         {
             if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field))
                 return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
@@ -65,46 +81,112 @@ internal static class RecordsInterface
         return null;
     }
 
-    private static async Task<IResult> GroupAsync(string type, CurrentRequest request, RecordLists lists, string[]? by, string? search, string[]? filter, CancellationToken cancel)
+    private static async Task<IResult> GroupAsync(
+        string type,
+        CurrentRequest request,
+        RecordLists lists,
+        string[]? by,
+        string? search,
+        string[]? filter,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
-        if (TryFilters(found, filter, request, out var filters) is { } notFiltered) return notFiltered;
+        if (request.Find(type) is not { } found)
+            return NoType(type);
+        if (TryFilters(found, filter, request, out var filters) is { } notFiltered)
+            return notFiltered;
         var keys = new List<GroupKey>();
-        foreach (var (key, refusal) in (by ?? []).Select(text => GroupKey.Parse(found, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)))
+        foreach (
+            var (key, refusal) in (by ?? []).Select(text =>
+                GroupKey.Parse(found, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)
+            )
+        )
         {
             if (key is not { } one || !FilterInput.MayFilter(request.Viewer, one.Field))
                 return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
             keys.Add(one);
         }
 
-        if (keys.Count is 0 or > ListGroups.MostKeys || keys.DistinctBy(key => key.Field).Count() < keys.Count) return Problems.Of(StatusCodes.Status400BadRequest, $"Say with “by” what to group by: one field, or {ListGroups.MostKeys} different ones.");
-        var groups = await lists.GroupAsync(new(found, [], 0, Search: search) { Filters = filters }, keys, ListGroups.Totals(found.Header.Fields, request.Viewer), request.Viewer, cancel);
-        return Results.Json(new JsonObject { ["groups"] = new JsonArray([.. groups.Groups.Select(group => Group(groups, group))]), ["all"] = Group(groups, groups.All, isAll: true), ["more"] = groups.IsMore });
+        if (keys.Count is 0 or > ListGroups.MostKeys || keys.DistinctBy(key => key.Field).Count() < keys.Count)
+            return Problems.Of(
+                StatusCodes.Status400BadRequest,
+                $"Say with “by” what to group by: one field, or {ListGroups.MostKeys} different ones."
+            );
+        var groups = await lists.GroupAsync(
+            new(found, [], 0, Search: search) { Filters = filters },
+            keys,
+            ListGroups.Totals(found.Header.Fields, request.Viewer),
+            request.Viewer,
+            cancel
+        );
+        return Results.Json(
+            new JsonObject
+            {
+                ["groups"] = new JsonArray([.. groups.Groups.Select(group => Group(groups, group))]),
+                ["all"] = Group(groups, groups.All, isAll: true),
+                ["more"] = groups.IsMore,
+            }
+        );
     }
 
     private static JsonObject Group(ListGroups groups, ListGroup group, bool isAll = false)
     {
         var (values, totals) = (new JsonObject(), new JsonObject());
-        foreach (var (key, value) in groups.Keys.Zip(group.Values)) values[key.Field.Code] = value.IsEmpty ? null : key.Step == GroupStep.Value ? key.Field.Kind.ToJson(value) : key.Format(value, Locale.International);
+        foreach (var (key, value) in groups.Keys.Zip(group.Values))
+            values[key.Field.Code] =
+                value.IsEmpty ? null
+                : key.Step == GroupStep.Value ? key.Field.Kind.ToJson(value)
+                : key.Format(value, Locale.International);
 
         // What does not add is left out, so that nobody takes it for nothing.
         foreach (var (field, total) in groups.Totalled.Zip(group.Totals))
-            if (!total.IsError) totals[field.Code] = total.IsEmpty ? null : total.Type == ValueForm.Money ? new JsonObject { ["amount"] = total.Amount, ["currency"] = total.Unit } : field.Kind.ToJson(total);
+            if (!total.IsError)
+                totals[field.Code] =
+                    total.IsEmpty ? null
+                    : total.Type == ValueForm.Money ? new JsonObject { ["amount"] = total.Amount, ["currency"] = total.Unit }
+                    : field.Kind.ToJson(total);
         var json = new JsonObject { ["count"] = group.Count, ["totals"] = totals };
-        if (!isAll) json.Insert(0, "values", values);
+        if (!isAll)
+            json.Insert(0, "values", values);
         return json;
     }
 
-    private static async Task<IResult> BringAsync(string? name, string? field, HttpContext context, Files files, CurrentRequest request, CancellationToken cancel)
+    private static async Task<IResult> BringAsync(
+        string? name,
+        string? field,
+        HttpContext context,
+        Files files,
+        CurrentRequest request,
+        CancellationToken cancel
+    )
     {
         var (file, refusal) = await FileRoutes.TakeAsync(context, name, field, files, request, cancel);
-        return file is null ? Problems.Of(StatusCodes.Status422UnprocessableEntity, refusal!) : Results.Json(new { id = file.Id, name = file.Name, mediaType = file.MediaType }, statusCode: StatusCodes.Status201Created);
+        return file is null
+            ? Problems.Of(StatusCodes.Status422UnprocessableEntity, refusal!)
+            : Results.Json(
+                new
+                {
+                    id = file.Id,
+                    name = file.Name,
+                    mediaType = file.MediaType,
+                },
+                statusCode: StatusCodes.Status201Created
+            );
     }
 
     private static async Task<IResult> RevealAsync(
-        string type, long id, string field, long? line, HttpContext context, CurrentRequest request, SecretShowing secrets, CancellationToken cancel)
+        string type,
+        long id,
+        string field,
+        long? line,
+        HttpContext context,
+        CurrentRequest request,
+        SecretShowing secrets,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || !asked.Kind.IsSecret)
             return Problems.NotFound($"There is no secret “{field}”.");
         context.Response.Headers.CacheControl = "no-store";
@@ -112,72 +194,135 @@ internal static class RecordsInterface
         return text is null ? Problems.NotFound("There is nothing to show.") : Results.Json(new { text });
     }
 
-    private static async Task<IResult> ReadAsync(string type, long id, HttpContext context, CurrentRequest request, RecordStore store, CancellationToken cancel)
+    private static async Task<IResult> ReadAsync(
+        string type,
+        long id,
+        HttpContext context,
+        CurrentRequest request,
+        RecordStore store,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
-        if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } state) return NoRecord(found, id);
-        if (context.Request.Headers.IfNoneMatch.ToString() == Tag(state)) return Results.StatusCode(StatusCodes.Status304NotModified);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
+        if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } state)
+            return NoRecord(found, id);
+        if (context.Request.Headers.IfNoneMatch.ToString() == Tag(state))
+            return Results.StatusCode(StatusCodes.Status304NotModified);
         return Answer(state, context, request.Viewer);
     }
 
     private static async Task<IResult> CreateAsync(
-        string type, HttpContext context, CurrentRequest request, RecordSaver saver, RecordLists lists, CancellationToken cancel)
+        string type,
+        HttpContext context,
+        CurrentRequest request,
+        RecordSaver saver,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
-        if (refusal is not null) return refusal;
+        if (refusal is not null)
+            return refusal;
         return await CreatedAsync(found, changes, context, request, saver, cancel);
     }
 
     /// <summary>Saves a new record, and answers with it and where it is.</summary>
     public static async Task<IResult> CreatedAsync(
-        RecordType type, RecordChanges changes, HttpContext context, CurrentRequest request, RecordSaver saver, CancellationToken cancel)
+        RecordType type,
+        RecordChanges changes,
+        HttpContext context,
+        CurrentRequest request,
+        RecordSaver saver,
+        CancellationToken cancel
+    )
     {
         var saving = await saver.SaveAsync(type, null, changes, request.Viewer, cancel: cancel);
-        if (saving.Result != SaveResult.Saved) return Refused(saving.Outcome, changes);
+        if (saving.Result != SaveResult.Saved)
+            return Refused(saving.Outcome, changes);
         context.Response.Headers.Location = $"{Interface.Root}/records/{type.Code}/{saving.Outcome.State.Id}";
         return await SavedAsync(saving.Outcome.State, context, request.Viewer, StatusCodes.Status201Created);
     }
 
     // The document that follows, with all that is open; what the body says is put over that.
     private static async Task<IResult> FollowAsync(
-        string type, long id, string next, HttpContext context, CurrentRequest request, RecordStore store, RecordSaver saver, RecordLists lists,
-        CancellationToken cancel)
+        string type,
+        long id,
+        string next,
+        HttpContext context,
+        CurrentRequest request,
+        RecordStore store,
+        RecordSaver saver,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow)
             return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
-        if (!request.Viewer.MayCreate(to)) throw new AccessRefusedException($"You may not create {to.Plural.ToLowerInvariant()}.");
+        if (!request.Viewer.MayCreate(to))
+            throw new AccessRefusedException($"You may not create {to.Plural.ToLowerInvariant()}.");
         var (begun, none) = await store.FollowAsync(follow, id, request.Viewer, cancel);
-        if (begun is null) return none is null ? NoRecord(found, id) : Problems.Of(StatusCodes.Status409Conflict, none);
+        if (begun is null)
+            return none is null ? NoRecord(found, id) : Problems.Of(StatusCodes.Status409Conflict, none);
         var changes = RecordChanges.Of(begun);
         if (HasBody(context))
         {
             var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);
-            if (refusal is not null) return refusal;
+            if (refusal is not null)
+                return refusal;
             changes.Put(sent);
         }
 
         return await CreatedAsync(to, changes, context, request, saver, cancel);
     }
 
-    private static async Task<IResult> TryAsync(string type, long? id, HttpContext context, CurrentRequest request, RecordStore store, RecordLists lists, CancellationToken cancel)
+    private static async Task<IResult> TryAsync(
+        string type,
+        long? id,
+        HttpContext context,
+        CurrentRequest request,
+        RecordStore store,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
-        if (refusal is not null) return refusal;
-        if (await store.TryAsync(found, id, changes, request.Viewer, cancel: cancel) is not { } outcome) return NoRecord(found, id!.Value);
+        if (refusal is not null)
+            return refusal;
+        if (await store.TryAsync(found, id, changes, request.Viewer, cancel: cancel) is not { } outcome)
+            return NoRecord(found, id!.Value);
         var answer = RecordJson.Write(outcome.State, request.Viewer);
-        answer["messages"] = new JsonArray([.. outcome.Messages.Select(message => new JsonObject { ["pointer"] = "#" + RecordJson.Pointer(message.At, changes), ["detail"] = message.Sentence })]);
+        answer["messages"] = new JsonArray([
+            .. outcome.Messages.Select(message => new JsonObject
+            {
+                ["pointer"] = "#" + RecordJson.Pointer(message.At, changes),
+                ["detail"] = message.Sentence,
+            }),
+        ]);
         return Results.Json(answer);
     }
 
     private static async Task<IResult> ChangeAsync(
-        string type, long id, HttpContext context, CurrentRequest request, RecordSaver saver, RecordLists lists, CancellationToken cancel)
+        string type,
+        long id,
+        HttpContext context,
+        CurrentRequest request,
+        RecordSaver saver,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
-        if (refusal is not null) return refusal;
+        if (refusal is not null)
+            return refusal;
         var saving = await saver.SaveAsync(found, id, changes, request.Viewer, Wanted(context), cancel: cancel);
         return saving.Result switch
         {
@@ -189,9 +334,16 @@ internal static class RecordsInterface
     }
 
     private static async Task<IResult> DeleteAsync(
-        string type, long id, HttpContext context, CurrentRequest request, RecordDeleter deleter, CancellationToken cancel)
+        string type,
+        long id,
+        HttpContext context,
+        CurrentRequest request,
+        RecordDeleter deleter,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NoType(type);
+        if (request.Find(type) is not { } found)
+            return NoType(type);
         var deletion = await deleter.DeleteAsync(request.Catalogue, found, id, request.Viewer, Wanted(context), cancel);
         return deletion.Result switch
         {
@@ -206,7 +358,13 @@ internal static class RecordsInterface
     public static bool HasBody(HttpContext context) => context.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody == true;
 
     /// <summary>Reads the changes that a body asks for.</summary>
-    public static async Task<(RecordChanges Changes, IResult? Refusal)> BodyAsync(HttpContext context, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    public static async Task<(RecordChanges Changes, IResult? Refusal)> BodyAsync(
+        HttpContext context,
+        RecordType type,
+        CurrentRequest request,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
         try
         {
@@ -219,34 +377,62 @@ internal static class RecordsInterface
     }
 
     /// <summary>Reads the changes that JSON asks for.</summary>
-    public static async Task<(RecordChanges Changes, IResult? Refusal)> ChangesAsync(JsonNode? node, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    public static async Task<(RecordChanges Changes, IResult? Refusal)> ChangesAsync(
+        JsonNode? node,
+        RecordType type,
+        CurrentRequest request,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
         await ResolveAsync(node, type, request, lists, cancel);
         using var json = JsonDocument.Parse(node?.ToJsonString() ?? "null");
         var refusals = new List<(string Pointer, string Sentence)>();
         var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
-        return (changes, refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals));
+        return (
+            changes,
+            refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals)
+        );
     }
 
     // Links may be sent as what people call the target: "customer": "P-0177".
-    private static async Task ResolveAsync(JsonNode? node, RecordType type, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    private static async Task ResolveAsync(
+        JsonNode? node,
+        RecordType type,
+        CurrentRequest request,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
-        if (node is not JsonObject body) return;
-        if (body["values"] is JsonObject values) await ResolveAsync(values, type.Header, request, lists, cancel);
-        if (body["lines"] is not JsonObject parts) return;
+        if (node is not JsonObject body)
+            return;
+        if (body["values"] is JsonObject values)
+            await ResolveAsync(values, type.Header, request, lists, cancel);
+        if (body["lines"] is not JsonObject parts)
+            return;
         foreach (var part in type.LineParts)
             if (parts[part.Code] is JsonArray rows)
-                foreach (var row in rows.OfType<JsonObject>()) await ResolveAsync(row, part, request, lists, cancel);
+                foreach (var row in rows.OfType<JsonObject>())
+                    await ResolveAsync(row, part, request, lists, cancel);
     }
 
-    private static async Task ResolveAsync(JsonObject values, Part part, CurrentRequest request, RecordLists lists, CancellationToken cancel)
+    private static async Task ResolveAsync(
+        JsonObject values,
+        Part part,
+        CurrentRequest request,
+        RecordLists lists,
+        CancellationToken cancel
+    )
     {
         foreach (var field in part.Fields.Where(field => field.Target is not null && request.Viewer.MayRead(field.Target)))
         {
-            if (values[field.Code] is JsonValue one && await IdOfAsync(one, field) is { } id) values[field.Code] = id;
-            if (values[field.Code] is not JsonArray several) continue;
+            if (values[field.Code] is JsonValue one && await IdOfAsync(one, field) is { } id)
+                values[field.Code] = id;
+            if (values[field.Code] is not JsonArray several)
+                continue;
             for (var at = 0; at < several.Count; at++)
-                if (several[at] is JsonValue sent && await IdOfAsync(sent, field) is { } among) several[at] = among;
+                if (several[at] is JsonValue sent && await IdOfAsync(sent, field) is { } among)
+                    several[at] = among;
         }
 
         async Task<long?> IdOfAsync(JsonValue sent, Field field) =>
@@ -258,35 +444,61 @@ internal static class RecordsInterface
         var (values, masked) = (new JsonObject(), new JsonArray());
         foreach (var cell in fields.Select(field => row[field]))
         {
-            if (cell.IsRead) values[cell.Field.Code] = cell.ToJson();
-            else if (cell.Mask is not null) masked.Add($"/values/{cell.Field.Code}");
+            if (cell.IsRead)
+                values[cell.Field.Code] = cell.ToJson();
+            else if (cell.Mask is not null)
+                masked.Add($"/values/{cell.Field.Code}");
         }
 
         var json = new JsonObject { ["id"] = row.Id, ["values"] = values };
-        if (masked.Count > 0) json["masked"] = masked;
+        if (masked.Count > 0)
+            json["masked"] = masked;
         return json;
     }
 
     private static async Task<IResult> SavedAsync(RecordState state, HttpContext context, Viewer viewer, int status) =>
-        Answer(state, context, viewer, status, await context.RequestServices.GetRequiredService<StockNotes>().OfAsync(state, viewer, context.RequestAborted));
+        Answer(
+            state,
+            context,
+            viewer,
+            status,
+            await context.RequestServices.GetRequiredService<StockNotes>().OfAsync(state, viewer, context.RequestAborted)
+        );
 
-    private static IResult Answer(RecordState state, HttpContext context, Viewer viewer, int status = StatusCodes.Status200OK, string? note = null)
+    private static IResult Answer(
+        RecordState state,
+        HttpContext context,
+        Viewer viewer,
+        int status = StatusCodes.Status200OK,
+        string? note = null
+    )
     {
         context.Response.Headers.ETag = Tag(state);
         var json = RecordJson.Write(state, viewer);
-        if (RecordJson.WriteOrigins(state, viewer) is { } origins) json["origins"] = origins;
-        if (RecordJson.WriteMasked(state, viewer) is { } masked) json["masked"] = masked;
-        if (note is not null) json["notes"] = new JsonArray(note);
+        if (RecordJson.WriteOrigins(state, viewer) is { } origins)
+            json["origins"] = origins;
+        if (RecordJson.WriteMasked(state, viewer) is { } masked)
+            json["masked"] = masked;
+        if (note is not null)
+            json["notes"] = new JsonArray(note);
         return Results.Json(json, statusCode: status);
     }
 
-    private static IResult Refused(Outcome outcome, RecordChanges changes) => Problems.Of(
-        StatusCodes.Status422UnprocessableEntity, outcome.Messages[0].Sentence, outcome.Messages.Select(message => (RecordJson.Pointer(message.At, changes), message.Sentence)));
+    private static IResult Refused(Outcome outcome, RecordChanges changes) =>
+        Problems.Of(
+            StatusCodes.Status422UnprocessableEntity,
+            outcome.Messages[0].Sentence,
+            outcome.Messages.Select(message => (RecordJson.Pointer(message.At, changes), message.Sentence))
+        );
 
     private static IResult Stale(RecordState? now, HttpContext context)
     {
-        if (now is not null) context.Response.Headers.ETag = Tag(now);
-        return Problems.Of(StatusCodes.Status412PreconditionFailed, "Somebody changed this record meanwhile. Read it again and repeat your change.");
+        if (now is not null)
+            context.Response.Headers.ETag = Tag(now);
+        return Problems.Of(
+            StatusCodes.Status412PreconditionFailed,
+            "Somebody changed this record meanwhile. Read it again and repeat your change."
+        );
     }
 
     private static string Tag(RecordState state) => $"\"{state.Version}\"";

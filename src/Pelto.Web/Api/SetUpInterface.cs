@@ -22,7 +22,15 @@ internal static class SetUpInterface
 
     public static void MapSetUp(this RouteGroupBuilder api)
     {
-        var setUp = api.MapGroup("setup").RequireAuthorization(policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser().RequireAssertion(static context => context.Resource is HttpContext http && SignedIn.Of(http) is { } who && Works.InDraft.Any(who.Viewer.May)));
+        var setUp = api.MapGroup("setup")
+            .RequireAuthorization(policy =>
+                policy
+                    .AddAuthenticationSchemes(BearerTokens.Scheme)
+                    .RequireAuthenticatedUser()
+                    .RequireAssertion(static context =>
+                        context.Resource is HttpContext http && SignedIn.Of(http) is { } who && Works.InDraft.Any(who.Viewer.May)
+                    )
+            );
         setUp.MapGet("definition", (CurrentRequest request) => Document(request, request.Catalogue.Site));
         setUp.MapGet("schema", () => Results.Text(SchemaText.Value, "application/schema+json", Encoding.UTF8));
         setUp.MapGet("draft", ReadDraftAsync);
@@ -38,7 +46,13 @@ internal static class SetUpInterface
         return Document(request, draft.Site);
     }
 
-    private static async Task<IResult> PutDraftAsync(HttpContext context, CurrentRequest request, Drafts drafts, QueryRunner queries, CancellationToken cancel)
+    private static async Task<IResult> PutDraftAsync(
+        HttpContext context,
+        CurrentRequest request,
+        Drafts drafts,
+        QueryRunner queries,
+        CancellationToken cancel
+    )
     {
         SiteDefinition site;
         try
@@ -50,17 +64,29 @@ internal static class SetUpInterface
             var wrong = Schema.Value.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
             if (!wrong.IsValid)
             {
-                var errors = (wrong.Details ?? []).Where(detail => detail.Errors is not null).Select(detail => (detail.InstanceLocation.ToString(), string.Join(" ", detail.Errors!.Values))).ToList();
-                return Problems.Of(StatusCodes.Status422UnprocessableEntity, "The document does not keep to the schema at setup/schema.", errors);
+                var errors = (wrong.Details ?? [])
+                    .Where(detail => detail.Errors is not null)
+                    .Select(detail => (detail.InstanceLocation.ToString(), string.Join(" ", detail.Errors!.Values)))
+                    .ToList();
+                return Problems.Of(
+                    StatusCodes.Status422UnprocessableEntity,
+                    "The document does not keep to the schema at setup/schema.",
+                    errors
+                );
             }
 
             site = WithIds(JsonSerializer.Deserialize<SiteDefinition>(json.RootElement, SiteDefinition.Json)!);
         }
         catch (JsonException wrong) when (wrong.Path is { Length: > 1 } path)
         {
-            return Problems.Of(StatusCodes.Status400BadRequest, "The document holds a value that cannot be kept.", [(Bodies.PointerOf(path), "This is beyond what can be kept here, or written in another form.")]);
+            return Problems.Of(
+                StatusCodes.Status400BadRequest,
+                "The document holds a value that cannot be kept.",
+                [(Bodies.PointerOf(path), "This is beyond what can be kept here, or written in another form.")]
+            );
         }
-        catch (Exception wrong) when (wrong is JsonException or InvalidOperationException or OverflowException or FormatException or ArgumentException)
+        catch (Exception wrong)
+            when (wrong is JsonException or InvalidOperationException or OverflowException or FormatException or ArgumentException)
         {
             return Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
         }
@@ -68,7 +94,13 @@ internal static class SetUpInterface
         try
         {
             (site, _) = await queries.SettleAsync(site, request.Catalogue, cancel);
-            var draft = await drafts.ChangeAsync(whole => request.Views.Merged(whole, site), "Sent a whole definition through the programming interface", request.Viewer, RecordsInterface.Wanted(context), cancel);
+            var draft = await drafts.ChangeAsync(
+                whole => request.Views.Merged(whole, site),
+                "Sent a whole definition through the programming interface",
+                request.Viewer,
+                RecordsInterface.Wanted(context),
+                cancel
+            );
             context.Response.Headers.ETag = $"\"{draft.Tag}\"";
             return Document(request, draft.Site);
         }
@@ -81,27 +113,45 @@ internal static class SetUpInterface
     private static async Task<IResult> PlanAsync(CurrentRequest request, ReleasePlans plans, CancellationToken cancel)
     {
         var (draft, _, plan) = await plans.PlanAsync(request.Viewer, cancel);
-        return Results.Json(new
-        {
-            version = draft.Version,
-            empty = plan.IsEmpty,
-            holdsMore = plan.HoldsMore,
-            publishable = plan.IsPublishable,
-            changes = plan.Changes.Select(change => new { element = change.Element, recordType = change.RecordType.Code, sentence = change.Sentence, effect = change.Effect }),
-            problems = plan.Problems.Select(Described),
-            steps = plan.Before.Concat(plan.After).Select(step => step.Says),
-            jobs = plan.Jobs.Select(job => job.Says),
-            sql = plans.SqlOf(plan.Before.Concat(plan.After)),
-        });
+        return Results.Json(
+            new
+            {
+                version = draft.Version,
+                empty = plan.IsEmpty,
+                holdsMore = plan.HoldsMore,
+                publishable = plan.IsPublishable,
+                changes = plan.Changes.Select(change => new
+                {
+                    element = change.Element,
+                    recordType = change.RecordType.Code,
+                    sentence = change.Sentence,
+                    effect = change.Effect,
+                }),
+                problems = plan.Problems.Select(Described),
+                steps = plan.Before.Concat(plan.After).Select(step => step.Says),
+                jobs = plan.Jobs.Select(job => job.Says),
+                sql = plans.SqlOf(plan.Before.Concat(plan.After)),
+            }
+        );
     }
 
     private static async Task<IResult> PublishAsync(
-        HttpContext context, CurrentRequest request, Publisher publisher, PublishingQueue queue, Proposals proposals, CancellationToken cancel)
+        HttpContext context,
+        CurrentRequest request,
+        Publisher publisher,
+        PublishingQueue queue,
+        Proposals proposals,
+        CancellationToken cancel
+    )
     {
         string? comment;
         try
         {
-            comment = (await Bodies.NodeAsync(context, cancel) as JsonObject)?["comment"] is JsonValue sent && sent.TryGetValue<string>(out var text) ? text : null;
+            comment =
+                (await Bodies.NodeAsync(context, cancel) as JsonObject)?["comment"] is JsonValue sent
+                && sent.TryGetValue<string>(out var text)
+                    ? text
+                    : null;
         }
         catch (Exception wrong) when (wrong is JsonException or InvalidOperationException)
         {
@@ -111,10 +161,17 @@ internal static class SetUpInterface
         try
         {
             // Not cancelled when the caller hangs up: what began is carried through.
-            if (await proposals.TakesTwoAsync(cancel) && await proposals.FindAsync(cancel) is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
+            if (
+                await proposals.TakesTwoAsync(cancel)
+                && await proposals.FindAsync(cancel) is var asked
+                && (asked is null || asked.PersonId == request.Viewer.Id)
+            )
             {
                 await publisher.ProposeAsync(comment, request.Viewer, cancel: cancel);
-                return Results.Json(new { said = "Publishing takes two people here: another has to publish now." }, statusCode: StatusCodes.Status202Accepted);
+                return Results.Json(
+                    new { said = "Publishing takes two people here: another has to publish now." },
+                    statusCode: StatusCodes.Status202Accepted
+                );
             }
 
             var id = await publisher.StartAsync(comment, request.Viewer, cancel: cancel);
@@ -130,14 +187,20 @@ internal static class SetUpInterface
         }
     }
 
-    private static SiteDefinition WithIds(SiteDefinition site) => site with
-    {
-        Fields = [.. site.Fields.Select(field => field.Id.Length == 0 ? field with { Id = FieldDefinition.NewId() } : field)],
-        Layers = [.. site.Layers.Select(layer => layer.Label.Length == 0 ? layer with { Label = "Site" } : layer)],
-    };
+    private static SiteDefinition WithIds(SiteDefinition site) =>
+        site with
+        {
+            Fields = [.. site.Fields.Select(field => field.Id.Length == 0 ? field with { Id = FieldDefinition.NewId() } : field)],
+            Layers = [.. site.Layers.Select(layer => layer.Label.Length == 0 ? layer with { Label = "Site" } : layer)],
+        };
 
     private static object Described(Core.Catalog.Problem problem) =>
-        new { element = problem.Element, property = problem.Property, sentence = problem.Sentence };
+        new
+        {
+            element = problem.Element,
+            property = problem.Property,
+            sentence = problem.Sentence,
+        };
 
     // Whoever has part of the work reads that part.
     private static IResult Document(CurrentRequest request, SiteDefinition site) =>

@@ -13,23 +13,45 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
     private const string Withheld = Masks.Pattern;
 
     /// <summary>The entry with what this person may not read of it masked.</summary>
-    public AuditEntry Of(AuditEntry entry) => entry.Note.Kind != AuditKinds.Value || Reads(entry.Note.Subject) ? entry
-        : entry with { Note = entry.Note with { Before = entry.Note.Before is null ? null : Withheld, After = entry.Note.After is null ? null : Withheld } };
+    public AuditEntry Of(AuditEntry entry) =>
+        entry.Note.Kind != AuditKinds.Value || Reads(entry.Note.Subject)
+            ? entry
+            : entry with
+            {
+                Note = entry.Note with
+                {
+                    Before = entry.Note.Before is null ? null : Withheld,
+                    After = entry.Note.After is null ? null : Withheld,
+                },
+            };
 
     /// <summary>Property by property what was changed of a definition; before and after as they are for anything else.</summary>
-    public IReadOnlyList<PropertyChange> Details(AuditNote note) => note.Kind switch
-    {
-        _ when note.Before is null && note.After is null => [],
-        AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access when note.Subject != DefinitionChanges.Host => new DefinitionDetails(catalogue, new(viewer, catalogue)).Of(note.Before, note.After),
-        _ => [new("", note.Before ?? PropertyChange.Nothing, note.After ?? PropertyChange.Nothing)],
-    };
+    public IReadOnlyList<PropertyChange> Details(AuditNote note) =>
+        note.Kind switch
+        {
+            _ when note.Before is null && note.After is null => [],
+            AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access when note.Subject != DefinitionChanges.Host =>
+                new DefinitionDetails(catalogue, new(viewer, catalogue)).Of(note.Before, note.After),
+            _ => [new("", note.Before ?? PropertyChange.Nothing, note.After ?? PropertyChange.Nothing)],
+        };
 
     /// <summary>What a changed definition is called, where what was done does not say it; empty for anything else.</summary>
     public string NameOf(AuditNote note)
     {
-        if (note.Kind is not (AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access) || (note.After ?? note.Before) is not { } said || note.Subject == DefinitionChanges.Host) return "";
+        if (
+            note.Kind is not (AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access)
+            || (note.After ?? note.Before) is not { } said
+            || note.Subject == DefinitionChanges.Host
+        )
+            return "";
         var json = JsonNode.Parse(said)!;
-        var name = json["label"]?.GetValue<string>() ?? string.Join(", ", (json["on"] as JsonArray ?? [json["on"]?.DeepClone()]).Select(on => $"{on}").Select(on => catalogue.FindField(on)?.Label ?? on));
+        var name = json["label"]?.GetValue<string>()
+            ?? string.Join(
+                ", ",
+                (json["on"] as JsonArray ?? [json["on"]?.DeepClone()])
+                    .Select(on => $"{on}")
+                    .Select(on => catalogue.FindField(on)?.Label ?? on)
+            );
         return note.What.Contains(name, StringComparison.Ordinal) ? "" : name;
     }
 

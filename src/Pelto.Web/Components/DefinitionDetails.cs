@@ -1,8 +1,8 @@
-using Pelto.Core.Values;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
+using Pelto.Core.Values;
 
 namespace Pelto.Web.Components;
 
@@ -29,14 +29,73 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
     internal static readonly HashSet<string> Unsaid = ["id", "column", "lastColumn", "table", "storedAs", "recordType", "part"];
 
     private static readonly HashSet<string> Written =
-        ["code", "formula", "sql", "check", "requiredWhen", "shownWhen", "offers", "when", "pattern", "path", "finds", "with", "built", "address", "prefix"];
+    [
+        "code",
+        "formula",
+        "sql",
+        "check",
+        "requiredWhen",
+        "shownWhen",
+        "offers",
+        "when",
+        "pattern",
+        "path",
+        "finds",
+        "with",
+        "built",
+        "address",
+        "prefix",
+    ];
 
     // Said in one word as they are named; all others stand below.
     private static readonly HashSet<string> Plain =
     [
-        "label", "plural", "heading", "help", "comment", "kind", "length", "digits", "decimals", "choices", "currencies", "units", "country", "scheme", "code", "formula", "query",
-        "locked", "path", "retired", "unique", "indexed", "least", "greatest", "pattern", "check", "live", "printed", "fills", "audience", "operations", "numbering", "lines",
-        "confirmed", "columns", "reads", "about", "place", "level", "on", "to", "may", "does", "when", "ending", "parameters",
+        "label",
+        "plural",
+        "heading",
+        "help",
+        "comment",
+        "kind",
+        "length",
+        "digits",
+        "decimals",
+        "choices",
+        "currencies",
+        "units",
+        "country",
+        "scheme",
+        "code",
+        "formula",
+        "query",
+        "locked",
+        "path",
+        "retired",
+        "unique",
+        "indexed",
+        "least",
+        "greatest",
+        "pattern",
+        "check",
+        "live",
+        "printed",
+        "fills",
+        "audience",
+        "operations",
+        "numbering",
+        "lines",
+        "confirmed",
+        "columns",
+        "reads",
+        "about",
+        "place",
+        "level",
+        "on",
+        "to",
+        "may",
+        "does",
+        "when",
+        "ending",
+        "parameters",
     ];
 
     private static readonly Dictionary<string, string> Words = new(StringComparer.Ordinal)
@@ -87,50 +146,66 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
     public IReadOnlyList<PropertyChange> Of(string? before, string? after)
     {
         var (old, now) = (Parse(before), Parse(after));
-        return [.. old.Select(pair => pair.Key).Concat(now.Select(pair => pair.Key)).Distinct().Where(key => !Unsaid.Contains(key))
-            .Select(key => new PropertyChange(Called(key) ?? key, Said(key, old[key]), Said(key, now[key]), Written.Contains(key))).Where(change => change.Before != change.After)];
+        return
+        [
+            .. old.Select(pair => pair.Key)
+                .Concat(now.Select(pair => pair.Key))
+                .Distinct()
+                .Where(key => !Unsaid.Contains(key))
+                .Select(key => new PropertyChange(Called(key) ?? key, Said(key, old[key]), Said(key, now[key]), Written.Contains(key)))
+                .Where(change => change.Before != change.After),
+        ];
     }
 
     private static JsonObject Parse(string? json) => json is null ? [] : JsonNode.Parse(json)!.AsObject();
 
-    private string Said(string key, JsonNode? node) => node switch
-    {
-        null => PropertyChange.Nothing,
-        JsonValue value when value.GetValueKind() == JsonValueKind.True => "yes",
-        JsonValue value when value.GetValueKind() == JsonValueKind.String => Named(key, value.GetValue<string>()),
-        JsonArray { Count: 0 } => PropertyChange.Nothing,
-        JsonArray list => string.Join(", ", list.Select(item => item is JsonObject one ? Brief(one) : Said(key, item))),
-        JsonObject part => string.Join(", ", part.Select(pair => $"{Called(pair.Key) ?? pair.Key} {Said(pair.Key, pair.Value)}")),
-        _ => node.ToJsonString(),
-    };
+    private string Said(string key, JsonNode? node) =>
+        node switch
+        {
+            null => PropertyChange.Nothing,
+            JsonValue value when value.GetValueKind() == JsonValueKind.True => "yes",
+            JsonValue value when value.GetValueKind() == JsonValueKind.String => Named(key, value.GetValue<string>()),
+            JsonArray { Count: 0 } => PropertyChange.Nothing,
+            JsonArray list => string.Join(", ", list.Select(item => item is JsonObject one ? Brief(one) : Said(key, item))),
+            JsonObject part => string.Join(", ", part.Select(pair => $"{Called(pair.Key) ?? pair.Key} {Said(pair.Key, pair.Value)}")),
+            _ => node.ToJsonString(),
+        };
 
     // One of several: by its label, where it has one.
-    private string Brief(JsonObject item) => item["label"] is { } label && item["op"] is null
-        ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}"
-        : item["recordType"] is { } type && item["op"] is null ? Named("recordType", $"{type}") : Said("", item);
+    private string Brief(JsonObject item) =>
+        item["label"] is { } label && item["op"] is null
+            ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}"
+        : item["recordType"] is { } type && item["op"] is null ? Named("recordType", $"{type}")
+        : Said("", item);
 
-    private string Named(string key, string text) => key switch
-    {
-        "kind" => FieldKinds.Definable.FirstOrDefault(kind => kind.Name == text)?.Label ?? text,
-        "target" or "recordType" or "screen" => TypeOf(text),
-        "choiceList" => catalogue.Site.FindList(text) is { } list && views.Sees(list, catalogue.Site) ? list.Label : text,
-        "id" => catalogue.Site.FindQuery(text) is { } query && views.Sees(query, catalogue.Site) ? query.Label : text,
-        "read" or "write" or "create" or "delete" or "to" or "audience" => Whom(text),
-        "place" or "after" or "part" or "field" or "on" or "reads" or "heldFrom" => Where(text),
-        _ => text,
-    };
+    private string Named(string key, string text) =>
+        key switch
+        {
+            "kind" => FieldKinds.Definable.FirstOrDefault(kind => kind.Name == text)?.Label ?? text,
+            "target" or "recordType" or "screen" => TypeOf(text),
+            "choiceList" => catalogue.Site.FindList(text) is { } list && views.Sees(list, catalogue.Site) ? list.Label : text,
+            "id" => catalogue.Site.FindQuery(text) is { } query && views.Sees(query, catalogue.Site) ? query.Label : text,
+            "read" or "write" or "create" or "delete" or "to" or "audience" => Whom(text),
+            "place" or "after" or "part" or "field" or "on" or "reads" or "heldFrom" => Where(text),
+            _ => text,
+        };
 
     private string TypeOf(string code) => catalogue.Find(code) is { } type && views.Sees(type) ? type.Plural : code;
 
     private string Whom(string text) =>
-        text == "*" ? "everyone" : Audience.TryParse(text, out var audience) ? audience.InWords(catalogue.Host) : catalogue.Host.Roles.FirstOrDefault(role => role.Code == text)?.Label ?? text;
+        text == "*" ? "everyone"
+        : Audience.TryParse(text, out var audience) ? audience.InWords(catalogue.Host)
+        : catalogue.Host.Roles.FirstOrDefault(role => role.Code == text)?.Label ?? text;
 
     // A field by what it is called, with the record type that it is of; others, such as parts of screens, as they are.
     private string Where(string text)
     {
         var at = text.LastIndexOf(' ') + 1;
         var id = text[at..];
-        if (id.StartsWith("type:", StringComparison.Ordinal)) return TypeOf(id[5..]);
-        return catalogue.FindField(id) is { } field && views.Knows(field) ? $"{text[..at]}{field.Part.RecordType.Label}: {field.Label}" : text;
+        if (id.StartsWith("type:", StringComparison.Ordinal))
+            return TypeOf(id[5..]);
+        return catalogue.FindField(id) is { } field && views.Knows(field)
+            ? $"{text[..at]}{field.Part.RecordType.Label}: {field.Label}"
+            : text;
     }
 }

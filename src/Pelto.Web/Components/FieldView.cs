@@ -60,9 +60,12 @@ public sealed class FieldView
     /// <summary>
     /// What stands there as people read it, where there is no input: links by what they point to, formatted text without its format.
     /// </summary>
-    public string InWords => Masked is { } masked ? masked
-        : Field.Kind.IsSeveralLinks ? string.Join("; ", Targets.Select(target => IsInLine && target.Identifier.Length > 0 ? target.Identifier : target.Text))
-        : LinkText.Length > 0 ? LinkText : Field.Kind.Plain(Value, Locale);
+    public string InWords =>
+        Masked is { } masked ? masked
+        : Field.Kind.IsSeveralLinks
+            ? string.Join("; ", Targets.Select(target => IsInLine && target.Identifier.Length > 0 ? target.Identifier : target.Text))
+        : LinkText.Length > 0 ? LinkText
+        : Field.Kind.Plain(Value, Locale);
 
     /// <summary>Where a file or picture of this field is read.</summary>
     public string FileAddress => FileRoutes.AddressOf(Field, Record, LineId, Value);
@@ -125,25 +128,26 @@ public sealed class FieldView
     public string By { get; init; } = "";
 
     /// <summary>A value as it stands in a row of a list.</summary>
-    public static FieldView InRow(ListRow row, Field column, Locale locale) => new()
-    {
-        Cell = row[column],
-        Name = "",
-        Width = 1,
-        Text = "",
-        Unit = "",
-        Locale = locale,
-        Record = row.Id,
-        LineId = null,
-        LinkText = row[column].Label,
-        Target = null,
-        IsWritable = false,
-        Messages = [],
-        Clash = null,
-        TheirText = "",
-        IsDraft = false,
-        IsInLine = true,
-    };
+    public static FieldView InRow(ListRow row, Field column, Locale locale) =>
+        new()
+        {
+            Cell = row[column],
+            Name = "",
+            Width = 1,
+            Text = "",
+            Unit = "",
+            Locale = locale,
+            Record = row.Id,
+            LineId = null,
+            LinkText = row[column].Label,
+            Target = null,
+            IsWritable = false,
+            Messages = [],
+            Clash = null,
+            TheirText = "",
+            IsDraft = false,
+            IsInLine = true,
+        };
 
     /// <summary>What an input in a line is called, which has no label beside it; null for others.</summary>
     public string? InputLabel => IsInLine ? Texts.Label : null;
@@ -159,8 +163,8 @@ public sealed class FieldView
     /// </summary>
     public string? MakesBy =>
         !MayMake ? null
-            : Field.Target!.Name.Kind is { Holds: ValueForm.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code
-            : "-";
+        : Field.Target!.Name.Kind is { Holds: ValueForm.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code
+        : "-";
 
     /// <summary>A text as a row of a list holds it, which is one line high: the record has the rest.</summary>
     public static string Cut(string text) =>
@@ -173,5 +177,18 @@ public sealed class FieldView
     public static string? Rel(string address) => OpensIn(address) is null ? null : "noopener noreferrer";
 
     /// <summary>Ids of the texts that explain the input, for assistive technology.</summary>
-    public string? DescribedBy => string.Join(' ', new[] { Field.Kind.Holds == ValueForm.Moment && !IsInLine ? Id + "-zone" : null, Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help", Messages.Count > 0 || Clash is not null ? Id + "-message" : null, Filled is null ? null : Id + "-filled" }.Where(id => id is not null)) is { Length: > 0 } ids ? ids : null;
+    public string? DescribedBy =>
+        string.Join(
+            ' ',
+            new[]
+            {
+                Field.Kind.Holds == ValueForm.Moment && !IsInLine ? Id + "-zone" : null,
+                Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help",
+                Messages.Count > 0 || Clash is not null ? Id + "-message" : null,
+                Filled is null ? null : Id + "-filled",
+            }.Where(id => id is not null)
+        )
+            is { Length: > 0 } ids
+            ? ids
+            : null;
 }

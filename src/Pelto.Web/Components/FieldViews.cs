@@ -48,7 +48,9 @@ internal sealed class FieldViews(RecordForm form)
             LinkText = form.Texts.GetValueOrDefault(name + FormReader.LinkText)
                 ?? (kind.IsOneChoice ? kind.Format(value, viewer.Locale) : TextOf(target, line)),
             Target = target,
-            Targets = kind.IsSeveralLinks ? [.. ChosenAt(field, name, value).Select(id => TargetAt(field, id) ?? new(id, "", NotTheirs))] : [],
+            Targets = kind.IsSeveralLinks
+                ? [.. ChosenAt(field, name, value).Select(id => TargetAt(field, id) ?? new(id, "", NotTheirs))]
+                : [],
             IsOutside = viewer.Form is not null,
             MayMake = viewer.Form is null && field.Target is { } made && viewer.MayCreate(made),
             IsNeeded = mayType && (field.Required || place.IsRequired) && field.IsTyped,
@@ -71,8 +73,10 @@ internal sealed class FieldViews(RecordForm form)
     /// <param name="blank">A new line, which decides where there are none.</param>
     public bool ShowsColumn(Field column, LineState blank)
     {
-        if (column.Rules.ShownWhen is null) return true;
-        if (columns.TryGetValue(column, out var known)) return known;
+        if (column.Rules.ShownWhen is null)
+            return true;
+        if (columns.TryGetValue(column, out var known))
+            return known;
         var lines = form.State.LinesOf(column.Part);
         return columns[column] = lines.Count > 0 ? lines.Exists(line => IsShown(column, line)) : IsShown(column, blank);
     }
@@ -85,23 +89,29 @@ internal sealed class FieldViews(RecordForm form)
 
     // What is filled and was typed over in what is not on file yet.
     private bool IsTypedOver(Field field, LineState? line) =>
-        field.IsChangeable && (line is null ? form.State.Id : line.Id) is null
-            && (line?.Origins ?? form.State.Origins).GetValueOrDefault(field) is { IsTyped: true };
+        field.IsChangeable
+        && (line is null ? form.State.Id : line.Id) is null
+        && (line?.Origins ?? form.State.Origins).GetValueOrDefault(field) is { IsTyped: true };
 
     // Where Tab comes to a place, where a layer says so: its turn, or that Tab passes by.
     private string? TabOf(LayoutPlace place)
     {
         var tabs = form.Layout.Tabs;
-        if (form.Viewer.Form is not null || ReferenceEquals(tabs, TabOrder.AsRead)) return null;
-        if (tabs.Skipped.Contains(place.Id)) return "skip";
-        turns ??= tabs.StopsOf(form.Layout).Select((id, turn) => (id, turn)).ToDictionary(pair => pair.id, pair => pair.turn, StringComparer.Ordinal);
+        if (form.Viewer.Form is not null || ReferenceEquals(tabs, TabOrder.AsRead))
+            return null;
+        if (tabs.Skipped.Contains(place.Id))
+            return "skip";
+        turns ??= tabs.StopsOf(form.Layout)
+            .Select((id, turn) => (id, turn))
+            .ToDictionary(pair => pair.id, pair => pair.turn, StringComparer.Ordinal);
         return turns.TryGetValue(place.Id, out var at) ? at.ToString(CultureInfo.InvariantCulture) : null;
     }
 
     // What is wrong there is shown in any case.
     private bool IsShown(Field field, LineState? line)
     {
-        if (field.Rules.ShownWhen is null) return true;
+        if (field.Rules.ShownWhen is null)
+            return true;
         var name = new Spot(field.Part, line?.Key, field).ToString();
         return form.Messages[name].Any() || form.Clashes.ContainsKey(name) || form.Viewer.IsShown(field, form.State.FrameAt(line));
     }
@@ -112,7 +122,8 @@ internal sealed class FieldViews(RecordForm form)
 
     private string TheirTextOf(Clash clash, Field field, LineState? line) =>
         field.Kind.IsSeveralLinks ? string.Join("; ", clash.Theirs.Targets.Select(id => TargetAt(field, id)?.Text))
-        : field.Kind.IsOneLink ? TextOf(TargetOf(field, clash.Theirs), line) : field.Kind.Format(clash.Theirs, form.Viewer.Locale);
+        : field.Kind.IsOneLink ? TextOf(TargetOf(field, clash.Theirs), line)
+        : field.Kind.Format(clash.Theirs, form.Viewer.Locale);
 
     // A line is narrow, and the target's name mostly stands beside it already: there, links show what identifies the target.
     private static string TextOf(Target? target, LineState? line) => (line is null ? target?.Text : target?.Identifier) ?? "";

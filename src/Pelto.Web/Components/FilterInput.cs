@@ -63,7 +63,14 @@ public sealed class FilterInput
     public FilterInput For(RecordType type, Viewer viewer)
     {
         (Type, locale) = (type, viewer.Locale);
-        Fields = [.. type.ListColumns.Concat(type.Header.Fields).Concat(type.LineParts.SelectMany(part => part.Fields)).Distinct().Where(field => MayFilter(viewer, field))];
+        Fields =
+        [
+            .. type
+                .ListColumns.Concat(type.Header.Fields)
+                .Concat(type.LineParts.SelectMany(part => part.Fields))
+                .Distinct()
+                .Where(field => MayFilter(viewer, field)),
+        ];
         return this;
     }
 

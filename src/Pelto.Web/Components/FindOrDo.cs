@@ -22,10 +22,12 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     {
         var words = text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
         var found = new List<Found>();
-        if (words.Length > 0) found.AddRange(await RecordsAsync(text, cancel));
+        if (words.Length > 0)
+            found.AddRange(await RecordsAsync(text, cancel));
         found.AddRange(Fitting(Commands(), words));
         found.AddRange(Fitting(Screens(), words));
-        if (words.Length > 0 && request.Viewer.May(Works.Define)) found.AddRange(Fitting(Fields(), words));
+        if (words.Length > 0 && request.Viewer.May(Works.Define))
+            found.AddRange(Fitting(Fields(), words));
         return found;
     }
 
@@ -35,12 +37,21 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         var targets = new List<IReadOnlyList<Target>>();
 
         // One after another: many people type at once, and each of these takes a few milliseconds.
-        foreach (var type in types) targets.Add(await lists.PickAsync(type, text, request.Viewer, MostOfEach, cancel: cancel));
+        foreach (var type in types)
+            targets.Add(await lists.PickAsync(type, text, request.Viewer, MostOfEach, cancel: cancel));
 
         // Whoever types a whole number wants that record.
-        return types.Zip(targets, (type, some) => some.Select(target => (type, target))).SelectMany(some => some)
-            .OrderByDescending(pair => string.Equals(pair.target.Identifier, text.Trim(), StringComparison.OrdinalIgnoreCase)).Take(MostRecords)
-            .Select(pair => new Found("Records", pair.target.Name.Length == 0 || pair.target.Name == pair.target.Identifier ? pair.target.Identifier : pair.target.Name, pair.target.Name == pair.target.Identifier ? pair.type.Label : $"{pair.type.Label} {pair.target.Identifier}", $"/records/{pair.type.Code}/{pair.target.Id}"));
+        return types
+            .Zip(targets, (type, some) => some.Select(target => (type, target)))
+            .SelectMany(some => some)
+            .OrderByDescending(pair => string.Equals(pair.target.Identifier, text.Trim(), StringComparison.OrdinalIgnoreCase))
+            .Take(MostRecords)
+            .Select(pair => new Found(
+                "Records",
+                pair.target.Name.Length == 0 || pair.target.Name == pair.target.Identifier ? pair.target.Identifier : pair.target.Name,
+                pair.target.Name == pair.target.Identifier ? pair.type.Label : $"{pair.type.Label} {pair.target.Identifier}",
+                $"/records/{pair.type.Code}/{pair.target.Id}"
+            ));
     }
 
     private IEnumerable<Found> Commands()
@@ -49,8 +60,18 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             yield return new("Do", $"New {type.Label.ToLowerInvariant()}", "", $"/records/{type.Code}/new");
         foreach (var type in request.ReadableTypes().Where(type => request.Viewer.MayAt(Works.Define, type.Code)))
             yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
-        foreach (var (work, title, address) in new[] { (Works.Define, "New record type", "types/new"), (Works.Define, "New choice list", "lists/new"), (Works.Query, "New query", "queries/new"), (Works.People, "New person", "people/new"), (Works.Publish, "Review and publish the draft", "draft") })
-            if (request.Viewer.May(work)) yield return new("Do", title, "", $"/setup/{address}");
+        foreach (
+            var (work, title, address) in new[]
+            {
+                (Works.Define, "New record type", "types/new"),
+                (Works.Define, "New choice list", "lists/new"),
+                (Works.Query, "New query", "queries/new"),
+                (Works.People, "New person", "people/new"),
+                (Works.Publish, "Review and publish the draft", "draft"),
+            }
+        )
+            if (request.Viewer.May(work))
+                yield return new("Do", title, "", $"/setup/{address}");
     }
 
     private IEnumerable<Found> Screens()
@@ -61,13 +82,25 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
         yield return new("Go to", "Your settings", "", "/account/settings");
         yield return new("Go to", "Signing in", "Your settings", "/account/security");
-        foreach (var (title, address, _) in SetUpPages.Of(request.Viewer)) yield return new("Go to", title, "Set-up", address);
+        foreach (var (title, address, _) in SetUpPages.Of(request.Viewer))
+            yield return new("Go to", title, "Set-up", address);
     }
 
     private IEnumerable<Found> Fields()
     {
-        foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields).Where(request.Views.SeesDefinition).DistinctBy(field => field.Definition!.Id))
-            yield return new("Fields", field.Label, $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}", ElementSorts.Fields.PageOf(field.Definition!.Id));
+        foreach (
+            var field in request
+                .Catalogue.RecordTypes.SelectMany(type => type.Parts)
+                .SelectMany(part => part.AddedFields)
+                .Where(request.Views.SeesDefinition)
+                .DistinctBy(field => field.Definition!.Id)
+        )
+            yield return new(
+                "Fields",
+                field.Label,
+                $"{(field.Part.IsLines ? field.Part.Label : field.Part.RecordType.Label)}, {field.Code}",
+                ElementSorts.Fields.PageOf(field.Definition!.Id)
+            );
         foreach (var query in request.Catalogue.Site.Queries.Where(query => request.Views.Sees(query, request.Catalogue.Site)))
             yield return new("Fields", query.Label, ElementSorts.Queries.Name, ElementSorts.Queries.PageOf(query.Id));
         foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code)))
@@ -76,7 +109,10 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
     }
 
-    private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) => all
-        .Select(one => (one, rank: words.Length == 0 ? 0 : words.Max(word => LookUps.Rank($"{one.Title} {one.Detail}", word)))).Where(pair => pair.rank < 3)
-        .OrderBy(pair => pair.rank).Select(pair => pair.one).Take(words.Length == 0 ? 2 * MostOfEach : MostOfEach + 2);
+    private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) =>
+        all.Select(one => (one, rank: words.Length == 0 ? 0 : words.Max(word => LookUps.Rank($"{one.Title} {one.Detail}", word))))
+            .Where(pair => pair.rank < 3)
+            .OrderBy(pair => pair.rank)
+            .Select(pair => pair.one)
+            .Take(words.Length == 0 ? 2 * MostOfEach : MostOfEach + 2);
 }

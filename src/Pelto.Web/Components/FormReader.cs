@@ -14,7 +14,13 @@ namespace Pelto.Web.Components;
 /// <param name="Release">The release under which the form was drawn.</param>
 /// <param name="IsJudged">True when somebody asked to save it before, and it was refused.</param>
 /// <param name="Asleep">The lines whose inputs are not drawn, each as its part and key: <c>lines.17</c>.</param>
-public sealed record PostedForm(RecordChanges Changes, IReadOnlyDictionary<string, string> Texts, int Release, bool IsJudged, IReadOnlySet<string> Asleep);
+public sealed record PostedForm(
+    RecordChanges Changes,
+    IReadOnlyDictionary<string, string> Texts,
+    int Release,
+    bool IsJudged,
+    IReadOnlySet<string> Asleep
+);
 
 /// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
 public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRequest request)
@@ -80,16 +86,32 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     public async Task<PostedForm> ReadAsync(IFormCollection form, RecordType type, RecordState current, bool keepsBlank)
     {
         form = WithCodesOf(type, form);
-        if (keepsBlank) form = WithKept(form);
-        var changes = new RecordChanges { IsFromScreen = request.Viewer.Form is null, Opened = Opened(form, type, current), Entry = current.Id is null ? EntryOf(form) : null };
+        if (keepsBlank)
+            form = WithKept(form);
+        var changes = new RecordChanges
+        {
+            IsFromScreen = request.Viewer.Form is null,
+            Opened = Opened(form, type, current),
+            Entry = current.Id is null ? EntryOf(form) : null,
+        };
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var field in type.Header.Fields.Where(field => field.IsTyped))
-            if (IsByHand(form, new(type.Header, null, field), changes, texts) && await ReadAsync(form, new(type.Header, null, field), texts) is { } entered) changes.Header[field] = entered;
+            if (
+                IsByHand(form, new(type.Header, null, field), changes, texts)
+                && await ReadAsync(form, new(type.Header, null, field), texts) is { } entered
+            )
+                changes.Header[field] = entered;
         ReadScratch(form, type, changes, texts);
         foreach (var part in type.LineParts.Where(part => form[PartsInput].Contains(part.Code)))
             changes.Lines[part] = await ReadLinesAsync(form, part, changes, texts, keepsBlank);
         _ = int.TryParse(form[ReleaseInput], NumberStyles.None, CultureInfo.InvariantCulture, out var release);
-        return new(changes, texts, release, form.ContainsKey(JudgedInput), form[AsleepInput].OfType<string>().ToHashSet(StringComparer.Ordinal));
+        return new(
+            changes,
+            texts,
+            release,
+            form.ContainsKey(JudgedInput),
+            form[AsleepInput].OfType<string>().ToHashSet(StringComparer.Ordinal)
+        );
     }
 
     // What makes no sense is empty for formulas, and given back as typed.
@@ -97,7 +119,8 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     {
         foreach (var (code, made) in type.Screens.Scratch.Where(pair => string.IsNullOrWhiteSpace(pair.Value.Formula)))
         {
-            if (!form.TryGetValue(ScratchPrefix + code, out var text)) continue;
+            if (!form.TryGetValue(ScratchPrefix + code, out var text))
+                continue;
             texts[ScratchPrefix + code] = text.ToString();
             if (ScratchFields.KindOf(made).Parse(text.ToString(), request.Locale) is { Refusal: null } parsed)
                 changes.Scratch[code] = parsed.Value;
@@ -107,9 +130,29 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     // A form that was drawn under another version of the host names some inputs by the codes of that one.
     private static IFormCollection WithCodesOf(RecordType type, IFormCollection form)
     {
-        var others = (from part in type.Parts from field in part.Fields where field.Content is FieldDescription { OtherCodes.Count: > 0 } from code in ((FieldDescription)field.Content).OtherCodes where part.Find(code) == field select (Part: part.Code, Other: code, field.Code)).ToList();
-        if (others.Count == 0) return form;
-        return new FormCollection(form.Select(input => KeyValuePair.Create(others.Select(other => Renamed(input.Key, other.Part, other.Other, other.Code)).FirstOrDefault(name => name is not null && !form.ContainsKey(name)) ?? input.Key, input.Value)).DistinctBy(input => input.Key).ToDictionary());
+        var others = (
+            from part in type.Parts
+            from field in part.Fields
+            where field.Content is FieldDescription { OtherCodes.Count: > 0 }
+            from code in ((FieldDescription)field.Content).OtherCodes
+            where part.Find(code) == field
+            select (Part: part.Code, Other: code, field.Code)
+        ).ToList();
+        if (others.Count == 0)
+            return form;
+        return new FormCollection(
+            form.Select(input =>
+                    KeyValuePair.Create(
+                        others
+                            .Select(other => Renamed(input.Key, other.Part, other.Other, other.Code))
+                            .FirstOrDefault(name => name is not null && !form.ContainsKey(name))
+                            ?? input.Key,
+                        input.Value
+                    )
+                )
+                .DistinctBy(input => input.Key)
+                .ToDictionary()
+        );
     }
 
     // Part and code, or for lines part, key and code; then what stands beside the input.
@@ -118,15 +161,27 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         var names = input.Split('.');
         var at = part == Part.HeaderCode ? 1 : 2;
         var kept = names[0].StartsWith(KeptPrefix, StringComparison.Ordinal) ? names[0][KeptPrefix.Length..] : names[0];
-        if (kept != part || names.Length <= at || names[at] != other) return null;
+        if (kept != part || names.Length <= at || names[at] != other)
+            return null;
         names[at] = code;
         return string.Join('.', names);
     }
 
     // While it is only drawn anew, what a condition took off the screen comes back with it; it is not saved.
-    private static IFormCollection WithKept(IFormCollection form) => form.Keys.Any(name => name.StartsWith(KeptPrefix, StringComparison.Ordinal))
-        ? new FormCollection(form.Where(input => !input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal)).Concat(form.Where(input => input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal) && !form.ContainsKey(input.Key[KeptPrefix.Length..])).Select(input => KeyValuePair.Create(input.Key[KeptPrefix.Length..], input.Value))).ToDictionary())
-        : form;
+    private static IFormCollection WithKept(IFormCollection form) =>
+        form.Keys.Any(name => name.StartsWith(KeptPrefix, StringComparison.Ordinal))
+            ? new FormCollection(
+                form.Where(input => !input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal))
+                    .Concat(
+                        form.Where(input =>
+                                input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal)
+                                && !form.ContainsKey(input.Key[KeptPrefix.Length..])
+                            )
+                            .Select(input => KeyValuePair.Create(input.Key[KeptPrefix.Length..], input.Value))
+                    )
+                    .ToDictionary()
+            )
+            : form;
 
     private static RecordState Opened(IFormCollection form, RecordType type, RecordState current)
     {
@@ -141,16 +196,27 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
         }
     }
 
-    private async Task<List<EnteredLine>> ReadLinesAsync(IFormCollection form, Part part, RecordChanges changes, Dictionary<string, string> texts, bool keepsBlank)
+    private async Task<List<EnteredLine>> ReadLinesAsync(
+        IFormCollection form,
+        Part part,
+        RecordChanges changes,
+        Dictionary<string, string> texts,
+        bool keepsBlank
+    )
     {
         var lines = new List<EnteredLine>();
         foreach (var key in form[part.Code + OrderInput].OfType<string>().Distinct(StringComparer.Ordinal))
         {
             var values = new Dictionary<Field, Parsed>();
             foreach (var field in part.Fields.Where(field => field.IsTyped))
-                if (IsByHand(form, new(part, key, field), changes, texts) && await ReadAsync(form, new(part, key, field), texts) is { } entered) values[field] = entered;
+                if (
+                    IsByHand(form, new(part, key, field), changes, texts)
+                    && await ReadAsync(form, new(part, key, field), texts) is { } entered
+                )
+                    values[field] = entered;
             long? id = long.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var kept) ? kept : null;
-            if (id is not null || keepsBlank || !IsBlank(values)) lines.Add(new(key, id, values));
+            if (id is not null || keepsBlank || !IsBlank(values))
+                lines.Add(new(key, id, values));
         }
 
         return lines;
@@ -160,29 +226,37 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     private static bool IsByHand(IFormCollection form, Spot spot, RecordChanges changes, Dictionary<string, string> texts)
     {
         var name = spot + ByText;
-        if (!spot.Field!.IsChangeable || !form.TryGetValue(name, out var by)) return true;
+        if (!spot.Field!.IsChangeable || !form.TryGetValue(name, out var by))
+            return true;
         texts[name] = by.ToString();
-        if (by == ByFilling) changes.FilledAgain.Add(spot);
+        if (by == ByFilling)
+            changes.FilledAgain.Add(spot);
         return by == ByHand;
     }
 
     // A new line that nobody touched is no line when a record is saved.
     private bool IsBlank(Dictionary<Field, Parsed> values) =>
-        values.All(pair => pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(store.Today)));
+        values.All(pair =>
+            pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(store.Today))
+        );
 
     private async Task<Parsed?> ReadAsync(IFormCollection form, Spot spot, Dictionary<string, string> texts)
     {
         var name = spot.ToString();
-        if (!form.TryGetValue(name, out var posted)) return null;
+        if (!form.TryGetValue(name, out var posted))
+            return null;
         var field = spot.Field!;
         var text = field.Kind.IsSeveral ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
         texts[name] = text;
-        if (field.Kind.IsSeveralLinks) return await ReadSeveralAsync(form, field, name, text, texts);
+        if (field.Kind.IsSeveralLinks)
+            return await ReadSeveralAsync(form, field, name, text, texts);
         if (field.Kind.IsSecret)
         {
             // An empty input says: as it was. What was typed is not given back.
             texts.Remove(name);
-            return text.Length > 0 ? field.Kind.Parse(text) : form[name + ClearMark] == "yes" ? Value.Empty : null;
+            return text.Length > 0 ? field.Kind.Parse(text)
+                : form[name + ClearMark] == "yes" ? Value.Empty
+                : null;
         }
 
         if (form.TryGetValue(name + UnitText, out var unit))
@@ -193,18 +267,29 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
             return field.Kind.Parse(string.IsNullOrWhiteSpace(text) || Numbers.NamesUnit(text) ? text : $"{text} {unit}", request.Locale);
         }
 
-        if (!form.TryGetValue(name + LinkText, out var beside)) return field.Kind.Parse(text, request.Locale);
+        if (!form.TryGetValue(name + LinkText, out var beside))
+            return field.Kind.Parse(text, request.Locale);
         var written = beside.ToString().Trim();
         texts[name + LinkText] = written;
-        if (written.Length == 0) return Value.Empty;
-        return text.Length > 0 ? field.Kind.Parse(text) : field.Kind.IsOneLink ? await finder.FindAsync(field, written) : field.Kind.Parse(written);
+        if (written.Length == 0)
+            return Value.Empty;
+        return text.Length > 0 ? field.Kind.Parse(text)
+            : field.Kind.IsOneLink ? await finder.FindAsync(field, written)
+            : field.Kind.Parse(written);
     }
 
     // Who knows one more's number types it and goes on, without waiting for the list.
-    private async Task<Parsed> ReadSeveralAsync(IFormCollection form, Field field, string name, string text, Dictionary<string, string> texts)
+    private async Task<Parsed> ReadSeveralAsync(
+        IFormCollection form,
+        Field field,
+        string name,
+        string text,
+        Dictionary<string, string> texts
+    )
     {
         var more = form[name + LinkText].ToString().Trim();
-        if (more.Length == 0) return field.Kind.Parse(text);
+        if (more.Length == 0)
+            return field.Kind.Parse(text);
         texts[name + LinkText] = more;
         var found = await finder.FindAsync(field, more);
         return found.Refusal is null ? field.Kind.Parse($"{text};{found.Value.Target.ToString(CultureInfo.InvariantCulture)}") : found;

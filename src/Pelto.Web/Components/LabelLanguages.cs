@@ -9,8 +9,12 @@ public static class LabelLanguages
     /// <summary>All of them, by their two letters of ISO 639-1, in the order of their names.</summary>
     public static IReadOnlyList<(string Code, string Name)> All { get; } =
     [
-        .. Locale.Languages.Where(code => code.Length > 0).Select(code => code[..2]).Distinct()
-            .Select(code => (code, CultureInfo.GetCultureInfo(code).EnglishName)).OrderBy(pair => pair.EnglishName, StringComparer.Ordinal),
+        .. Locale
+            .Languages.Where(code => code.Length > 0)
+            .Select(code => code[..2])
+            .Distinct()
+            .Select(code => (code, CultureInfo.GetCultureInfo(code).EnglishName))
+            .OrderBy(pair => pair.EnglishName, StringComparer.Ordinal),
     ];
 
     /// <summary>True for one of them.</summary>

@@ -13,11 +13,35 @@ namespace Pelto.Web.Components;
 /// <param name="Filters">What rows are held to.</param>
 /// <param name="Keys">What it is grouped by.</param>
 /// <param name="Unread">What was left out, each as a sentence.</param>
-public sealed record ListAddress(IReadOnlyList<SortKey>? Order, IReadOnlyList<Filter> Filters, IReadOnlyList<GroupKey> Keys, IReadOnlyList<string> Unread)
+public sealed record ListAddress(
+    IReadOnlyList<SortKey>? Order,
+    IReadOnlyList<Filter> Filters,
+    IReadOnlyList<GroupKey> Keys,
+    IReadOnlyList<string> Unread
+)
 {
     // What a list knows, the inputs of a filter that is about to be added included.
     private static readonly HashSet<string> Names = new(
-        ["search", "order", "after", "filter", "group", "deleted", "undo", "lost", "inside", "offer", "handler", nameof(FilterInput.In), nameof(FilterInput.Test), nameof(FilterInput.Value), nameof(FilterInput.Until), nameof(FilterInput.IsAsked)], StringComparer.OrdinalIgnoreCase);
+        [
+            "search",
+            "order",
+            "after",
+            "filter",
+            "group",
+            "deleted",
+            "undo",
+            "lost",
+            "inside",
+            "offer",
+            "handler",
+            nameof(FilterInput.In),
+            nameof(FilterInput.Test),
+            nameof(FilterInput.Value),
+            nameof(FilterInput.Until),
+            nameof(FilterInput.IsAsked),
+        ],
+        StringComparer.OrdinalIgnoreCase
+    );
 
     /// <summary>Reads it.</summary>
     public static ListAddress Read(RecordType type, IQueryCollection address, Viewer viewer)
@@ -27,15 +51,19 @@ public sealed record ListAddress(IReadOnlyList<SortKey>? Order, IReadOnlyList<Fi
         IReadOnlyList<SortKey>? order = null;
         if (address["order"].ToString() is { Length: > 0 } said && !string.IsNullOrWhiteSpace(said))
         {
-            if (RecordLists.TryOrder(type, said, viewer, out var read) is { } disorder) unread.Add(disorder);
-            else order = read;
+            if (RecordLists.TryOrder(type, said, viewer, out var read) is { } disorder)
+                unread.Add(disorder);
+            else
+                order = read;
         }
 
         foreach (var text in address["filter"].OfType<string>())
         {
             var (filter, refusal) = Filter.Parse(type, text, Knows);
-            if (filter is not null && FilterInput.MayFilter(viewer, filter.Field)) filters.Add(filter);
-            else unread.Add(refusal ?? $"You may not look in {filter!.Field.Label}.");
+            if (filter is not null && FilterInput.MayFilter(viewer, filter.Field))
+                filters.Add(filter);
+            else
+                unread.Add(refusal ?? $"You may not look in {filter!.Field.Label}.");
         }
 
         foreach (var text in address["group"].OfType<string>())
@@ -43,7 +71,8 @@ public sealed record ListAddress(IReadOnlyList<SortKey>? Order, IReadOnlyList<Fi
             var (key, refusal) = GroupKey.Parse(type, text, Knows);
             if (key is not { } one || !FilterInput.MayFilter(viewer, one.Field))
                 unread.Add(refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
-            else if (keys.TrueForAll(other => other.Field != one.Field) && keys.Count < ListGroups.MostKeys) keys.Add(one);
+            else if (keys.TrueForAll(other => other.Field != one.Field) && keys.Count < ListGroups.MostKeys)
+                keys.Add(one);
         }
 
         unread.AddRange(address.Keys.Where(name => !Names.Contains(name)).Select(name => $"A list knows nothing of “{name}”."));

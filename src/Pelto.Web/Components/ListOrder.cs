@@ -16,7 +16,8 @@ public static class ListOrder
     public static IReadOnlyList<SortKey> Of(RecordType type, Resolved list, Viewer viewer)
     {
         var keys = list.Sorted.Where(key => viewer.MayFind(key.Column)).Select(key => new SortKey(key.Column, key.Descending)).ToList();
-        if (keys.Count > 0) return keys;
+        if (keys.Count > 0)
+            return keys;
         RecordLists.TryOrder(type, null, viewer, out var standard);
         return standard;
     }

@@ -11,5 +11,17 @@ internal static class NamesFound
 
     /// <summary>What was found, and from where on it takes the place of what stands there.</summary>
     public static JsonResult Answer((int From, IReadOnlyList<Completion> Found) names) =>
-        new(new { from = names.From, found = names.Found.Select(one => new { text = one.Text, label = one.Label, about = one.About, goesOn = one.GoesOn }) });
+        new(
+            new
+            {
+                from = names.From,
+                found = names.Found.Select(one => new
+                {
+                    text = one.Text,
+                    label = one.Label,
+                    about = one.About,
+                    goesOn = one.GoesOn,
+                }),
+            }
+        );
 }

@@ -24,18 +24,27 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
     /// <param name="copy">Takes a record over to the draft's type.</param>
     /// <param name="viewer">For whom.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IReadOnlyList<OfferProof>> OfAsync(Field field, RecordType live, RecordState? shown, Action<RecordState, RecordState> copy, Viewer viewer, CancellationToken cancel)
+    public async Task<IReadOnlyList<OfferProof>> OfAsync(
+        Field field,
+        RecordType live,
+        RecordState? shown,
+        Action<RecordState, RecordState> copy,
+        Viewer viewer,
+        CancellationToken cancel
+    )
     {
         RecordLists.TryOrder(live, null, viewer, out var order);
         var ids = (await lists.ReadAsync(new(live, order, Most) { Shown = [] }, viewer, cancel)).Rows.Select(row => row.Id);
         var proofs = new List<OfferProof>();
         foreach (var id in (shown?.Id is { } first ? ids.Prepend(first) : ids).Distinct().Take(Most))
         {
-            if (await store.FindAsync(live, id, viewer, cancel) is not { } record) continue;
+            if (await store.FindAsync(live, id, viewer, cancel) is not { } record)
+                continue;
             var drafted = new RecordState(field.Part.RecordType) { Id = id };
             copy(drafted, record);
             var line = field.Part.IsLines ? drafted.LinesOf(field.Part).FirstOrDefault() : null;
-            if (field.Part.IsLines && line is null) continue;
+            if (field.Part.IsLines && line is null)
+                continue;
             proofs.Add(new(id, record.Title, await SaysAsync(Offer.To(viewer, field, drafted, line), viewer, cancel)));
         }
 
@@ -45,12 +54,15 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
     /// <summary>How many records are offered, and which come first; or what must be filled first.</summary>
     public async Task<string> SaysAsync(Offer offer, Viewer viewer, CancellationToken cancel)
     {
-        if (!offer.IsFor(viewer)) return "not for you to see: it depends on what you may not read";
-        if (offer.Missing is { } missing) return $"nothing until {missing.Label} is filled";
+        if (!offer.IsFor(viewer))
+            return "not for you to see: it depends on what you may not read";
+        if (offer.Missing is { } missing)
+            return $"nothing until {missing.Label} is filled";
         try
         {
             var count = await lists.CountAsync(offer, viewer, cancel);
-            if (count == 0) return "nothing";
+            if (count == 0)
+                return "nothing";
             var some = await lists.PickAsync(offer.Field.Target!, "", viewer, 3, offer, cancel: cancel);
             return $"{Numbers.Format(count, locale: viewer.Locale)}: {string.Join(", ", some.Select(target => target.Identifier))}{(count > some.Count ? " …" : "")}";
         }

@@ -21,21 +21,33 @@ public sealed class OfferTokens(IDataProtectionProvider protection)
     {
         var (header, line) = (new JsonObject(), new JsonObject());
         foreach (var field in offer.Watches)
-            (field.Part.IsLines ? line : header)[field.Id] = field.Kind.ToJson((field.Part.IsLines ? offer.Line!.Values : offer.Record.Header)[field.Slot]);
-        return protector.Protect(new JsonObject { ["field"] = offer.Field.Id, ["header"] = header, ["line"] = line }.ToJsonString());
+            (field.Part.IsLines ? line : header)[field.Id] = field.Kind.ToJson(
+                (field.Part.IsLines ? offer.Line!.Values : offer.Record.Header)[field.Slot]
+            );
+        return protector.Protect(
+            new JsonObject
+            {
+                ["field"] = offer.Field.Id,
+                ["header"] = header,
+                ["line"] = line,
+            }.ToJsonString()
+        );
     }
 
     /// <summary>The link again, or null when the token is not one of ours or the link is not there any more.</summary>
     public Offer? Read(string? token, Catalogue catalogue, Viewer viewer)
     {
-        if (string.IsNullOrEmpty(token)) return null;
+        if (string.IsNullOrEmpty(token))
+            return null;
         try
         {
             using var json = JsonDocument.Parse(protector.Unprotect(token));
-            if (catalogue.FindField(json.RootElement.GetProperty("field").GetString()!) is not { Target: not null } field) return null;
+            if (catalogue.FindField(json.RootElement.GetProperty("field").GetString()!) is not { Target: not null } field)
+                return null;
             var record = new RecordState(field.Part.RecordType);
             Fill(json.RootElement.GetProperty("header"), catalogue, record.Header);
-            if (!field.Part.IsLines) return Offer.To(viewer, field, record, null);
+            if (!field.Part.IsLines)
+                return Offer.To(viewer, field, record, null);
             var values = new Value[field.Part.Fields.Count];
             Fill(json.RootElement.GetProperty("line"), catalogue, values);
             return Offer.To(viewer, field, record, new("", null, values));
@@ -49,6 +61,7 @@ public sealed class OfferTokens(IDataProtectionProvider protection)
     private static void Fill(JsonElement json, Catalogue catalogue, Value[] values)
     {
         foreach (var entry in json.EnumerateObject())
-            if (catalogue.FindField(entry.Name) is { } field) values[field.Slot] = field.Kind.FromJson(entry.Value).Value;
+            if (catalogue.FindField(entry.Name) is { } field)
+                values[field.Slot] = field.Kind.FromJson(entry.Value).Value;
     }
 }

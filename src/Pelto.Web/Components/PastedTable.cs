@@ -10,7 +10,15 @@ internal static partial class PastedTable
 {
     public static IReadOnlyList<IReadOnlyList<string>> Read(string text)
     {
-        var settings = new CsvConfiguration(CultureInfo.InvariantCulture) { Delimiter = DelimiterIn(text), HasHeaderRecord = false, BadDataFound = null, IgnoreBlankLines = true, MissingFieldFound = null, Mode = Opening().IsMatch(text) ? CsvMode.RFC4180 : CsvMode.NoEscape };
+        var settings = new CsvConfiguration(CultureInfo.InvariantCulture)
+        {
+            Delimiter = DelimiterIn(text),
+            HasHeaderRecord = false,
+            BadDataFound = null,
+            IgnoreBlankLines = true,
+            MissingFieldFound = null,
+            Mode = Opening().IsMatch(text) ? CsvMode.RFC4180 : CsvMode.NoEscape,
+        };
         using var reader = new CsvReader(new StringReader(text), settings);
         var rows = new List<IReadOnlyList<string>>();
         while (reader.Read() && rows.Count < 5000)
@@ -24,7 +32,10 @@ internal static partial class PastedTable
     /// </summary>
     public static int? Unclosed(string text)
     {
-        var opened = Quoted().Replace(text, quoted => new string('x', quoted.Length - quoted.Value.Count(c => c == '\n')) + new string('\n', quoted.Value.Count(c => c == '\n')));
+        var opened = Quoted()
+            .Replace(text, quoted =>
+                new string('x', quoted.Length - quoted.Value.Count(c => c == '\n')) + new string('\n', quoted.Value.Count(c => c == '\n'))
+            );
         return Opening().Match(opened) is { Success: true } mark ? opened[..(mark.Index + mark.Length)].Count(c => c == '\n') + 1 : null;
     }
 
@@ -33,10 +44,22 @@ internal static partial class PastedTable
     private static string DelimiterIn(string text)
     {
         // What stands in quotes parts nothing.
-        var lines = Quoted().Replace(text, "").Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries).Take(20).ToList();
-        if (lines.Exists(line => line.Contains('\t', StringComparison.Ordinal))) return "\t";
-        if (lines.Count > 0 && lines.Count(line => line.Contains(';', StringComparison.Ordinal)) * 2 > lines.Count) return ";";
-        return lines.Count > 1 && lines.TrueForAll(line => line.Count(c => c == ',') == lines[0].Count(c => c == ',') && line.Contains(',', StringComparison.Ordinal)) ? "," : "\t";
+        var lines = Quoted()
+            .Replace(text, "")
+            .Split('\n', StringSplitOptions.RemoveEmptyEntries | StringSplitOptions.TrimEntries)
+            .Take(20)
+            .ToList();
+        if (lines.Exists(line => line.Contains('\t', StringComparison.Ordinal)))
+            return "\t";
+        if (lines.Count > 0 && lines.Count(line => line.Contains(';', StringComparison.Ordinal)) * 2 > lines.Count)
+            return ";";
+        return
+            lines.Count > 1
+            && lines.TrueForAll(line =>
+                line.Count(c => c == ',') == lines[0].Count(c => c == ',') && line.Contains(',', StringComparison.Ordinal)
+            )
+            ? ","
+            : "\t";
     }
 
     // Only at the beginning of a cell: elsewhere it stands for inches, or for itself.

@@ -13,7 +13,14 @@ namespace Pelto.Web.Components;
 /// <param name="HasMore">True when there are more.</param>
 /// <param name="Address">Where all of them are listed.</param>
 /// <param name="Viewer">For whom.</param>
-public sealed record PointingRows(Field Field, IReadOnlyList<LayoutPlace> Columns, IReadOnlyList<ListRow> Rows, bool HasMore, string Address, Viewer Viewer)
+public sealed record PointingRows(
+    Field Field,
+    IReadOnlyList<LayoutPlace> Columns,
+    IReadOnlyList<ListRow> Rows,
+    bool HasMore,
+    string Address,
+    Viewer Viewer
+)
 {
     private const int Most = 10;
 
@@ -24,7 +31,18 @@ public sealed record PointingRows(Field Field, IReadOnlyList<LayoutPlace> Column
         var filter = Filter.Pointing(field, id);
         var shown = (field.Target ?? type).Screens.ListFor(viewer, field);
         var columns = ListOrder.Visible(shown, viewer);
-        var page = await lists.ReadAsync(new(type, ListOrder.Of(type, shown, viewer), Most) { Shown = columns.Select(column => column.Field), Filters = [filter] }, viewer, cancel);
-        return new(field, columns, page.Rows, page.Next is not null, $"/records/{type.Code}?filter={Uri.EscapeDataString(filter.Write())}", viewer);
+        var page = await lists.ReadAsync(
+            new(type, ListOrder.Of(type, shown, viewer), Most) { Shown = columns.Select(column => column.Field), Filters = [filter] },
+            viewer,
+            cancel
+        );
+        return new(
+            field,
+            columns,
+            page.Rows,
+            page.Next is not null,
+            $"/records/{type.Code}?filter={Uri.EscapeDataString(filter.Write())}",
+            viewer
+        );
     }
 }

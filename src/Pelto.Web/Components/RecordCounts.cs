@@ -25,7 +25,8 @@ public sealed class RecordCounts(FactsReader facts, RecordLists lists, TimeProvi
     public async Task<IReadOnlyDictionary<RecordType, long>> OfAsync(IReadOnlyList<RecordType> types, Viewer viewer)
     {
         var now = clock.GetUtcNow();
-        if (known.Count > MostKnown) known.Clear();
+        if (known.Count > MostKnown)
+            known.Clear();
 
         // Who may read all of them shares a count; where the record decides, each has their own.
         (string, Guid) Key(RecordType type) => (type.Code, viewer.StandingAt(type).Of(type).Read.IsSure ? Guid.Empty : viewer.Id);
@@ -39,8 +40,10 @@ public sealed class RecordCounts(FactsReader facts, RecordLists lists, TimeProvi
         // Those of the site may have no table yet, so each is asked on its own.
         var builtIn = old.Where(type => type.Own is null).ToList();
         if (builtIn.Count > 0)
-            foreach (var (type, count) in builtIn.Zip(await facts.CountAsync(builtIn))) known[Key(type)] = (count, now);
-        foreach (var type in old.Where(type => type.Own is not null)) known[Key(type)] = (await facts.CountAsync(type), now);
+            foreach (var (type, count) in builtIn.Zip(await facts.CountAsync(builtIn)))
+                known[Key(type)] = (count, now);
+        foreach (var type in old.Where(type => type.Own is not null))
+            known[Key(type)] = (await facts.CountAsync(type), now);
         return types.ToDictionary(type => type, type => known.TryGetValue(Key(type), out var found) ? found.Count : 0);
     }
 }

@@ -63,11 +63,23 @@ public sealed class RecordForm
     public bool IsPreview { get; init; }
 
     /// <summary>What people call the fields of which what was typed would be lost on saving.</summary>
-    public IEnumerable<string> LostOnSaving => KeptFields.Where(off => Kept.GetValueOrDefault(new Spot(off.Part, null, off).ToString()) is { } text && text != off.Kind.Input(OnFile.Header[off.Slot], Viewer.Locale)).Select(off => off.TextIn(Viewer.Locale).Label);
+    public IEnumerable<string> LostOnSaving =>
+        KeptFields
+            .Where(off =>
+                Kept.GetValueOrDefault(new Spot(off.Part, null, off).ToString()) is { } text
+                && text != off.Kind.Input(OnFile.Header[off.Slot], Viewer.Locale)
+            )
+            .Select(off => off.TextIn(Viewer.Locale).Label);
 
     /// <summary>The web address that a button opens; empty where its formula gives none that is one.</summary>
     public string AddressOf(LayoutExtra button) =>
-        Type.Screens.FormulaOf(button.Made) is { } formula && Viewer.MayKnow(formula) && formula.Evaluate(State.FrameAt(null)) is { Type: ValueForm.Text } value && Uri.TryCreate(value.Text, UriKind.Absolute, out var address) && address.Scheme is "http" or "https" ? address.ToString() : "";
+        Type.Screens.FormulaOf(button.Made) is { } formula
+        && Viewer.MayKnow(formula)
+        && formula.Evaluate(State.FrameAt(null)) is { Type: ValueForm.Text } value
+        && Uri.TryCreate(value.Text, UriKind.Absolute, out var address)
+        && address.Scheme is "http" or "https"
+            ? address.ToString()
+            : "";
 
     /// <summary>
     /// What stands in a scratch field: as typed, or worked out; an error where it cannot be, and empty where the person may not know what
@@ -121,9 +133,16 @@ public sealed class RecordForm
     public Guid? Entry { get; init; }
 
     /// <summary>True when this person may change it.</summary>
-    public bool IsWritable => (OnFile.Id is null ? Viewer.MayCreate(Type) : Viewer.MayChange(Type)) && !IsPreview && Type.Parts.SelectMany(part => part.Fields).Any(typed => DocumentRules.MayType(OnFile, typed) && (OnFile.Access is null || MayWrite(typed)));
+    public bool IsWritable =>
+        (OnFile.Id is null ? Viewer.MayCreate(Type) : Viewer.MayChange(Type))
+        && !IsPreview
+        && Type.Parts.SelectMany(part => part.Fields)
+            .Any(typed => DocumentRules.MayType(OnFile, typed) && (OnFile.Access is null || MayWrite(typed)));
 
-    private bool MayWrite(Field field) => field.Part.IsLines ? MayChangeThem || OnFile.LinesOf(field.Part).Exists(line => Viewer.LevelAt(field, OnFile, line) == AccessLevel.Write) : Viewer.LevelAt(field, OnFile, null) == AccessLevel.Write;
+    private bool MayWrite(Field field) =>
+        field.Part.IsLines
+            ? MayChangeThem || OnFile.LinesOf(field.Part).Exists(line => Viewer.LevelAt(field, OnFile, line) == AccessLevel.Write)
+            : Viewer.LevelAt(field, OnFile, null) == AccessLevel.Write;
 
     private bool MayChangeThem => OnFile.Access?.MayChange ?? (OnFile.Id is null || Viewer.StandingAt(Type).Of(Type).Change.IsPossible);
 
@@ -146,10 +165,16 @@ public sealed class RecordForm
     /// <summary>What is entered and stands on no place of the screen, such as what a document took over from the one before.</summary>
     public IEnumerable<FieldView> Hidden(Part part, LineState? line)
     {
-        if (!IsWritable || (line is null ? State.Id : line.Id) is not null) yield break;
-        var shown = Layout.Sections.Where(section => section.Holds(part)).SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
+        if (!IsWritable || (line is null ? State.Id : line.Id) is not null)
+            yield break;
+        var shown = Layout
+            .Sections.Where(section => section.Holds(part))
+            .SelectMany(section => section.Places)
+            .Select(place => place.Field)
+            .ToHashSet();
         var values = line?.Values ?? State.Header;
-        foreach (var field in part.Fields.Where(field => !shown.Contains(field) && IsCarried(field, values))) yield return At(new(field, 1), line);
+        foreach (var field in part.Fields.Where(field => !shown.Contains(field) && IsCarried(field, values)))
+            yield return At(new(field, 1), line);
     }
 
     /// <summary>A line that nobody has touched yet, for the browser to copy when one is added.</summary>
@@ -177,13 +202,20 @@ public sealed class RecordForm
         return Viewer.Form is null && (Asleep?.Contains(name) ?? at * section.Items.Count >= MostInputs) && !Troubled.Contains(name);
     }
 
-    private HashSet<string> Troubled => troubled ??= Messages.Select(group => group.Key).Concat(Clashes.Keys).Select(name => name[..Math.Max(0, name.LastIndexOf('.'))]).ToHashSet(StringComparer.Ordinal);
+    private HashSet<string> Troubled =>
+        troubled ??= Messages
+            .Select(group => group.Key)
+            .Concat(Clashes.Keys)
+            .Select(name => name[..Math.Max(0, name.LastIndexOf('.'))])
+            .ToHashSet(StringComparer.Ordinal);
 
     private HashSet<string>? troubled;
 
     /// <summary>What a line that is not on file yet holds while its inputs are not drawn.</summary>
     public IEnumerable<FieldView> Carried(Part part, LineState line) =>
-        !IsWritable || line.Id is not null ? [] : part.Fields.Where(field => IsCarried(field, line.Values)).Select(field => At(new(field, 1), line));
+        !IsWritable || line.Id is not null
+            ? []
+            : part.Fields.Where(field => IsCarried(field, line.Values)).Select(field => At(new(field, 1), line));
 
     private bool IsCarried(Field field, Value[] values) =>
         field.IsTyped && !values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write;
@@ -192,7 +224,13 @@ public sealed class RecordForm
     public bool MayFold => Viewer.Form is null && !IsPreview;
 
     /// <summary>True when only the heading of a section is shown: never of one with something to look at.</summary>
-    public bool IsFolded(LayoutSection section) => section.IsFolded && MayFold && Troubles([section]) == 0 && !section.Places.Any(place => place.Field.Part.IsLines && Messages.Any(group => group.Key.StartsWith(place.Field.Part.Code + ".", StringComparison.Ordinal)));
+    public bool IsFolded(LayoutSection section) =>
+        section.IsFolded
+        && MayFold
+        && Troubles([section]) == 0
+        && !section.Places.Any(place =>
+            place.Field.Part.IsLines && Messages.Any(group => group.Key.StartsWith(place.Field.Part.Code + ".", StringComparison.Ordinal))
+        );
 
     /// <summary>How many messages and clashes stand on a page, for its tab.</summary>
     public int Troubles(LayoutPage page) => Troubles(page.Sections);
@@ -200,6 +238,9 @@ public sealed class RecordForm
     private int Troubles(IEnumerable<LayoutSection> sections)
     {
         var fields = sections.SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
-        return fields.Where(field => !field.Part.IsLines).Select(field => new Spot(field.Part, null, field).ToString()).Count(name => Messages[name].Any() || Clashes.ContainsKey(name));
+        return fields
+            .Where(field => !field.Part.IsLines)
+            .Select(field => new Spot(field.Part, null, field).ToString())
+            .Count(name => Messages[name].Any() || Clashes.ContainsKey(name));
     }
 }

@@ -14,29 +14,31 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <param name="state">The record.</param>
     /// <param name="fresh">For a new one that is filled in: a new one that is not.</param>
     /// <param name="entry">The entry from outside that fills it in.</param>
-    public async Task<RecordForm> OfAsync(RecordState state, RecordState? fresh = null, Guid? entry = null) => new()
-    {
-        Entry = entry,
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = fresh ?? state,
-        Opened = RecordJson.Write(fresh ?? state, request.Viewer),
-        Viewer = request.Viewer,
-        Targets = await TargetsAsync([state], []),
-        Pointing = await PointingAsync(state),
-    };
+    public async Task<RecordForm> OfAsync(RecordState state, RecordState? fresh = null, Guid? entry = null) =>
+        new()
+        {
+            Entry = entry,
+            Release = request.Catalogue.Release,
+            State = state,
+            OnFile = fresh ?? state,
+            Opened = RecordJson.Write(fresh ?? state, request.Viewer),
+            Viewer = request.Viewer,
+            Targets = await TargetsAsync([state], []),
+            Pointing = await PointingAsync(state),
+        };
 
     /// <summary>A record as the form holds it while somebody types, to look up what stands in it.</summary>
-    public async Task<RecordForm> WhileTypingAsync(RecordState current, RecordState state, PostedForm posted) => new()
-    {
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = current,
-        Opened = [],
-        Viewer = request.Viewer,
-        Targets = await TargetsAsync([state], []),
-        Texts = Flags(posted),
-    };
+    public async Task<RecordForm> WhileTypingAsync(RecordState current, RecordState state, PostedForm posted) =>
+        new()
+        {
+            Release = request.Catalogue.Release,
+            State = state,
+            OnFile = current,
+            Opened = [],
+            Viewer = request.Viewer,
+            Targets = await TargetsAsync([state], []),
+            Texts = Flags(posted),
+        };
 
     /// <summary>Records as they would be shown, for nobody to type in.</summary>
     public async Task<IReadOnlyList<RecordForm>> ReadOnlyAsync(IReadOnlyList<RecordState> states)
@@ -60,46 +62,49 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <summary>A record as it would be shown, for nobody to type in.</summary>
     /// <param name="state">The record.</param>
     /// <param name="draftField">The field to be marked as not live yet.</param>
-    public async Task<RecordForm> PreviewAsync(RecordState state, string draftField) => new()
-    {
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = state,
-        Opened = [],
-        Viewer = request.Viewer,
-        Targets = await TargetsAsync([state], []),
-        DraftField = draftField,
-        IsPreview = true,
-    };
+    public async Task<RecordForm> PreviewAsync(RecordState state, string draftField) =>
+        new()
+        {
+            Release = request.Catalogue.Release,
+            State = state,
+            OnFile = state,
+            Opened = [],
+            Viewer = request.Viewer,
+            Targets = await TargetsAsync([state], []),
+            DraftField = draftField,
+            IsPreview = true,
+        };
 
     /// <summary>The form of a record on a screen that is being arranged.</summary>
     /// <param name="state">The record.</param>
     /// <param name="screen">The screen.</param>
     /// <param name="lineCounts">How many lines it has, part by part, where not all of them are shown.</param>
-    public async Task<RecordForm> ArrangedAsync(RecordState state, Resolved screen, IReadOnlyList<int>? lineCounts) => new()
-    {
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = state,
-        Opened = [],
-        Viewer = request.Viewer,
-        Targets = await TargetsAsync([state], []),
-        LineCounts = lineCounts,
-        Shown = screen,
-    };
+    public async Task<RecordForm> ArrangedAsync(RecordState state, Resolved screen, IReadOnlyList<int>? lineCounts) =>
+        new()
+        {
+            Release = request.Catalogue.Release,
+            State = state,
+            OnFile = state,
+            Opened = [],
+            Viewer = request.Viewer,
+            Targets = await TargetsAsync([state], []),
+            LineCounts = lineCounts,
+            Shown = screen,
+        };
 
     /// <summary>The form of a record as somebody else gets it, for nobody to type in.</summary>
     /// <param name="state">The record, read for that person.</param>
     /// <param name="viewer">That person.</param>
-    public async Task<RecordForm> SeenByAsync(RecordState state, Viewer viewer) => new()
-    {
-        Release = request.Catalogue.Release,
-        State = state,
-        OnFile = state,
-        Opened = [],
-        Viewer = viewer,
-        Targets = await TargetsAsync([state], [], viewer),
-    };
+    public async Task<RecordForm> SeenByAsync(RecordState state, Viewer viewer) =>
+        new()
+        {
+            Release = request.Catalogue.Release,
+            State = state,
+            OnFile = state,
+            Opened = [],
+            Viewer = viewer,
+            Targets = await TargetsAsync([state], [], viewer),
+        };
 
     /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>
     /// <param name="current">The record as it is on file, or a new one.</param>
@@ -110,7 +115,14 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// </param>
     /// <param name="note">What keeps it from being taken, whatever it says.</param>
     /// <param name="off">Fields that a condition has taken off the screen while they were typed in.</param>
-    public async Task<RecordForm> OfAsync(RecordState current, Outcome outcome, PostedForm posted, bool isJudged, string? note = null, IReadOnlyList<Field>? off = null)
+    public async Task<RecordForm> OfAsync(
+        RecordState current,
+        Outcome outcome,
+        PostedForm posted,
+        bool isJudged,
+        string? note = null,
+        IReadOnlyList<Field>? off = null
+    )
     {
         var told = Told(outcome, posted, isJudged).ToList();
         return new()
@@ -163,15 +175,19 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <param name="posted">The form that was sent.</param>
     /// <param name="isJudged">True when somebody asked to save.</param>
     public static IEnumerable<Message> Told(Outcome outcome, PostedForm posted, bool isJudged) =>
-        outcome.Messages.Where(message => message.At.Field is { } field
-            && (isJudged || posted.Changes.Entered(field, message.At.Line) is { Refusal: not null } or { Value.IsEmpty: false }));
+        outcome.Messages.Where(message =>
+            message.At.Field is { } field
+            && (isJudged || posted.Changes.Entered(field, message.At.Line) is { Refusal: not null } or { Value.IsEmpty: false })
+        );
 
     // Counted with the form only where a list stands on it.
     private async Task<IReadOnlyList<Pointing>> PointingAsync(RecordState state)
     {
-        if (state.Id is not { } id) return [];
+        if (state.Id is not { } id)
+            return [];
         var layout = state.Type.Screens.For(request.Viewer, state).Layout;
-        return layout.Sections.All(section => section.Pointing is null) ? []
+        return layout.Sections.All(section => section.Pointing is null)
+            ? []
             : await pointers.ReadAsync(request.Catalogue, state.Type, id, request.Viewer);
     }
 
@@ -185,10 +201,12 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
         foreach (var (spot, entered) in Entered(posted))
         {
-            if (entered.Refusal is null) continue;
+            if (entered.Refusal is null)
+                continue;
             var name = spot.ToString();
             foreach (var key in new[] { name, name + FormReader.LinkText, name + FormReader.UnitText })
-                if (posted.Texts.TryGetValue(key, out var text)) texts[key] = text;
+                if (posted.Texts.TryGetValue(key, out var text))
+                    texts[key] = text;
         }
 
         return texts;
@@ -196,26 +214,37 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
 
     private static IEnumerable<(Spot Spot, Parsed Entered)> Entered(PostedForm posted)
     {
-        foreach (var (field, value) in posted.Changes.Header) yield return (new(field.Part, null, field), value);
+        foreach (var (field, value) in posted.Changes.Header)
+            yield return (new(field.Part, null, field), value);
         foreach (var (part, lines) in posted.Changes.Lines)
-            foreach (var line in lines)
-                foreach (var (field, value) in line.Values) yield return (new(part, line.Key, field), value);
+        foreach (var line in lines)
+        foreach (var (field, value) in line.Values)
+            yield return (new(part, line.Key, field), value);
     }
 
     private async Task<IReadOnlyDictionary<(string Type, long Id), Target>> TargetsAsync(
-        IEnumerable<RecordState> states, IEnumerable<(Field Field, Value Value)> entered, Viewer? viewer = null)
+        IEnumerable<RecordState> states,
+        IEnumerable<(Field Field, Value Value)> entered,
+        Viewer? viewer = null
+    )
     {
         viewer ??= request.Viewer;
-        var wanted = states.SelectMany(ValuesOf).Concat(entered).Where(pair => pair.Value.Targets.Count > 0 && pair.Field.Target is not null);
+        var wanted = states
+            .SelectMany(ValuesOf)
+            .Concat(entered)
+            .Where(pair => pair.Value.Targets.Count > 0 && pair.Field.Target is not null);
         var found = new Dictionary<(string Type, long Id), Target>();
 
         // Outside, each link has its own that were released.
-        foreach (var group in wanted.GroupBy(pair => viewer.Form is null ? (pair.Field.Target!, null) : (pair.Field.Target!, (Field?)pair.Field)))
+        foreach (
+            var group in wanted.GroupBy(pair => viewer.Form is null ? (pair.Field.Target!, null) : (pair.Field.Target!, (Field?)pair.Field))
+        )
         {
             var (type, link) = group.Key;
             long[] ids = [.. group.SelectMany(pair => pair.Value.Targets).Distinct()];
             var targets = link is null ? await lists.TargetsAsync(type, ids, viewer) : await lists.ReleasedAsync(link, ids, viewer);
-            foreach (var target in targets.Values) found[(type.Code, target.Id)] = target;
+            foreach (var target in targets.Values)
+                found[(type.Code, target.Id)] = target;
         }
 
         return found;
@@ -223,9 +252,11 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
 
     private static IEnumerable<(Field Field, Value Value)> ValuesOf(RecordState state)
     {
-        foreach (var field in state.Type.Header.Fields) yield return (field, state.Header[field.Slot]);
+        foreach (var field in state.Type.Header.Fields)
+            yield return (field, state.Header[field.Slot]);
         foreach (var part in state.Type.LineParts)
-            foreach (var line in state.LinesOf(part))
-                foreach (var field in part.Fields) yield return (field, line.Values[field.Slot]);
+        foreach (var line in state.LinesOf(part))
+        foreach (var field in part.Fields)
+            yield return (field, line.Values[field.Slot]);
     }
 }

@@ -9,11 +9,24 @@ internal static class SetUpPages
 
     private static readonly (string Title, string Page, string[] Works)[] All =
     [
-        ("Fields", "fields", [Works.Define]), ("Arrange", "arrange", [Works.Arrange]), ("Access", "access", [Works.Grant]), ("People", "people", [Works.People]), ("Record types", "types", [Works.Define]), ("Choice lists", "lists", [Works.Define]), ("Queries", "queries", [Works.Query]),
-        ("Map", "map", InSetUp), ("Register", "register", InSetUp), ("Draft", "draft", InSetUp), ("Releases", "releases", InSetUp), ("ERP version", "update", []), ("Audit", "audit", []), ("Jobs", "jobs", InSetUp),
+        ("Fields", "fields", [Works.Define]),
+        ("Arrange", "arrange", [Works.Arrange]),
+        ("Access", "access", [Works.Grant]),
+        ("People", "people", [Works.People]),
+        ("Record types", "types", [Works.Define]),
+        ("Choice lists", "lists", [Works.Define]),
+        ("Queries", "queries", [Works.Query]),
+        ("Map", "map", InSetUp),
+        ("Register", "register", InSetUp),
+        ("Draft", "draft", InSetUp),
+        ("Releases", "releases", InSetUp),
+        ("ERP version", "update", []),
+        ("Audit", "audit", []),
+        ("Jobs", "jobs", InSetUp),
     ];
 
     /// <summary>Those that somebody works on, in the order of the menu; a page without a work is for administrators.</summary>
     public static IEnumerable<(string Title, string Address, string Here)> Of(Viewer viewer) =>
-        All.Where(page => WorkRights.All(viewer) || page.Works.Any(viewer.May)).Select(page => (page.Title, $"/setup/{page.Page}", page.Page));
+        All.Where(page => WorkRights.All(viewer) || page.Works.Any(viewer.May))
+            .Select(page => (page.Title, $"/setup/{page.Page}", page.Page));
 }

@@ -41,16 +41,61 @@ public static class Shelf
         {
             if (screen.Hidden.ContainsKey(page.Id))
                 items.Add(new(page.Id, screen.NameOf(page.Id), page.Id, "hidden page", "page", false, null, false));
-            items.AddRange(page.Sections.Where(section => screen.Hidden.ContainsKey(section.Id)).Select(section => new ShelfItem(section.Id, screen.NameOf(section.Id), section.Id, "hidden section", "section", false, null, false)));
+            items.AddRange(
+                page.Sections.Where(section => screen.Hidden.ContainsKey(section.Id))
+                    .Select(section => new ShelfItem(
+                        section.Id,
+                        screen.NameOf(section.Id),
+                        section.Id,
+                        "hidden section",
+                        "section",
+                        false,
+                        null,
+                        false
+                    ))
+            );
         }
 
-        foreach (var field in type.Parts.SelectMany(part => part.Fields).Where(field => !shown.Contains(field) && viewer.LevelAt(field) >= AccessLevel.Read))
-            items.Add(Item(field, screen.Hidden.ContainsKey(field.Id) ? "hidden here" : field.IsAdded ? "added" : "built in", viewer, again: false));
+        foreach (
+            var field in type
+                .Parts.SelectMany(part => part.Fields)
+                .Where(field => !shown.Contains(field) && viewer.LevelAt(field) >= AccessLevel.Read)
+        )
+            items.Add(
+                Item(
+                    field,
+                    screen.Hidden.ContainsKey(field.Id) ? "hidden here"
+                        : field.IsAdded ? "added"
+                        : "built in",
+                    viewer,
+                    again: false
+                )
+            );
         foreach (var link in type.PointedBy.Where(link => screen.Layout.Sections.All(section => section.Pointing != link)))
-            items.Add(new(LayoutSection.IdOf(link), $"{link.Part.RecordType.Plural} by {link.Label}", link.Code, screen.Layout.HiddenLists.Contains(link) ? "hidden list" : "list below", "list", false, null, link.IsAdded) { Width = 12 });
+            items.Add(
+                new(
+                    LayoutSection.IdOf(link),
+                    $"{link.Part.RecordType.Plural} by {link.Label}",
+                    link.Code,
+                    screen.Layout.HiddenLists.Contains(link) ? "hidden list" : "list below",
+                    "list",
+                    false,
+                    null,
+                    link.IsAdded
+                )
+                {
+                    Width = 12,
+                }
+            );
 
         // The same field may stand once more, on another page or further up.
-        foreach (var (page, place) in screen.Layout.Pages.SelectMany(page => page.Sections.SelectMany(section => section.Places.Select(place => (page, place)))).Where(pair => !pair.place.IsAgain && !pair.place.Field.Part.IsLines && viewer.LevelAt(pair.place.Field) >= AccessLevel.Read))
+        foreach (
+            var (page, place) in screen
+                .Layout.Pages.SelectMany(page => page.Sections.SelectMany(section => section.Places.Select(place => (page, place))))
+                .Where(pair =>
+                    !pair.place.IsAgain && !pair.place.Field.Part.IsLines && viewer.LevelAt(pair.place.Field) >= AccessLevel.Read
+                )
+        )
             items.Add(Item(place.Field, $"on {page.LabelIn(viewer.Locale)}", viewer, again: true));
         items.AddRange(Seen(type, viewer).Take(MostSeen));
         return items;
@@ -65,13 +110,52 @@ public static class Shelf
         var columns = shown.Layout.Places.Select(place => place.Field).ToHashSet();
         return
         [
-            .. list.Type.Header.Fields.Where(field => !columns.Contains(field) && !field.Kind.IsSecret && viewer.LevelAt(field) >= AccessLevel.Read)
-                .Select(field => new ShelfItem(list.IdOf(field), field.TextIn(viewer.Locale).Heading, field.Code, shown.Hidden.ContainsKey(list.IdOf(field)) ? "hidden here" : field.IsSeen ? "seen" : field.IsComputed ? "computed" : field.IsAdded ? "added" : "built in", "column", false, null, field.IsAdded)),
-            .. Seen(list.Type, viewer).Take(MostSeen).Select(seen => seen with { Id = (list.By is null ? ListOf.Prefix : list.Id) + seen.Id, Kind = "column", Note = null, IsMade = true }),
+            .. list
+                .Type.Header.Fields.Where(field =>
+                    !columns.Contains(field) && !field.Kind.IsSecret && viewer.LevelAt(field) >= AccessLevel.Read
+                )
+                .Select(field => new ShelfItem(
+                    list.IdOf(field),
+                    field.TextIn(viewer.Locale).Heading,
+                    field.Code,
+                    shown.Hidden.ContainsKey(list.IdOf(field)) ? "hidden here"
+                        : field.IsSeen ? "seen"
+                        : field.IsComputed ? "computed"
+                        : field.IsAdded ? "added"
+                        : "built in",
+                    "column",
+                    false,
+                    null,
+                    field.IsAdded
+                )),
+            .. Seen(list.Type, viewer)
+                .Take(MostSeen)
+                .Select(seen =>
+                    seen with
+                    {
+                        Id = (list.By is null ? ListOf.Prefix : list.Id) + seen.Id,
+                        Kind = "column",
+                        Note = null,
+                        IsMade = true,
+                    }
+                ),
         ];
     }
 
-    private static ShelfItem Item(Field field, string from, Viewer viewer, bool again) => new(field.Id, field.TextIn(viewer.Locale).Label, field.Code, from, field.Part.IsLines ? "column" : "field", again, LockedBy(field), field.IsAdded) { Width = field.Kind.Width };
+    private static ShelfItem Item(Field field, string from, Viewer viewer, bool again) =>
+        new(
+            field.Id,
+            field.TextIn(viewer.Locale).Label,
+            field.Code,
+            from,
+            field.Part.IsLines ? "column" : "field",
+            again,
+            LockedBy(field),
+            field.IsAdded
+        )
+        {
+            Width = field.Kind.Width,
+        };
 
     /// <summary>Why nobody can type in a field wherever it stands; null when people can.</summary>
     public static string? LockedBy(Field field) =>
@@ -85,6 +169,22 @@ public static class Shelf
         from link in type.Header.Fields
         where link is { Kind.IsOneLink: true, IsSeen: false, Target: not null } && viewer.MayRead(link.Target)
         from field in link.Target!.Header.Fields
-        where field is { IsStored: true, IsSeen: false, Kind: { StaysWithRecord: false, IsSeveralLinks: false } } && field != link.Target!.Identifier && viewer.LevelAt(field) >= AccessLevel.Read && type.Header.SeenFields.All(seen => !seen.Path.SequenceEqual([link, field]))
-        select new ShelfItem($"{link.Code}.{field.Code}", field.TextIn(viewer.Locale).Label, $"{link.Code}.{field.Code}", $"through {link.TextIn(viewer.Locale).Label}", "seen", false, "It is seen through a link: it is shown, not typed.", field.IsAdded) { Width = field.Kind.Width };
+        where
+            field is { IsStored: true, IsSeen: false, Kind: { StaysWithRecord: false, IsSeveralLinks: false } }
+            && field != link.Target!.Identifier
+            && viewer.LevelAt(field) >= AccessLevel.Read
+            && type.Header.SeenFields.All(seen => !seen.Path.SequenceEqual([link, field]))
+        select new ShelfItem(
+            $"{link.Code}.{field.Code}",
+            field.TextIn(viewer.Locale).Label,
+            $"{link.Code}.{field.Code}",
+            $"through {link.TextIn(viewer.Locale).Label}",
+            "seen",
+            false,
+            "It is seen through a link: it is shown, not typed.",
+            field.IsAdded
+        )
+        {
+            Width = field.Kind.Width,
+        };
 }

@@ -15,7 +15,12 @@ public sealed class SmallReleases(Publisher publisher, PublishingQueue queue, Dr
     private const int Attempts = 4;
 
     /// <summary>Does so; null, or why not.</summary>
-    public async Task<string?> PublishAsync(Func<SiteDefinition, SiteDefinition> change, string comment, Viewer viewer, CancellationToken cancel = default)
+    public async Task<string?> PublishAsync(
+        Func<SiteDefinition, SiteDefinition> change,
+        string comment,
+        Viewer viewer,
+        CancellationToken cancel = default
+    )
     {
         // The draft has it first, so that a draft that is published just now does not take it away again.
         await drafts.RebaseAsync(change, cancel);
@@ -25,7 +30,8 @@ public sealed class SmallReleases(Publisher publisher, PublishingQueue queue, Dr
             {
                 var id = await publisher.StartSmallAsync(change(catalogues.Live.Site), comment, viewer, cancel);
                 var row = await queue.RunAsync(id, CancellationToken.None);
-                if (row.State == PublishingState.Done) return null;
+                if (row.State == PublishingState.Done)
+                    return null;
             }
         }
         catch (PublishRefusedException refused)

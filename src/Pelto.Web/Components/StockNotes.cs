@@ -30,11 +30,18 @@ public sealed class StockNotes(StockLevels stock, RecordLists lists)
     private async Task<string?> SayAsync(RecordState saved, Viewer viewer, CancellationToken cancel)
     {
         var below = await stock.BelowZeroAsync(saved, viewer, cancel);
-        if (below.Count == 0) return null;
+        if (below.Count == 0)
+            return null;
         var moves = saved.Type.StockMoves!;
         var items = await lists.TargetsAsync(moves.Places.RecordType, [.. below.Select(one => one.Item)], viewer, cancel);
-        var named = below.Where(one => items.ContainsKey(one.Item)).Select(one => $"{items[one.Item].Identifier} ({Numbers.Format(one.OnHand / 1.0000000000000000000000000000m, locale: viewer.Locale)})").ToList();
-        if (named.Count == 0) return null;
+        var named = below
+            .Where(one => items.ContainsKey(one.Item))
+            .Select(one =>
+                $"{items[one.Item].Identifier} ({Numbers.Format(one.OnHand / 1.0000000000000000000000000000m, locale: viewer.Locale)})"
+            )
+            .ToList();
+        if (named.Count == 0)
+            return null;
         var more = named.Count > MostNamed ? $" and {named.Count - MostNamed} more" : "";
         return $"Less than nothing is on hand there now of {string.Join(", ", named.Take(MostNamed))}{more}: stock may go below zero here, so nothing was held back.";
     }

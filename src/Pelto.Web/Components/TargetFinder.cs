@@ -14,16 +14,23 @@ public sealed class TargetFinder(RecordLists lists, CurrentRequest request)
     public async Task<Parsed> FindAsync(Field field, string written)
     {
         var target = field.Target!;
-        if (!request.Viewer.MayChoose(field)) return Parsed.Refused($"You may not see {target.Plural.ToLowerInvariant()}.");
+        if (!request.Viewer.MayChoose(field))
+            return Parsed.Refused($"You may not see {target.Plural.ToLowerInvariant()}.");
         var released = request.Viewer.Form is null ? null : Offer.Released(request.Viewer, field);
-        if (released is null && await lists.FindAsync(target, written, request.Viewer) is { } id) return Value.LinkTo(id);
+        if (released is null && await lists.FindAsync(target, written, request.Viewer) is { } id)
+            return Value.LinkTo(id);
         var found = await lists.PickAsync(target, written, request.Viewer, take: 2, released, field);
-        if (released is not null && found.Count > 1 && found[0].Identifier == written) return Value.LinkTo(found[0].Id);
+        if (released is not null && found.Count > 1 && found[0].Identifier == written)
+            return Value.LinkTo(found[0].Id);
         return found.Count switch
         {
             1 => Value.LinkTo(found[0].Id),
-            0 => Parsed.Refused($"There is no {target.Label.ToLowerInvariant()} “{written}”. Choose from the list that opens while you type."),
-            _ => Parsed.Refused($"More than one {target.Label.ToLowerInvariant()} fits “{written}”. Choose from the list that opens while you type."),
+            0 => Parsed.Refused(
+                $"There is no {target.Label.ToLowerInvariant()} “{written}”. Choose from the list that opens while you type."
+            ),
+            _ => Parsed.Refused(
+                $"More than one {target.Label.ToLowerInvariant()} fits “{written}”. Choose from the list that opens while you type."
+            ),
         };
     }
 }

@@ -22,27 +22,63 @@ internal static class LiveEndpoint
         new("release", JsonSerializer.Serialize(new { release = catalogue.Release }));
 
     // What changed since a page was drawn on the screen that somebody has of a record type, for the notice on it.
-    private static async Task<IResult> ChangesAsync(CurrentRequest request, Catalogues catalogues, string type, int since, bool adding = false)
+    private static async Task<IResult> ChangesAsync(
+        CurrentRequest request,
+        Catalogues catalogues,
+        string type,
+        int since,
+        bool adding = false
+    )
     {
-        if (request.Find(type) is not { } now) return Results.NotFound();
+        if (request.Find(type) is not { } now)
+            return Results.NotFound();
         if ((await catalogues.AtAsync(since)).Find(type) is not { } before)
-            return Results.Json(new { release = request.Catalogue.Release, isAny = true, said = "It changed this screen." });
+            return Results.Json(
+                new
+                {
+                    release = request.Catalogue.Release,
+                    isAny = true,
+                    said = "It changed this screen.",
+                }
+            );
         var difference = ScreenDifference.Between(before, now, request.Viewer, adding ? RecordMode.Adding : RecordMode.Changing);
-        return Results.Json(new { release = request.Catalogue.Release, difference.IsAny, said = Said(difference) });
+        return Results.Json(
+            new
+            {
+                release = request.Catalogue.Release,
+                difference.IsAny,
+                said = Said(difference),
+            }
+        );
     }
 
     private static string Said(ScreenDifference difference)
     {
         var parts = new List<string>();
-        if (difference.Fields > 0) parts.Add(difference.Fields == 1 ? "one field" : $"{difference.Fields} fields");
-        if (difference.Arrangement) parts.Add("the arrangement");
-        if (difference.Rights) parts.Add("what you may do");
-        if (parts.Count == 0) return "";
+        if (difference.Fields > 0)
+            parts.Add(difference.Fields == 1 ? "one field" : $"{difference.Fields} fields");
+        if (difference.Arrangement)
+            parts.Add("the arrangement");
+        if (difference.Rights)
+            parts.Add("what you may do");
+        if (parts.Count == 0)
+            return "";
         var said = GrantWords.Listed(parts);
         return $"{char.ToUpperInvariant(said[0])}{said[1..]} changed on this screen.";
     }
 
-    private static async Task ServeAsync(HttpContext context, CurrentRequest request, LiveHub hub, Presences presences, Sessions sessions, Catalogues catalogues, IHostApplicationLifetime lifetime, string? type, string? title, int? release)
+    private static async Task ServeAsync(
+        HttpContext context,
+        CurrentRequest request,
+        LiveHub hub,
+        Presences presences,
+        Sessions sessions,
+        Catalogues catalogues,
+        IHostApplicationLifetime lifetime,
+        string? type,
+        string? title,
+        int? release
+    )
     {
         using var end = CancellationTokenSource.CreateLinkedTokenSource(context.RequestAborted, lifetime.ApplicationStopping);
         var (page, cancel) = (Guid.CreateVersion7(), end.Token);
@@ -53,7 +89,8 @@ internal static class LiveEndpoint
         {
             await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);
             await SendAsync(context, new("hello", "{}"), cancel);
-            if (release is { } drawn && drawn != catalogues.Live.Release) await SendAsync(context, ReleaseEvent(catalogues.Live), cancel);
+            if (release is { } drawn && drawn != catalogues.Live.Release)
+                await SendAsync(context, ReleaseEvent(catalogues.Live), cancel);
             while (!cancel.IsCancellationRequested)
             {
                 using var pulse = CancellationTokenSource.CreateLinkedTokenSource(cancel);
@@ -65,7 +102,8 @@ internal static class LiveEndpoint
                 catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
                 {
                     // Whoever is signed out meanwhile hears no more.
-                    if (request.Who.Session is { } session && await sessions.FindAsync(session, isUse: false, cancel) is null) break;
+                    if (request.Who.Session is { } session && await sessions.FindAsync(session, isUse: false, cancel) is null)
+                        break;
                     await context.Response.WriteAsync(": still here\n\n", cancel);
                     await context.Response.Body.FlushAsync(cancel);
                     await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);

@@ -28,6 +28,7 @@ public sealed class LiveHub
     /// <summary>Tells all pages.</summary>
     public void Tell(LiveEvent happened)
     {
-        foreach (var channel in pages.Values) channel.Writer.TryWrite(happened);
+        foreach (var channel in pages.Values)
+            channel.Writer.TryWrite(happened);
     }
 }

@@ -30,14 +30,18 @@ internal sealed class ReleaseListener : EnduringService
         source.Clear();
         owner.Source.Clear();
         await using var connection = await source.OpenConnectionAsync(cancel);
-        await using (var command = new NpgsqlCommand($"LISTEN {ReleaseSwitch.Channel}", connection)) await command.ExecuteNonQueryAsync(cancel);
+        await using (var command = new NpgsqlCommand($"LISTEN {ReleaseSwitch.Channel}", connection))
+            await command.ExecuteNonQueryAsync(cancel);
 
         // What was said while nobody listened.
         await catalogues.CatchUpAsync(cancel);
         while (true)
         {
-            if (await connection.WaitAsync(Silence, cancel)) await catalogues.CatchUpAsync(cancel);
-            else await using (var command = new NpgsqlCommand("SELECT 1", connection)) await command.ExecuteScalarAsync(cancel);
+            if (await connection.WaitAsync(Silence, cancel))
+                await catalogues.CatchUpAsync(cancel);
+            else
+                await using (var command = new NpgsqlCommand("SELECT 1", connection))
+                    await command.ExecuteScalarAsync(cancel);
         }
     }
 }

@@ -55,21 +55,22 @@ public sealed class CellTests
         return Catalogue.Build(1, Sample.Host, site).FindField("f-any")!;
     }
 
-    private static Value SomeOf(FieldKind kind) => kind.Holds switch
-    {
-        ValueForm.Text => Value.Of(kind.IsChoice ? "a" : "FI12345678"),
-        ValueForm.Number => Value.Of(12m),
-        ValueForm.Money => Value.Money(12m, "EUR"),
-        ValueForm.Quantity => Value.Quantity(12m, "KGM"),
-        ValueForm.Date => Value.Of(Sample.Today),
-        ValueForm.Time => Value.Of(new TimeOnly(8, 30)),
-        ValueForm.Moment => Value.Of(new DateTime(2026, 11, 25, 8, 30, 0, DateTimeKind.Utc)),
-        ValueForm.YesNo => Value.Of(true),
-        ValueForm.Several => Value.Of(["a"]),
-        ValueForm.Link => Value.LinkTo(7),
-        ValueForm.Links => Value.LinksTo([7, 8]),
-        ValueForm.File => Value.FileOf(Guid.Empty, "plan.pdf"),
-        ValueForm.Secret => Value.Sealed("sealed"),
-        _ => throw new ArgumentOutOfRangeException(nameof(kind), kind.Name, "A value of this kind is wanted here."),
-    };
+    private static Value SomeOf(FieldKind kind) =>
+        kind.Holds switch
+        {
+            ValueForm.Text => Value.Of(kind.IsChoice ? "a" : "FI12345678"),
+            ValueForm.Number => Value.Of(12m),
+            ValueForm.Money => Value.Money(12m, "EUR"),
+            ValueForm.Quantity => Value.Quantity(12m, "KGM"),
+            ValueForm.Date => Value.Of(Sample.Today),
+            ValueForm.Time => Value.Of(new TimeOnly(8, 30)),
+            ValueForm.Moment => Value.Of(new DateTime(2026, 11, 25, 8, 30, 0, DateTimeKind.Utc)),
+            ValueForm.YesNo => Value.Of(true),
+            ValueForm.Several => Value.Of(["a"]),
+            ValueForm.Link => Value.LinkTo(7),
+            ValueForm.Links => Value.LinksTo([7, 8]),
+            ValueForm.File => Value.FileOf(Guid.Empty, "plan.pdf"),
+            ValueForm.Secret => Value.Sealed("sealed"),
+            _ => throw new ArgumentOutOfRangeException(nameof(kind), kind.Name, "A value of this kind is wanted here."),
+        };
 }

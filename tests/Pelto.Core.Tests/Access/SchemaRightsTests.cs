@@ -17,7 +17,23 @@ public sealed class SchemaRightsTests
 
     private static readonly JsonObject Schema = Read();
 
-    private static readonly Catalogue Live = Catalogue.Build(1, Sample.Host, new() { RecordTypes = [new() { Id = "x", Code = "shelf", Label = "Shelf", Plural = "Shelves" }] });
+    private static readonly Catalogue Live = Catalogue.Build(
+        1,
+        Sample.Host,
+        new()
+        {
+            RecordTypes =
+            [
+                new()
+                {
+                    Id = "x",
+                    Code = "shelf",
+                    Label = "Shelf",
+                    Plural = "Shelves",
+                },
+            ],
+        }
+    );
 
     // What names something has to name something that is there; all else may be anything.
     private static readonly Dictionary<string, string> Names = new()
@@ -48,13 +64,28 @@ public sealed class SchemaRightsTests
                 var rules = new WorkRules(before, after, Live);
                 var touches = rules.Touches().ToList();
                 Assert.True(touches.Count > 0 || before.Says(after), $"{path} takes no right.");
-                if (before.Says(after)) continue;
+                if (before.Says(after))
+                    continue;
                 var taken = Taken(path);
                 Assert.Subset(taken.Append(WorkTouch.Administration).ToHashSet(), touches.Select(touch => touch.Work).ToHashSet());
                 Assert.NotNull(rules.RefuseChange(With()));
                 Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => work.Code).Except(taken).Select(WorkRight.To)])));
-                if (!path.StartsWith("/roles", StringComparison.Ordinal)) Assert.NotNull(rules.RefuseChange(With([.. Works.All.Where(work => Works.HasTypes(work.Code)).Select(work => new WorkRight(work.Code, ["customer"], []))])));
-                foreach (var touch in touches.Where(touch => touch.Work != WorkTouch.Administration)) Assert.NotNull(rules.RefuseChange(With([.. Works.All.Where(work => work.Code != touch.Work).Select(work => WorkRight.To(work.Code))])));
+                if (!path.StartsWith("/roles", StringComparison.Ordinal))
+                    Assert.NotNull(
+                        rules.RefuseChange(
+                            With([
+                                .. Works
+                                    .All.Where(work => Works.HasTypes(work.Code))
+                                    .Select(work => new WorkRight(work.Code, ["customer"], [])),
+                            ])
+                        )
+                    );
+                foreach (var touch in touches.Where(touch => touch.Work != WorkTouch.Administration))
+                    Assert.NotNull(
+                        rules.RefuseChange(
+                            With([.. Works.All.Where(work => work.Code != touch.Work).Select(work => WorkRight.To(work.Code))])
+                        )
+                    );
                 if (touches.Any(touch => touch.Work == WorkTouch.Administration))
                     Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => WorkRight.To(work.Code))])));
             }
@@ -65,18 +96,48 @@ public sealed class SchemaRightsTests
     public void Reaches_all()
     {
         Assert.True(Walk().Select(walked => walked.Path).Distinct().Count() > 150);
-        Assert.Equal(Schema["properties"]!.AsObject().Select(property => property.Key).Order(), Walk().Select(walked => walked.Path.Split('/')[1]).Distinct().Order());
+        Assert.Equal(
+            Schema["properties"]!.AsObject().Select(property => property.Key).Order(),
+            Walk().Select(walked => walked.Path.Split('/')[1]).Distinct().Order()
+        );
         var whole = Of(Sample_document());
         Assert.True(whole.Says(SiteDefinition.FromJson(whole.ToJson())));
     }
 
-    [Fact(DisplayName = "Whoever has part of the work is shown that part; sent back as it came, it changes nothing of the rest, and what is added there is all that changes")]
+    [Fact(
+        DisplayName = "Whoever has part of the work is shown that part; sent back as it came, it changes nothing of the rest, and what is added there is all that changes"
+    )]
     public void Shown_in_part()
     {
         var site = Of(Sample_document());
-        var rest = new FieldDefinition { Id = "f-size", RecordType = "customer", Code = "size", Label = "Size", Kind = "integer" };
-        site = site with { Fields = [rest, .. site.Fields, rest with { Id = "f-more", Code = "more" }], Guards = [new() { On = "f-size" }, .. site.Guards, new() { On = "f-more" }], Queries = [], ChoiceLists = [] };
-        var live = Catalogue.Build(1, Sample.Host, site with { Fields = [.. site.Fields.Where(field => field.RecordType == "customer")], RecordTypes = [], Layers = [], Grants = [], Removed = [], Guards = [.. site.Guards.Where(guard => guard.On != "order.note")] });
+        var rest = new FieldDefinition
+        {
+            Id = "f-size",
+            RecordType = "customer",
+            Code = "size",
+            Label = "Size",
+            Kind = "integer",
+        };
+        site = site with
+        {
+            Fields = [rest, .. site.Fields, rest with { Id = "f-more", Code = "more" }],
+            Guards = [new() { On = "f-size" }, .. site.Guards, new() { On = "f-more" }],
+            Queries = [],
+            ChoiceLists = [],
+        };
+        var live = Catalogue.Build(
+            1,
+            Sample.Host,
+            site with
+            {
+                Fields = [.. site.Fields.Where(field => field.RecordType == "customer")],
+                RecordTypes = [],
+                Layers = [],
+                Grants = [],
+                Removed = [],
+                Guards = [.. site.Guards.Where(guard => guard.On != "order.note")],
+            }
+        );
         foreach (var work in Works.InDraft)
         {
             var views = new SiteViews(With(new WorkRight(work, There.Split(' '), [])), live);
@@ -89,7 +150,10 @@ public sealed class SchemaRightsTests
             var added = seen with { Fields = [.. seen.Fields, Sample.Copies] };
             Assert.Equal(["f-copies"], ElementSorts.Fields.Changed(new SiteChange(site, views.Merged(site, added), live)));
             Assert.Equal(site.Fields.Where(field => field.RecordType == "customer"), views.Merged(site, seen with { Fields = [] }).Fields);
-            Assert.Equal(site.Guards.Where(guard => guard.On != "order.note"), views.Merged(site, seen with { Guards = [] }).Guards.Where(guard => guard.On != "order.note"));
+            Assert.Equal(
+                site.Guards.Where(guard => guard.On != "order.note"),
+                views.Merged(site, seen with { Guards = [] }).Guards.Where(guard => guard.On != "order.note")
+            );
         }
 
         Assert.Same(site, new SiteViews(Sample.Administrator, live).Seen(site));
@@ -99,7 +163,11 @@ public sealed class SchemaRightsTests
     public void Sorts_are_all()
     {
         var site = Of(Sample_document());
-        var lists = typeof(SiteDefinition).GetProperties().Select(property => property.GetValue(site)).OfType<IEnumerable<ISiteElement>>().ToList();
+        var lists = typeof(SiteDefinition)
+            .GetProperties()
+            .Select(property => property.GetValue(site))
+            .OfType<IEnumerable<ISiteElement>>()
+            .ToList();
         Assert.Equal(Schema["properties"]!.AsObject().Count - 1, lists.Count);
         Assert.All(lists, list => Assert.Single(ElementSorts.All, sort => sort.In(site).SequenceEqual(list)));
         Assert.Equal(site.Elements(), ElementSorts.All.SelectMany(sort => sort.In(site)));
@@ -118,19 +186,49 @@ public sealed class SchemaRightsTests
         }
     }
 
-    private static SiteDefinition Placed(SiteDefinition site, string id) => site with
-    {
-        Layers = [new() { Id = "l-place", Operations = [new() { Op = LayerOperation.Put, Part = id, After = "order.note" }] }, .. site.Layers],
-    };
+    private static SiteDefinition Placed(SiteDefinition site, string id) =>
+        site with
+        {
+            Layers =
+            [
+                new()
+                {
+                    Id = "l-place",
+                    Operations =
+                    [
+                        new()
+                        {
+                            Op = LayerOperation.Put,
+                            Part = id,
+                            After = "order.note",
+                        },
+                    ],
+                },
+                .. site.Layers,
+            ],
+        };
 
     [Theory(DisplayName = "Who may not read a field changes neither what it takes nor its list of choices, whether it is stored or live")]
     [InlineData(false), InlineData(true)]
     public void Unread_fields_stay(bool isLive)
     {
-        ChoiceList list = new() { Id = "l-grade", Label = "Grades", Choices = [new("a", "A"), new("b", "B")] };
-        FieldDefinition field = new() { Id = "f-grade", RecordType = "order", Code = "grade", Label = "Grade", Kind = "choice" };
+        ChoiceList list = new()
+        {
+            Id = "l-grade",
+            Label = "Grades",
+            Choices = [new("a", "A"), new("b", "B")],
+        };
+        FieldDefinition field = new()
+        {
+            Id = "f-grade",
+            RecordType = "order",
+            Code = "grade",
+            Label = "Grade",
+            Kind = "choice",
+        };
         field = field with { ChoiceList = list.Id };
-        if (isLive) field = field with { Formula = "\"a\"", Live = true };
+        if (isLive)
+            field = field with { Formula = "\"a\"", Live = true };
         var site = SiteDefinition.Nothing with { Fields = [field], ChoiceLists = [list], Guards = [new() { On = field.Id }] };
         var live = Catalogue.Build(1, Sample.Host, site);
         Assert.Empty(live.Problems);
@@ -158,21 +256,30 @@ public sealed class SchemaRightsTests
         && JsonNode.DeepEquals(list[0], JsonNode.Parse(text));
 
     // The work that a property takes, by what it belongs to.
-    private static string[] Taken(string path) => path.Split('/')[1] switch
-    {
-        "host" => [],
-        "fields" => path.StartsWith("/fields/0/heldFrom", StringComparison.Ordinal) || path is "/fields" or "/fields/0/id" or "/fields/0/recordType" ? [Works.Define, Works.Grant] : [Works.Define],
-        "recordTypes" => [Works.Define, Works.Grant],
-        "choiceLists" or "removed" => [Works.Define],
-        "queries" => [Works.Query],
-        "layers" => [Works.Arrange, Works.Define],
-        "guards" or "grants" => [Works.Grant],
-        "roles" => [Works.People],
-        var other => throw new InvalidOperationException($"Nothing says which right {other} takes."),
-    };
+    private static string[] Taken(string path) =>
+        path.Split('/')[1] switch
+        {
+            "host" => [],
+            "fields" => path.StartsWith("/fields/0/heldFrom", StringComparison.Ordinal)
+            || path is "/fields" or "/fields/0/id" or "/fields/0/recordType"
+                ? [Works.Define, Works.Grant]
+                : [Works.Define],
+            "recordTypes" => [Works.Define, Works.Grant],
+            "choiceLists" or "removed" => [Works.Define],
+            "queries" => [Works.Query],
+            "layers" => [Works.Arrange, Works.Define],
+            "guards" or "grants" => [Works.Grant],
+            "roles" => [Works.People],
+            var other => throw new InvalidOperationException($"Nothing says which right {other} takes."),
+        };
 
     private static Viewer With(params WorkRight[] rights) =>
-        new(Guid.NewGuid(), "Wen", ["desk"]) { SignIn = "wen", Company = "fi", Rights = rights };
+        new(Guid.NewGuid(), "Wen", ["desk"])
+        {
+            SignIn = "wen",
+            Company = "fi",
+            Rights = rights,
+        };
 
     private static SiteDefinition Of(JsonNode document) => SiteDefinition.FromJson(document.ToJsonString());
 
@@ -191,9 +298,14 @@ public sealed class SchemaRightsTests
         {
             var document = Sample_document();
             var steps = path.Split('/')[1..];
-            var parent = steps[..^1].Aggregate((JsonNode)document, (node, step) => node is JsonArray list ? list[int.Parse(step, System.Globalization.CultureInfo.InvariantCulture)]! : node[step]!);
-            if (parent is JsonArray array) array[0] = to;
-            else parent[steps[^1]] = to;
+            var parent = steps[..^1]
+                .Aggregate((JsonNode)document, (node, step) =>
+                    node is JsonArray list ? list[int.Parse(step, System.Globalization.CultureInfo.InvariantCulture)]! : node[step]!
+                );
+            if (parent is JsonArray array)
+                array[0] = to;
+            else
+                parent[steps[^1]] = to;
             yield return (path, document);
         }
     }
@@ -204,26 +316,39 @@ public sealed class SchemaRightsTests
         if (now is JsonObject record)
         {
             foreach (var (name, value) in record)
-                foreach (var change in Changes(schema["properties"]?[name] as JsonObject ?? schema["additionalProperties"]!.AsObject(), $"{path}/{name}", value)) yield return change;
-            if (path.Length > 0 && Allows(schema, "null")) yield return (path, null);
+            foreach (
+                var change in Changes(
+                    schema["properties"]?[name] as JsonObject ?? schema["additionalProperties"]!.AsObject(),
+                    $"{path}/{name}",
+                    value
+                )
+            )
+                yield return change;
+            if (path.Length > 0 && Allows(schema, "null"))
+                yield return (path, null);
         }
         else if (now is JsonArray list)
         {
-            foreach (var change in list.SelectMany((one, at) => Changes(schema["items"]!.AsObject(), $"{path}/{at}", one))) yield return change;
+            foreach (var change in list.SelectMany((one, at) => Changes(schema["items"]!.AsObject(), $"{path}/{at}", one)))
+                yield return change;
             yield return (path, new JsonArray());
         }
         else if (schema["enum"] is JsonArray values)
         {
-            foreach (var value in values.Where(value => value?.ToString() != now?.ToString())) yield return (path, value?.DeepClone());
+            foreach (var value in values.Where(value => value?.ToString() != now?.ToString()))
+                yield return (path, value?.DeepClone());
         }
         else
         {
-            yield return (path, now!.GetValueKind() switch
-            {
-                System.Text.Json.JsonValueKind.True => JsonValue.Create(false),
-                System.Text.Json.JsonValueKind.Number => JsonValue.Create(now.GetValue<int>() + 1),
-                _ => JsonValue.Create(path.EndsWith("/recordType", StringComparison.Ordinal) ? "customer" : now + "2"),
-            });
+            yield return (
+                path,
+                now!.GetValueKind() switch
+                {
+                    System.Text.Json.JsonValueKind.True => JsonValue.Create(false),
+                    System.Text.Json.JsonValueKind.Number => JsonValue.Create(now.GetValue<int>() + 1),
+                    _ => JsonValue.Create(path.EndsWith("/recordType", StringComparison.Ordinal) ? "customer" : now + "2"),
+                }
+            );
         }
     }
 
@@ -231,17 +356,28 @@ public sealed class SchemaRightsTests
     private static JsonNode? Example(JsonObject schema, string path)
     {
         schema = Resolved(schema);
-        if (schema["enum"] is JsonArray values) return values[0]?.DeepClone();
-        if (schema["properties"] is JsonObject properties) return new JsonObject(properties.Select(property => KeyValuePair.Create(property.Key, Example(property.Value!.AsObject(), $"{path}/{property.Key}"))));
-        if (Allows(schema, "array")) return new JsonArray(Example(schema["items"]!.AsObject(), path + "/0"));
-        if (Allows(schema, "object")) return new JsonObject { ["fi"] = Example(schema["additionalProperties"]!.AsObject(), path + "/fi") };
-        if (Allows(schema, "integer")) return 1;
+        if (schema["enum"] is JsonArray values)
+            return values[0]?.DeepClone();
+        if (schema["properties"] is JsonObject properties)
+            return new JsonObject(
+                properties.Select(property =>
+                    KeyValuePair.Create(property.Key, Example(property.Value!.AsObject(), $"{path}/{property.Key}"))
+                )
+            );
+        if (Allows(schema, "array"))
+            return new JsonArray(Example(schema["items"]!.AsObject(), path + "/0"));
+        if (Allows(schema, "object"))
+            return new JsonObject { ["fi"] = Example(schema["additionalProperties"]!.AsObject(), path + "/fi") };
+        if (Allows(schema, "integer"))
+            return 1;
         return Allows(schema, "string") ? Names.GetValueOrDefault(path) ?? Names.GetValueOrDefault(path.Split('/')[^1]) ?? "x" : true;
     }
 
     private static bool Allows(JsonObject schema, string type) =>
         schema["type"] is JsonArray several ? several.Any(one => one!.ToString() == type) : schema["type"]?.ToString() == type;
 
-    private static JsonObject Resolved(JsonObject schema) => schema["$ref"]?.ToString() is { } to ? Schema["$defs"]![to.Split('/')[^1]]!.AsObject()
-        : schema["oneOf"] is JsonArray either ? Resolved(either.First(one => one!["$ref"] is not null)!.AsObject()) : schema;
+    private static JsonObject Resolved(JsonObject schema) =>
+        schema["$ref"]?.ToString() is { } to ? Schema["$defs"]![to.Split('/')[^1]]!.AsObject()
+        : schema["oneOf"] is JsonArray either ? Resolved(either.First(one => one!["$ref"] is not null)!.AsObject())
+        : schema;
 }

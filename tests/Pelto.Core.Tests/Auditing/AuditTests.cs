@@ -11,9 +11,30 @@ namespace Pelto.Core.Tests.Auditing;
 /// <summary>What goes on record, and what ties it together.</summary>
 public sealed class AuditTests
 {
-    private static readonly AuditEntry Added = new(1, DateTimeOffset.Parse("2026-11-26T08:15:30.123456Z", CultureInfo.InvariantCulture), Guid.Parse("0192f0c1-0000-7000-8000-000000000001"), "Henna Aro", "127.0.0.1", new(AuditKinds.Definition, "f-1", "Added Size") { After = """{"id":"f-1"}""" });
+    private static readonly AuditEntry Added = new(
+        1,
+        DateTimeOffset.Parse("2026-11-26T08:15:30.123456Z", CultureInfo.InvariantCulture),
+        Guid.Parse("0192f0c1-0000-7000-8000-000000000001"),
+        "Henna Aro",
+        "127.0.0.1",
+        new(AuditKinds.Definition, "f-1", "Added Size") { After = """{"id":"f-1"}""" }
+    );
 
-    private static readonly AuditEntry Changed = new(2, DateTimeOffset.Parse("2026-11-26T08:15:31Z", CultureInfo.InvariantCulture), null, "Pelto", "", new(AuditKinds.Value, "partner.credit_limit", "Changed Luottoraja, in €") { Before = "4000", After = "5000", RecordType = "partner", Record = 5, Line = 12 });
+    private static readonly AuditEntry Changed = new(
+        2,
+        DateTimeOffset.Parse("2026-11-26T08:15:31Z", CultureInfo.InvariantCulture),
+        null,
+        "Pelto",
+        "",
+        new(AuditKinds.Value, "partner.credit_limit", "Changed Luottoraja, in €")
+        {
+            Before = "4000",
+            After = "5000",
+            RecordType = "partner",
+            Record = 5,
+            Line = 12,
+        }
+    );
 
     // Worked out with Python's hashlib from the description in audit.schema.json, without this code.
     [Fact(DisplayName = "The digests of a chain are those that another program works out from its description")]
@@ -30,9 +51,67 @@ public sealed class AuditTests
         var note = Changed.Note;
         AuditEntry[] others =
         [
-            Changed with { Number = 3 }, Changed with { At = Changed.At.AddTicks(10) }, Changed with { Person = Guid.Empty }, Changed with { By = "Pelt" }, Changed with { From = "o" }, Changed with { By = "", From = "Pelto" },
-            Changed with { Note = note with { Kind = "valu", Subject = "epartner.credit_limit" } }, Changed with { Note = note with { Before = null } }, Changed with { Note = note with { Before = "" } }, Changed with { Note = note with { Before = "40005000", After = "" } },
-            Changed with { Note = note with { Before = "4000,4:5000", After = null } }, Changed with { Note = note with { RecordType = null } }, Changed with { Note = note with { Record = 51, Line = 2 } }, Changed with { Note = note with { Line = null } }, Changed with { Note = note with { What = note.What + " " } },
+            Changed with
+            {
+                Number = 3,
+            },
+            Changed with
+            {
+                At = Changed.At.AddTicks(10),
+            },
+            Changed with
+            {
+                Person = Guid.Empty,
+            },
+            Changed with
+            {
+                By = "Pelt",
+            },
+            Changed with
+            {
+                From = "o",
+            },
+            Changed with
+            {
+                By = "",
+                From = "Pelto",
+            },
+            Changed with
+            {
+                Note = note with { Kind = "valu", Subject = "epartner.credit_limit" },
+            },
+            Changed with
+            {
+                Note = note with { Before = null },
+            },
+            Changed with
+            {
+                Note = note with { Before = "" },
+            },
+            Changed with
+            {
+                Note = note with { Before = "40005000", After = "" },
+            },
+            Changed with
+            {
+                Note = note with { Before = "4000,4:5000", After = null },
+            },
+            Changed with
+            {
+                Note = note with { RecordType = null },
+            },
+            Changed with
+            {
+                Note = note with { Record = 51, Line = 2 },
+            },
+            Changed with
+            {
+                Note = note with { Line = null },
+            },
+            Changed with
+            {
+                Note = note with { What = note.What + " " },
+            },
         ];
         Assert.Equal(others.Length + 1, others.Append(Changed).Select(entry => entry.Hash("x")).Distinct().Count());
         Assert.NotEqual(Changed.Hash("x"), Changed.Hash("y"));
@@ -40,14 +119,25 @@ public sealed class AuditTests
 
     private static RecordType Type(IEnumerable<string> guards, params FieldDefinition[] fields)
     {
-        var catalogue = Core.Catalog.Catalogue.Build(1, Sample.Host, new SiteDefinition { Fields = fields, Guards = [.. guards.Select(on => new Guard { On = on })] });
+        var catalogue = Core.Catalog.Catalogue.Build(
+            1,
+            Sample.Host,
+            new SiteDefinition { Fields = fields, Guards = [.. guards.Select(on => new Guard { On = on })] }
+        );
         Assert.Empty(catalogue.Problems);
         return catalogue.Find("order")!;
     }
 
-    private static string[] Said(RecordState? before, RecordState? after) => [.. GuardedChanges.Of(before, after).Select(note => $"{note.What}: {note.Before ?? "-"} > {note.After ?? "-"} @{note.Record}/{note.Line}")];
+    private static string[] Said(RecordState? before, RecordState? after) =>
+        [
+            .. GuardedChanges
+                .Of(before, after)
+                .Select(note => $"{note.What}: {note.Before ?? "-"} > {note.After ?? "-"} @{note.Record}/{note.Line}"),
+        ];
 
-    [Fact(DisplayName = "Changes of guarded fields are told one by one, in the header and on lines that come, change and go; of others nothing is")]
+    [Fact(
+        DisplayName = "Changes of guarded fields are told one by one, in the header and on lines that come, change and go; of others nothing is"
+    )]
     public void Guarded_values()
     {
         var type = Type(["order.note", "order.lines.price"]);
@@ -59,15 +149,38 @@ public sealed class AuditTests
         after.Lines[0][0].Values[price.Slot] = Value.Of(12.5m);
         after.Lines[0].RemoveAt(1);
         Sample.AddLine(after, 3, 1, 7m, null);
-        Assert.Equal(["Emptied Note of O-7: as agreed > - @7/", "Changed Price of a line of O-7: 10 > 12.5 @7/1", "Emptied Price of a line of O-7: 5 > - @7/2", "Filled Price of a line of O-7: - > 7 @7/3"], Said(before, after));
-        Assert.Equal(["Filled Note of O-7: - > as agreed @7/", "Filled Price of a line of O-7: - > 10 @7/1", "Filled Price of a line of O-7: - > 5 @7/2"], Said(null, before));
+        Assert.Equal(
+            [
+                "Emptied Note of O-7: as agreed > - @7/",
+                "Changed Price of a line of O-7: 10 > 12.5 @7/1",
+                "Emptied Price of a line of O-7: 5 > - @7/2",
+                "Filled Price of a line of O-7: - > 7 @7/3",
+            ],
+            Said(before, after)
+        );
+        Assert.Equal(
+            [
+                "Filled Note of O-7: - > as agreed @7/",
+                "Filled Price of a line of O-7: - > 10 @7/1",
+                "Filled Price of a line of O-7: - > 5 @7/2",
+            ],
+            Said(null, before)
+        );
         Assert.Equal(3, Said(before, null).Length);
     }
 
     [Fact(DisplayName = "A guarded record type has all its stored fields on record; a secret only as being there")]
     public void Guarded_types()
     {
-        var secret = new FieldDefinition { Id = "f-code", RecordType = "order", Code = "door", Label = "Door", Kind = "secret", Length = 20 };
+        var secret = new FieldDefinition
+        {
+            Id = "f-code",
+            RecordType = "order",
+            Code = "door",
+            Label = "Door",
+            Kind = "secret",
+            Length = 20,
+        };
         var (type, plain) = (Type(["type:order"], secret), Type([], secret));
         Assert.Empty(GuardedChanges.FieldsOf(plain));
         Assert.Equal(type.Parts.SelectMany(part => part.Fields).Count(field => field.IsStored), GuardedChanges.FieldsOf(type).Count);
@@ -81,9 +194,27 @@ public sealed class AuditTests
     public void Definitions()
     {
         var before = new SiteDefinition { Fields = [Sample.Copies], Guards = [new Guard { On = "order.note" }] };
-        var after = before with { Fields = [Sample.Copies with { Label = "Copies" }], Guards = [], Grants = [new Grant { Id = "g-1", To = ["role:desk"], On = ["order.note"], Level = "read" }], Host = "1.1" };
+        var after = before with
+        {
+            Fields = [Sample.Copies with { Label = "Copies" }],
+            Guards = [],
+            Grants =
+            [
+                new Grant
+                {
+                    Id = "g-1",
+                    To = ["role:desk"],
+                    On = ["order.note"],
+                    Level = "read",
+                },
+            ],
+            Host = "1.1",
+        };
         var notes = DefinitionChanges.Of(before, after, "All at once").ToList();
-        Assert.Equal([("definition", "f-copies"), ("access", "order.note"), ("access", "g-1"), ("definition", "host")], notes.Select(note => (note.Kind, note.Subject)));
+        Assert.Equal(
+            [("definition", "f-copies"), ("access", "order.note"), ("access", "g-1"), ("definition", "host")],
+            notes.Select(note => (note.Kind, note.Subject))
+        );
         Assert.Contains("Certificate copies", notes[0].Before, StringComparison.Ordinal);
         Assert.Null(notes[1].After);
         Assert.Null(notes[2].Before);

@@ -18,35 +18,55 @@ public sealed class CatalogueTests
         Assert.Contains(field, catalogue.Find("order")!.ListColumns);
     }
 
-    public static TheoryData<FieldDefinition, string, string> Wrongs { get; } = new()
-    {
-        { Sample.Copies with { Code = "note" }, "code", "taken by the built-in field Note" },
-        { Sample.Copies with { Code = "2nd" }, "code", "cannot be a code" },
-        { Sample.Copies with { Code = "id" }, "code", "a column id of its own" },
-        { Sample.Copies with { Code = "lines" }, "code", "taken by the lines" },
-        { Sample.Copies with { Code = "" }, "code", "Give it a code." },
-        { Sample.Copies with { Label = " " }, "label", "Give it a label" },
-        { Sample.Copies with { Kind = "colour" }, "kind", "There is no kind “colour”" },
-        { Sample.Copies with { Kind = "link", Target = "boat" }, "target", "There is no record type “boat” to point to." },
-        { Sample.Copies with { Kind = "link" }, "target", "Choose the record type" },
-        { Sample.Copies with { Kind = "link", Target = "customer", StartingValue = "1" }, "startingValue", "A link begins empty" },
-        { Sample.Copies with { Kind = "link", Target = "customer", Required = true, ClearsWithTarget = true }, "clearsWithTarget", "cannot become empty" },
-        { Sample.Copies with { RecordType = "boat" }, "recordType", "There is no record type “boat”." },
-        { Sample.Copies with { Part = "rows" }, "part", "It has: header, lines." },
-        { Sample.Copies with { StartingValue = "two" }, "startingValue", "Its own rules refuse this starting value. “two” is not a whole number." },
-        { Sample.Copies with { Kind = "text", Length = 3, StartingValue = "long one" }, "startingValue", "At most 3 characters fit" },
-        { Sample.Copies with { Kind = "text", Length = 0 }, "length", "1 to 4000 characters" },
-        { Sample.Copies with { Kind = "decimal", Digits = 4, Decimals = 5 }, "decimals", "no more than there are in all" },
-        { Sample.Copies with { Kind = "choice" }, "choices", "Name at least one choice" },
-        { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("a", "Two")] }, "choices", "stands for two choices" },
-        { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("b", "one ")] }, "choices", "is there twice" },
-    };
+    public static TheoryData<FieldDefinition, string, string> Wrongs { get; } =
+        new()
+        {
+            { Sample.Copies with { Code = "note" }, "code", "taken by the built-in field Note" },
+            { Sample.Copies with { Code = "2nd" }, "code", "cannot be a code" },
+            { Sample.Copies with { Code = "id" }, "code", "a column id of its own" },
+            { Sample.Copies with { Code = "lines" }, "code", "taken by the lines" },
+            { Sample.Copies with { Code = "" }, "code", "Give it a code." },
+            { Sample.Copies with { Label = " " }, "label", "Give it a label" },
+            { Sample.Copies with { Kind = "colour" }, "kind", "There is no kind “colour”" },
+            { Sample.Copies with { Kind = "link", Target = "boat" }, "target", "There is no record type “boat” to point to." },
+            { Sample.Copies with { Kind = "link" }, "target", "Choose the record type" },
+            { Sample.Copies with { Kind = "link", Target = "customer", StartingValue = "1" }, "startingValue", "A link begins empty" },
+            {
+                Sample.Copies with
+                {
+                    Kind = "link",
+                    Target = "customer",
+                    Required = true,
+                    ClearsWithTarget = true,
+                },
+                "clearsWithTarget",
+                "cannot become empty"
+            },
+            { Sample.Copies with { RecordType = "boat" }, "recordType", "There is no record type “boat”." },
+            { Sample.Copies with { Part = "rows" }, "part", "It has: header, lines." },
+            {
+                Sample.Copies with
+                {
+                    StartingValue = "two",
+                },
+                "startingValue",
+                "Its own rules refuse this starting value. “two” is not a whole number."
+            },
+            { Sample.Copies with { Kind = "text", Length = 3, StartingValue = "long one" }, "startingValue", "At most 3 characters fit" },
+            { Sample.Copies with { Kind = "text", Length = 0 }, "length", "1 to 4000 characters" },
+            { Sample.Copies with { Kind = "decimal", Digits = 4, Decimals = 5 }, "decimals", "no more than there are in all" },
+            { Sample.Copies with { Kind = "choice" }, "choices", "Name at least one choice" },
+            { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("a", "Two")] }, "choices", "stands for two choices" },
+            { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("b", "one ")] }, "choices", "is there twice" },
+        };
 
     [Theory(DisplayName = "What does not work becomes a problem at its property, and the rest still stands"), MemberData(nameof(Wrongs))]
     public void Wrong_definitions_become_problems(FieldDefinition wrong, string property, string said)
     {
         var catalogue = Sample.Catalogue(wrong);
-        Assert.Contains(catalogue.Problems, problem => problem.Element == wrong.Id && problem.Property == property && problem.Sentence.Contains(said, StringComparison.Ordinal));
+        Assert.Contains(catalogue.Problems, problem =>
+            problem.Element == wrong.Id && problem.Property == property && problem.Sentence.Contains(said, StringComparison.Ordinal)
+        );
         Assert.Null(catalogue.FindField(wrong.Id));
         Assert.NotNull(catalogue.Find("order")!.Header.Find("note"));
     }
@@ -54,7 +74,10 @@ public sealed class CatalogueTests
     [Fact(DisplayName = "Required, on no screen and without a starting value would lock everyone out: refused with the reason")]
     public void Unreachable_required_is_refused()
     {
-        var site = new SiteDefinition { Fields = [Sample.Copies with { Required = true }] }.Placing("f-copies", new() { Op = LayerOperation.Hide, Part = "f-copies" });
+        var site = new SiteDefinition { Fields = [Sample.Copies with { Required = true }] }.Placing(
+            "f-copies",
+            new() { Op = LayerOperation.Hide, Part = "f-copies" }
+        );
         Assert.Contains(Catalogue.Build(1, Sample.Host, site).Problems, problem => problem is { Element: "f-copies", Property: "place" });
         var filled = site.With(Sample.Copies with { Required = true, StartingValue = "1" });
         Assert.Empty(Catalogue.Build(1, Sample.Host, filled).Problems);
@@ -67,14 +90,26 @@ public sealed class CatalogueTests
     [Fact(DisplayName = "The site definition reads back as it was written, and refuses what it does not know")]
     public void Definition_reads_back()
     {
-        var site = new SiteDefinition { Fields = [Sample.Copies with { StartingValue = "2", Help = "How many?" }] }.Placing("f-copies", new() { Op = "put", Part = "f-copies", After = "order.note" });
+        var site = new SiteDefinition { Fields = [Sample.Copies with { StartingValue = "2", Help = "How many?" }] }.Placing(
+            "f-copies",
+            new()
+            {
+                Op = "put",
+                Part = "f-copies",
+                After = "order.note",
+            }
+        );
         Assert.True(SiteDefinition.FromJson(site.ToJson()).Says(site));
         Assert.Equal("2", SiteDefinition.FromJson("""{"fields":[{"startingValue": 2}]}""").Fields[0].StartingValue);
         Assert.Throws<System.Text.Json.JsonException>(() => SiteDefinition.FromJson("""{"feilds":[]}"""));
     }
 
     [Theory(DisplayName = "A code follows from the label: a plain identifier, unique")]
-    [InlineData("Certificate copies", "certificate_copies"), InlineData("Leg angle, °", "leg_angle"), InlineData("Näyttö Øst", "naytto_ost")]
+    [
+        InlineData("Certificate copies", "certificate_copies"),
+        InlineData("Leg angle, °", "leg_angle"),
+        InlineData("Näyttö Øst", "naytto_ost")
+    ]
     [InlineData("2nd mate", "n2nd_mate"), InlineData("  --  ", ""), InlineData("Note", "note_2"), InlineData("Position", "position_2")]
     public void Codes_follow_labels(string label, string code) => Assert.Equal(code, Codes.From(label, ["note"]));
 
@@ -83,11 +118,25 @@ public sealed class CatalogueTests
     {
         var order = Sample.Host.RecordTypes[1];
         var fields = order.Fields.Select(field => field.Code == "total" ? field with { Formula = "vat + 1" } : field).ToList();
-        var catalogue = Catalogue.Build(1, Sample.Host with { RecordTypes = [Sample.Host.RecordTypes[0], order with { Fields = fields }] }, SiteDefinition.Nothing);
-        Assert.Contains(catalogue.Problems, problem => problem.Sentence == "These fields go round in a circle: Total reads Vat reads Total.");
+        var catalogue = Catalogue.Build(
+            1,
+            Sample.Host with
+            {
+                RecordTypes = [Sample.Host.RecordTypes[0], order with { Fields = fields }],
+            },
+            SiteDefinition.Nothing
+        );
+        Assert.Contains(catalogue.Problems, problem =>
+            problem.Sentence == "These fields go round in a circle: Total reads Vat reads Total."
+        );
     }
 
     [Fact(DisplayName = "Each kind that can be chosen is made from its own name")]
-    public void Kinds_are_made() => Assert.All(FieldKinds.Definable, kind =>
-        Assert.Equal(kind.GetType(), FieldKinds.Make(Sample.Copies with { Kind = kind.Name, Choices = [new Choice("a", "A")] }, static (_, _) => { })!.GetType()));
+    public void Kinds_are_made() =>
+        Assert.All(FieldKinds.Definable, kind =>
+            Assert.Equal(
+                kind.GetType(),
+                FieldKinds.Make(Sample.Copies with { Kind = kind.Name, Choices = [new Choice("a", "A")] }, static (_, _) => { })!.GetType()
+            )
+        );
 }

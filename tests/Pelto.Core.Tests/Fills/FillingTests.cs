@@ -14,23 +14,74 @@ public sealed class FillingTests
 {
     private static readonly Clock Now = Clock.At(new(2026, 11, 25, 9, 0, 0, DateTimeKind.Utc));
 
-    private static readonly FieldDefinition Wish = new() { Id = "f-wish", RecordType = "customer", Code = "wish", Label = "Certificate wish", Kind = "text", Length = 40 };
+    private static readonly FieldDefinition Wish = new()
+    {
+        Id = "f-wish",
+        RecordType = "customer",
+        Code = "wish",
+        Label = "Certificate wish",
+        Kind = "text",
+        Length = 40,
+    };
 
     private static FieldDefinition Carried(FillMode mode, string formula = "customer.wish", bool locked = false, string part = "header") =>
-        new() { Id = "f-carried", RecordType = "order", Part = part, Code = "carried", Label = "Carried", Kind = "text", Length = 40, Formula = formula, Fills = mode, Locked = locked };
+        new()
+        {
+            Id = "f-carried",
+            RecordType = "order",
+            Part = part,
+            Code = "carried",
+            Label = "Carried",
+            Kind = "text",
+            Length = 40,
+            Formula = formula,
+            Fills = mode,
+            Locked = locked,
+        };
 
-    [Fact(DisplayName = "A draft in which a formula does not give what its field takes is told, and records are shown in it all the same: every kind, with formulas of every type")]
+    [Fact(
+        DisplayName = "A draft in which a formula does not give what its field takes is told, and records are shown in it all the same: every kind, with formulas of every type"
+    )]
     public void Formulas_that_do_not_fit()
     {
-        string[] formulas = ["1 + 1", "\"a\"", "TRUE()", "TODAY()", "customer", "lines.quantity", "\"a\" & note", "QUANTITY(1; \"KGM\")", "MONEY(1; \"EUR\")", "TIME(8; 30; 0)", "NOW()", "seen_note"];
+        string[] formulas =
+        [
+            "1 + 1",
+            "\"a\"",
+            "TRUE()",
+            "TODAY()",
+            "customer",
+            "lines.quantity",
+            "\"a\" & note",
+            "QUANTITY(1; \"KGM\")",
+            "MONEY(1; \"EUR\")",
+            "TIME(8; 30; 0)",
+            "NOW()",
+            "seen_note",
+        ];
         var told = 0;
         foreach (var kind in FieldKinds.Definable)
         {
             foreach (var formula in formulas)
             {
-                foreach (var (live, mode) in new[] { (true, FillMode.Always), (false, FillMode.Always), (false, FillMode.Untouched), (false, FillMode.Chosen) })
+                foreach (
+                    var (live, mode) in new[]
+                    {
+                        (true, FillMode.Always),
+                        (false, FillMode.Always),
+                        (false, FillMode.Untouched),
+                        (false, FillMode.Chosen),
+                    }
+                )
                 {
-                    var field = Carried(mode, formula) with { Kind = kind.Name, Live = live, Length = null, Target = kind.IsLink ? "customer" : null, Choices = kind.IsChoice ? [new("a", "A")] : null };
+                    var field = Carried(mode, formula) with
+                    {
+                        Kind = kind.Name,
+                        Live = live,
+                        Length = null,
+                        Target = kind.IsLink ? "customer" : null,
+                        Choices = kind.IsChoice ? [new("a", "A")] : null,
+                    };
                     var catalogue = Sample.Catalogue(field);
                     told += catalogue.Problems.Count > 0 ? 1 : 0;
                     var shown = Sample.Order(catalogue.Find("order")!);
@@ -52,19 +103,28 @@ public sealed class FillingTests
     // Customer 1 wishes paper, customer 2 wishes mail, customer 3 nothing.
     private static RecordState With(RecordState state)
     {
-        state.Around = new((part, id) =>
-        {
-            var values = new Value[part.Fields.Count];
-            values[part.Find("wish")!.Slot] = id switch { 1 => Value.Of("paper"), 2 => Value.Of("mail"), _ => Value.Empty };
-            return values;
-        }, Now);
+        state.Around = new(
+            (part, id) =>
+            {
+                var values = new Value[part.Fields.Count];
+                values[part.Find("wish")!.Slot] = id switch
+                {
+                    1 => Value.Of("paper"),
+                    2 => Value.Of("mail"),
+                    _ => Value.Empty,
+                };
+                return values;
+            },
+            Now
+        );
         return state;
     }
 
     private static RecordChanges Enter(RecordType type, params (string Code, Value Value)[] entered)
     {
         var changes = new RecordChanges();
-        foreach (var (code, value) in entered) changes.Header[type.Header.Find(code)!] = value;
+        foreach (var (code, value) in entered)
+            changes.Header[type.Header.Find(code)!] = value;
         return changes;
     }
 
@@ -77,12 +137,20 @@ public sealed class FillingTests
 
     private static RecordState OnFile(RecordState state)
     {
-        var kept = new RecordState(state.Type) { Id = 9, Version = "1", Around = state.Around, Origins = new(state.Origins) };
+        var kept = new RecordState(state.Type)
+        {
+            Id = 9,
+            Version = "1",
+            Around = state.Around,
+            Origins = new(state.Origins),
+        };
         state.Header.CopyTo(kept.Header, 0);
         return kept;
     }
 
-    [Fact(DisplayName = "Carried over when chosen: from the link's target, with where it came from; later changes there do not reach it, another choice does")]
+    [Fact(
+        DisplayName = "Carried over when chosen: from the link's target, with where it came from; later changes there do not reach it, another choice does"
+    )]
     public void Filled_when_chosen()
     {
         var type = Type(Carried(FillMode.Chosen));
@@ -106,7 +174,10 @@ public sealed class FillingTests
         Assert.Equal((Value.Of("none"), "Dee"), (typed.Get("carried"), OriginOf(typed)!.By));
 
         var kept = OnFile(typed);
-        Assert.Equal((Value.Of("none"), "Dee"), (Run(kept, Enter(type, ("note", Value.Of("x")))).Get("carried"), OriginOf(Run(kept, Enter(type, ("note", Value.Of("x")))))!.By));
+        Assert.Equal(
+            (Value.Of("none"), "Dee"),
+            (Run(kept, Enter(type, ("note", Value.Of("x")))).Get("carried"), OriginOf(Run(kept, Enter(type, ("note", Value.Of("x")))))!.By)
+        );
         var again = Enter(type);
         again.FilledAgain.Add(new(type.Header, null, field));
         var back = Run(kept, again);
@@ -115,7 +186,13 @@ public sealed class FillingTests
         Assert.Equal((Value.Of("mail"), null), (other.Get("carried"), OriginOf(other)!.By));
 
         // Emptied by hand counts as typed; what equals the source does not.
-        Assert.Equal((Value.Empty, "Dee"), (Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))).Get("carried"), OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))))!.By));
+        Assert.Equal(
+            (Value.Empty, "Dee"),
+            (
+                Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))).Get("carried"),
+                OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))))!.By
+            )
+        );
         Assert.Null(OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("paper")))))!.By);
     }
 
@@ -132,7 +209,9 @@ public sealed class FillingTests
         Assert.Equal((Value.Of("small"), null), (after.Get("carried"), OriginOf(after)!.By));
     }
 
-    [Fact(DisplayName = "Until somebody types over it, it follows what it is worked out from; then it stays, and comes back when it is filled again")]
+    [Fact(
+        DisplayName = "Until somebody types over it, it follows what it is worked out from; then it stays, and comes back when it is filled again"
+    )]
     public void Untouched()
     {
         var type = Type(Carried(FillMode.Untouched, "IF(total > 20; \"large\"; \"small\")"));
@@ -153,12 +232,22 @@ public sealed class FillingTests
     public void Locked()
     {
         var type = Type(Carried(FillMode.Chosen, locked: true));
-        var outcome = Pipeline.Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("mine"))), Sample.Desk, Sample.Today);
-        Assert.Equal("Carried is carried over and locked: it cannot be changed here.", Assert.Single(outcome.Messages, message => message.At.Field?.Code == "carried").Sentence);
+        var outcome = Pipeline.Run(
+            Fresh(type),
+            Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("mine"))),
+            Sample.Desk,
+            Sample.Today
+        );
+        Assert.Equal(
+            "Carried is carried over and locked: it cannot be changed here.",
+            Assert.Single(outcome.Messages, message => message.At.Field?.Code == "carried").Sentence
+        );
         Assert.Equal(Value.Of("paper"), Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)))).Get("carried"));
     }
 
-    [Fact(DisplayName = "From the header to each line, when the line is new or the header's field changes; a line that was typed over is told apart")]
+    [Fact(
+        DisplayName = "From the header to each line, when the line is new or the header's field changes; a line that was typed over is told apart"
+    )]
     public void To_lines()
     {
         var type = Type(Carried(FillMode.Chosen, "note", part: "lines"));
@@ -166,7 +255,12 @@ public sealed class FillingTests
         var order = With(Sample.Order(type));
         Assert.Equal(Value.Empty, order.Get(0, "carried"));
         var changes = Enter(type, ("note", Value.Of("red ribbon")));
-        changes.Lines[part] = [new("1", 1, new Dictionary<Field, Parsed>()), new("2", 2, new Dictionary<Field, Parsed> { [part.Find("carried")!] = Value.Of("blue ribbon") }), new("n", null, new Dictionary<Field, Parsed>())];
+        changes.Lines[part] =
+        [
+            new("1", 1, new Dictionary<Field, Parsed>()),
+            new("2", 2, new Dictionary<Field, Parsed> { [part.Find("carried")!] = Value.Of("blue ribbon") }),
+            new("n", null, new Dictionary<Field, Parsed>()),
+        ];
         var after = Run(order, changes);
         Assert.Equal(["red ribbon", "blue ribbon", "red ribbon"], Enumerable.Range(0, 3).Select(at => after.Get(at, "carried").Text));
         Assert.Equal([null, "Dee", null], after.Lines[0].Select(line => line.Origins[part.Find("carried")!].By));
@@ -176,7 +270,11 @@ public sealed class FillingTests
     public void Origins_read_back()
     {
         var type = Type(Carried(FillMode.Chosen));
-        var origins = new Dictionary<Field, Origin> { [type.Header.Find("carried")!] = new(Now.Now, "Dee"), [type.Header.Find("note")!] = new(Now.Now, "Dee") };
+        var origins = new Dictionary<Field, Origin>
+        {
+            [type.Header.Find("carried")!] = new(Now.Now, "Dee"),
+            [type.Header.Find("note")!] = new(Now.Now, "Dee"),
+        };
         Assert.Equal("carried", Assert.Single(Origins.Read(Origins.Write(origins), type.Header)).Key.Code);
         Assert.Null(Origins.Write(new Dictionary<Field, Origin>()));
     }
@@ -187,27 +285,62 @@ public sealed class FillingTests
         string Only(FieldDefinition field) => Assert.Single(Sample.Catalogue(Wish, field).Problems).Sentence;
         Assert.Contains("is kept with its record", Only(Carried(FillMode.Untouched) with { Live = true }));
         Assert.Contains("nobody could type what is demanded", Only(Carried(FillMode.Chosen, locked: true) with { Required = true }));
-        Assert.Contains("gives a link to customers", Only(Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "order", Length = null }));
-        Assert.Empty(Sample.Catalogue(Wish, Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "customer", Length = null }).Problems);
+        Assert.Contains(
+            "gives a link to customers",
+            Only(Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "order", Length = null })
+        );
+        Assert.Empty(
+            Sample.Catalogue(Wish, Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "customer", Length = null }).Problems
+        );
     }
 
-    [Fact(DisplayName = "A field that is shown under a condition is demanded only while it holds, keeps its value, and is shown to who may not know what the condition reads")]
+    [Fact(
+        DisplayName = "A field that is shown under a condition is demanded only while it holds, keeps its value, and is shown to who may not know what the condition reads"
+    )]
     public void Shown_under_a_condition()
     {
-        FieldDefinition Reason(string when, string part = "header") => new() { Id = "f-reason", RecordType = "order", Part = part, Code = "reason", Label = "Reason", Kind = "text", Length = 40, Required = true, ShownWhen = when };
+        FieldDefinition Reason(string when, string part = "header") =>
+            new()
+            {
+                Id = "f-reason",
+                RecordType = "order",
+                Part = part,
+                Code = "reason",
+                Label = "Reason",
+                Kind = "text",
+                Length = 40,
+                Required = true,
+                ShownWhen = when,
+            };
         var type = Sample.OrderType(Reason("total > 100"));
         var order = With(Sample.Order(type));
         var reason = type.Header.Find("reason")!;
-        Assert.Equal((false, 0), (Sample.Desk.IsShown(reason, order.FrameAt(null)), Pipeline.Run(order, Enter(type, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Count));
+        Assert.Equal(
+            (false, 0),
+            (
+                Sample.Desk.IsShown(reason, order.FrameAt(null)),
+                Pipeline.Run(order, Enter(type, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Count
+            )
+        );
         Sample.Set(order, "reason", Value.Of("kept"));
         Assert.Equal(Value.Of("kept"), Run(order, Enter(type, ("note", Value.Of("x")))).Get("reason"));
         var always = Sample.OrderType(Reason("total > 1"));
-        Assert.Contains("Reason is needed.", Pipeline.Run(With(Sample.Order(always)), Enter(always, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Select(message => message.Sentence));
+        Assert.Contains(
+            "Reason is needed.",
+            Pipeline
+                .Run(With(Sample.Order(always)), Enter(always, ("note", Value.Of("x"))), Sample.Desk, Sample.Today)
+                .Messages.Select(message => message.Sentence)
+        );
 
         // Of lines, line by line: the second has a quantity of 3.
         var byLine = Sample.OrderType(Reason("quantity > 2", "lines"));
-        var demanded = Assert.Single(Pipeline.Run(With(Sample.Order(byLine)), Enter(byLine, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages);
+        var demanded = Assert.Single(
+            Pipeline.Run(With(Sample.Order(byLine)), Enter(byLine, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages
+        );
         Assert.Equal(("Reason is needed.", "2"), (demanded.Sentence, demanded.At.Line));
-        Assert.Contains("cannot depend on what it holds itself", Assert.Single(Sample.Catalogue(Reason("reason = \"x\"")).Problems).Sentence);
+        Assert.Contains(
+            "cannot depend on what it holds itself",
+            Assert.Single(Sample.Catalogue(Reason("reason = \"x\"")).Problems).Sentence
+        );
     }
 }

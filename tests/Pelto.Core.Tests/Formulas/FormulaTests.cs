@@ -10,22 +10,40 @@ public sealed class FormulaTests
     [Theory(DisplayName = "HOLIDAYS stands only where working days are counted, and knows the host's companies")]
     [InlineData("HOLIDAYS(\"\")", "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.")]
     [InlineData("COUNT(HOLIDAYS(\"fi\"))", "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.")]
-    [InlineData("NETWORKDAYS(TODAY(); TODAY(); HOLIDAYS(\"fi\") + 1)", "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last.")]
+    [InlineData(
+        "NETWORKDAYS(TODAY(); TODAY(); HOLIDAYS(\"fi\") + 1)",
+        "HOLIDAYS gives many days: NETWORKDAYS and WORKDAY take them as their last."
+    )]
     public void Holidays_stand_with_working_days(string text, string message)
     {
         var problems = new List<FormulaProblem>();
         Assert.Null(Formula.Bind(text, null, problems));
         Assert.Equal(message, problems[0].Message);
-        Assert.Equal("No company is known here.", Formula.Bind("NETWORKDAYS(DATE(2026; 1; 1); DATE(2026; 1; 9); HOLIDAYS(\"xx\"))", null, [])!.Evaluate(new([], null, [])).Reason);
+        Assert.Equal(
+            "No company is known here.",
+            Formula.Bind("NETWORKDAYS(DATE(2026; 1; 1); DATE(2026; 1; 9); HOLIDAYS(\"xx\"))", null, [])!.Evaluate(new([], null, [])).Reason
+        );
     }
 
     [Theory(DisplayName = "Operators bind as OpenFormula 5.5 has it")]
     [InlineData("2 + 3 * 4", "14"), InlineData("(2 + 3) * 4", "20"), InlineData("10 - 4 - 3", "3"), InlineData("24 / 4 / 2", "3")]
-    [InlineData("-2 + 5", "3"), InlineData("2 * -3", "-6"), InlineData("1 + 2 = 3", "yes"), InlineData("2 < 1 + 2", "yes"), InlineData("\"a\" <> \"b\"", "yes")]
+    [
+        InlineData("-2 + 5", "3"),
+        InlineData("2 * -3", "-6"),
+        InlineData("1 + 2 = 3", "yes"),
+        InlineData("2 < 1 + 2", "yes"),
+        InlineData("\"a\" <> \"b\"", "yes")
+    ]
     public void Operators_bind(string formula, string expected) => Assert.Equal(expected, Run(formula).ToString());
 
     [Theory(DisplayName = "Halves round away from zero, negative digits round to tens (OpenFormula 6.17.5)")]
-    [InlineData("ROUND(2.5; 0)", "3"), InlineData("ROUND(-2.5; 0)", "-3"), InlineData("ROUND(1250; -2)", "1300"), InlineData("ROUND(2.345, 2)", "2.35"), InlineData("ROUND(0.5)", "1")]
+    [
+        InlineData("ROUND(2.5; 0)", "3"),
+        InlineData("ROUND(-2.5; 0)", "-3"),
+        InlineData("ROUND(1250; -2)", "1300"),
+        InlineData("ROUND(2.345, 2)", "2.35"),
+        InlineData("ROUND(0.5)", "1")
+    ]
     [InlineData("ROUND(-1.475; 2)", "-1.48"), InlineData("ROUND(1; 40)", "1"), InlineData("ROUND(1; -40)", "0")]
     public void Round_rounds(string formula, string expected) => Assert.Equal(expected, Run(formula).ToString());
 
@@ -64,16 +82,23 @@ public sealed class FormulaTests
     {
         var problems = new List<FormulaProblem>();
         Assert.Null(Formula.Bind(formula, Sample.OrderType().LineParts[0], problems));
-        Assert.Contains(problems, problem => problem.At == new Span(from, length) && problem.Message.Contains(said, StringComparison.Ordinal));
+        Assert.Contains(problems, problem =>
+            problem.At == new Span(from, length) && problem.Message.Contains(said, StringComparison.Ordinal)
+        );
     }
 
     [Fact(DisplayName = "No text, however odd, throws")]
-    public void Nothing_throws() => Gen.Char["() ;,.+-*/<>=\"19aSUMIF_lines"].Array[0, 40].Sample(chars =>
-    {
-        var problems = new List<FormulaProblem>();
-        var type = Sample.OrderType();
-        Formula.Bind(new string(chars), type.LineParts[0], problems)?.Evaluate(Sample.Order(type).FrameAt(Sample.Order(type).Lines[0][0]));
-    });
+    public void Nothing_throws() =>
+        Gen.Char["() ;,.+-*/<>=\"19aSUMIF_lines"]
+            .Array[0, 40]
+            .Sample(chars =>
+            {
+                var problems = new List<FormulaProblem>();
+                var type = Sample.OrderType();
+                Formula
+                    .Bind(new string(chars), type.LineParts[0], problems)
+                    ?.Evaluate(Sample.Order(type).FrameAt(Sample.Order(type).Lines[0][0]));
+            });
 
     [Fact(DisplayName = "Deep nesting is refused, not a stack overflow")]
     public void Deep_nesting_is_refused()
@@ -84,12 +109,18 @@ public sealed class FormulaTests
     }
 
     [Fact(DisplayName = "Arithmetic agrees with the decimal arithmetic of .NET, whatever the numbers")]
-    public void Arithmetic_agrees() => Gen.Select(Gen.Int[-99999, 99999], Gen.Int[1, 99999], Gen.Int[-999, 999]).Sample((a, b, c) =>
-    {
-        var (x, y, z) = (a / 100m, b / 100m, c / 10m);
-        FormattableString text = $"{x} + {y} * ({z} - 1) / {y}";
-        return Run(text.ToString(System.Globalization.CultureInfo.InvariantCulture).Replace("+ -", "+ -", StringComparison.Ordinal)) == Value.Of(x + y * (z - 1) / y);
-    });
+    public void Arithmetic_agrees() =>
+        Gen.Select(Gen.Int[-99999, 99999], Gen.Int[1, 99999], Gen.Int[-999, 999])
+            .Sample(
+                (a, b, c) =>
+                {
+                    var (x, y, z) = (a / 100m, b / 100m, c / 10m);
+                    FormattableString text = $"{x} + {y} * ({z} - 1) / {y}";
+                    return Run(
+                            text.ToString(System.Globalization.CultureInfo.InvariantCulture).Replace("+ -", "+ -", StringComparison.Ordinal)
+                        ) == Value.Of(x + y * (z - 1) / y);
+                }
+            );
 
     private static Value Run(string formula, bool line = false)
     {
@@ -98,7 +129,8 @@ public sealed class FormulaTests
         var bound = Formula.Bind(formula, line ? type.LineParts[0] : type.Header, problems);
         Assert.True(bound is not null, string.Join(" ", problems.Select(problem => problem.Message)));
         var state = Sample.Order(type);
-        if (!line) Sample.Set(state, "note", Value.Empty);
+        if (!line)
+            Sample.Set(state, "note", Value.Empty);
         return bound.Evaluate(state.FrameAt(line ? state.Lines[0][0] : null));
     }
 }

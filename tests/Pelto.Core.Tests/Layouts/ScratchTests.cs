@@ -10,14 +10,55 @@ namespace Pelto.Core.Tests.Layouts;
 /// <summary>Scratch fields: typed on the screen, read by formulas there, stored nowhere.</summary>
 public sealed class ScratchTests
 {
-    private static LayerOperation Scratch(string code, string kind, string? formula = null) => new() { Op = "put", Part = "p-" + code, Screen = "order", Label = code, After = "order.total", New = new() { What = NewPart.Scratch, Code = code, Kind = kind, Formula = formula } };
+    private static LayerOperation Scratch(string code, string kind, string? formula = null) =>
+        new()
+        {
+            Op = "put",
+            Part = "p-" + code,
+            Screen = "order",
+            Label = code,
+            After = "order.total",
+            New = new()
+            {
+                What = NewPart.Scratch,
+                Code = code,
+                Kind = kind,
+                Formula = formula,
+            },
+        };
 
-    private static Catalogue Build(params LayerOperation[] operations) => Catalogue.Build(1, Sample.Host, new SiteDefinition { Layers = [new Layer { Id = "site", Label = "Site", Operations = operations }] });
+    private static Catalogue Build(params LayerOperation[] operations) =>
+        Catalogue.Build(
+            1,
+            Sample.Host,
+            new SiteDefinition
+            {
+                Layers =
+                [
+                    new Layer
+                    {
+                        Id = "site",
+                        Label = "Site",
+                        Operations = operations,
+                    },
+                ],
+            }
+        );
 
     [Fact(DisplayName = "What is typed decides what is shown and what is worked out beside it; the record stays as it is")]
     public void Typed_and_read()
     {
-        var type = Build(Scratch("wish", "percent"), Scratch("left", "decimal", "ROUND(total * (1 - :wish); 2)"), new() { Op = "hide", Part = "order.note", When = ":wish > 10%" }).Find("order")!;
+        var type = Build(
+                Scratch("wish", "percent"),
+                Scratch("left", "decimal", "ROUND(total * (1 - :wish); 2)"),
+                new()
+                {
+                    Op = "hide",
+                    Part = "order.note",
+                    When = ":wish > 10%",
+                }
+            )
+            .Find("order")!;
         var left = type.Screens.FormulaOf(type.Screens.Scratch["left"])!;
         var state = Sample.Order(type);
         var changes = new RecordChanges { Scratch = { ["wish"] = Value.Of(0.2m) } };
@@ -31,7 +72,9 @@ public sealed class ScratchTests
 
         // Nothing typed is empty, as everywhere.
         Assert.True(left.Evaluate(state.FrameAt(null)).IsEmpty);
-        Assert.True(RecordJson.Write(outcome.State, Sample.Desk).ToJsonString() is var kept && !kept.Contains("wish", StringComparison.Ordinal));
+        Assert.True(
+            RecordJson.Write(outcome.State, Sample.Desk).ToJsonString() is var kept && !kept.Contains("wish", StringComparison.Ordinal)
+        );
     }
 
     [Theory(DisplayName = "What cannot be a scratch field is refused, with the reason")]
@@ -45,7 +88,9 @@ public sealed class ScratchTests
     [Fact(DisplayName = "Two of the same code on one screen are refused; one that is worked out is read by no other")]
     public void Codes_are_unique()
     {
-        Assert.Contains(Build(Scratch("wish", "decimal"), Scratch("wish", "text") with { Part = "p-2" }).Problems, problem => problem.Sentence.StartsWith("Two scratch fields", StringComparison.Ordinal));
+        Assert.Contains(Build(Scratch("wish", "decimal"), Scratch("wish", "text") with { Part = "p-2" }).Problems, problem =>
+            problem.Sentence.StartsWith("Two scratch fields", StringComparison.Ordinal)
+        );
         Assert.NotEmpty(Build(Scratch("a", "decimal", "total * 2"), Scratch("b", "decimal", ":a * 2")).Problems);
         Assert.Empty(Build(Scratch("a", "decimal"), Scratch("b", "decimal", ":a * 2")).Problems);
     }

@@ -9,7 +9,14 @@ internal static class Reference
     public static IReadOnlyList<JsonElement> Ask(IEnumerable<(string Ask, string Text)> questions)
     {
         var script = Path.Combine(Root(), "tests", "Pelto.Core.Tests", "Outside", "reference.mjs");
-        using var node = Process.Start(new ProcessStartInfo("node", [script]) { RedirectStandardInput = true, RedirectStandardOutput = true, UseShellExecute = false })!;
+        using var node = Process.Start(
+            new ProcessStartInfo("node", [script])
+            {
+                RedirectStandardInput = true,
+                RedirectStandardOutput = true,
+                UseShellExecute = false,
+            }
+        )!;
         node.StandardInput.Write(JsonSerializer.Serialize(questions.Select(question => new[] { question.Ask, question.Text })));
         node.StandardInput.Close();
         var answers = node.StandardOutput.ReadToEnd();
@@ -20,7 +27,8 @@ internal static class Reference
     public static string Root()
     {
         var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder.FullName, "Pelto.slnx"))) folder = folder.Parent!;
+        while (!File.Exists(Path.Combine(folder.FullName, "Pelto.slnx")))
+            folder = folder.Parent!;
         return folder.FullName;
     }
 }

@@ -47,14 +47,22 @@ public sealed class MergingTests
         var opened = Sample.Order(type);
         var now = opened.Copy();
         Sample.AddLine(now, 3, 1, 7m, null);
-        var added = Run(now, opened, lines: [Line("1", 1), Line("new", null, ("quantity", Value.Of(4m)), ("price", Value.Of(1m))), Line("2", 2)]);
+        var added = Run(
+            now,
+            opened,
+            lines: [Line("1", 1), Line("new", null, ("quantity", Value.Of(4m)), ("price", Value.Of(1m))), Line("2", 2)]
+        );
         Assert.True(added.IsGood);
         Assert.Equal(["1", "new", "2", "3"], added.State.Lines[0].Select(line => line.Key));
         Assert.Equal(Value.Of(44.5m), added.State.Get("total"));
 
         var changed = opened.Copy();
         changed.Lines[0][1].Values[type.LineParts[0].Find("price")!.Slot] = Value.Of(6m);
-        Assert.StartsWith("Somebody else changed a line that you removed.", Run(changed, opened, lines: [Line("1", 1)]).Clashes.Single().Sentence, StringComparison.Ordinal);
+        Assert.StartsWith(
+            "Somebody else changed a line that you removed.",
+            Run(changed, opened, lines: [Line("1", 1)]).Clashes.Single().Sentence,
+            StringComparison.Ordinal
+        );
         Assert.True(Run(opened.Copy(), opened, lines: [Line("1", 1)]).IsGood);
     }
 
@@ -67,7 +75,10 @@ public sealed class MergingTests
         Assert.Single(Run(now, opened, lines: [Line("1", 1), Line("2", 2, ("price", Value.Of(5m)))]).State.Lines[0]);
         var kept = Run(now, opened, lines: [Line("1", 1), Line("2", 2, ("price", Value.Of(9m)))]);
         Assert.Single(kept.Clashes);
-        Assert.Equal((Value.Of(9m), Value.Of(3m), null), (kept.State.Get(1, "price"), kept.State.Get(1, "quantity"), kept.State.Lines[0][1].Id));
+        Assert.Equal(
+            (Value.Of(9m), Value.Of(3m), null),
+            (kept.State.Get(1, "price"), kept.State.Get(1, "quantity"), kept.State.Lines[0][1].Id)
+        );
     }
 
     [Fact(DisplayName = "Whoever moved nothing takes over the order that others made")]
@@ -85,27 +96,38 @@ public sealed class MergingTests
     {
         var order = Sample.Order(type);
         Assert.False(Run(order, null, lines: [Line("1", 1), Line("1", 1)]).IsGood);
-        Assert.Contains("There is no order line with the id 99", Run(order, null, lines: [Line("99", 99)]).Messages[0].Sentence, StringComparison.Ordinal);
+        Assert.Contains(
+            "There is no order line with the id 99",
+            Run(order, null, lines: [Line("99", 99)]).Messages[0].Sentence,
+            StringComparison.Ordinal
+        );
     }
 
     [Fact(DisplayName = "Whatever two people do to two fields, nobody's change is lost without a word")]
-    public void Nothing_is_lost_silently() => Gen.Select(Gen.Int[0, 3], Gen.Int[0, 3], Gen.Int[0, 3]).Sample((was, theirs, mine) =>
-    {
-        var opened = Sample.Order(type);
-        Sample.Set(opened, "note", Value.Of("v" + was));
-        var now = opened.Copy();
-        Sample.Set(now, "note", Value.Of("v" + theirs));
-        var outcome = Run(now, opened, header: [("note", Value.Of("v" + mine))]);
-        var (bothChanged, differ) = (theirs != was && mine != was, theirs != mine);
-        var expected = mine == was ? theirs : mine;
-        return outcome.Clashes.Count == (bothChanged && differ ? 1 : 0) && outcome.State.Get("note") == Value.Of("v" + expected);
-    });
+    public void Nothing_is_lost_silently() =>
+        Gen.Select(Gen.Int[0, 3], Gen.Int[0, 3], Gen.Int[0, 3])
+            .Sample(
+                (was, theirs, mine) =>
+                {
+                    var opened = Sample.Order(type);
+                    Sample.Set(opened, "note", Value.Of("v" + was));
+                    var now = opened.Copy();
+                    Sample.Set(now, "note", Value.Of("v" + theirs));
+                    var outcome = Run(now, opened, header: [("note", Value.Of("v" + mine))]);
+                    var (bothChanged, differ) = (theirs != was && mine != was, theirs != mine);
+                    var expected = mine == was ? theirs : mine;
+                    return outcome.Clashes.Count == (bothChanged && differ ? 1 : 0)
+                        && outcome.State.Get("note") == Value.Of("v" + expected);
+                }
+            );
 
     private Outcome Run(RecordState now, RecordState? opened, (string Code, Value Value)[]? header = null, EnteredLine[]? lines = null)
     {
         var changes = new RecordChanges { Opened = opened };
-        foreach (var (code, value) in header ?? []) changes.Header[type.Header.Find(code)!] = value;
-        if (lines is not null) changes.Lines[type.LineParts[0]] = [.. lines];
+        foreach (var (code, value) in header ?? [])
+            changes.Header[type.Header.Find(code)!] = value;
+        if (lines is not null)
+            changes.Lines[type.LineParts[0]] = [.. lines];
         return Pipeline.Run(now, changes, Sample.Desk, Sample.Today);
     }
 

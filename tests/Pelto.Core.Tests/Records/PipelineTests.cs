@@ -22,27 +22,47 @@ public sealed class PipelineTests
     {
         var fresh = Pipeline.Fresh(type, Sample.Today);
         Assert.Equal((Value.Of(Sample.Today), Value.Of(2m)), (fresh.Get("placed"), fresh.Get("copies")));
-        Assert.Equal(Value.Of(1m), Pipeline.FreshLine(type.LineParts[0], "n1", Sample.Today).Values[type.LineParts[0].Find("quantity")!.Slot]);
+        Assert.Equal(
+            Value.Of(1m),
+            Pipeline.FreshLine(type.LineParts[0], "n1", Sample.Today).Values[type.LineParts[0].Find("quantity")!.Slot]
+        );
     }
 
     [Fact(DisplayName = "All that is wrong is said at once, each at its place")]
     public void All_messages_at_once()
     {
-        var changes = new RecordChanges { Header = { [Field("customer")] = Value.Empty, [Field("copies")] = Parsed.Refused("“x” is not a whole number.") } };
+        var changes = new RecordChanges
+        {
+            Header = { [Field("customer")] = Value.Empty, [Field("copies")] = Parsed.Refused("“x” is not a whole number.") },
+        };
         changes.Lines[type.LineParts[0]] = [Line("n1", null, ("quantity", Value.Empty))];
         var outcome = Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today);
-        Assert.Equal(["header.copies", "header.customer", "lines.n1.quantity"], outcome.Messages.Select(message => message.At.ToString()).Order(StringComparer.Ordinal));
+        Assert.Equal(
+            ["header.copies", "header.customer", "lines.n1.quantity"],
+            outcome.Messages.Select(message => message.At.ToString()).Order(StringComparer.Ordinal)
+        );
     }
 
     [Fact(DisplayName = "A record holds two thousand lines and says so of one more")]
     public void Lines_have_a_limit()
     {
         var changes = new RecordChanges();
-        changes.Lines[type.LineParts[0]] = [.. Enumerable.Range(0, Pipeline.MostLines).Select(i => Line($"n{i}", null, ("quantity", Value.Of(1m))))];
-        Assert.DoesNotContain(Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages, message => message.At.Field is null);
+        changes.Lines[type.LineParts[0]] =
+        [
+            .. Enumerable.Range(0, Pipeline.MostLines).Select(i => Line($"n{i}", null, ("quantity", Value.Of(1m)))),
+        ];
+        Assert.DoesNotContain(Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages, message =>
+            message.At.Field is null
+        );
         changes.Lines[type.LineParts[0]].Add(Line("more", null, ("quantity", Value.Of(1m))));
-        var message = Assert.Single(Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages, message => message.At.Field is null);
-        Assert.Contains("2 000 at most", message.Sentence.Replace('\u202f', ' ').Replace('\u00a0', ' ').Replace(',', ' '), StringComparison.Ordinal);
+        var message = Assert.Single(Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages, message =>
+            message.At.Field is null
+        );
+        Assert.Contains(
+            "2 000 at most",
+            message.Sentence.Replace('\u202f', ' ').Replace('\u00a0', ' ').Replace(',', ' '),
+            StringComparison.Ordinal
+        );
         Assert.Equal("/lines/lines", RecordJson.Pointer(message.At, changes));
     }
 
@@ -59,7 +79,10 @@ public sealed class PipelineTests
     public void Computed_values_are_guarded()
     {
         var typed = new RecordChanges { Header = { [Field("total")] = Value.Of(1m) } };
-        Assert.Equal("Total is computed and cannot be typed.", Pipeline.Run(Sample.Order(type), typed, Sample.Desk, Sample.Today).Messages.Single().Sentence);
+        Assert.Equal(
+            "Total is computed and cannot be typed.",
+            Pipeline.Run(Sample.Order(type), typed, Sample.Desk, Sample.Today).Messages.Single().Sentence
+        );
         var same = new RecordChanges { Header = { [Field("total")] = Value.Of(33.50m), [Field("number")] = Value.Of("O-7") } };
         Assert.True(Pipeline.Run(Sample.Order(type), same, Sample.Desk, Sample.Today).IsGood);
     }
@@ -70,14 +93,19 @@ public sealed class PipelineTests
         var changes = new RecordChanges();
         changes.Lines[type.LineParts[0]] = [Line("n1", null, ("quantity", Value.Of(9_999_999_999m)), ("price", Value.Of(9_999_999_999m)))];
         var outcome = Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today);
-        Assert.Contains(outcome.Messages, message => message.At.ToString() == "lines.n1.amount" && message.Sentence.Contains("before the point", StringComparison.Ordinal));
+        Assert.Contains(outcome.Messages, message =>
+            message.At.ToString() == "lines.n1.amount" && message.Sentence.Contains("before the point", StringComparison.Ordinal)
+        );
     }
 
     [Fact(DisplayName = "Whoever may only read changes nothing")]
     public void Readers_change_nothing()
     {
         var changes = new RecordChanges { Header = { [Field("note")] = Value.Of("mine") } };
-        Assert.Equal("You may not change Note.", Pipeline.Run(Sample.Order(type), changes, Sample.Guest, Sample.Today).Messages.Single().Sentence);
+        Assert.Equal(
+            "You may not change Note.",
+            Pipeline.Run(Sample.Order(type), changes, Sample.Guest, Sample.Today).Messages.Single().Sentence
+        );
     }
 
     [Fact(DisplayName = "Running changes leaves the record that they were run on as it was")]

@@ -8,34 +8,36 @@ namespace Pelto.Core.Tests.Values;
 
 public sealed class KindTests
 {
-    public static TheoryData<FieldKind, string, string> Readings { get; } = new()
-    {
-        { new TextKind(10), "  Quay 7 ", "Quay 7" },
-        { new IntegerKind(), "1 234", "1\u00a0234" },
-        { new DecimalKind(8, 2), "1234,5", "1\u00a0234.50" },
-        { new DecimalKind(8, 2), "\u22121 234.5", "-1\u00a0234.50" },
-        { new DecimalKind(8, 2), "2.500", "2.50" },
-        { new DateKind(), "18.11.2026", "2026-11-18" },
-        { new DateKind(), "2026-2-3", "2026-02-03" },
-        { new YesNoKind(), "y", "Yes" },
-        { new ChoiceKind([new("red", "Red"), new("blue", "Dark blue")]), "dark BLUE", "Dark blue" },
-        { new LinkKind("customer"), "17", "17" },
-    };
+    public static TheoryData<FieldKind, string, string> Readings { get; } =
+        new()
+        {
+            { new TextKind(10), "  Quay 7 ", "Quay 7" },
+            { new IntegerKind(), "1 234", "1\u00a0234" },
+            { new DecimalKind(8, 2), "1234,5", "1\u00a0234.50" },
+            { new DecimalKind(8, 2), "\u22121 234.5", "-1\u00a0234.50" },
+            { new DecimalKind(8, 2), "2.500", "2.50" },
+            { new DateKind(), "18.11.2026", "2026-11-18" },
+            { new DateKind(), "2026-2-3", "2026-02-03" },
+            { new YesNoKind(), "y", "Yes" },
+            { new ChoiceKind([new("red", "Red"), new("blue", "Dark blue")]), "dark BLUE", "Dark blue" },
+            { new LinkKind("customer"), "17", "17" },
+        };
 
-    public static TheoryData<FieldKind, string, string> Refusals { get; } = new()
-    {
-        { new TextKind(5), "123456", "At most 5 characters fit; this has 6." },
-        { new TextKind(5), "a\nb", "A line break or another control character cannot stand here." },
-        { new IntegerKind(), "1.5", "Only a whole number fits; 1.5 has decimals." },
-        { new IntegerKind(), "many", "“many” is not a whole number." },
-        { new DecimalKind(5, 2), "1000", "At most 3 digits fit before the point." },
-        { new DecimalKind(5, 2), "1.234", "At most 2 digits fit after the point." },
-        { new DecimalKind(8, 2), "1,23,4.5", "“1,23,4.5” is not a number." },
-        { new DateKind(), "30.2.2026", "“30.2.2026” is not a date. Write year, month and day, such as 2026-11-18." },
-        { new YesNoKind(), "perhaps", "“perhaps” is neither yes nor no." },
-        { new ChoiceKind([new("red", "Red")]), "green", "“green” is not among the choices." },
-        { new LinkKind("customer"), "nobody", "Nothing is on file for “nobody”. Choose from the list that opens while you type." },
-    };
+    public static TheoryData<FieldKind, string, string> Refusals { get; } =
+        new()
+        {
+            { new TextKind(5), "123456", "At most 5 characters fit; this has 6." },
+            { new TextKind(5), "a\nb", "A line break or another control character cannot stand here." },
+            { new IntegerKind(), "1.5", "Only a whole number fits; 1.5 has decimals." },
+            { new IntegerKind(), "many", "“many” is not a whole number." },
+            { new DecimalKind(5, 2), "1000", "At most 3 digits fit before the point." },
+            { new DecimalKind(5, 2), "1.234", "At most 2 digits fit after the point." },
+            { new DecimalKind(8, 2), "1,23,4.5", "“1,23,4.5” is not a number." },
+            { new DateKind(), "30.2.2026", "“30.2.2026” is not a date. Write year, month and day, such as 2026-11-18." },
+            { new YesNoKind(), "perhaps", "“perhaps” is neither yes nor no." },
+            { new ChoiceKind([new("red", "Red")]), "green", "“green” is not among the choices." },
+            { new LinkKind("customer"), "nobody", "Nothing is on file for “nobody”. Choose from the list that opens while you type." },
+        };
 
     [Theory(DisplayName = "What people type is read, and written as people read it"), MemberData(nameof(Readings))]
     public void Reads(FieldKind kind, string typed, string written)
@@ -57,18 +59,27 @@ public sealed class KindTests
     }
 
     [Fact(DisplayName = "A number reads back as it was written")]
-    public void Numbers_read_back() => Gen.Select(Gen.Long[-999_999_999_999, 999_999_999_999], Gen.Int[0, 6]).Sample((digits, decimals) =>
-    {
-        var kind = new DecimalKind(18, decimals);
-        var value = Value.Of(new decimal(digits) / Power(decimals));
-        return kind.Parse(kind.Format(value)) == new Parsed(value);
-    });
+    public void Numbers_read_back() =>
+        Gen.Select(Gen.Long[-999_999_999_999, 999_999_999_999], Gen.Int[0, 6])
+            .Sample(
+                (digits, decimals) =>
+                {
+                    var kind = new DecimalKind(18, decimals);
+                    var value = Value.Of(new decimal(digits) / Power(decimals));
+                    return kind.Parse(kind.Format(value)) == new Parsed(value);
+                }
+            );
 
     [Fact(DisplayName = "A text, a date and a whole number read back as they were written, in the programming interface too")]
     public void Values_read_back()
     {
-        Gen.Select(Gen.String[Gen.Char['!', '~'], 1, 30], Gen.Int[0, 3_000_000], Gen.Long[-999_999_999_999_999, 999_999_999_999_999]).Sample((text, day, number) =>
-            Returns(new TextKind(30), Value.Of(text)) && Returns(new DateKind(), Value.Of(DateOnly.FromDayNumber(day))) && Returns(new IntegerKind(), Value.Of((decimal)number)));
+        Gen.Select(Gen.String[Gen.Char['!', '~'], 1, 30], Gen.Int[0, 3_000_000], Gen.Long[-999_999_999_999_999, 999_999_999_999_999])
+            .Sample(
+                (text, day, number) =>
+                    Returns(new TextKind(30), Value.Of(text))
+                    && Returns(new DateKind(), Value.Of(DateOnly.FromDayNumber(day)))
+                    && Returns(new IntegerKind(), Value.Of((decimal)number))
+            );
 
         static bool Returns(FieldKind kind, Value value)
         {
@@ -91,7 +102,10 @@ public sealed class KindTests
     public void Wrong_json_is_refused(string json)
     {
         using var document = JsonDocument.Parse(json);
-        Assert.All<FieldKind>([new TextKind(5), new IntegerKind(), new DecimalKind(5, 1), new DateKind(), new YesNoKind(), new LinkKind("x")], kind => Assert.NotNull(kind.FromJson(document.RootElement).Refusal));
+        Assert.All<FieldKind>(
+            [new TextKind(5), new IntegerKind(), new DecimalKind(5, 1), new DateKind(), new YesNoKind(), new LinkKind("x")],
+            kind => Assert.NotNull(kind.FromJson(document.RootElement).Refusal)
+        );
     }
 
     private static decimal Power(int decimals) => Enumerable.Repeat(10m, decimals).Aggregate(1m, (a, b) => a * b);
@@ -119,9 +133,15 @@ public sealed class KindTests
     [Fact]
     public void Every_property_of_a_kind_is_one_of_its_options()
     {
-        var said = typeof(KindOptions).GetProperties(BindingFlags.Public | BindingFlags.Instance).Select(property => property.Name).ToList();
+        var said = typeof(KindOptions)
+            .GetProperties(BindingFlags.Public | BindingFlags.Instance)
+            .Select(property => property.Name)
+            .ToList();
         string[] notOfOneKind = [nameof(KindOptions.Kind), nameof(KindOptions.Pattern), nameof(KindOptions.ChoicesByLabel)];
-        Assert.Equal(said.Except(notOfOneKind).Order(), KindOption.All.Select(option => char.ToUpperInvariant(option.Name[0]) + option.Name[1..]).Order());
+        Assert.Equal(
+            said.Except(notOfOneKind).Order(),
+            KindOption.All.Select(option => char.ToUpperInvariant(option.Name[0]) + option.Name[1..]).Order()
+        );
         Assert.All(KindOption.All, option => Assert.NotNull(option.Text(Everything)));
         Assert.All(KindOption.All, option => Assert.Contains(FieldKinds.Definable, kind => kind.Takes(option)));
     }
@@ -139,7 +159,14 @@ public sealed class KindTests
             FieldKinds.Make(options, (property, sentence) => Assert.Fail($"{property}: {sentence}"))!;
         Assert.Equal($"{Made(said).Schema()}", $"{Made(kept).Schema()}");
         Assert.Equal(Made(said).Description, Made(kept).Description);
-        Assert.Equal(kept.For(kind), new FieldDefinition().WithKindOf(said).For(kind) with { Pattern = said.Pattern, ChoicesByLabel = true });
+        Assert.Equal(
+            kept.For(kind),
+            new FieldDefinition().WithKindOf(said).For(kind) with
+            {
+                Pattern = said.Pattern,
+                ChoicesByLabel = true,
+            }
+        );
     }
 
     public static TheoryData<string> Names => [.. FieldKinds.Definable.Select(kind => kind.Name)];
@@ -153,7 +180,15 @@ public sealed class KindTests
     public void A_change_of_size_is_said_by_what_it_was(string name, string said)
     {
         FieldKind Made(int? length, int? digits) =>
-            FieldKinds.Make(new FieldDefinition { Kind = name, Length = length, Digits = digits }, (_, sentence) => Assert.Fail(sentence))!;
+            FieldKinds.Make(
+                new FieldDefinition
+                {
+                    Kind = name,
+                    Length = length,
+                    Digits = digits,
+                },
+                (_, sentence) => Assert.Fail(sentence)
+            )!;
         Assert.Equal(said, Made(60, 12).Resized(Made(null, null)));
     }
 

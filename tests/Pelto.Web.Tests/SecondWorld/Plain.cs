@@ -10,7 +10,10 @@ public sealed partial class Plain
 
     public async Task<string> OfAsync(HttpResponseMessage answer)
     {
-        var body = answer.Content.Headers.ContentType?.MediaType == "text/event-stream" ? await EventAsync(answer) : await answer.Content.ReadAsStringAsync();
+        var body =
+            answer.Content.Headers.ContentType?.MediaType == "text/event-stream"
+                ? await EventAsync(answer)
+                : await answer.Content.ReadAsStringAsync();
         return Of($"{(int)answer.StatusCode} {answer.Content.Headers.ContentType} {answer.Headers.Location} {answer.Headers.ETag}\n{body}");
     }
 
@@ -34,7 +37,8 @@ public sealed partial class Plain
 
     private string Numbered(Match match)
     {
-        if (!met.TryGetValue(match.Value, out var number)) met[match.Value] = number = met.Count;
+        if (!met.TryGetValue(match.Value, out var number))
+            met[match.Value] = number = met.Count;
         return $"#{number}";
     }
 

@@ -21,7 +21,8 @@ public sealed class Visitor(HttpClient browser, HttpClient program, string token
         while (true)
         {
             var answer = await client.SendAsync(request(), HttpCompletionOption.ResponseHeadersRead);
-            if (answer.Headers.RetryAfter is null) return answer;
+            if (answer.Headers.RetryAfter is null)
+                return answer;
             await Task.Delay(200);
         }
     }
@@ -53,8 +54,13 @@ public sealed record Send(string Method, string Address, string Body) : Step
 {
     public override bool MayDefine => Address.Contains("/setup/", StringComparison.Ordinal);
 
-    public override Task<HttpResponseMessage> AskAsync(Visitor visitor) => Visitor.SendAsync(visitor.Program, () =>
-        new(new(Method), new Uri(visitor.Program.BaseAddress!, Address)) { Content = new StringContent(Body, new MediaTypeHeaderValue("application/json")) });
+    public override Task<HttpResponseMessage> AskAsync(Visitor visitor) =>
+        Visitor.SendAsync(visitor.Program, () =>
+            new(new(Method), new Uri(visitor.Program.BaseAddress!, Address))
+            {
+                Content = new StringContent(Body, new MediaTypeHeaderValue("application/json")),
+            }
+        );
 }
 
 /// <summary>A form of a page as it stands there, with some inputs filled, sent to a handler.</summary>
@@ -70,16 +76,31 @@ public sealed record Fill(string Page, string Form, string Handler, params (stri
         {
             var page = new HtmlParser().ParseDocument(await opened.Content.ReadAsStringAsync());
             foreach (var input in page.QuerySelectorAll($"{Form} input, {Form} select, {Form} textarea"))
-                if (input.GetAttribute("name") is { } name && (input is not IHtmlInputElement { Type: "checkbox" or "radio" } box || box.IsChecked))
-                    values.Add(new(name, Typed.FirstOrDefault(one => one.Name == name) is { Name: not null } typed ? typed.Value : input is IHtmlSelectElement select ? select.Value ?? "" : input is IHtmlTextAreaElement area ? area.Value : input.GetAttribute("value") ?? ""));
+                if (
+                    input.GetAttribute("name") is { } name
+                    && (input is not IHtmlInputElement { Type: "checkbox" or "radio" } box || box.IsChecked)
+                )
+                    values.Add(
+                        new(
+                            name,
+                            Typed.FirstOrDefault(one => one.Name == name) is { Name: not null } typed ? typed.Value
+                                : input is IHtmlSelectElement select ? select.Value ?? ""
+                                : input is IHtmlTextAreaElement area ? area.Value
+                                : input.GetAttribute("value") ?? ""
+                        )
+                    );
         }
 
         // Also what the page did not offer.
-        values.AddRange(Typed.Where(one => values.All(pair => pair.Key != one.Name)).Select(one => KeyValuePair.Create(one.Name, one.Value)));
+        values.AddRange(
+            Typed.Where(one => values.All(pair => pair.Key != one.Name)).Select(one => KeyValuePair.Create(one.Name, one.Value))
+        );
         values.RemoveAll(pair => pair.Key == "__RequestVerificationToken");
         values.Add(new("__RequestVerificationToken", await visitor.TokenAsync()));
         var address = Page + (Handler.Length == 0 ? "" : (Page.Contains('?', StringComparison.Ordinal) ? "&" : "?") + "handler=" + Handler);
-        return await Visitor.SendAsync(visitor.Browser, () => new(HttpMethod.Post, new Uri(visitor.Browser.BaseAddress!, address)) { Content = new FormUrlEncodedContent(values) });
+        return await Visitor.SendAsync(visitor.Browser, () =>
+            new(HttpMethod.Post, new Uri(visitor.Browser.BaseAddress!, address)) { Content = new FormUrlEncodedContent(values) }
+        );
     }
 }
 
@@ -91,11 +112,14 @@ public sealed record Draft(string What, Action<JsonObject> Change) : Step
     public override async Task<HttpResponseMessage> AskAsync(Visitor visitor)
     {
         var read = await Visitor.SendAsync(visitor.Program, () => new(HttpMethod.Get, "setup/draft"));
-        if (!read.IsSuccessStatusCode) return read;
+        if (!read.IsSuccessStatusCode)
+            return read;
         var draft = JsonNode.Parse(await read.Content.ReadAsStringAsync())!.AsObject();
         Change(draft);
         var body = draft.ToJsonString();
-        return await Visitor.SendAsync(visitor.Program, () => new(HttpMethod.Put, "setup/draft") { Content = new StringContent(body, Encoding.UTF8, "application/json") });
+        return await Visitor.SendAsync(visitor.Program, () =>
+            new(HttpMethod.Put, "setup/draft") { Content = new StringContent(body, Encoding.UTF8, "application/json") }
+        );
     }
 
     public override string ToString() => $"Draft {What}";

@@ -40,12 +40,22 @@ public sealed class Worlds : IAsyncDisposable
     /// <summary>Each role, each right to work alone, and somebody who may do all work but sees no more for that.</summary>
     public static IReadOnlyList<Asker> People { get; } =
     [
-        new("Eero Lahdenmaa", "order_desk"), new("Otto Hietakari", "purchasing"), new("Ville Mastola", "warehouse"), new("Vieno Kallioaho", "guest"),
-        new("Liisa Vesaranta", "sales_manager"), new("Henna Purjeranta", "accounting"),
+        new("Eero Lahdenmaa", "order_desk"),
+        new("Otto Hietakari", "purchasing"),
+        new("Ville Mastola", "warehouse"),
+        new("Vieno Kallioaho", "guest"),
+        new("Liisa Vesaranta", "sales_manager"),
+        new("Henna Purjeranta", "accounting"),
         .. Works.All.Select(work => new Asker($"{char.ToUpperInvariant(work.Code[0])}{work.Code[1..]} alone", "order_desk", work.Code)),
-        new("Every Work", "order_desk", [.. Works.InDraft]), new("More Work", "purchasing", [.. Works.InDraft]),
-        .. Works.InDraft.Select(work => new Asker($"{char.ToUpperInvariant(work[0])}{work[1..]} orders", "order_desk", work) { At = "sales_order" }),
-        Outside, new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" }, new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
+        new("Every Work", "order_desk", [.. Works.InDraft]),
+        new("More Work", "purchasing", [.. Works.InDraft]),
+        .. Works.InDraft.Select(work => new Asker($"{char.ToUpperInvariant(work[0])}{work[1..]} orders", "order_desk", work)
+        {
+            At = "sales_order",
+        }),
+        Outside,
+        new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" },
+        new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
     ];
 
     // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld
@@ -83,12 +93,27 @@ public sealed class Worlds : IAsyncDisposable
     // One of each kind, guarded, with what stands in it in one world and in the other.
     private static readonly (string Kind, string More, string One, string Other)[] Kinds =
     [
-        ("long_text", "", "one", "another"), ("formatted_text", "", "<p>One</p>", "<p>Other <b>one</b></p>"), ("integer", "", "7", "7000"), ("money", ",\"currencies\":[\"EUR\",\"NOK\"]", "10.50 EUR", "9 NOK"),
-        ("percent", "", "12.5 %", "-3 %"), ("quantity", ",\"units\":[\"KGM\",\"TNE\"]", "900 kg", "1 t"), ("date", "", "2026-11-25", "1999-12-31"), ("time", "", "14:30", "23:59"),
-        ("date_time", "", "2026-11-25 14:30", "2030-01-01 00:00"), ("duration", "", "1 h", "20 min"), ("yes_no", "", "yes", "no"), ("choice", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "blue"),
-        ("choices", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "red;blue"), ("web_address", "", "https://example.org/a", "https://example.net"),
-        ("email", "", "a@example.org", "another@example.com"), ("phone", "", "+358 41 2345678", "+47 22 12 34 56"), ("identifier", ",\"scheme\":\"iban\"", "FI21 1234 5600 0007 85", "NO93 8601 1117 947"),
-        ("secret", "", "sesame", "open"), ("link", ",\"target\":\"employee\"", "1", "2"), ("links", ",\"target\":\"item\"", "[1]", "[1, 2]"), ("file", "", "small", "rather larger"),
+        ("long_text", "", "one", "another"),
+        ("formatted_text", "", "<p>One</p>", "<p>Other <b>one</b></p>"),
+        ("integer", "", "7", "7000"),
+        ("money", ",\"currencies\":[\"EUR\",\"NOK\"]", "10.50 EUR", "9 NOK"),
+        ("percent", "", "12.5 %", "-3 %"),
+        ("quantity", ",\"units\":[\"KGM\",\"TNE\"]", "900 kg", "1 t"),
+        ("date", "", "2026-11-25", "1999-12-31"),
+        ("time", "", "14:30", "23:59"),
+        ("date_time", "", "2026-11-25 14:30", "2030-01-01 00:00"),
+        ("duration", "", "1 h", "20 min"),
+        ("yes_no", "", "yes", "no"),
+        ("choice", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "blue"),
+        ("choices", ",\"choices\":[{\"code\":\"red\",\"label\":\"Red\"},{\"code\":\"blue\",\"label\":\"Blue\"}]", "red", "red;blue"),
+        ("web_address", "", "https://example.org/a", "https://example.net"),
+        ("email", "", "a@example.org", "another@example.com"),
+        ("phone", "", "+358 41 2345678", "+47 22 12 34 56"),
+        ("identifier", ",\"scheme\":\"iban\"", "FI21 1234 5600 0007 85", "NO93 8601 1117 947"),
+        ("secret", "", "sesame", "open"),
+        ("link", ",\"target\":\"employee\"", "1", "2"),
+        ("links", ",\"target\":\"item\"", "[1]", "[1, 2]"),
+        ("file", "", "small", "rather larger"),
     ];
 
     /// <summary>The codes of the guarded fields of each kind.</summary>
@@ -110,7 +135,8 @@ public sealed class Worlds : IAsyncDisposable
          {"id":"l-admin","label":"Administrators","comment":"For a test","audience":"role:administrator","operations":[{"op":"relabel","part":"partner.name","label":"Hush name"}]}]
         """;
 
-    private const string Guards = """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"},{"on":"f-hush","comment":"Hush"},{"on":"f-hushing"},{"on":"f-line"}]""";
+    private const string Guards =
+        """[{"on":"partner.note"},{"on":"partner.credit_limit"},{"on":"f-inner"},{"on":"item.cost"},{"on":"f-hush","comment":"Hush"},{"on":"f-hushing"},{"on":"f-line"}]""";
 
     // Withheld: partners of Norway, and items whose number ends with 7. Masked for one role; by the record, where it never holds, for
     // another.
@@ -168,28 +194,67 @@ public sealed class Worlds : IAsyncDisposable
             await world.InitializeAsync();
             var administrator = await world.InterfaceAsync("administrator");
             var draft = await administrator.GetJsonAsync("setup/draft");
-            foreach (var field in Fields) draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
-            foreach (var (kind, more, _, _) in Kinds) draft["fields"]!.AsArray().Add(JsonNode.Parse($$"""{"id":"f-g_{{kind}}","recordType":"partner","code":"g_{{kind}}","label":"Kept {{kind}}","kind":"{{kind}}"{{more}}}"""));
+            foreach (var field in Fields)
+                draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
+            foreach (var (kind, more, _, _) in Kinds)
+                draft["fields"]!
+                    .AsArray()
+                    .Add(
+                        JsonNode.Parse(
+                            $$"""{"id":"f-g_{{kind}}","recordType":"partner","code":"g_{{kind}}","label":"Kept {{kind}}","kind":"{{kind}}"{{more}}}"""
+                        )
+                    );
             draft["layers"] = JsonNode.Parse(Layers);
-            foreach (var code in CodesOfKinds) draft["layers"]![0]!["operations"]!.AsArray().Add(JsonNode.Parse($$"""{"op":"put","part":"f-{{code}}","after":"partner.vat_number"}"""));
+            foreach (var code in CodesOfKinds)
+                draft["layers"]![0]!["operations"]!
+                    .AsArray()
+                    .Add(JsonNode.Parse($$"""{"op":"put","part":"f-{{code}}","after":"partner.vat_number"}"""));
             draft["recordTypes"] = JsonNode.Parse(Claim);
-            draft["choiceLists"] = JsonNode.Parse("""[{"id":"l-hush","label":"Hush list","choices":[{"code":"hush","label":"Hush choice"}]}]""");
+            draft["choiceLists"] = JsonNode.Parse(
+                """[{"id":"l-hush","label":"Hush list","choices":[{"code":"hush","label":"Hush choice"}]}]"""
+            );
             await PublishAsync(administrator, draft);
             var jobs = world.Services.GetRequiredService<JobRunner>();
-            while ((await jobs.AllAsync()).Any(job => job.State == JobState.Running)) await jobs.RunOpenAsync();
+            while ((await jobs.AllAsync()).Any(job => job.State == JobState.Running))
+                await jobs.RunOpenAsync();
             await ExecuteAsync(world, Alike);
             draft = await administrator.GetJsonAsync("setup/draft");
             (draft["guards"], draft["grants"]) = (JsonNode.Parse(Guards), JsonNode.Parse(Grants));
-            foreach (var code in CodesOfKinds) draft["guards"]!.AsArray().Add(JsonNode.Parse($$"""{"on":"f-{{code}}"}"""));
+            foreach (var code in CodesOfKinds)
+                draft["guards"]!.AsArray().Add(JsonNode.Parse($$"""{"on":"f-{{code}}"}"""));
             draft["queries"] = JsonNode.Parse("""[{"id":"q-hush","label":"Hush query","sql":"SELECT hush_note FROM partner"}]""");
             await PublishAsync(administrator, draft);
             Definition = await administrator.GetJsonAsync("setup/draft");
-            var (admin, viewer) = (world.Services.GetRequiredService<PeopleAdmin>(), (await world.Services.GetRequiredService<People>().ViewerAsync("administrator"))!);
+            var (admin, viewer) = (
+                world.Services.GetRequiredService<PeopleAdmin>(),
+                (await world.Services.GetRequiredService<People>().ViewerAsync("administrator"))!
+            );
             foreach (var asker in People.Where(asker => asker.Works.Length > 0))
             {
                 var signIn = asker.Name.ToLowerInvariant().Replace(' ', '.');
-                Assert.Null((await admin.SaveAsync(null, new() { Name = asker.Name, SignIn = signIn, Company = "fi", Roles = [asker.Role] }, viewer)).Refusal);
-                foreach (var work in asker.Works) Assert.Null(await admin.GiveAsync("user:" + signIn, new(work, asker.At is { } at && Works.HasTypes(work) ? [at] : [], []), viewer));
+                Assert.Null(
+                    (
+                        await admin.SaveAsync(
+                            null,
+                            new()
+                            {
+                                Name = asker.Name,
+                                SignIn = signIn,
+                                Company = "fi",
+                                Roles = [asker.Role],
+                            },
+                            viewer
+                        )
+                    ).Refusal
+                );
+                foreach (var work in asker.Works)
+                    Assert.Null(
+                        await admin.GiveAsync(
+                            "user:" + signIn,
+                            new(work, asker.At is { } at && Works.HasTypes(work) ? [at] : [], []),
+                            viewer
+                        )
+                    );
             }
         }
 
@@ -198,9 +263,13 @@ public sealed class Worlds : IAsyncDisposable
         await ExecuteAsync(Two, Otherwise);
         Ids = new Dictionary<string, long[]>
         {
-            ["partner"] = await IdsAsync("SELECT id FROM (SELECT id, row_number() OVER (PARTITION BY country ORDER BY id) n FROM erp.partner) x WHERE n <= 2 UNION SELECT id FROM erp.partner WHERE id <= 6"),
+            ["partner"] = await IdsAsync(
+                "SELECT id FROM (SELECT id, row_number() OVER (PARTITION BY country ORDER BY id) n FROM erp.partner) x WHERE n <= 2 UNION SELECT id FROM erp.partner WHERE id <= 6"
+            ),
             ["item"] = await IdsAsync("SELECT id FROM erp.item WHERE id <= 20"),
-            ["sales_order"] = await IdsAsync("(SELECT max(o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer GROUP BY p.country, o.status LIMIT 12)"),
+            ["sales_order"] = await IdsAsync(
+                "(SELECT max(o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer GROUP BY p.country, o.status LIMIT 12)"
+            ),
             ["delivery"] = await IdsAsync("SELECT max(id) FROM erp.delivery GROUP BY status"),
         };
     }
@@ -216,32 +285,42 @@ public sealed class Worlds : IAsyncDisposable
     /// <summary>Puts the definitions of both back to what they were, where they are not.</summary>
     public async Task ResetAsync()
     {
-        await Task.WhenAll(new[] { One, Two }.Select(world => Task.Run(async () =>
-        {
-            if (states.GetValueOrDefault(world) == await StateAsync(world)) return;
-            var administrator = await world.InterfaceAsync("administrator");
-            await (await administrator.PutAsJsonAsync("setup/draft", Definition)).JsonAsync();
-            await administrator.PostAsJsonAsync("setup/publish", new { comment = "As it was" });
-            states[world] = await StateAsync(world);
-        })));
+        await Task.WhenAll(
+            new[] { One, Two }.Select(world =>
+                Task.Run(async () =>
+                {
+                    if (states.GetValueOrDefault(world) == await StateAsync(world))
+                        return;
+                    var administrator = await world.InterfaceAsync("administrator");
+                    await (await administrator.PutAsJsonAsync("setup/draft", Definition)).JsonAsync();
+                    await administrator.PostAsJsonAsync("setup/publish", new { comment = "As it was" });
+                    states[world] = await StateAsync(world);
+                })
+            )
+        );
     }
 
     // Which definitions are live and drafted, and whether anything was begun that has not ended yet.
     private static async Task<string> StateAsync(App world)
     {
-        await using var command = world.Services.GetRequiredService<OwnerDatabase>().Source.CreateCommand("""
-            SELECT concat(
-              (SELECT concat(max(version), md5(string_agg(definition::text, ''))) FROM pelto.draft),
-              (SELECT max(number) FROM pelto.release),
-              (SELECT count(*) FROM pelto.publishing))
-            """);
+        await using var command = world
+            .Services.GetRequiredService<OwnerDatabase>()
+            .Source.CreateCommand(
+                """
+                SELECT concat(
+                  (SELECT concat(max(version), md5(string_agg(definition::text, ''))) FROM pelto.draft),
+                  (SELECT max(number) FROM pelto.release),
+                  (SELECT count(*) FROM pelto.publishing))
+                """
+            );
         return (string)(await command.ExecuteScalarAsync())!;
     }
 
     /// <summary>Lets people outside send in as many entries as they could from somewhere else.</summary>
     public async Task ForgetSendersAsync()
     {
-        foreach (var world in new[] { One, Two }) await ExecuteAsync(world, "UPDATE pelto.entry SET network = 'elsewhere'");
+        foreach (var world in new[] { One, Two })
+            await ExecuteAsync(world, "UPDATE pelto.entry SET network = 'elsewhere'");
     }
 
     public static async Task ExecuteAsync(App world, string sql)
@@ -259,8 +338,12 @@ public sealed class Worlds : IAsyncDisposable
             var values = new JsonObject();
             foreach (var kind in Kinds)
             {
-                if (id == 4 && which(kind) == kind.One) continue;
-                values["g_" + kind.Kind] = kind.Kind is "link" or "links" ? JsonNode.Parse(which(kind)) : kind.Kind != "file" ? which(kind) : await BringAsync(administrator, which(kind));
+                if (id == 4 && which(kind) == kind.One)
+                    continue;
+                values["g_" + kind.Kind] =
+                    kind.Kind is "link" or "links" ? JsonNode.Parse(which(kind))
+                    : kind.Kind != "file" ? which(kind)
+                    : await BringAsync(administrator, which(kind));
             }
 
             await (await administrator.PatchAsJsonAsync($"records/partner/{id}", new JsonObject { ["values"] = values })).JsonAsync();
@@ -269,7 +352,9 @@ public sealed class Worlds : IAsyncDisposable
 
     private static async Task<JsonObject> BringAsync(HttpClient administrator, string content)
     {
-        var file = await (await administrator.PostAsync($"files?name={Uri.EscapeDataString(content)}.txt&field=f-g_file", new StringContent(content))).JsonAsync(HttpStatusCode.Created);
+        var file = await (
+            await administrator.PostAsync($"files?name={Uri.EscapeDataString(content)}.txt&field=f-g_file", new StringContent(content))
+        ).JsonAsync(HttpStatusCode.Created);
         return new() { ["id"] = file["id"]!.DeepClone(), ["name"] = content + ".txt" };
     }
 
@@ -284,7 +369,8 @@ public sealed class Worlds : IAsyncDisposable
         await using var command = One.Services.GetRequiredService<NpgsqlDataSource>().CreateCommand(sql);
         await using var reader = await command.ExecuteReaderAsync();
         var ids = new List<long>();
-        while (await reader.ReadAsync()) ids.Add(reader.GetInt64(0));
+        while (await reader.ReadAsync())
+            ids.Add(reader.GetInt64(0));
         return [.. ids.Order()];
     }
 }

@@ -8,12 +8,13 @@ internal static class ChoiceFunctions
 {
     public static IReadOnlyList<Function> All { get; } = [new ChoiceLabel(), new HasChoice()];
 
-    private static FieldKind? KindOf(Bound bound) => bound switch
-    {
-        BoundField field => field.Field.Kind,
-        BoundThrough through => through.Field.Kind,
-        _ => null,
-    };
+    private static FieldKind? KindOf(Bound bound) =>
+        bound switch
+        {
+            BoundField field => field.Field.Kind,
+            BoundThrough through => through.Field.Kind,
+            _ => null,
+        };
 
     private static ChoiceSet ChoicesOf(Bound bound) => KindOf(bound)!.Choices!;
 
@@ -43,7 +44,13 @@ internal static class ChoiceFunctions
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
             var choices = ChoicesOf(call.Arguments[0]).All;
-            return choices.Count == 0 ? arguments[0] : arguments[0] with { Text = $"(CASE {arguments[0].Text} {string.Concat(choices.Select(choice => $"WHEN {Quoted(choice.Code)} THEN {Quoted(choice.Label)} "))}ELSE {arguments[0].Text} END)" };
+            return choices.Count == 0
+                ? arguments[0]
+                : arguments[0] with
+                {
+                    Text =
+                        $"(CASE {arguments[0].Text} {string.Concat(choices.Select(choice => $"WHEN {Quoted(choice.Code)} THEN {Quoted(choice.Label)} "))}ELSE {arguments[0].Text} END)",
+                };
         }
 
         private static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";
@@ -64,16 +71,23 @@ internal static class ChoiceFunctions
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            KindOf(arguments[0]) is not { IsSeveralChoices: true, Choices: { } choices } ? (arguments[0], "A field that holds several choices is to stand here.")
-            : arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && choices.Find(code.Text) is null ? (arguments[1], $"“{code.Text}” is not among the choices.{(Nearest.To(code.Text, choices.All.Select(choice => choice.Code)) is { } near ? $" Did you mean {near}?" : "")}")
+            KindOf(arguments[0]) is not { IsSeveralChoices: true, Choices: { } choices }
+                ? (arguments[0], "A field that holds several choices is to stand here.")
+            : arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && choices.Find(code.Text) is null
+                ? (
+                    arguments[1],
+                    $"“{code.Text}” is not among the choices.{(Nearest.To(code.Text, choices.All.Select(choice => choice.Code)) is { } near ? $" Did you mean {near}?" : "")}"
+                )
             : null;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var (chosen, code) = (arguments[0](frame), arguments[1](frame));
-            if (code.IsError) return code;
-            return Value.Of(chosen.Type == ValueForm.Several && !code.IsEmpty && chosen.Codes.Contains(code.Text));
-        };
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
+            {
+                var (chosen, code) = (arguments[0](frame), arguments[1](frame));
+                if (code.IsError)
+                    return code;
+                return Value.Of(chosen.Type == ValueForm.Several && !code.IsEmpty && chosen.Codes.Contains(code.Text));
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
             new SqlPart($"coalesce({arguments[1].Text} = ANY({arguments[0].Text}), false)").After(arguments);

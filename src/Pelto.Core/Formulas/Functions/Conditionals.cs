@@ -28,10 +28,14 @@ internal sealed class Conditionals : Function
 
     public static IReadOnlyList<Function> All { get; } =
     [
-        new Conditionals("SUMIF", "SUM", "The total of the values in the lines that fit."), new Conditionals("SUMIFS", "SUM", "The total of the values in the lines that fit all criteria."),
-        new Conditionals("COUNTIF", "COUNTA", "How many lines fit."), new Conditionals("COUNTIFS", "COUNTA", "How many lines fit all criteria."),
-        new Conditionals("AVERAGEIF", "AVERAGE", "The mean of the values in the lines that fit."), new Conditionals("AVERAGEIFS", "AVERAGE", "The mean of the values in the lines that fit all criteria."),
-        new Conditionals("MINIFS", "MIN", "The least of the values in the lines that fit all criteria."), new Conditionals("MAXIFS", "MAX", "The greatest of the values in the lines that fit all criteria."),
+        new Conditionals("SUMIF", "SUM", "The total of the values in the lines that fit."),
+        new Conditionals("SUMIFS", "SUM", "The total of the values in the lines that fit all criteria."),
+        new Conditionals("COUNTIF", "COUNTA", "How many lines fit."),
+        new Conditionals("COUNTIFS", "COUNTA", "How many lines fit all criteria."),
+        new Conditionals("AVERAGEIF", "AVERAGE", "The mean of the values in the lines that fit."),
+        new Conditionals("AVERAGEIFS", "AVERAGE", "The mean of the values in the lines that fit all criteria."),
+        new Conditionals("MINIFS", "MIN", "The least of the values in the lines that fit all criteria."),
+        new Conditionals("MAXIFS", "MAX", "The greatest of the values in the lines that fit all criteria."),
     ];
 
     public override string Name { get; }
@@ -49,8 +53,15 @@ internal sealed class Conditionals : Function
     {
         var given = call.Arguments;
         var isCount = aggregate == "COUNTA";
-        var criteria = isPlural && !isCount ? given.Skip(1).ToList() : isPlural || isCount ? [.. given] : [.. given.Take(2)];
-        var value = isCount ? new LiteralSyntax(Value.Of(1m), call.Span) : isPlural ? given[0] : given.Count > 2 ? given[2] : given[0];
+        var criteria =
+            isPlural && !isCount ? given.Skip(1).ToList()
+            : isPlural || isCount ? [.. given]
+            : [.. given.Take(2)];
+        var value =
+            isCount ? new LiteralSyntax(Value.Of(1m), call.Span)
+            : isPlural ? given[0]
+            : given.Count > 2 ? given[2]
+            : given[0];
         var conditions = criteria.Chunk(2).Select(pair => Compared(pair[0], pair[1])).ToList();
         Syntax condition = conditions.Count == 1 ? conditions[0] : Call("AND", call, [.. conditions]);
         return Call(aggregate, call, [Call("IF", call, [condition, value])]);
@@ -62,7 +73,8 @@ internal sealed class Conditionals : Function
         var (prefix, rest) = criterion switch
         {
             LiteralSyntax { Value.Type: ValueForm.Text } literal => (literal.Value.Text, (Syntax?)null),
-            BinarySyntax { Operator: "&", Left: LiteralSyntax { Value.Type: ValueForm.Text } literal } joined when Comparisons.Contains(literal.Value.Text) => (literal.Value.Text, joined.Right),
+            BinarySyntax { Operator: "&", Left: LiteralSyntax { Value.Type: ValueForm.Text } literal } joined
+                when Comparisons.Contains(literal.Value.Text) => (literal.Value.Text, joined.Right),
             _ => ("", criterion),
         };
         var op = Comparisons.FirstOrDefault(candidate => prefix.StartsWith(candidate, StringComparison.Ordinal));
@@ -70,9 +82,19 @@ internal sealed class Conditionals : Function
         return new(op ?? "=", list, rest, criterion.Span);
     }
 
-    private static LiteralSyntax Read(string text, Syntax at) => new(
-        decimal.TryParse(text, System.Globalization.NumberStyles.AllowLeadingSign | System.Globalization.NumberStyles.AllowDecimalPoint, System.Globalization.CultureInfo.InvariantCulture, out var number) ? Value.Of(number)
-        : DateFunctions.Read(text) is { IsError: false } day ? day : Value.Of(text), at.Span);
+    private static LiteralSyntax Read(string text, Syntax at) =>
+        new(
+            decimal.TryParse(
+                    text,
+                    System.Globalization.NumberStyles.AllowLeadingSign | System.Globalization.NumberStyles.AllowDecimalPoint,
+                    System.Globalization.CultureInfo.InvariantCulture,
+                    out var number
+                )
+                    ? Value.Of(number)
+                : DateFunctions.Read(text) is { IsError: false } day ? day
+                : Value.Of(text),
+            at.Span
+        );
 
     private static CallSyntax Call(string name, CallSyntax of, IReadOnlyList<Syntax> arguments) =>
         new(new(TokenType.Name, name, of.Name.Span), arguments, of.Span);

@@ -12,36 +12,109 @@ internal static class DateFunctions
     public static IReadOnlyList<Function> All { get; } =
     [
         new ClockFunction("TODAY", ValueForm.Date, "The day that it is.", "TODAY() - TODAY() = 0", static clock => Value.Of(clock.Today)),
-        new ClockFunction("NOW", ValueForm.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static clock => Value.Of(clock.Now)),
-        Of("DATE", ValueForm.Date, "The day with this year, month and day; months and days beyond the end count on.", "DATE(2024; 2; 30) = DATE(2024; 3; 1)", [Number("year"), Number("month"), Number("day")],
-            static given => Day(given[0].Number, given[1].Number, given[2].Number), "formulas.date({0}, {1}, {2})",
-            "SELECT CASE WHEN trunc(a) BETWEEN 1 AND 9999 AND abs(b) < 1000000 AND abs(c) < 10000000 AND floor((trunc(a) * 12 + trunc(b) - 1) / 12) BETWEEN 1 AND 9999 THEN formulas.add_days(make_date(floor((trunc(a) * 12 + trunc(b) - 1) / 12)::int, mod(trunc(a) * 12 + trunc(b) - 1, 12)::int + 1, 1), trunc(c) - 1) END"),
-        Of("TIME", ValueForm.Time, "The time of day with this hour, minute and second.", "TIME(14; 30; 0) > TIME(9; 0; 0)", [Number("hour"), Number("minute"), Number("second", 0)],
-            static given => Clockwise(given[0].Number * 3600 + given[1].Number * 60 + given[2].Number), "formulas.time({0}, {1}, {2})", "SELECT CASE WHEN trunc(a * 3600 + b * 60 + c) BETWEEN 0 AND 86399 THEN TIME '00:00' + trunc(a * 3600 + b * 60 + c)::int * INTERVAL '1 second' END"),
-        Of("DATEVALUE", ValueForm.Date, "The day that a text says as year-month-day.", "DATEVALUE(\"2024-02-29\") = DATE(2024; 2; 29)", [Text("text")], static given => Read(given[0].Text), "formulas.datevalue({0})",
-            @"SELECT CASE WHEN a ~ '^[0-9]{4}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])$' AND left(a, 4) <> '0000' AND right(a, 2)::int <= extract(day FROM make_date(left(a, 4)::int, substr(a, 6, 2)::int, 1) + INTERVAL '1 month - 1 day') THEN make_date(left(a, 4)::int, substr(a, 6, 2)::int, right(a, 2)::int) END"),
+        new ClockFunction("NOW", ValueForm.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static clock =>
+            Value.Of(clock.Now)
+        ),
+        Of(
+            "DATE",
+            ValueForm.Date,
+            "The day with this year, month and day; months and days beyond the end count on.",
+            "DATE(2024; 2; 30) = DATE(2024; 3; 1)",
+            [Number("year"), Number("month"), Number("day")],
+            static given => Day(given[0].Number, given[1].Number, given[2].Number),
+            "formulas.date({0}, {1}, {2})",
+            "SELECT CASE WHEN trunc(a) BETWEEN 1 AND 9999 AND abs(b) < 1000000 AND abs(c) < 10000000 AND floor((trunc(a) * 12 + trunc(b) - 1) / 12) BETWEEN 1 AND 9999 THEN formulas.add_days(make_date(floor((trunc(a) * 12 + trunc(b) - 1) / 12)::int, mod(trunc(a) * 12 + trunc(b) - 1, 12)::int + 1, 1), trunc(c) - 1) END"
+        ),
+        Of(
+            "TIME",
+            ValueForm.Time,
+            "The time of day with this hour, minute and second.",
+            "TIME(14; 30; 0) > TIME(9; 0; 0)",
+            [Number("hour"), Number("minute"), Number("second", 0)],
+            static given => Clockwise(given[0].Number * 3600 + given[1].Number * 60 + given[2].Number),
+            "formulas.time({0}, {1}, {2})",
+            "SELECT CASE WHEN trunc(a * 3600 + b * 60 + c) BETWEEN 0 AND 86399 THEN TIME '00:00' + trunc(a * 3600 + b * 60 + c)::int * INTERVAL '1 second' END"
+        ),
+        Of(
+            "DATEVALUE",
+            ValueForm.Date,
+            "The day that a text says as year-month-day.",
+            "DATEVALUE(\"2024-02-29\") = DATE(2024; 2; 29)",
+            [Text("text")],
+            static given => Read(given[0].Text),
+            "formulas.datevalue({0})",
+            @"SELECT CASE WHEN a ~ '^[0-9]{4}-(0[1-9]|1[0-2])-(0[1-9]|[12][0-9]|3[01])$' AND left(a, 4) <> '0000' AND right(a, 2)::int <= extract(day FROM make_date(left(a, 4)::int, substr(a, 6, 2)::int, 1) + INTERVAL '1 month - 1 day') THEN make_date(left(a, 4)::int, substr(a, 6, 2)::int, right(a, 2)::int) END"
+        ),
         Part("YEAR", "The year of a day.", "YEAR(DATE(2024; 2; 29)) = 2024", static date => date.Year, "extract(year FROM {0})"),
-        Part("MONTH", "The month of a day, from 1 to 12.", "MONTH(DATE(2024; 2; 29)) = 2", static date => date.Month, "extract(month FROM {0})"),
+        Part(
+            "MONTH",
+            "The month of a day, from 1 to 12.",
+            "MONTH(DATE(2024; 2; 29)) = 2",
+            static date => date.Month,
+            "extract(month FROM {0})"
+        ),
         Part("DAY", "The day of the month.", "DAY(DATE(2024; 2; 29)) = 29", static date => date.Day, "extract(day FROM {0})"),
-        Part("ISOWEEKNUM", "The number of the week, as ISO 8601 counts them.", "ISOWEEKNUM(DATE(2021; 1; 3)) = 53", static date => ISOWeek.GetWeekOfYear(date.ToDateTime(default)), "extract(week FROM {0})"),
+        Part(
+            "ISOWEEKNUM",
+            "The number of the week, as ISO 8601 counts them.",
+            "ISOWEEKNUM(DATE(2021; 1; 3)) = 53",
+            static date => ISOWeek.GetWeekOfYear(date.ToDateTime(default)),
+            "extract(week FROM {0})"
+        ),
         OfTime("HOUR", "The hour of a time.", "HOUR(TIME(14; 30; 0)) = 14", static time => time.Hour, "hour"),
         OfTime("MINUTE", "The minute of a time.", "MINUTE(TIME(14; 30; 0)) = 30", static time => time.Minute, "minute"),
         OfTime("SECOND", "The second of a time.", "SECOND(TIME(14; 30; 5)) = 5", static time => time.Second, "second"),
-        Of("WEEKDAY", ValueForm.Number, "The day of the week as a number. Type 1 counts from Sunday as 1, 2 from Monday as 1, 3 from Monday as 0, 11 to 17 from Monday to Sunday as 1.", "WEEKDAY(DATE(2024; 2; 29); 2) = 4", [Date("day"), Number("type", 1)],
-            static given => Weekday(given[0].Date, decimal.Truncate(given[1].Number)), "formulas.weekday({0}, {1})",
-            "SELECT CASE trunc(b) WHEN 1 THEN extract(dow FROM a) + 1 WHEN 2 THEN extract(isodow FROM a) WHEN 3 THEN extract(isodow FROM a) - 1 ELSE CASE WHEN trunc(b) BETWEEN 11 AND 17 THEN mod(extract(isodow FROM a) - (trunc(b) - 10) + 7, 7) + 1 END END"),
-        Of("WEEKNUM", ValueForm.Number, "The number of the week; week 1 has 1 January in it. Type 1 begins weeks on Sunday, 2 on Monday, 11 to 17 on Monday to Sunday, 21 counts as ISO 8601.", "WEEKNUM(DATE(2024; 1; 7)) = 2", [Date("day"), Number("type", 1)],
-            static given => Weeknum(given[0].Date, decimal.Truncate(given[1].Number)), "formulas.weeknum({0}, {1})",
+        Of(
+            "WEEKDAY",
+            ValueForm.Number,
+            "The day of the week as a number. Type 1 counts from Sunday as 1, 2 from Monday as 1, 3 from Monday as 0, 11 to 17 from Monday to Sunday as 1.",
+            "WEEKDAY(DATE(2024; 2; 29); 2) = 4",
+            [Date("day"), Number("type", 1)],
+            static given => Weekday(given[0].Date, decimal.Truncate(given[1].Number)),
+            "formulas.weekday({0}, {1})",
+            "SELECT CASE trunc(b) WHEN 1 THEN extract(dow FROM a) + 1 WHEN 2 THEN extract(isodow FROM a) WHEN 3 THEN extract(isodow FROM a) - 1 ELSE CASE WHEN trunc(b) BETWEEN 11 AND 17 THEN mod(extract(isodow FROM a) - (trunc(b) - 10) + 7, 7) + 1 END END"
+        ),
+        Of(
+            "WEEKNUM",
+            ValueForm.Number,
+            "The number of the week; week 1 has 1 January in it. Type 1 begins weeks on Sunday, 2 on Monday, 11 to 17 on Monday to Sunday, 21 counts as ISO 8601.",
+            "WEEKNUM(DATE(2024; 1; 7)) = 2",
+            [Date("day"), Number("type", 1)],
+            static given => Weeknum(given[0].Date, decimal.Truncate(given[1].Number)),
+            "formulas.weeknum({0}, {1})",
             """
             SELECT CASE WHEN trunc(b) = 21 THEN extract(week FROM a) WHEN trunc(b) IN (1, 2) OR trunc(b) BETWEEN 11 AND 17 THEN
               div(extract(doy FROM a) - 1 + mod(extract(isodow FROM make_date(extract(year FROM a)::int, 1, 1)) - CASE trunc(b) WHEN 1 THEN 7 WHEN 2 THEN 1 ELSE trunc(b) - 10 END + 7, 7), 7) + 1 END
-            """),
-        Of("EDATE", ValueForm.Date, "The same day so many months later, or the last of that month where it has no such day.", "EDATE(DATE(2024; 1; 31); 1) = DATE(2024; 2; 29)", [Date("day"), Number("months")], static given => Months(given[0].Date, given[1].Number, toEnd: false), "formulas.edate({0}, {1})",
-            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 AND 119999 THEN (a + make_interval(months => trunc(b)::int))::date END"),
-        Of("EOMONTH", ValueForm.Date, "The last day of the month so many months later.", "EOMONTH(DATE(2023; 1; 15); 1) = DATE(2023; 2; 28)", [Date("day"), Number("months")], static given => Months(given[0].Date, given[1].Number, toEnd: true), "formulas.eomonth({0}, {1})",
-            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 AND 119999 THEN (date_trunc('month', (a + make_interval(months => trunc(b)::int))::timestamp) + INTERVAL '1 month - 1 day')::date END"),
-        Of("DATEDIF", ValueForm.Number, "Full years \"y\", months \"m\" or days \"d\" between two days; \"ym\" months beyond full years, \"md\" days beyond full months, \"yd\" days beyond full years.", "DATEDIF(DATE(2000; 2; 29); DATE(2001; 2; 28); \"y\") = 0",
-            [Date("from"), Date("to"), Text("unit")], static given => Between(given[0].Date, given[1].Date, given[2].Text), "formulas.datedif({0}, {1}, {2})",
+            """
+        ),
+        Of(
+            "EDATE",
+            ValueForm.Date,
+            "The same day so many months later, or the last of that month where it has no such day.",
+            "EDATE(DATE(2024; 1; 31); 1) = DATE(2024; 2; 29)",
+            [Date("day"), Number("months")],
+            static given => Months(given[0].Date, given[1].Number, toEnd: false),
+            "formulas.edate({0}, {1})",
+            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 AND 119999 THEN (a + make_interval(months => trunc(b)::int))::date END"
+        ),
+        Of(
+            "EOMONTH",
+            ValueForm.Date,
+            "The last day of the month so many months later.",
+            "EOMONTH(DATE(2023; 1; 15); 1) = DATE(2023; 2; 28)",
+            [Date("day"), Number("months")],
+            static given => Months(given[0].Date, given[1].Number, toEnd: true),
+            "formulas.eomonth({0}, {1})",
+            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 AND 119999 THEN (date_trunc('month', (a + make_interval(months => trunc(b)::int))::timestamp) + INTERVAL '1 month - 1 day')::date END"
+        ),
+        Of(
+            "DATEDIF",
+            ValueForm.Number,
+            "Full years \"y\", months \"m\" or days \"d\" between two days; \"ym\" months beyond full years, \"md\" days beyond full months, \"yd\" days beyond full years.",
+            "DATEDIF(DATE(2000; 2; 29); DATE(2001; 2; 28); \"y\") = 0",
+            [Date("from"), Date("to"), Text("unit")],
+            static given => Between(given[0].Date, given[1].Date, given[2].Text),
+            "formulas.datedif({0}, {1}, {2})",
             """
             DECLARE m int;
             BEGIN
@@ -50,12 +123,35 @@ internal static class DateFunctions
               RETURN CASE lower(c) WHEN 'y' THEN div(m, 12) WHEN 'm' THEN m WHEN 'd' THEN b - a WHEN 'ym' THEN mod(m, 12)
                 WHEN 'md' THEN b - (a + make_interval(months => m))::date WHEN 'yd' THEN b - (a + make_interval(months => m / 12 * 12))::date END;
             END
-            """),
-        Of("DAYS", ValueForm.Number, "How many days one day is after another.", "DAYS(DATE(2024; 3; 1); DATE(2024; 2; 28)) = 2", [Date("to"), Date("from")], static given => Value.Of((decimal)given[0].Date.DayNumber - given[1].Date.DayNumber), "({0} - {1})::numeric"),
-        Of("DAYS360", ValueForm.Number, "How many days lie between in a year of twelve months of 30 days; European where the third is yes.", "DAYS360(DATE(2024; 1; 30); DATE(2024; 3; 31)) = 60", [Date("from"), Date("to"), YesNo("european") with { IsOptional = true, Default = Value.Of(false) }],
-            static given => Value.Of((decimal)Days360(given[0].Date, given[1].Date, given[2].Yes)), "formulas.days360({0}, {1}, {2})", Days360Sql("c")),
-        Of("YEARFRAC", ValueForm.Number, "The part of a year that lies between. Basis 0: months of 30 days as in the USA; 1: actual days; 2: actual days of 360; 3: of 365; 4: months of 30 days as in Europe.", "YEARFRAC(DATE(2024; 1; 1); DATE(2024; 7; 1)) = 0.5",
-            [Date("from"), Date("to"), Number("basis", 0)], static given => YearFraction(given[0].Date, given[1].Date, decimal.Truncate(given[2].Number)), "formulas.yearfrac({0}, {1}, {2})",
+            """
+        ),
+        Of(
+            "DAYS",
+            ValueForm.Number,
+            "How many days one day is after another.",
+            "DAYS(DATE(2024; 3; 1); DATE(2024; 2; 28)) = 2",
+            [Date("to"), Date("from")],
+            static given => Value.Of((decimal)given[0].Date.DayNumber - given[1].Date.DayNumber),
+            "({0} - {1})::numeric"
+        ),
+        Of(
+            "DAYS360",
+            ValueForm.Number,
+            "How many days lie between in a year of twelve months of 30 days; European where the third is yes.",
+            "DAYS360(DATE(2024; 1; 30); DATE(2024; 3; 31)) = 60",
+            [Date("from"), Date("to"), YesNo("european") with { IsOptional = true, Default = Value.Of(false) }],
+            static given => Value.Of((decimal)Days360(given[0].Date, given[1].Date, given[2].Yes)),
+            "formulas.days360({0}, {1}, {2})",
+            Days360Sql("c")
+        ),
+        Of(
+            "YEARFRAC",
+            ValueForm.Number,
+            "The part of a year that lies between. Basis 0: months of 30 days as in the USA; 1: actual days; 2: actual days of 360; 3: of 365; 4: months of 30 days as in Europe.",
+            "YEARFRAC(DATE(2024; 1; 1); DATE(2024; 7; 1)) = 0.5",
+            [Date("from"), Date("to"), Number("basis", 0)],
+            static given => YearFraction(given[0].Date, given[1].Date, decimal.Truncate(given[2].Number)),
+            "formulas.yearfrac({0}, {1}, {2})",
             """
             DECLARE d date := least(a, b); e date := greatest(a, b); y int := extract(year FROM least(a, b)); z int := extract(year FROM greatest(a, b)); days numeric := abs(b - a); leap boolean;
             BEGIN
@@ -75,15 +171,34 @@ internal static class DateFunctions
                 ELSE RETURN NULL;
               END CASE;
             END
-            """),
-        new Workdays("NETWORKDAYS", ValueForm.Number, "How many days from one to another, both counted, are neither Saturday or Sunday nor among the holidays.", "NETWORKDAYS(DATE(2024; 2; 26); DATE(2024; 3; 3)) = 5",
-            [Date("from"), Date("to"), Holidays], static (given, holidays) => Value.Of((decimal)Net(given[0].Date, given[1].Date, holidays))),
-        new Workdays("WORKDAY", ValueForm.Date, "The day so many working days after another, or before it.", "WORKDAY(DATE(2024; 3; 1); 1) = DATE(2024; 3; 4)",
-            [Date("from"), Number("days"), Holidays], static (given, holidays) => After(given[0].Date, decimal.Truncate(given[1].Number), holidays)),
+            """
+        ),
+        new Workdays(
+            "NETWORKDAYS",
+            ValueForm.Number,
+            "How many days from one to another, both counted, are neither Saturday or Sunday nor among the holidays.",
+            "NETWORKDAYS(DATE(2024; 2; 26); DATE(2024; 3; 3)) = 5",
+            [Date("from"), Date("to"), Holidays],
+            static (given, holidays) => Value.Of((decimal)Net(given[0].Date, given[1].Date, holidays))
+        ),
+        new Workdays(
+            "WORKDAY",
+            ValueForm.Date,
+            "The day so many working days after another, or before it.",
+            "WORKDAY(DATE(2024; 3; 1); 1) = DATE(2024; 3; 4)",
+            [Date("from"), Number("days"), Holidays],
+            static (given, holidays) => After(given[0].Date, decimal.Truncate(given[1].Number), holidays)
+        ),
     ];
 
     private static Parameter Holidays =>
-        new("holidays", ValueForm.Date) { IsOptional = true, IsList = true, IsRepeated = true, ReadsEmpty = true };
+        new("holidays", ValueForm.Date)
+        {
+            IsOptional = true,
+            IsList = true,
+            IsRepeated = true,
+            ReadsEmpty = true,
+        };
 
     /// <summary>So many days after another; an error beyond the calendar.</summary>
     public static Value AddDays(DateOnly day, decimal days)
@@ -94,44 +209,58 @@ internal static class DateFunctions
 
     /// <summary>The day that a text says as year-month-day.</summary>
     public static Value Read(string text) =>
-        DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day) ? Value.Of(day)
+        DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
+            ? Value.Of(day)
             : Value.Failed($"“{Letters.Slice(text, 0, 40)}” is no day written as year-month-day.");
 
     private static Value Day(decimal year, decimal month, decimal day)
     {
         (year, month, day) = (decimal.Truncate(year), decimal.Truncate(month), decimal.Truncate(day));
-        if (year is < 1 or > 9999 || Math.Abs(month) >= 1_000_000 || Math.Abs(day) >= 10_000_000) return Value.Failed(Reasons.NoDate);
+        if (year is < 1 or > 9999 || Math.Abs(month) >= 1_000_000 || Math.Abs(day) >= 10_000_000)
+            return Value.Failed(Reasons.NoDate);
         var months = (int)(year * 12 + month - 1);
         return months is < 12 or > 119_999 ? Value.Failed(Reasons.NoDate) : AddDays(new(months / 12, months % 12 + 1, 1), day - 1);
     }
 
     private static Value Clockwise(decimal seconds) =>
-        decimal.Truncate(seconds) is >= 0 and < 86_400 and var whole ? Value.Of(new TimeOnly(0).Add(TimeSpan.FromSeconds((double)whole)))
+        decimal.Truncate(seconds) is >= 0 and < 86_400 and var whole
+            ? Value.Of(new TimeOnly(0).Add(TimeSpan.FromSeconds((double)whole)))
             : Value.Failed("There is no such time of day.");
 
     // Monday is 1, Sunday 7.
     private static int IsoDay(DateOnly day) => ((int)day.DayOfWeek + 6) % 7 + 1;
 
-    private static Value Weekday(DateOnly day, decimal type) => type switch
-    {
-        1 => Value.Of((decimal)IsoDay(day) % 7 + 1),
-        2 => Value.Of((decimal)IsoDay(day)),
-        3 => Value.Of((decimal)IsoDay(day) - 1),
-        >= 11 and <= 17 => Value.Of((decimal)((IsoDay(day) - (int)(type - 10) + 7) % 7 + 1)),
-        _ => Value.Failed("The type is 1, 2, 3 or from 11 to 17."),
-    };
+    private static Value Weekday(DateOnly day, decimal type) =>
+        type switch
+        {
+            1 => Value.Of((decimal)IsoDay(day) % 7 + 1),
+            2 => Value.Of((decimal)IsoDay(day)),
+            3 => Value.Of((decimal)IsoDay(day) - 1),
+            >= 11 and <= 17 => Value.Of((decimal)((IsoDay(day) - (int)(type - 10) + 7) % 7 + 1)),
+            _ => Value.Failed("The type is 1, 2, 3 or from 11 to 17."),
+        };
 
     private static Value Weeknum(DateOnly day, decimal type)
     {
-        if (type == 21) return Value.Of((decimal)ISOWeek.GetWeekOfYear(day.ToDateTime(default)));
-        var first = type switch { 1 => 7, 2 => 1, >= 11 and <= 17 => (int)type - 10, _ => 0 };
-        return first == 0 ? Value.Failed("The type is 1, 2, 21 or from 11 to 17.") : Value.Of((decimal)((day.DayOfYear - 1 + (IsoDay(new(day.Year, 1, 1)) - first + 7) % 7) / 7 + 1));
+        if (type == 21)
+            return Value.Of((decimal)ISOWeek.GetWeekOfYear(day.ToDateTime(default)));
+        var first = type switch
+        {
+            1 => 7,
+            2 => 1,
+            >= 11 and <= 17 => (int)type - 10,
+            _ => 0,
+        };
+        return first == 0
+            ? Value.Failed("The type is 1, 2, 21 or from 11 to 17.")
+            : Value.Of((decimal)((day.DayOfYear - 1 + (IsoDay(new(day.Year, 1, 1)) - first + 7) % 7) / 7 + 1));
     }
 
     private static Value Months(DateOnly day, decimal months, bool toEnd)
     {
         var to = day.Year * 12 + day.Month - 1 + decimal.Truncate(months);
-        if (to is < 12 or > 119_999) return Value.Failed(Reasons.NoDate);
+        if (to is < 12 or > 119_999)
+            return Value.Failed(Reasons.NoDate);
         var (year, month) = ((int)to / 12, (int)to % 12 + 1);
         var last = DateTime.DaysInMonth(year, month);
         return Value.Of(new DateOnly(year, month, toEnd ? last : Math.Min(day.Day, last)));
@@ -139,7 +268,8 @@ internal static class DateFunctions
 
     private static Value Between(DateOnly from, DateOnly to, string unit)
     {
-        if (from > to) return Value.Failed("The first day is after the second.");
+        if (from > to)
+            return Value.Failed("The first day is after the second.");
         var months = (to.Year - from.Year) * 12 + to.Month - from.Month - (to.Day < from.Day ? 1 : 0);
         return unit.ToUpperInvariant() switch
         {
@@ -163,10 +293,14 @@ internal static class DateFunctions
         }
         else
         {
-            if (IsEndOfFebruary(from) && IsEndOfFebruary(to)) last = 30;
-            if (IsEndOfFebruary(from)) first = 30;
-            if (last == 31 && first >= 30) last = 30;
-            if (first == 31) first = 30;
+            if (IsEndOfFebruary(from) && IsEndOfFebruary(to))
+                last = 30;
+            if (IsEndOfFebruary(from))
+                first = 30;
+            if (last == 31 && first >= 30)
+                last = 30;
+            if (first == 31)
+                first = 30;
         }
 
         return (to.Year - from.Year) * 360 + (to.Month - from.Month) * 30 + last - first;
@@ -174,18 +308,18 @@ internal static class DateFunctions
 
     private static string Days360Sql(string isEuropean) =>
         $"""
-        DECLARE f int := extract(day FROM a); l int := extract(day FROM b); fe boolean := extract(month FROM a) = 2 AND extract(day FROM a + 1) = 1; le boolean := extract(month FROM b) = 2 AND extract(day FROM b + 1) = 1;
-        BEGIN
-          IF {isEuropean} THEN f := least(f, 30); l := least(l, 30);
-          ELSE
-            IF fe AND le THEN l := 30; END IF;
-            IF fe THEN f := 30; END IF;
-            IF l = 31 AND f >= 30 THEN l := 30; END IF;
-            IF f = 31 THEN f := 30; END IF;
-          END IF;
-          RETURN (extract(year FROM b) - extract(year FROM a)) * 360 + (extract(month FROM b) - extract(month FROM a)) * 30 + l - f;
-        END
-        """;
+            DECLARE f int := extract(day FROM a); l int := extract(day FROM b); fe boolean := extract(month FROM a) = 2 AND extract(day FROM a + 1) = 1; le boolean := extract(month FROM b) = 2 AND extract(day FROM b + 1) = 1;
+            BEGIN
+              IF {isEuropean} THEN f := least(f, 30); l := least(l, 30);
+              ELSE
+                IF fe AND le THEN l := 30; END IF;
+                IF fe THEN f := 30; END IF;
+                IF l = 31 AND f >= 30 THEN l := 30; END IF;
+                IF f = 31 THEN f := 30; END IF;
+              END IF;
+              RETURN (extract(year FROM b) - extract(year FROM a)) * 360 + (extract(month FROM b) - extract(month FROM a)) * 30 + l - f;
+            END
+            """;
 
     private static bool IsEndOfFebruary(DateOnly day) => day.Month == 2 && day.Day == DateTime.DaysInMonth(day.Year, 2);
 
@@ -208,9 +342,15 @@ internal static class DateFunctions
     private static Value Actual(DateOnly first, DateOnly last, decimal days)
     {
         if (last > (first.Year == 9999 ? DateOnly.MaxValue : first.AddYears(1)))
-            return Part(days * (last.Year - first.Year + 1), new DateOnly(last.Year, 12, 31).DayNumber - new DateOnly(first.Year, 1, 1).DayNumber + 1);
-        var leap = first.Year == last.Year ? DateTime.IsLeapYear(first.Year)
-            : (DateTime.IsLeapYear(first.Year) && first <= new DateOnly(first.Year, 2, 29)) || (DateTime.IsLeapYear(last.Year) && last >= new DateOnly(last.Year, 2, 29));
+            return Part(
+                days * (last.Year - first.Year + 1),
+                new DateOnly(last.Year, 12, 31).DayNumber - new DateOnly(first.Year, 1, 1).DayNumber + 1
+            );
+        var leap =
+            first.Year == last.Year
+                ? DateTime.IsLeapYear(first.Year)
+                : (DateTime.IsLeapYear(first.Year) && first <= new DateOnly(first.Year, 2, 29))
+                    || (DateTime.IsLeapYear(last.Year) && last >= new DateOnly(last.Year, 2, 29));
         return Part(days, leap ? 366 : 365);
     }
 
@@ -229,26 +369,50 @@ internal static class DateFunctions
 
     private static Value After(DateOnly from, decimal days, HashSet<DateOnly> holidays)
     {
-        if (Math.Abs(days) > MostWorkdays) return Value.Failed($"WORKDAY counts {MostWorkdays} days at most.");
+        if (Math.Abs(days) > MostWorkdays)
+            return Value.Failed($"WORKDAY counts {MostWorkdays} days at most.");
         var (day, step) = (from.DayNumber, Math.Sign(days));
-        for (var left = Math.Abs(days); left > 0;)
+        for (var left = Math.Abs(days); left > 0; )
         {
             day += step;
-            if (day < 0 || day > DateOnly.MaxValue.DayNumber) return Value.Failed(Reasons.NoDate);
-            if (day % 7 < 5 && !holidays.Contains(DateOnly.FromDayNumber(day))) left--;
+            if (day < 0 || day > DateOnly.MaxValue.DayNumber)
+                return Value.Failed(Reasons.NoDate);
+            if (day % 7 < 5 && !holidays.Contains(DateOnly.FromDayNumber(day)))
+                left--;
         }
 
         return Value.Of(DateOnly.FromDayNumber(day));
     }
 
-    private static Plain Of(string name, ValueForm result, string summary, string example, IReadOnlyList<Parameter> takes, Body body, string sql, string? helper = null) =>
-        new(name, FunctionGroup.Dates, result, summary, example, takes, body, sql) { HelperBody = helper, FailsOnNull = helper is not null };
+    private static Plain Of(
+        string name,
+        ValueForm result,
+        string summary,
+        string example,
+        IReadOnlyList<Parameter> takes,
+        Body body,
+        string sql,
+        string? helper = null
+    ) =>
+        new(name, FunctionGroup.Dates, result, summary, example, takes, body, sql)
+        {
+            HelperBody = helper,
+            FailsOnNull = helper is not null,
+        };
 
     private static Plain Part(string name, string summary, string example, Func<DateOnly, int> part, string sql) =>
         Of(name, ValueForm.Number, summary, example, [Date("day")], given => Value.Of((decimal)part(given[0].Date)), sql);
 
     private static Plain OfTime(string name, string summary, string example, Func<TimeOnly, int> part, string field) =>
-        Of(name, ValueForm.Number, summary, example, [new("time", ValueForm.Time)], given => Value.Of((decimal)part(given[0].Time)), $"trunc(extract({field} FROM {{0}}))");
+        Of(
+            name,
+            ValueForm.Number,
+            summary,
+            example,
+            [new("time", ValueForm.Time)],
+            given => Value.Of((decimal)part(given[0].Time)),
+            $"trunc(extract({field} FROM {{0}}))"
+        );
 
     /// <summary>What the clock says.</summary>
     private sealed class ClockFunction(string name, ValueForm result, string summary, string example, Func<Clock, Value> reads) : Function
@@ -283,7 +447,14 @@ internal static class DateFunctions
     public static bool TakesHolidays(Function function) => function is Workdays;
 
     /// <summary>Counts working days; the holidays are single days or lists of them.</summary>
-    private sealed class Workdays(string name, ValueForm result, string summary, string example, IReadOnlyList<Parameter> takes, Func<Value[], HashSet<DateOnly>, Value> count) : Function
+    private sealed class Workdays(
+        string name,
+        ValueForm result,
+        string summary,
+        string example,
+        IReadOnlyList<Parameter> takes,
+        Func<Value[], HashSet<DateOnly>, Value> count
+    ) : Function
     {
         public override string Name => name;
 
@@ -297,53 +468,72 @@ internal static class DateFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            Value[] given = [arguments[0](frame), arguments[1](frame)];
-            if (given[0].IsError) return given[0];
-            if (given[1].IsError) return given[1];
-            var holidays = new HashSet<DateOnly>();
-            for (var i = 2; i < arguments.Count; i++)
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                foreach (var day in ListFunctions.Rows(call.Arguments[i], arguments[i], frame))
+                Value[] given = [arguments[0](frame), arguments[1](frame)];
+                if (given[0].IsError)
+                    return given[0];
+                if (given[1].IsError)
+                    return given[1];
+                var holidays = new HashSet<DateOnly>();
+                for (var i = 2; i < arguments.Count; i++)
                 {
-                    if (day.IsError) return day;
-                    if (!day.IsEmpty) holidays.Add(day.Date);
+                    foreach (var day in ListFunctions.Rows(call.Arguments[i], arguments[i], frame))
+                    {
+                        if (day.IsError)
+                            return day;
+                        if (!day.IsEmpty)
+                            holidays.Add(day.Date);
+                    }
                 }
-            }
 
-            return given[0].IsEmpty || given[1].IsEmpty ? Value.Empty : count(given, holidays);
-        };
+                return given[0].IsEmpty || given[1].IsEmpty ? Value.Empty : count(given, holidays);
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var days = arguments.Skip(2).Select((part, at) => call.Arguments[at + 2] is BoundList or BoundCall { Function: HolidayList } ? part.Text : $"ARRAY[{part.Text}]::date[]");
-            var text = $"formulas.{name.ToLowerInvariant()}({arguments[0].Text}, {arguments[1].Text}, {string.Join(" || ", days.DefaultIfEmpty("ARRAY[]::date[]"))})";
-            return new SqlPart(text).After(arguments, result == ValueForm.Date ? $"(({arguments[0].Text}) IS NOT NULL AND ({arguments[1].Text}) IS NOT NULL AND {text} IS NULL)" : null);
+            var days = arguments
+                .Skip(2)
+                .Select(
+                    (part, at) =>
+                        call.Arguments[at + 2] is BoundList or BoundCall { Function: HolidayList }
+                            ? part.Text
+                            : $"ARRAY[{part.Text}]::date[]"
+                );
+            var text =
+                $"formulas.{name.ToLowerInvariant()}({arguments[0].Text}, {arguments[1].Text}, {string.Join(" || ", days.DefaultIfEmpty("ARRAY[]::date[]"))})";
+            return new SqlPart(text).After(
+                arguments,
+                result == ValueForm.Date
+                    ? $"(({arguments[0].Text}) IS NOT NULL AND ({arguments[1].Text}) IS NOT NULL AND {text} IS NULL)"
+                    : null
+            );
         }
 
-        internal override string Helper => name == "NETWORKDAYS"
-            ? """
-              CREATE OR REPLACE FUNCTION formulas.networkdays(a date, b date, h date[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
-              SELECT CASE WHEN a IS NULL OR b IS NULL THEN NULL WHEN a <= b THEN 1 ELSE -1 END * (
-                (SELECT sum(CASE s WHEN 1 THEN 1 ELSE -1 END * (div(d, 7) * 5 + least(mod(d, 7), 5))) FROM (VALUES (1, (greatest(a, b) + 1 - DATE '0001-01-01')::numeric), (2, (least(a, b) - DATE '0001-01-01')::numeric)) AS v(s, d))
-                - (SELECT count(DISTINCT x) FROM unnest(h) x WHERE x BETWEEN least(a, b) AND greatest(a, b) AND extract(isodow FROM x) < 6))
-              $$;
-              """
-            : $"""
-              CREATE OR REPLACE FUNCTION formulas.workday(a date, b numeric, h date[]) RETURNS date LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
-              DECLARE d date := a; l int; s int := sign(trunc(b));
-              BEGIN
-                IF a IS NULL OR b IS NULL OR abs(trunc(b)) > {MostWorkdays} THEN RETURN NULL; END IF;
-                l := abs(trunc(b));
-                WHILE l > 0 LOOP
-                  d := formulas.add_days(d, s);
-                  IF d IS NULL THEN RETURN NULL; END IF;
-                  IF extract(isodow FROM d) < 6 AND NOT coalesce(d = ANY(h), false) THEN l := l - 1; END IF;
-                END LOOP;
-                RETURN d;
-              END
-              $$;
-              """;
+        internal override string Helper =>
+            name == "NETWORKDAYS"
+                ? """
+                    CREATE OR REPLACE FUNCTION formulas.networkdays(a date, b date, h date[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+                    SELECT CASE WHEN a IS NULL OR b IS NULL THEN NULL WHEN a <= b THEN 1 ELSE -1 END * (
+                      (SELECT sum(CASE s WHEN 1 THEN 1 ELSE -1 END * (div(d, 7) * 5 + least(mod(d, 7), 5))) FROM (VALUES (1, (greatest(a, b) + 1 - DATE '0001-01-01')::numeric), (2, (least(a, b) - DATE '0001-01-01')::numeric)) AS v(s, d))
+                      - (SELECT count(DISTINCT x) FROM unnest(h) x WHERE x BETWEEN least(a, b) AND greatest(a, b) AND extract(isodow FROM x) < 6))
+                    $$;
+                    """
+                : $"""
+                    CREATE OR REPLACE FUNCTION formulas.workday(a date, b numeric, h date[]) RETURNS date LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
+                    DECLARE d date := a; l int; s int := sign(trunc(b));
+                    BEGIN
+                      IF a IS NULL OR b IS NULL OR abs(trunc(b)) > {MostWorkdays} THEN RETURN NULL; END IF;
+                      l := abs(trunc(b));
+                      WHILE l > 0 LOOP
+                        d := formulas.add_days(d, s);
+                        IF d IS NULL THEN RETURN NULL; END IF;
+                        IF extract(isodow FROM d) < 6 AND NOT coalesce(d = ANY(h), false) THEN l := l - 1; END IF;
+                      END LOOP;
+                      RETURN d;
+                    END
+                    $$;
+                    """;
     }
 }

@@ -20,7 +20,8 @@ internal sealed class Exchange(RateTable? rates) : Function
 
     public override string Example => "AMOUNT(EXCHANGE(MONEY(12; \"EUR\"); \"EUR\"; DATE(2026; 1; 31))) = 12";
 
-    public override IReadOnlyList<Parameter> Parameters { get; } = [new("amount", ValueForm.Money), new("currency", ValueForm.Text), new("day", ValueForm.Date)];
+    public override IReadOnlyList<Parameter> Parameters { get; } =
+    [new("amount", ValueForm.Money), new("currency", ValueForm.Text), new("day", ValueForm.Date)];
 
     /// <summary>The rates, or null.</summary>
     public RateTable? Rates => rates;
@@ -31,31 +32,45 @@ internal sealed class Exchange(RateTable? rates) : Function
     internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Money;
 
     internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-        arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && !Currencies.IsKnown(code.Text) ? (arguments[1], $"“{code.Text}” is no currency.") : null;
+        arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && !Currencies.IsKnown(code.Text)
+            ? (arguments[1], $"“{code.Text}” is no currency.")
+            : null;
 
-    internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-    {
-        var (amount, code, day) = (arguments[0](frame), arguments[1](frame), arguments[2](frame));
-        foreach (var given in (ReadOnlySpan<Value>)[amount, code, day])
-            if (given.IsError) return given;
-        if (amount.IsEmpty || code.IsEmpty || day.IsEmpty) return Value.Empty;
-        if (amount.Unit == code.Text) return amount;
-        var (from, to) = (RateOf(amount.Unit), RateOf(code.Text));
-        if (from.IsError || to.IsError) return Value.NotAvailable($"There is no rate from {amount.Unit} to {Letters.Slice(code.Text, 0, 40)} on {day.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}.");
-
-        // What is not read yet is empty for now.
-        if (from.IsEmpty || to.IsEmpty) return Value.Empty;
-        try
+    internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+        frame =>
         {
-            return Value.Money(Numbers.Round(amount.Amount * to.Number / from.Number, Compiler.Divided), code.Text);
-        }
-        catch (OverflowException)
-        {
-            return Value.Failed(Reasons.TooLarge);
-        }
+            var (amount, code, day) = (arguments[0](frame), arguments[1](frame), arguments[2](frame));
+            foreach (var given in (ReadOnlySpan<Value>)[amount, code, day])
+                if (given.IsError)
+                    return given;
+            if (amount.IsEmpty || code.IsEmpty || day.IsEmpty)
+                return Value.Empty;
+            if (amount.Unit == code.Text)
+                return amount;
+            var (from, to) = (RateOf(amount.Unit), RateOf(code.Text));
+            if (from.IsError || to.IsError)
+                return Value.NotAvailable(
+                    $"There is no rate from {amount.Unit} to {Letters.Slice(code.Text, 0, 40)} on {day.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}."
+                );
 
-        Value RateOf(string currency) => currency == rates?.Base ? Value.Of(1m) : rates is null || frame.Rate is null ? Value.NotAvailable("") : frame.Rate(currency, day.Date) is { Type: ValueForm.Number, Number: <= 0 } ? Value.NotAvailable("") : frame.Rate(currency, day.Date);
-    };
+            // What is not read yet is empty for now.
+            if (from.IsEmpty || to.IsEmpty)
+                return Value.Empty;
+            try
+            {
+                return Value.Money(Numbers.Round(amount.Amount * to.Number / from.Number, Compiler.Divided), code.Text);
+            }
+            catch (OverflowException)
+            {
+                return Value.Failed(Reasons.TooLarge);
+            }
+
+            Value RateOf(string currency) =>
+                currency == rates?.Base ? Value.Of(1m)
+                : rates is null || frame.Rate is null ? Value.NotAvailable("")
+                : frame.Rate(currency, day.Date) is { Type: ValueForm.Number, Number: <= 0 } ? Value.NotAvailable("")
+                : frame.Rate(currency, day.Date);
+        };
 
     // Without rates; with them the emitter reads them, see EmitWith.
     internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => EmitWith(arguments, static _ => "NULL::numeric");
@@ -69,7 +84,8 @@ internal sealed class Exchange(RateTable? rates) : Function
         var (from, to) = (rateOf(amount.Unit!), rateOf(code));
         var known = $"({amount.Text}) IS NOT NULL AND ({code}) IS NOT NULL AND ({day}) IS NOT NULL";
         var lacks = $"coalesce({known} AND {amount.Unit} <> {code} AND ({from} IS NULL OR {to} IS NULL), false)";
-        var text = $"(CASE WHEN NOT ({known}) THEN NULL WHEN {amount.Unit} = {code} THEN {amount.Text} ELSE round(round({amount.Text} * {to}, 20) / {from}, {Compiler.Divided}) END)";
+        var text =
+            $"(CASE WHEN NOT ({known}) THEN NULL WHEN {amount.Unit} = {code} THEN {amount.Text} ELSE round(round({amount.Text} * {to}, 20) / {from}, {Compiler.Divided}) END)";
         return (new SqlPart(text, Unit: $"(CASE WHEN {known} THEN {code} END)") { Lacks = lacks }).After(arguments, lacks);
     }
 }

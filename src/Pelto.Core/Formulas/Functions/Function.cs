@@ -76,7 +76,8 @@ public abstract class Function
     public virtual bool IsVolatile => false;
 
     /// <summary>As it is written, such as <c>ROUND(number; [digits])</c>.</summary>
-    public string Signature => $"{Name}({string.Join("; ", Parameters.Select(parameter => parameter.IsOptional ? $"[{parameter.Name}]" : parameter.IsRepeated && parameter == Parameters[^1] ? parameter.Name + "; …" : parameter.Name))})";
+    public string Signature =>
+        $"{Name}({string.Join("; ", Parameters.Select(parameter => parameter.IsOptional ? $"[{parameter.Name}]" : parameter.IsRepeated && parameter == Parameters[^1] ? parameter.Name + "; …" : parameter.Name))})";
 
     /// <summary>True for a mean and the like: the sum of several says nothing.</summary>
     internal virtual bool IsMean => false;
@@ -106,7 +107,8 @@ public abstract class Function
     /// <summary>What it takes where that many stand before: the last ones again and again when they may be repeated.</summary>
     public Parameter ParameterAt(int at)
     {
-        if (at < Parameters.Count) return Parameters[at];
+        if (at < Parameters.Count)
+            return Parameters[at];
         var repeated = Parameters.Count(parameter => parameter.IsRepeated);
         return Parameters[Parameters.Count - repeated + ((at - Parameters.Count) % repeated)];
     }
@@ -125,15 +127,27 @@ public static class Functions
 {
     /// <summary>All of them, by name.</summary>
     public static IReadOnlyDictionary<string, Function> ByName { get; } =
-        new[] { LogicFunctions.All, NumberFunctions.All, TextFunctions.All, DateFunctions.All, ListFunctions.All, AmountFunctions.All, ChoiceFunctions.All, [new HolidayList([]), new Exchange(null)] }
-            .SelectMany(group => group).ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
+        new[]
+        {
+            LogicFunctions.All,
+            NumberFunctions.All,
+            TextFunctions.All,
+            DateFunctions.All,
+            ListFunctions.All,
+            AmountFunctions.All,
+            ChoiceFunctions.All,
+            [new HolidayList([]), new Exchange(null)],
+        }
+            .SelectMany(group => group)
+            .ToDictionary(function => function.Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>The schema of the database in which the functions are that formulas use there.</summary>
     public const string Schema = "formulas";
 
     /// <summary>Makes all of them; safe to repeat.</summary>
-    public static string Script => $"""
-        CREATE SCHEMA IF NOT EXISTS {Schema};
-        {string.Join("\n", SqlHelpers.All.Concat(ByName.Values.Select(function => function.Helper).OfType<string>().Distinct()))}
-        """;
+    public static string Script =>
+        $"""
+            CREATE SCHEMA IF NOT EXISTS {Schema};
+            {string.Join("\n", SqlHelpers.All.Concat(ByName.Values.Select(function => function.Helper).OfType<string>().Distinct()))}
+            """;
 }

@@ -27,9 +27,9 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
     /// <summary>The days, for what the argument gives; an error for a company that is not there.</summary>
     public IEnumerable<Value> Days(Value company) =>
         company.IsEmpty ? []
-            : company.IsError ? [company]
-            : Find(company.Text) is { } found ? found.Holidays.Select(static day => Value.Of(day))
-            : [Value.Failed(Unknown)];
+        : company.IsError ? [company]
+        : Find(company.Text) is { } found ? found.Holidays.Select(static day => Value.Of(day))
+        : [Value.Failed(Unknown)];
 
     internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Date;
 
@@ -38,14 +38,24 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
     internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
     {
         var code = $"upper({arguments[0].Text})";
-        if (companies.Count == 0) return new SqlPart("ARRAY[]::date[]").After(arguments, $"(({arguments[0].Text}) IS NOT NULL)");
-        var whens = companies.Select(company => $"WHEN {code} IN ({string.Join(", ", Names(company).Select(name => $"'{name.ToUpperInvariant().Replace("'", "''", StringComparison.Ordinal)}'"))}) THEN ARRAY[{string.Join(", ", company.Holidays.Select(day => $"'{day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}'"))}]::date[]");
-        var known = companies.SelectMany(Names).Distinct(StringComparer.OrdinalIgnoreCase).Select(name => $"'{name.ToUpperInvariant().Replace("'", "''", StringComparison.Ordinal)}'");
-        return new SqlPart($"(CASE {string.Join(" ", whens)} ELSE ARRAY[]::date[] END)").After(arguments, $"coalesce({code} NOT IN ({string.Join(", ", known)}), false)");
+        if (companies.Count == 0)
+            return new SqlPart("ARRAY[]::date[]").After(arguments, $"(({arguments[0].Text}) IS NOT NULL)");
+        var whens = companies.Select(company =>
+            $"WHEN {code} IN ({string.Join(", ", Names(company).Select(name => $"'{name.ToUpperInvariant().Replace("'", "''", StringComparison.Ordinal)}'"))}) THEN ARRAY[{string.Join(", ", company.Holidays.Select(day => $"'{day.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}'"))}]::date[]"
+        );
+        var known = companies
+            .SelectMany(Names)
+            .Distinct(StringComparer.OrdinalIgnoreCase)
+            .Select(name => $"'{name.ToUpperInvariant().Replace("'", "''", StringComparison.Ordinal)}'");
+        return new SqlPart($"(CASE {string.Join(" ", whens)} ELSE ARRAY[]::date[] END)").After(
+            arguments,
+            $"coalesce({code} NOT IN ({string.Join(", ", known)}), false)"
+        );
     }
 
     private string Unknown =>
-        companies.Count == 0 ? "No company is known here."
+        companies.Count == 0
+            ? "No company is known here."
             : $"There is no such company; there are {string.Join(", ", companies.Select(company => company.Code))}.";
 
     private CompanyDescription? Find(string name) =>

@@ -13,32 +13,83 @@ internal static class ListFunctions
     public static IReadOnlyList<Function> All { get; } =
     [
         new Sum(),
-        new Aggregate("COUNT", ValueForm.Number, "How many are numbers, days or other values that are filled in.", "COUNT(1; 5; 7) = 3", null, static values => Value.Of((decimal)values.Count(static value => !value.IsEmpty && value.Type != ValueForm.Text)), "count", "+", textCounts: false),
-        new Aggregate("COUNTA", ValueForm.Number, "How many are filled in.", "COUNTA(1; \"a\") = 2", null, static values => Value.Of((decimal)values.Count(static value => !value.IsEmpty)), "count", "+", textCounts: true),
+        new Aggregate(
+            "COUNT",
+            ValueForm.Number,
+            "How many are numbers, days or other values that are filled in.",
+            "COUNT(1; 5; 7) = 3",
+            null,
+            static values => Value.Of((decimal)values.Count(static value => !value.IsEmpty && value.Type != ValueForm.Text)),
+            "count",
+            "+",
+            textCounts: false
+        ),
+        new Aggregate(
+            "COUNTA",
+            ValueForm.Number,
+            "How many are filled in.",
+            "COUNTA(1; \"a\") = 2",
+            null,
+            static values => Value.Of((decimal)values.Count(static value => !value.IsEmpty)),
+            "count",
+            "+",
+            textCounts: true
+        ),
         new Average(),
-        new Aggregate("MIN", null, "The least of them; nothing when there is none.", "MIN(3; 1; 2) = 1", null, static values => Extreme(values, "<"), "min", "least", textCounts: false),
-        new Aggregate("MAX", null, "The greatest of them; nothing when there is none.", "MAX(3; 1; 2) = 3", null, static values => Extreme(values, ">"), "max", "greatest", textCounts: false),
-        new Ordered("FIRST", isLast: false), new Ordered("LAST", isLast: true), new TextJoin(), new Concat(), .. Spread.All, .. Conditionals.All,
+        new Aggregate(
+            "MIN",
+            null,
+            "The least of them; nothing when there is none.",
+            "MIN(3; 1; 2) = 1",
+            null,
+            static values => Extreme(values, "<"),
+            "min",
+            "least",
+            textCounts: false
+        ),
+        new Aggregate(
+            "MAX",
+            null,
+            "The greatest of them; nothing when there is none.",
+            "MAX(3; 1; 2) = 3",
+            null,
+            static values => Extreme(values, ">"),
+            "max",
+            "greatest",
+            textCounts: false
+        ),
+        new Ordered("FIRST", isLast: false),
+        new Ordered("LAST", isLast: true),
+        new TextJoin(),
+        new Concat(),
+        .. Spread.All,
+        .. Conditionals.All,
     ];
 
     /// <summary>The values of an argument: one, or one for each row.</summary>
     public static IEnumerable<Value> Rows(Bound argument, Evaluator evaluate, Frame frame)
     {
-        if (argument is BoundCall { Function: HolidayList holidays }) return holidays.Days(evaluate(frame));
-        if (argument is not BoundList list) return [evaluate(frame)];
+        if (argument is BoundCall { Function: HolidayList holidays })
+            return holidays.Days(evaluate(frame));
+        if (argument is not BoundList list)
+            return [evaluate(frame)];
         var rows = list.Over.In(frame);
-        if (list.Item is BoundField { Of: Place.Item } field) return rows.Select(row => row[field.Field.Slot]);
+        if (list.Item is BoundField { Of: Place.Item } field)
+            return rows.Select(row => row[field.Field.Slot]);
         return rows.Select(row => evaluate(frame with { Item = row }));
     }
 
     private static IEnumerable<Value> Rows(BoundCall call, IReadOnlyList<Evaluator> arguments, Frame frame) =>
-        arguments.Count == 1 ? Rows(call.Arguments[0], arguments[0], frame) : arguments.SelectMany((argument, at) => Rows(call.Arguments[at], argument, frame));
+        arguments.Count == 1
+            ? Rows(call.Arguments[0], arguments[0], frame)
+            : arguments.SelectMany((argument, at) => Rows(call.Arguments[at], argument, frame));
 
     private static Value Extreme(IEnumerable<Value> values, string beyond)
     {
         var best = Value.Empty;
         foreach (var value in values)
-            if (!value.IsEmpty && (best.IsEmpty || LogicFunctions.IsYes(Compiler.Compare(beyond, value, best)))) best = value;
+            if (!value.IsEmpty && (best.IsEmpty || LogicFunctions.IsYes(Compiler.Compare(beyond, value, best))))
+                best = value;
         return best;
     }
 
@@ -55,28 +106,35 @@ internal static class ListFunctions
 
         protected abstract Value Over(List<Value> values);
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var values = new List<Value>();
-            foreach (var value in Rows(call, arguments, frame))
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                if (value.IsError) return value;
-                values.Add(value);
-            }
+                var values = new List<Value>();
+                foreach (var value in Rows(call, arguments, frame))
+                {
+                    if (value.IsError)
+                        return value;
+                    values.Add(value);
+                }
 
-            try
-            {
-                return Over(values);
-            }
-            catch (OverflowException)
-            {
-                return Value.Failed("The sum is larger than can be reckoned with.");
-            }
-        };
+                try
+                {
+                    return Over(values);
+                }
+                catch (OverflowException)
+                {
+                    return Value.Failed("The sum is larger than can be reckoned with.");
+                }
+            };
     }
 
     /// <summary>The total of numbers, or of amounts of one currency or dimension.</summary>
-    private sealed class Sum() : OverList("SUM", "The total of numbers; of amounts of money in one currency; of quantities, in the unit of the first.", "SUM(1; 2; 3) = 6")
+    private sealed class Sum()
+        : OverList(
+            "SUM",
+            "The total of numbers; of amounts of money in one currency; of quantities, in the unit of the first.",
+            "SUM(1; 2; 3) = 6"
+        )
     {
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("values") { IsList = true, IsRepeated = true }];
 
@@ -84,8 +142,14 @@ internal static class ListFunctions
             arguments[0].Type == ValueForm.Empty ? ValueForm.Number : arguments[0].Type;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            arguments.FirstOrDefault(argument => argument.Type is not (ValueForm.Number or ValueForm.Money or ValueForm.Quantity or ValueForm.Empty)) is { } odd ? (odd, $"{Name} takes numbers, money or quantities, not {Binder.Said(odd.Type)}.")
-            : arguments.FirstOrDefault(argument => argument.Type != ResultType(arguments)) is { } mixed ? (mixed, $"{Binder.Said(ResultType(arguments)).Capital()} and {Binder.Said(mixed.Type)} do not add.") : null;
+            arguments.FirstOrDefault(argument =>
+                argument.Type is not (ValueForm.Number or ValueForm.Money or ValueForm.Quantity or ValueForm.Empty)
+            )
+                is { } odd
+                ? (odd, $"{Name} takes numbers, money or quantities, not {Binder.Said(odd.Type)}.")
+            : arguments.FirstOrDefault(argument => argument.Type != ResultType(arguments)) is { } mixed
+                ? (mixed, $"{Binder.Said(ResultType(arguments)).Capital()} and {Binder.Said(mixed.Type)} do not add.")
+            : null;
 
         protected override Value Over(List<Value> values)
         {
@@ -93,7 +157,8 @@ internal static class ListFunctions
                 return values.Where(value => !value.IsEmpty).Aggregate(AmountFunctions.Add);
             var sum = 0m;
             foreach (var value in values)
-                if (!value.IsEmpty) sum += value.Number;
+                if (!value.IsEmpty)
+                    sum += value.Number;
             return Value.Of(sum);
         }
 
@@ -105,11 +170,23 @@ internal static class ListFunctions
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
-            call.Type is ValueForm.Number ? new SqlPart($"({string.Join(" + ", arguments.Select(argument => $"coalesce({argument.Text}, 0)"))})").After(arguments) : arguments.Aggregate((left, right) => AmountFunctions.EmitAdd(left, right, call.Type == ValueForm.Money));
+            call.Type is ValueForm.Number
+                ? new SqlPart($"({string.Join(" + ", arguments.Select(argument => $"coalesce({argument.Text}, 0)"))})").After(arguments)
+                : arguments.Aggregate((left, right) => AmountFunctions.EmitAdd(left, right, call.Type == ValueForm.Money));
     }
 
     /// <summary>An aggregate that the database has too, and that joins what it gives for several lists.</summary>
-    private sealed class Aggregate(string name, ValueForm? result, string summary, string example, ValueForm? takes, Func<List<Value>, Value> over, string aggregate, string join, bool textCounts) : OverList(name, summary, example)
+    private sealed class Aggregate(
+        string name,
+        ValueForm? result,
+        string summary,
+        string example,
+        ValueForm? takes,
+        Func<List<Value>, Value> over,
+        string aggregate,
+        string join,
+        bool textCounts
+    ) : OverList(name, summary, example)
     {
         public string OfDatabase => aggregate;
 
@@ -119,17 +196,31 @@ internal static class ListFunctions
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             result is not null ? null
-            : arguments.FirstOrDefault(argument => argument.Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Moment or ValueForm.Empty)) is { } odd ? (odd, $"{Name} takes numbers, days or times, not {Binder.Said(odd.Type)}.")
+            : arguments.FirstOrDefault(argument =>
+                argument.Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Moment or ValueForm.Empty)
+            )
+                is { } odd
+                ? (odd, $"{Name} takes numbers, days or times, not {Binder.Said(odd.Type)}.")
             : LogicFunctions.RefuseMixed(arguments);
 
         protected override Value Over(List<Value> values) => over(values);
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var parts = arguments.Select((argument, at) => result is null ? argument.Text
-                : !textCounts && call.Arguments[at].Type == ValueForm.Text ? "0"
-                : call.Arguments[at] is BoundList ? argument.Text : $"CASE WHEN ({argument.Text}) IS NULL THEN 0 ELSE 1 END").ToList();
-            return new SqlPart(result == ValueForm.Number ? $"({string.Join(" + ", parts)})::numeric" : parts.Count == 1 ? $"({parts[0]})" : $"{join}({string.Join(", ", parts)})").After(arguments);
+            var parts = arguments
+                .Select(
+                    (argument, at) =>
+                        result is null ? argument.Text
+                        : !textCounts && call.Arguments[at].Type == ValueForm.Text ? "0"
+                        : call.Arguments[at] is BoundList ? argument.Text
+                        : $"CASE WHEN ({argument.Text}) IS NULL THEN 0 ELSE 1 END"
+                )
+                .ToList();
+            return new SqlPart(
+                result == ValueForm.Number ? $"({string.Join(" + ", parts)})::numeric"
+                : parts.Count == 1 ? $"({parts[0]})"
+                : $"{join}({string.Join(", ", parts)})"
+            ).After(arguments);
         }
     }
 
@@ -147,20 +238,29 @@ internal static class ListFunctions
             var (sum, count) = (0m, 0);
             foreach (var value in values)
             {
-                if (value.IsEmpty) continue;
+                if (value.IsEmpty)
+                    continue;
                 sum += value.Number;
                 count++;
             }
 
-            return count == 0 ? Value.Failed("There is nothing to take the mean of.") : Value.Of(Numbers.Round(sum / count, Compiler.Divided));
+            return count == 0
+                ? Value.Failed("There is nothing to take the mean of.")
+                : Value.Of(Numbers.Round(sum / count, Compiler.Divided));
         }
 
         // A list comes as a pair: its total, and in Unit how many there are.
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
             var sum = string.Join(" + ", arguments.Select(argument => $"coalesce({argument.Text}, 0)"));
-            var count = string.Join(" + ", arguments.Select(argument => argument.Unit ?? $"CASE WHEN ({argument.Text}) IS NULL THEN 0 ELSE 1 END"));
-            return new SqlPart($"round(round({sum}, 20) / nullif({count}, 0), {Compiler.Divided})").After([.. arguments.Select(argument => argument with { Unit = null })], $"(({count}) = 0)");
+            var count = string.Join(
+                " + ",
+                arguments.Select(argument => argument.Unit ?? $"CASE WHEN ({argument.Text}) IS NULL THEN 0 ELSE 1 END")
+            );
+            return new SqlPart($"round(round({sum}, 20) / nullif({count}, 0), {Compiler.Divided})").After(
+                [.. arguments.Select(argument => argument with { Unit = null })],
+                $"(({count}) = 0)"
+            );
         }
     }
 
@@ -171,37 +271,53 @@ internal static class ListFunctions
 
         public override FunctionGroup Group => FunctionGroup.Lists;
 
-        public override string Summary => $"The value of the {(isLast ? "last" : "first")} line that has one: in the order of the lines, or by another value of each line.";
+        public override string Summary =>
+            $"The value of the {(isLast ? "last" : "first")} line that has one: in the order of the lines, or by another value of each line.";
 
         public override string Example => isLast ? "LAST(7) = 7" : "FIRST(7) = 7";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [new("values") { IsList = true }, new("by") { IsList = true, IsOptional = true }];
+        public override IReadOnlyList<Parameter> Parameters { get; } =
+        [new("values") { IsList = true }, new("by") { IsList = true, IsOptional = true }];
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => arguments[0].Type;
 
-        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) => arguments[1] switch
-        {
-            BoundLiteral { Span.Length: 0 } => null,
-            BoundList by when arguments[0] is BoundList of && by.Over.Way == of.Over.Way => by.Type is ValueForm.Number or ValueForm.Date or ValueForm.Moment or ValueForm.Time or ValueForm.Text ? null : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.Said(by.Type)}."),
-            var other => (other, "What puts the lines in order is to be a value of the same lines."),
-        };
-
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var (best, by) = (Value.Empty, Value.Empty);
-            var keys = call.Arguments[1] is BoundList list ? Rows(list, arguments[1], frame) : null;
-            var pairs = keys is null ? Rows(call.Arguments[0], arguments[0], frame).Select(static value => (value, Value.Empty)) : Rows(call.Arguments[0], arguments[0], frame).Zip(keys);
-            foreach (var (value, key) in pairs)
+        internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
+            arguments[1] switch
             {
-                if (value.IsError) return value;
-                if (key.IsError) return key;
-                if (value.IsEmpty || (keys is not null && key.IsEmpty)) continue;
-                if (best.IsEmpty || (keys is null ? isLast : LogicFunctions.IsYes(Compiler.Compare(isLast ? ">=" : "<", key, by))))
-                    (best, by) = (value, key);
-            }
+                BoundLiteral { Span.Length: 0 } => null,
+                BoundList by when arguments[0] is BoundList of && by.Over.Way == of.Over.Way => by.Type
+                    is ValueForm.Number
+                        or ValueForm.Date
+                        or ValueForm.Moment
+                        or ValueForm.Time
+                        or ValueForm.Text
+                    ? null
+                    : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.Said(by.Type)}."),
+                var other => (other, "What puts the lines in order is to be a value of the same lines."),
+            };
 
-            return best;
-        };
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
+            {
+                var (best, by) = (Value.Empty, Value.Empty);
+                var keys = call.Arguments[1] is BoundList list ? Rows(list, arguments[1], frame) : null;
+                var pairs = keys is null
+                    ? Rows(call.Arguments[0], arguments[0], frame).Select(static value => (value, Value.Empty))
+                    : Rows(call.Arguments[0], arguments[0], frame).Zip(keys);
+                foreach (var (value, key) in pairs)
+                {
+                    if (value.IsError)
+                        return value;
+                    if (key.IsError)
+                        return key;
+                    if (value.IsEmpty || (keys is not null && key.IsEmpty))
+                        continue;
+                    if (best.IsEmpty || (keys is null ? isLast : LogicFunctions.IsYes(Compiler.Compare(isLast ? ">=" : "<", key, by))))
+                        (best, by) = (value, key);
+                }
+
+                return best;
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => arguments[0];
 
@@ -213,7 +329,12 @@ internal static class ListFunctions
 
     /// <summary>The aggregate of the database that gives what this function takes from a list.</summary>
     public static string? AggregateOf(Function function) =>
-        function switch { Aggregate aggregate => aggregate.OfDatabase, Average or Sum => "sum", _ => null };
+        function switch
+        {
+            Aggregate aggregate => aggregate.OfDatabase,
+            Average or Sum => "sum",
+            _ => null,
+        };
 
     /// <summary>True when the function needs to know how many there are beside their total.</summary>
     public static bool NeedsCount(Function function) => function is Average;
@@ -232,41 +353,56 @@ internal static class ListFunctions
 
         public override string Example => "TEXTJOIN(\", \"; TRUE(); \"a\"; \"b\") = \"a, b\"";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [Text("mark"), YesNo("leave_out_empty"), Text("texts") with { IsList = true, IsRepeated = true }];
+        public override IReadOnlyList<Parameter> Parameters { get; } =
+        [Text("mark"), YesNo("leave_out_empty"), Text("texts") with { IsList = true, IsRepeated = true }];
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var (mark, leaves) = (arguments[0](frame), arguments[1](frame));
-            if (mark.IsError) return mark;
-            if (leaves.IsError) return leaves;
-            var texts = new List<string>();
-            for (var i = 2; i < arguments.Count; i++)
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                foreach (var value in Rows(call.Arguments[i], arguments[i], frame))
+                var (mark, leaves) = (arguments[0](frame), arguments[1](frame));
+                if (mark.IsError)
+                    return mark;
+                if (leaves.IsError)
+                    return leaves;
+                var texts = new List<string>();
+                for (var i = 2; i < arguments.Count; i++)
                 {
-                    if (value.IsError) return value;
-                    if (!value.IsEmpty || !LogicFunctions.IsYes(leaves)) texts.Add(TextFunctions.Read(value));
+                    foreach (var value in Rows(call.Arguments[i], arguments[i], frame))
+                    {
+                        if (value.IsError)
+                            return value;
+                        if (!value.IsEmpty || !LogicFunctions.IsYes(leaves))
+                            texts.Add(TextFunctions.Read(value));
+                    }
                 }
-            }
 
-            return TextFunctions.Join(string.Join(TextFunctions.Read(mark), texts), "");
-        };
+                return TextFunctions.Join(string.Join(TextFunctions.Read(mark), texts), "");
+            };
 
         // A list comes as an array, in the order of its lines.
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var arrays = arguments.Skip(2).Select((argument, at) => call.Arguments[at + 2] is BoundList ? $"coalesce({argument.Text}, ARRAY[]::text[])" : $"ARRAY[{argument.Text}]::text[]");
-            return new SqlPart($"nullif(formulas.textjoin(coalesce({arguments[0].Text}, ''), {arguments[1].Holds}, {string.Join(" || ", arrays)}), '')").After(arguments);
+            var arrays = arguments
+                .Skip(2)
+                .Select(
+                    (argument, at) =>
+                        call.Arguments[at + 2] is BoundList
+                            ? $"coalesce({argument.Text}, ARRAY[]::text[])"
+                            : $"ARRAY[{argument.Text}]::text[]"
+                );
+            return new SqlPart(
+                $"nullif(formulas.textjoin(coalesce({arguments[0].Text}, ''), {arguments[1].Holds}, {string.Join(" || ", arrays)}), '')"
+            ).After(arguments);
         }
 
         internal override string Helper =>
             """
-            CREATE OR REPLACE FUNCTION formulas.textjoin(a text, b boolean, c text[]) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
-            SELECT CASE WHEN b THEN array_to_string(array_remove(c, ''), a) ELSE array_to_string(c, a, '') END
-            $$;
-            """;
+                CREATE OR REPLACE FUNCTION formulas.textjoin(a text, b boolean, c text[]) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+                SELECT CASE WHEN b THEN array_to_string(array_remove(c, ''), a) ELSE array_to_string(c, a, '') END
+                $$;
+                """;
     }
 
     /// <summary>Texts one after the other, of lists too.</summary>
@@ -280,25 +416,33 @@ internal static class ListFunctions
 
         public override string Example => "CONCAT(\"a\"; \"b\") = \"ab\"";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [Text("texts") with { IsList = true, IsRepeated = true, ReadsEmpty = true }];
+        public override IReadOnlyList<Parameter> Parameters { get; } =
+        [Text("texts") with { IsList = true, IsRepeated = true, ReadsEmpty = true }];
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var texts = new List<string>();
-            foreach (var value in Rows(call, arguments, frame))
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                if (value.IsError) return value;
-                texts.Add(TextFunctions.Read(value));
-            }
+                var texts = new List<string>();
+                foreach (var value in Rows(call, arguments, frame))
+                {
+                    if (value.IsError)
+                        return value;
+                    texts.Add(TextFunctions.Read(value));
+                }
 
-            return TextFunctions.Join(string.Concat(texts), "");
-        };
+                return TextFunctions.Join(string.Concat(texts), "");
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var texts = arguments.Select((argument, at) => call.Arguments[at] is BoundList ? $"coalesce(array_to_string({argument.Text}, ''), '')" : $"coalesce({argument.Text}, '')");
+            var texts = arguments.Select(
+                (argument, at) =>
+                    call.Arguments[at] is BoundList
+                        ? $"coalesce(array_to_string({argument.Text}, ''), '')"
+                        : $"coalesce({argument.Text}, '')"
+            );
             return new SqlPart($"nullif({string.Join(" || ", texts)}, '')").After(arguments);
         }
     }

@@ -10,18 +10,90 @@ internal static class LogicFunctions
 {
     public static IReadOnlyList<Function> All { get; } =
     [
-        new If(), new Ifs(), new Switch(), new Numbered(), new AndOr("AND", ends: false), new AndOr("OR", ends: true), new Xor(),
-        new Plain("NOT", FunctionGroup.Logic, ValueForm.YesNo, "The other answer; an empty condition counts as no.", "NOT(1 > 2) = TRUE()",
-            [YesNo("condition") with { ReadsEmpty = true }], static given => Value.Of(!IsYes(given[0])), "(NOT coalesce({0}, false))"),
-        new Constant("TRUE", true), new Constant("FALSE", false), new IfError("IFERROR", onlyMissing: false), new IfError("IFNA", onlyMissing: true), new NotAvailable(),
-        new Told("ISBLANK", "Whether nothing is filled in.", "ISBLANK(\"\") = TRUE()", static value => value.IsEmpty, static (given, _) => given.Fails is { } fails ? $"(({given.Text}) IS NULL AND NOT {fails})" : $"(({given.Text}) IS NULL)"),
-        new Told("ISERROR", "Whether it could not be worked out.", "ISERROR(1 / 0) = TRUE()", static value => value.IsError, static (given, _) => given.Fails ?? "false"),
-        new Told("ISERR", "Whether it could not be worked out, other than by finding nothing.", "ISERR(NA()) = FALSE()", static value => value is { IsError: true, IsNotAvailable: false }, static (given, _) => given switch { { Fails: null } => "false", { Lacks: { } lacks } => $"({given.Fails} AND NOT {lacks})", _ => given.Fails }),
-        new Told("ISNA", "Whether nothing was found.", "ISNA(NA()) = TRUE()", static value => value.IsNotAvailable, static (given, _) => given.Lacks ?? "false"),
-        new Told("ISNUMBER", "Whether it is a number, and filled in.", "ISNUMBER(3) = TRUE()", static value => value.Type == ValueForm.Number, static (given, type) => Filled(given, type == ValueForm.Number)),
-        new Told("ISTEXT", "Whether it is a text, and filled in.", "ISTEXT(\"a\") = TRUE()", static value => value.Type == ValueForm.Text, static (given, type) => Filled(given, type == ValueForm.Text)),
-        new Told("ISNONTEXT", "Whether it is no text: empty or of another type.", "ISNONTEXT(3) = TRUE()", static value => value.Type != ValueForm.Text, static (given, type) => $"(NOT {Filled(given, type == ValueForm.Text)})"),
-        new Told("ISLOGICAL", "Whether it is yes or no, and filled in.", "ISLOGICAL(1 = 1) = TRUE()", static value => value.Type == ValueForm.YesNo, static (given, type) => Filled(given, type == ValueForm.YesNo)),
+        new If(),
+        new Ifs(),
+        new Switch(),
+        new Numbered(),
+        new AndOr("AND", ends: false),
+        new AndOr("OR", ends: true),
+        new Xor(),
+        new Plain(
+            "NOT",
+            FunctionGroup.Logic,
+            ValueForm.YesNo,
+            "The other answer; an empty condition counts as no.",
+            "NOT(1 > 2) = TRUE()",
+            [YesNo("condition") with { ReadsEmpty = true }],
+            static given => Value.Of(!IsYes(given[0])),
+            "(NOT coalesce({0}, false))"
+        ),
+        new Constant("TRUE", true),
+        new Constant("FALSE", false),
+        new IfError("IFERROR", onlyMissing: false),
+        new IfError("IFNA", onlyMissing: true),
+        new NotAvailable(),
+        new Told(
+            "ISBLANK",
+            "Whether nothing is filled in.",
+            "ISBLANK(\"\") = TRUE()",
+            static value => value.IsEmpty,
+            static (given, _) => given.Fails is { } fails ? $"(({given.Text}) IS NULL AND NOT {fails})" : $"(({given.Text}) IS NULL)"
+        ),
+        new Told(
+            "ISERROR",
+            "Whether it could not be worked out.",
+            "ISERROR(1 / 0) = TRUE()",
+            static value => value.IsError,
+            static (given, _) => given.Fails ?? "false"
+        ),
+        new Told(
+            "ISERR",
+            "Whether it could not be worked out, other than by finding nothing.",
+            "ISERR(NA()) = FALSE()",
+            static value => value is { IsError: true, IsNotAvailable: false },
+            static (given, _) =>
+                given switch
+                {
+                    { Fails: null } => "false",
+                    { Lacks: { } lacks } => $"({given.Fails} AND NOT {lacks})",
+                    _ => given.Fails,
+                }
+        ),
+        new Told(
+            "ISNA",
+            "Whether nothing was found.",
+            "ISNA(NA()) = TRUE()",
+            static value => value.IsNotAvailable,
+            static (given, _) => given.Lacks ?? "false"
+        ),
+        new Told(
+            "ISNUMBER",
+            "Whether it is a number, and filled in.",
+            "ISNUMBER(3) = TRUE()",
+            static value => value.Type == ValueForm.Number,
+            static (given, type) => Filled(given, type == ValueForm.Number)
+        ),
+        new Told(
+            "ISTEXT",
+            "Whether it is a text, and filled in.",
+            "ISTEXT(\"a\") = TRUE()",
+            static value => value.Type == ValueForm.Text,
+            static (given, type) => Filled(given, type == ValueForm.Text)
+        ),
+        new Told(
+            "ISNONTEXT",
+            "Whether it is no text: empty or of another type.",
+            "ISNONTEXT(3) = TRUE()",
+            static value => value.Type != ValueForm.Text,
+            static (given, type) => $"(NOT {Filled(given, type == ValueForm.Text)})"
+        ),
+        new Told(
+            "ISLOGICAL",
+            "Whether it is yes or no, and filled in.",
+            "ISLOGICAL(1 = 1) = TRUE()",
+            static value => value.Type == ValueForm.YesNo,
+            static (given, type) => Filled(given, type == ValueForm.YesNo)
+        ),
     ];
 
     public static bool IsYes(Value value) => value.Type == ValueForm.YesNo && value.Yes;
@@ -35,20 +107,34 @@ internal static class LogicFunctions
     {
         var list = outcomes.ToList();
         var type = OneOf(list);
-        return list.Find(outcome => outcome.Type != type && outcome.Type != ValueForm.Empty) is { } odd ? (odd, $"All outcomes must be of one type: {Binder.Said(type)} before and {Binder.Said(odd.Type)} here.") : null;
+        return list.Find(outcome => outcome.Type != type && outcome.Type != ValueForm.Empty) is { } odd
+            ? (odd, $"All outcomes must be of one type: {Binder.Said(type)} before and {Binder.Said(odd.Type)} here.")
+            : null;
     }
 
     /// <summary>The first of several outcomes whose condition holds, else the last; conditions are NULL-safe.</summary>
     public static SqlPart Choose(IReadOnlyList<(string When, SqlPart Then)> cases, SqlPart otherwise)
     {
-        string? Pick(Func<SqlPart, string?> of) => cases.All(one => of(one.Then) is null) && of(otherwise) is null ? null
-            : $"(CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {of(one.Then) ?? "false"} "))}ELSE {of(otherwise) ?? "false"} END)";
-        var unit = cases.All(one => one.Then.Unit is null) && otherwise.Unit is null ? null : $"CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {one.Then.Unit ?? "NULL"} "))}ELSE {otherwise.Unit ?? "NULL"} END";
-        return new($"CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {one.Then.Text} "))}ELSE {otherwise.Text} END", Pick(static part => part.Fails), Pick(static part => part.Lacks), unit);
+        string? Pick(Func<SqlPart, string?> of) =>
+            cases.All(one => of(one.Then) is null) && of(otherwise) is null
+                ? null
+                : $"(CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {of(one.Then) ?? "false"} "))}ELSE {of(otherwise) ?? "false"} END)";
+        var unit =
+            cases.All(one => one.Then.Unit is null) && otherwise.Unit is null
+                ? null
+                : $"CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {one.Then.Unit ?? "NULL"} "))}ELSE {otherwise.Unit ?? "NULL"} END";
+        return new(
+            $"CASE {string.Concat(cases.Select(one => $"WHEN {one.When} THEN {one.Then.Text} "))}ELSE {otherwise.Text} END",
+            Pick(static part => part.Fails),
+            Pick(static part => part.Lacks),
+            unit
+        );
     }
 
     private static string Filled(SqlPart given, bool isOfType) =>
-        !isOfType ? "false" : given.Fails is { } fails ? $"(({given.Text}) IS NOT NULL AND NOT {fails})" : $"(({given.Text}) IS NOT NULL)";
+        !isOfType ? "false"
+        : given.Fails is { } fails ? $"(({given.Text}) IS NOT NULL AND NOT {fails})"
+        : $"(({given.Text}) IS NOT NULL)";
 
     /// <summary>One outcome or another.</summary>
     private sealed class If : Function
@@ -70,7 +156,10 @@ internal static class LogicFunctions
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
             var (condition, then, otherwise) = (arguments[0], arguments[1], arguments[2]);
-            return frame => condition(frame) is var answer && answer.IsError ? answer : IsYes(answer) ? then(frame) : otherwise(frame);
+            return frame =>
+                condition(frame) is var answer && answer.IsError ? answer
+                : IsYes(answer) ? then(frame)
+                : otherwise(frame);
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
@@ -81,11 +170,18 @@ internal static class LogicFunctions
     }
 
     // What a condition that fails decides is an error, whatever the outcomes are.
-    private static SqlPart Guarded(SqlPart condition, SqlPart chosen) => chosen with
-    {
-        Fails = SqlPart.Any(condition.Fails, chosen.Fails is not null && condition.Fails is not null ? $"(NOT {condition.Fails} AND {chosen.Fails})" : chosen.Fails),
-        Lacks = SqlPart.Any(condition.Lacks, chosen.Lacks is not null && condition.Fails is not null ? $"(NOT {condition.Fails} AND {chosen.Lacks})" : chosen.Lacks),
-    };
+    private static SqlPart Guarded(SqlPart condition, SqlPart chosen) =>
+        chosen with
+        {
+            Fails = SqlPart.Any(
+                condition.Fails,
+                chosen.Fails is not null && condition.Fails is not null ? $"(NOT {condition.Fails} AND {chosen.Fails})" : chosen.Fails
+            ),
+            Lacks = SqlPart.Any(
+                condition.Lacks,
+                chosen.Lacks is not null && condition.Fails is not null ? $"(NOT {condition.Fails} AND {chosen.Lacks})" : chosen.Lacks
+            ),
+        };
 
     /// <summary>The outcome of the first condition that holds.</summary>
     private sealed class Ifs : Function
@@ -98,28 +194,33 @@ internal static class LogicFunctions
 
         public override string Example => "IFS(1 > 2; \"a\"; 2 > 1; \"b\") = \"b\"";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [YesNo("condition") with { IsRepeated = true }, new("outcome") { IsRepeated = true }];
+        public override IReadOnlyList<Parameter> Parameters { get; } =
+        [YesNo("condition") with { IsRepeated = true }, new("outcome") { IsRepeated = true }];
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(Outcomes(arguments));
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            for (var i = 0; i < arguments.Count; i += 2)
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                var answer = arguments[i](frame);
-                if (answer.IsError) return answer;
-                if (IsYes(answer)) return arguments[i + 1](frame);
-            }
+                for (var i = 0; i < arguments.Count; i += 2)
+                {
+                    var answer = arguments[i](frame);
+                    if (answer.IsError)
+                        return answer;
+                    if (IsYes(answer))
+                        return arguments[i + 1](frame);
+                }
 
-            return Value.NotAvailable("No condition holds.");
-        };
+                return Value.NotAvailable("No condition holds.");
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
             var rest = new SqlPart("NULL", "true", "true");
-            for (var i = arguments.Count - 2; i >= 0; i -= 2) rest = Guarded(arguments[i], Choose([(arguments[i].Holds, arguments[i + 1])], rest));
+            for (var i = arguments.Count - 2; i >= 0; i -= 2)
+                rest = Guarded(arguments[i], Choose([(arguments[i].Holds, arguments[i + 1])], rest));
             return rest;
         }
 
@@ -133,11 +234,13 @@ internal static class LogicFunctions
 
         public override FunctionGroup Group => FunctionGroup.Logic;
 
-        public override string Summary => "Compares the first with value after value and gives the outcome behind the one that is equal; a single one at the end stands for all else.";
+        public override string Summary =>
+            "Compares the first with value after value and gives the outcome behind the one that is equal; a single one at the end stands for all else.";
 
         public override string Example => "SWITCH(2; 1; \"one\"; 2; \"two\"; \"more\") = \"two\"";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [new("given") { ReadsEmpty = true }, new("value"), new("outcome"), new("more") { IsOptional = true, IsRepeated = true }];
+        public override IReadOnlyList<Parameter> Parameters { get; } =
+        [new("given") { ReadsEmpty = true }, new("value"), new("outcome"), new("more") { IsOptional = true, IsRepeated = true }];
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
 
@@ -147,7 +250,8 @@ internal static class LogicFunctions
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments)
         {
             for (var i = 1; i + 1 < Count(arguments); i += 2)
-                if (Binder.RefuseComparison(arguments[0], arguments[i]) is { } refusal) return (arguments[i], refusal);
+                if (Binder.RefuseComparison(arguments[0], arguments[i]) is { } refusal)
+                    return (arguments[i], refusal);
             return RefuseMixed(Outcomes(arguments));
         }
 
@@ -157,12 +261,15 @@ internal static class LogicFunctions
             return frame =>
             {
                 var given = arguments[0](frame);
-                if (given.IsError) return given;
+                if (given.IsError)
+                    return given;
                 for (var i = 1; i + 1 < count; i += 2)
                 {
                     var same = Compiler.Compare("=", given, arguments[i](frame));
-                    if (same.IsError) return same;
-                    if (IsYes(same)) return arguments[i + 1](frame);
+                    if (same.IsError)
+                        return same;
+                    if (IsYes(same))
+                        return arguments[i + 1](frame);
                 }
 
                 return count % 2 == 0 ? arguments[count - 1](frame) : Value.NotAvailable("None of the values is met.");
@@ -175,14 +282,22 @@ internal static class LogicFunctions
             var rest = count % 2 == 0 ? arguments[count - 1] : new("NULL", "true", "true");
             for (var i = count % 2 == 0 ? count - 3 : count - 2; i >= 1; i -= 2)
             {
-                var same = SqlEmitter.Compare("=", call.Arguments[0].Type == ValueForm.Empty ? call.Arguments[i].Type : call.Arguments[0].Type, arguments[0], arguments[i]);
+                var same = SqlEmitter.Compare(
+                    "=",
+                    call.Arguments[0].Type == ValueForm.Empty ? call.Arguments[i].Type : call.Arguments[0].Type,
+                    arguments[0],
+                    arguments[i]
+                );
                 rest = Guarded(same, Choose([(same.Text, arguments[i + 1])], rest));
             }
 
             return Guarded(new("NULL", arguments[0].Fails, arguments[0].Lacks), rest);
         }
 
-        private static IEnumerable<Bound> Outcomes(IReadOnlyList<Bound> arguments) => arguments.Take(Count(arguments)).Where((_, at) => at > 0 && (at % 2 == 0 || (at == Count(arguments) - 1 && Count(arguments) % 2 == 0)));
+        private static IEnumerable<Bound> Outcomes(IReadOnlyList<Bound> arguments) =>
+            arguments
+                .Take(Count(arguments))
+                .Where((_, at) => at > 0 && (at % 2 == 0 || (at == Count(arguments) - 1 && Count(arguments) % 2 == 0)));
 
         // The optional one at the end is there as an empty literal when it was left out.
         private static int Count(IReadOnlyList<Bound> arguments) =>
@@ -206,18 +321,26 @@ internal static class LogicFunctions
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(arguments.Skip(1));
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var number = arguments[0](frame);
-            if (number.IsError || number.IsEmpty) return number;
-            var at = decimal.Truncate(number.Number);
-            return at >= 1 && at < arguments.Count ? arguments[(int)at](frame) : Value.Failed($"There are {arguments.Count - 1} to choose from.");
-        };
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
+            {
+                var number = arguments[0](frame);
+                if (number.IsError || number.IsEmpty)
+                    return number;
+                var at = decimal.Truncate(number.Number);
+                return at >= 1 && at < arguments.Count
+                    ? arguments[(int)at](frame)
+                    : Value.Failed($"There are {arguments.Count - 1} to choose from.");
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
             var number = arguments[0].Text;
-            List<(string, SqlPart)> cases = [($"({number}) IS NULL", new("NULL")), .. arguments.Skip(1).Select((outcome, at) => (Invariant($"trunc({number}) = {at + 1}"), outcome))];
+            List<(string, SqlPart)> cases =
+            [
+                ($"({number}) IS NULL", new("NULL")),
+                .. arguments.Skip(1).Select((outcome, at) => (Invariant($"trunc({number}) = {at + 1}"), outcome)),
+            ];
             return Guarded(arguments[0], Choose(cases, new("NULL", "true")));
         }
     }
@@ -240,25 +363,35 @@ internal static class LogicFunctions
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
 
         // Goes through the conditions until one decides; an error decides too.
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            foreach (var condition in arguments)
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                var value = condition(frame);
-                if (value.IsError) return value;
-                if (IsYes(value) == ends) return Value.Of(ends);
-            }
+                foreach (var condition in arguments)
+                {
+                    var value = condition(frame);
+                    if (value.IsError)
+                        return value;
+                    if (IsYes(value) == ends)
+                        return Value.Of(ends);
+                }
 
-            return Value.Of(!ends);
-        };
+                return Value.Of(!ends);
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
             var whole = new SqlPart($"({string.Join(ends ? " OR " : " AND ", arguments.Select(condition => condition.Holds))})");
             foreach (var condition in arguments.Reverse())
             {
-                string? Later(string? of) => of is null ? null : $"({(condition.Fails is null ? "" : $"NOT {condition.Fails} AND ")}{(ends ? "NOT " : "")}{condition.Holds} AND {of})";
-                whole = whole with { Fails = SqlPart.Any(condition.Fails, Later(whole.Fails)), Lacks = SqlPart.Any(condition.Lacks, Later(whole.Lacks)) };
+                string? Later(string? of) =>
+                    of is null
+                        ? null
+                        : $"({(condition.Fails is null ? "" : $"NOT {condition.Fails} AND ")}{(ends ? "NOT " : "")}{condition.Holds} AND {of})";
+                whole = whole with
+                {
+                    Fails = SqlPart.Any(condition.Fails, Later(whole.Fails)),
+                    Lacks = SqlPart.Any(condition.Lacks, Later(whole.Lacks)),
+                };
             }
 
             return whole;
@@ -280,20 +413,25 @@ internal static class LogicFunctions
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var odd = false;
-            foreach (var condition in arguments)
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                var value = condition(frame);
-                if (value.IsError) return value;
-                odd ^= IsYes(value);
-            }
+                var odd = false;
+                foreach (var condition in arguments)
+                {
+                    var value = condition(frame);
+                    if (value.IsError)
+                        return value;
+                    odd ^= IsYes(value);
+                }
 
-            return Value.Of(odd);
-        };
+                return Value.Of(odd);
+            };
 
-        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new SqlPart(arguments.Select(condition => condition.Holds).Aggregate(static (odd, next) => $"({odd} <> {next})")).After(arguments);
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
+            new SqlPart(arguments.Select(condition => condition.Holds).Aggregate(static (odd, next) => $"({odd} <> {next})")).After(
+                arguments
+            );
     }
 
     private sealed class Constant(string name, bool value) : Function
@@ -323,7 +461,8 @@ internal static class LogicFunctions
         public override FunctionGroup Group => FunctionGroup.Logic;
 
         public override string Summary =>
-            onlyMissing ? "The first, or the second where the first found nothing."
+            onlyMissing
+                ? "The first, or the second where the first found nothing."
                 : "The first, or the second where the first could not be worked out.";
 
         public override string Example => onlyMissing ? "IFNA(NA(); 0) = 0" : "IFERROR(1 / 0; 0) = 0";
@@ -343,8 +482,19 @@ internal static class LogicFunctions
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
             var (first, instead) = (arguments[0], arguments[1]);
-            if ((onlyMissing ? first.Lacks : first.Fails) is not { } caught) return first;
-            var rest = onlyMissing ? first with { Lacks = null, Fails = $"({first.Fails} AND NOT {first.Lacks})" } : first with { Fails = null, Lacks = null };
+            if ((onlyMissing ? first.Lacks : first.Fails) is not { } caught)
+                return first;
+            var rest = onlyMissing
+                ? first with
+                {
+                    Lacks = null,
+                    Fails = $"({first.Fails} AND NOT {first.Lacks})",
+                }
+                : first with
+                {
+                    Fails = null,
+                    Lacks = null,
+                };
             return Choose([(caught, instead)], rest);
         }
     }
@@ -370,7 +520,8 @@ internal static class LogicFunctions
     }
 
     /// <summary>Tells something about any value, errors too.</summary>
-    internal sealed class Told(string name, string summary, string example, Func<Value, bool> tells, Func<SqlPart, ValueForm, string> sql) : Function
+    internal sealed class Told(string name, string summary, string example, Func<Value, bool> tells, Func<SqlPart, ValueForm, string> sql)
+        : Function
     {
         public bool AsksIfBlank => name == "ISBLANK";
 

@@ -20,8 +20,13 @@ internal static partial class NumberTexts
 
     public static IReadOnlyList<Function> All { get; } =
     [
-        Of("VALUE", "The number that a text says, as any convention writes it: 1234.5, 1 234,5, 1,234.5; % for hundredths. One that two conventions read differently, such as 12,500, is none: NUMBERVALUE is told the marks.", "VALUE(\"12.5%\") = 0.125",
-            [Text("text")], static given => Read(given[0].Text), "formulas.value({0})",
+        Of(
+            "VALUE",
+            "The number that a text says, as any convention writes it: 1234.5, 1 234,5, 1,234.5; % for hundredths. One that two conventions read differently, such as 12,500, is none: NUMBERVALUE is told the marks.",
+            "VALUE(\"12.5%\") = 0.125",
+            [Text("text")],
+            static given => Read(given[0].Text),
+            "formulas.value({0})",
             $"""
             DECLARE t text := btrim(a, ' ');
             BEGIN
@@ -32,9 +37,15 @@ internal static partial class NumberTexts
               END IF;
               {Number}
             END
-            """),
-        Of("NUMBERVALUE", "The number that a text says with these marks: the one before decimals, and those between groups of digits.", "NUMBERVALUE(\"12.500,75\"; \",\"; \".\") = 12500.75",
-            [Text("text"), Text("decimal_mark"), Text("group_mark") with { IsOptional = true, ReadsEmpty = true, Default = Value.Empty }], static given => Read(given[0].Text, given[1].Text, TextFunctions.Read(given[2])), "formulas.numbervalue({0}, {1}, coalesce({2}, ''))",
+            """
+        ),
+        Of(
+            "NUMBERVALUE",
+            "The number that a text says with these marks: the one before decimals, and those between groups of digits.",
+            "NUMBERVALUE(\"12.500,75\"; \",\"; \".\") = 12500.75",
+            [Text("text"), Text("decimal_mark"), Text("group_mark") with { IsOptional = true, ReadsEmpty = true, Default = Value.Empty }],
+            static given => Read(given[0].Text, given[1].Text, TextFunctions.Read(given[2])),
+            "formulas.numbervalue({0}, {1}, coalesce({2}, ''))",
             $"""
             DECLARE t text := translate(a, E' \u00a0\u202f', ''); m int;
             BEGIN
@@ -50,12 +61,12 @@ internal static partial class NumberTexts
               END IF;
               {Number}
             END
-            """),
+            """
+        ),
     ];
 
     // What is left is written plainly, or is no number.
-    private const string Number =
-        $"""
+    private const string Number = $"""
         IF t !~ '^{Unmarked}$' OR abs(rtrim(t, '%')::numeric) >= 7.9e28 THEN RETURN NULL; END IF;
               RETURN round(rtrim(t, '%')::numeric * CASE WHEN right(t, 1) = '%' THEN 0.01 ELSE 1 END, 28);
         """;
@@ -63,11 +74,18 @@ internal static partial class NumberTexts
     private static Value Read(string text)
     {
         var written = text.Trim(' ');
-        if (SpacedPattern().IsMatch(written)) written = WithoutSpaces(written).Replace(',', '.');
-        else if (CommasPattern().IsMatch(written)) written = written.Replace(",", "", StringComparison.Ordinal);
-        else if (PointsPattern().IsMatch(written)) written = written.Replace(".", "", StringComparison.Ordinal).Replace(',', '.');
-        else if (TwoWaysPattern().IsMatch(written)) return Value.Failed($"“{written}” can mean {written.Replace(",", "", StringComparison.Ordinal)} or {written.Replace(',', '.')}: NUMBERVALUE is told the marks.");
-        else if (CommaPattern().IsMatch(written)) written = written.Replace(',', '.');
+        if (SpacedPattern().IsMatch(written))
+            written = WithoutSpaces(written).Replace(',', '.');
+        else if (CommasPattern().IsMatch(written))
+            written = written.Replace(",", "", StringComparison.Ordinal);
+        else if (PointsPattern().IsMatch(written))
+            written = written.Replace(".", "", StringComparison.Ordinal).Replace(',', '.');
+        else if (TwoWaysPattern().IsMatch(written))
+            return Value.Failed(
+                $"“{written}” can mean {written.Replace(",", "", StringComparison.Ordinal)} or {written.Replace(',', '.')}: NUMBERVALUE is told the marks."
+            );
+        else if (CommaPattern().IsMatch(written))
+            written = written.Replace(',', '.');
         return Reckoned(written, text);
     }
 
@@ -79,29 +97,51 @@ internal static partial class NumberTexts
         var at = written.IndexOf(point, StringComparison.Ordinal);
         if (group.Length > 0)
         {
-            if (at >= 0 && written.IndexOf(group, at, StringComparison.Ordinal) >= 0) return NoNumber(text);
+            if (at >= 0 && written.IndexOf(group, at, StringComparison.Ordinal) >= 0)
+                return NoNumber(text);
             written = written.Replace(group, "", StringComparison.Ordinal);
         }
 
-        if (point == ".") return Reckoned(written, text);
-        return written.Contains('.', StringComparison.Ordinal) ? NoNumber(text) : Reckoned(written.Replace(point, ".", StringComparison.Ordinal), text);
+        if (point == ".")
+            return Reckoned(written, text);
+        return written.Contains('.', StringComparison.Ordinal)
+            ? NoNumber(text)
+            : Reckoned(written.Replace(point, ".", StringComparison.Ordinal), text);
     }
 
     private static bool IsMark(string text) => Letters.Count(text) == 1 && !"0123456789eE+%-".Contains(text, StringComparison.Ordinal);
 
-    private static string WithoutSpaces(string text) => text.Replace(" ", "", StringComparison.Ordinal).Replace("\u00a0", "", StringComparison.Ordinal).Replace("\u202f", "", StringComparison.Ordinal);
+    private static string WithoutSpaces(string text) =>
+        text.Replace(" ", "", StringComparison.Ordinal)
+            .Replace("\u00a0", "", StringComparison.Ordinal)
+            .Replace("\u202f", "", StringComparison.Ordinal);
 
     private static Value Reckoned(string written, string text)
     {
-        if (!UnmarkedPattern().IsMatch(written)) return NoNumber(text);
+        if (!UnmarkedPattern().IsMatch(written))
+            return NoNumber(text);
         var isHundredths = written.EndsWith('%');
-        return decimal.TryParse(written.TrimEnd('%'), NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent, CultureInfo.InvariantCulture, out var number) ? Value.Of(isHundredths ? number / 100 : number) : Value.Failed(Reasons.TooLarge);
+        return decimal.TryParse(
+            written.TrimEnd('%'),
+            NumberStyles.AllowLeadingSign | NumberStyles.AllowDecimalPoint | NumberStyles.AllowExponent,
+            CultureInfo.InvariantCulture,
+            out var number
+        )
+            ? Value.Of(isHundredths ? number / 100 : number)
+            : Value.Failed(Reasons.TooLarge);
     }
 
     private static Value NoNumber(string text) => Value.Failed($"“{Letters.Slice(text.Trim(), 0, 40)}” is no number.");
 
-    private static Plain Of(string name, string summary, string example, IReadOnlyList<Parameter> takes, Body body, string sql, string helper) =>
-        new(name, FunctionGroup.Texts, ValueForm.Number, summary, example, takes, body, sql) { HelperBody = helper, FailsOnNull = true };
+    private static Plain Of(
+        string name,
+        string summary,
+        string example,
+        IReadOnlyList<Parameter> takes,
+        Body body,
+        string sql,
+        string helper
+    ) => new(name, FunctionGroup.Texts, ValueForm.Number, summary, example, takes, body, sql) { HelperBody = helper, FailsOnNull = true };
 
     [GeneratedRegex($"^{Unmarked}\\z")]
     private static partial Regex UnmarkedPattern();

@@ -11,7 +11,16 @@ internal delegate Value Body(ReadOnlySpan<Value> given);
 /// A function that works a value out from values. The first argument that is an error is the result, and an empty one makes the result
 /// empty, except where the parameter reads empty values.
 /// </summary>
-internal sealed class Plain(string name, FunctionGroup group, ValueForm result, string summary, string example, IReadOnlyList<Parameter> parameters, Body body, string sql) : Function
+internal sealed class Plain(
+    string name,
+    FunctionGroup group,
+    ValueForm result,
+    string summary,
+    string example,
+    IReadOnlyList<Parameter> parameters,
+    Body body,
+    string sql
+) : Function
 {
     private const int MostArguments = 6;
 
@@ -34,7 +43,15 @@ internal sealed class Plain(string name, FunctionGroup group, ValueForm result, 
 
     public override IReadOnlyList<Parameter> Parameters => parameters;
 
-    internal override string? Helper => HelperBody is null ? null : SqlHelpers.Function(name.ToLowerInvariant(), result, [.. parameters.Select(parameter => parameter.Type ?? ValueForm.Text)], HelperBody);
+    internal override string? Helper =>
+        HelperBody is null
+            ? null
+            : SqlHelpers.Function(
+                name.ToLowerInvariant(),
+                result,
+                [.. parameters.Select(parameter => parameter.Type ?? ValueForm.Text)],
+                HelperBody
+            );
 
     internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
 
@@ -59,7 +76,8 @@ internal sealed class Plain(string name, FunctionGroup group, ValueForm result, 
             for (var i = 0; i < list.Length; i++)
             {
                 given[i] = list[i](frame);
-                if (given[i].IsError) return given[i];
+                if (given[i].IsError)
+                    return given[i];
                 isEmpty |= filled[i] && given[i].IsEmpty;
             }
 
@@ -72,8 +90,11 @@ internal sealed class Plain(string name, FunctionGroup group, ValueForm result, 
         var texts = arguments.Select(argument => (object)argument.Text).ToArray();
         var raw = string.Format(CultureInfo.InvariantCulture, sql, texts);
         string? own = null;
-        if (Fails is not null) own = $"coalesce({string.Format(CultureInfo.InvariantCulture, Fails, texts)}, false)";
-        else if (FailsOnNull) own = $"({string.Concat(arguments.Where((_, at) => !ParameterAt(at).ReadsEmpty).Select(argument => $"({argument.Text}) IS NOT NULL AND "))}{raw} IS NULL)";
+        if (Fails is not null)
+            own = $"coalesce({string.Format(CultureInfo.InvariantCulture, Fails, texts)}, false)";
+        else if (FailsOnNull)
+            own =
+                $"({string.Concat(arguments.Where((_, at) => !ParameterAt(at).ReadsEmpty).Select(argument => $"({argument.Text}) IS NOT NULL AND "))}{raw} IS NULL)";
         return new SqlPart(result == ValueForm.Text ? $"nullif({raw}, '')" : raw).After(arguments, own);
     }
 
@@ -97,7 +118,18 @@ internal sealed class Plain(string name, FunctionGroup group, ValueForm result, 
 }
 
 /// <summary>A function that joins any number of values, two by two.</summary>
-internal sealed class Fold(string name, FunctionGroup group, ValueForm result, string summary, string example, Parameter parameter, Func<Value, Value> take, Func<Value, Value, Value> join, string sqlTake, string sqlJoin) : Function
+internal sealed class Fold(
+    string name,
+    FunctionGroup group,
+    ValueForm result,
+    string summary,
+    string example,
+    Parameter parameter,
+    Func<Value, Value> take,
+    Func<Value, Value, Value> join,
+    string sqlTake,
+    string sqlJoin
+) : Function
 {
     public override string Name => name;
 
@@ -111,34 +143,43 @@ internal sealed class Fold(string name, FunctionGroup group, ValueForm result, s
 
     internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
 
-    internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-    {
-        var (joined, failed, isEmpty) = (Value.Empty, Value.Empty, false);
-        for (var i = 0; i < arguments.Count; i++)
+    internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+        frame =>
         {
-            var value = arguments[i](frame);
-            if (value.IsError) return value;
-            if (value.IsEmpty && !parameter.ReadsEmpty)
+            var (joined, failed, isEmpty) = (Value.Empty, Value.Empty, false);
+            for (var i = 0; i < arguments.Count; i++)
             {
-                isEmpty = true;
-                continue;
+                var value = arguments[i](frame);
+                if (value.IsError)
+                    return value;
+                if (value.IsEmpty && !parameter.ReadsEmpty)
+                {
+                    isEmpty = true;
+                    continue;
+                }
+
+                value = take(value);
+                if (value.IsError && failed.IsEmpty)
+                    failed = value;
+                if (value.IsError || isEmpty || !failed.IsEmpty)
+                    continue;
+                joined = i == 0 ? value : Joined(joined, value);
+                if (joined.IsError)
+                    failed = joined;
             }
 
-            value = take(value);
-            if (value.IsError && failed.IsEmpty) failed = value;
-            if (value.IsError || isEmpty || !failed.IsEmpty) continue;
-            joined = i == 0 ? value : Joined(joined, value);
-            if (joined.IsError) failed = joined;
-        }
-
-        return isEmpty ? Value.Empty : failed.IsEmpty ? joined : failed;
-    };
+            return isEmpty ? Value.Empty
+                : failed.IsEmpty ? joined
+                : failed;
+        };
 
     internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
     {
         var each = arguments.Select(argument => string.Format(CultureInfo.InvariantCulture, sqlTake, argument.Text)).ToList();
         var joined = each.Aggregate((whole, next) => string.Format(CultureInfo.InvariantCulture, sqlJoin, whole, next));
-        var own = parameter.ReadsEmpty ? null : $"({string.Concat(arguments.Select(argument => $"({argument.Text}) IS NOT NULL AND "))}{joined} IS NULL)";
+        var own = parameter.ReadsEmpty
+            ? null
+            : $"({string.Concat(arguments.Select(argument => $"({argument.Text}) IS NOT NULL AND "))}{joined} IS NULL)";
         return new SqlPart(result == ValueForm.Text ? $"nullif({joined}, '')" : joined).After(arguments, own);
     }
 
@@ -189,8 +230,16 @@ internal static class SqlHelpers
     [
         // Roots, logarithms and angles are reckoned in double precision and given with 15 digits, in memory and here.
         """CREATE OR REPLACE FUNCTION formulas.real(a numeric) RETURNS float8 LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE WHEN abs(a) < 1e29 THEN round(a, 30)::float8 END $$;""",
-        Function("add_days", ValueForm.Date, [ValueForm.Date, ValueForm.Number], "SELECT CASE WHEN trunc(b) BETWEEN DATE '0001-01-01' - a AND DATE '9999-12-31' - a THEN a + trunc(b)::int END"),
-        Function("power", ValueForm.Number, [ValueForm.Number, ValueForm.Number],
+        Function(
+            "add_days",
+            ValueForm.Date,
+            [ValueForm.Date, ValueForm.Number],
+            "SELECT CASE WHEN trunc(b) BETWEEN DATE '0001-01-01' - a AND DATE '9999-12-31' - a THEN a + trunc(b)::int END"
+        ),
+        Function(
+            "power",
+            ValueForm.Number,
+            [ValueForm.Number, ValueForm.Number],
             """
             SELECT CASE WHEN abs(a) >= 1e29 OR abs(b) >= 1e29 THEN NULL
               WHEN round(a, 30) = 0 THEN CASE WHEN b > 0 THEN 0 WHEN b = 0 THEN 1 END
@@ -198,26 +247,33 @@ internal static class SqlHelpers
               WHEN b * ln(abs(round(a, 30))::float8)::numeric > 66.5 THEN NULL
               WHEN b * ln(abs(round(a, 30))::float8)::numeric < -70 THEN 0
               ELSE round(power(round(a, 30)::float8, b::float8)::numeric, 28) END
-            """),
+            """
+        ),
         .. AmountFunctions.Helpers,
     ];
 
     /// <summary>A statement that makes a function over a, b, c …, or replaces it.</summary>
     public static string Function(string name, ValueForm result, IReadOnlyList<ValueForm> takes, string body) =>
         $"""
-        CREATE OR REPLACE FUNCTION formulas.{name}({string.Join(", ", takes.Select((type, at) => $"{(char)('a' + at)} {TypeOf(type)}"))}) RETURNS {TypeOf(result)} LANGUAGE {(body.StartsWith("SELECT", StringComparison.Ordinal) ? "sql" : "plpgsql")} IMMUTABLE PARALLEL SAFE AS $$
-        {body}
-        $$;
-        """;
+            CREATE OR REPLACE FUNCTION formulas.{name}({string.Join(
+                ", ",
+                takes.Select((type, at) => $"{(char)('a' + at)} {TypeOf(type)}")
+            )}) RETURNS {TypeOf(result)} LANGUAGE {(
+                body.StartsWith("SELECT", StringComparison.Ordinal) ? "sql" : "plpgsql"
+            )} IMMUTABLE PARALLEL SAFE AS $$
+            {body}
+            $$;
+            """;
 
     /// <summary>What the database calls the type of the values of a formula.</summary>
-    public static string TypeOf(ValueForm type) => type switch
-    {
-        ValueForm.Number or ValueForm.Money or ValueForm.Quantity => "numeric",
-        ValueForm.Date => "date",
-        ValueForm.YesNo => "boolean",
-        ValueForm.Time => "time",
-        ValueForm.Moment => "timestamptz",
-        _ => "text",
-    };
+    public static string TypeOf(ValueForm type) =>
+        type switch
+        {
+            ValueForm.Number or ValueForm.Money or ValueForm.Quantity => "numeric",
+            ValueForm.Date => "date",
+            ValueForm.YesNo => "boolean",
+            ValueForm.Time => "time",
+            ValueForm.Moment => "timestamptz",
+            _ => "text",
+        };
 }

@@ -9,19 +9,29 @@ internal static class Spread
     public static IReadOnlyList<Function> All { get; } =
     [
         new OverNumbers(
-            "MEDIAN", "The number in the middle of them, or between the two in the middle; an error when there is none.", "MEDIAN(1; 2; 6) = 2",
-            1, "There is nothing to take the middle of.", Median,
+            "MEDIAN",
+            "The number in the middle of them, or between the two in the middle; an error when there is none.",
+            "MEDIAN(1; 2; 6) = 2",
+            1,
+            "There is nothing to take the middle of.",
+            Median,
             $"""
             SELECT CASE WHEN count(*) = 1 THEN max(v) ELSE round(round(sum(v), 20) / 2, {Compiler.Divided}) END
             FROM (SELECT v, row_number() OVER (ORDER BY v) n, count(*) OVER () c FROM unnest(a) v WHERE v IS NOT NULL) q WHERE n IN ((c + 1) / 2, (c + 2) / 2)
-            """),
+            """
+        ),
         new OverNumbers(
-            "STDEV", "How far they lie apart: the standard deviation of a sample; an error for fewer than two.", "STDEV(1; 2; 3) = 1",
-            2, "It takes two numbers to lie apart.", Deviation,
+            "STDEV",
+            "How far they lie apart: the standard deviation of a sample; an error for fewer than two.",
+            "STDEV(1; 2; 3) = 1",
+            2,
+            "It takes two numbers to lie apart.",
+            Deviation,
             $"""
             SELECT round(sqrt(formulas.real(round(round(sum((v - m) * (v - m)), 20) / nullif(count(*) - 1, 0), {Compiler.Divided})))::numeric, 28)
             FROM unnest(a) v, (SELECT round(round(sum(w), 20) / nullif(count(w), 0), {Compiler.Divided}) AS m FROM unnest(a) w) q WHERE v IS NOT NULL
-            """),
+            """
+        ),
         new SumProduct(),
     ];
 
@@ -44,8 +54,15 @@ internal static class Spread
         argument is BoundList ? $"coalesce(({part.Text})::numeric[], ARRAY[]::numeric[])" : $"ARRAY[{part.Text}]::numeric[]";
 
     /// <summary>One number made of all of them.</summary>
-    private sealed class OverNumbers(string name, string summary, string example, int least, string failure, Func<List<decimal>, Value> over, string body)
-        : ListFunctions.OverList(name, summary, example)
+    private sealed class OverNumbers(
+        string name,
+        string summary,
+        string example,
+        int least,
+        string failure,
+        Func<List<decimal>, Value> over,
+        string body
+    ) : ListFunctions.OverList(name, summary, example)
     {
         public override IReadOnlyList<Parameter> Parameters { get; } = [Number("values") with { IsList = true, IsRepeated = true }];
 
@@ -53,10 +70,10 @@ internal static class Spread
 
         internal override string Helper =>
             $"""
-            CREATE OR REPLACE FUNCTION formulas.{Name.ToLowerInvariant()}(a numeric[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
-            {body}
-            $$;
-            """;
+                CREATE OR REPLACE FUNCTION formulas.{Name.ToLowerInvariant()}(a numeric[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+                {body}
+                $$;
+                """;
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;
 
@@ -90,35 +107,42 @@ internal static class Spread
 
         internal override string Helper =>
             """
-            CREATE OR REPLACE FUNCTION formulas.times(a numeric[], b numeric[]) RETURNS numeric[] LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
-            SELECT array_agg(x * y ORDER BY n) FROM unnest(a, b) WITH ORDINALITY AS t(x, y, n)
-            $$;
-            CREATE OR REPLACE FUNCTION formulas.total(a numeric[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
-            SELECT coalesce(sum(v), 0) FROM unnest(a) v
-            $$;
-            """;
+                CREATE OR REPLACE FUNCTION formulas.times(a numeric[], b numeric[]) RETURNS numeric[] LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+                SELECT array_agg(x * y ORDER BY n) FROM unnest(a, b) WITH ORDINALITY AS t(x, y, n)
+                $$;
+                CREATE OR REPLACE FUNCTION formulas.total(a numeric[]) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$
+                SELECT coalesce(sum(v), 0) FROM unnest(a) v
+                $$;
+                """;
 
         internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments.FirstOrDefault(argument => (argument as BoundList)?.Over.Way != (arguments[0] as BoundList)?.Over.Way) is { } other
-                ? (other, "What is multiplied line by line is to be values of the same lines.") : null;
+                ? (other, "What is multiplied line by line is to be values of the same lines.")
+                : null;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame =>
-        {
-            var lists = arguments.Select((argument, at) => ListFunctions.Rows(call.Arguments[at], argument, frame).ToList()).ToList();
-            foreach (var value in lists.SelectMany(list => list))
-                if (value.IsError) return value;
-            try
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
+            frame =>
             {
-                return Value.Of(Enumerable.Range(0, lists[0].Count).Where(row => lists.TrueForAll(list => !list[row].IsEmpty))
-                    .Sum(row => lists.Aggregate(1m, (product, list) => product * list[row].Number)));
-            }
-            catch (OverflowException)
-            {
-                return Value.Failed(Reasons.TooLarge);
-            }
-        };
+                var lists = arguments.Select((argument, at) => ListFunctions.Rows(call.Arguments[at], argument, frame).ToList()).ToList();
+                foreach (var value in lists.SelectMany(list => list))
+                    if (value.IsError)
+                        return value;
+                try
+                {
+                    return Value.Of(
+                        Enumerable
+                            .Range(0, lists[0].Count)
+                            .Where(row => lists.TrueForAll(list => !list[row].IsEmpty))
+                            .Sum(row => lists.Aggregate(1m, (product, list) => product * list[row].Number))
+                    );
+                }
+                catch (OverflowException)
+                {
+                    return Value.Failed(Reasons.TooLarge);
+                }
+            };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {

@@ -11,7 +11,8 @@ internal sealed partial class TextFormatting : Function
 
     public override FunctionGroup Group => FunctionGroup.Texts;
 
-    public override string Summary => "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; yyyy, mm, dd with marks between for days, mmmm and dddd for the names of months and days in English (mmm and ddd for short); hh:mm for times.";
+    public override string Summary =>
+        "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; yyyy, mm, dd with marks between for days, mmmm and dddd for the names of months and days in English (mmm and ddd for short); hh:mm for times.";
 
     public override string Example => "TEXT(1234.5; \"#,##0.00\") = \"1,234.50\"";
 
@@ -30,7 +31,10 @@ internal sealed partial class TextFormatting : Function
             (ValueForm.Number or ValueForm.Empty, var format) when NumberFormat().IsMatch(format) => null,
             (ValueForm.Date or ValueForm.Empty, var format) when DayFormat().IsMatch(format) => null,
             (ValueForm.Time or ValueForm.Empty, "hh:mm" or "hh:mm:ss") => null,
-            (ValueForm.Date, _) => (arguments[1], "Days are written with yyyy or yy, mm or m, dd or d, mmmm, mmm, dddd or ddd for names, and . , - / or a space between."),
+            (ValueForm.Date, _) => (
+                arguments[1],
+                "Days are written with yyyy or yy, mm or m, dd or d, mmmm, mmm, dddd or ddd for names, and . , - / or a space between."
+            ),
             (ValueForm.Time, _) => (arguments[1], "Times are written as hh:mm or hh:mm:ss."),
             _ => (arguments[1], "Numbers are written as 0, 000, 0.00, #,##0, #,##0.00 or 0.0%."),
         };
@@ -44,14 +48,19 @@ internal sealed partial class TextFormatting : Function
     {
         var (given, format) = (arguments[0], ((BoundLiteral)call.Arguments[1]).Value.Text);
         var pattern = format.Replace('m', 'M').Replace("/", "'/'", StringComparison.Ordinal);
-        return frame => given(frame) switch
-        {
-            { Type: ValueForm.Number } number => Value.Of(Written(number.Number, format)),
-            // A single letter would stand for a whole pattern of .NET.
-            { Type: ValueForm.Date } date => Value.Of(date.Date.ToString(pattern.Length == 1 ? "%" + pattern : pattern, CultureInfo.InvariantCulture)),
-            { Type: ValueForm.Time } time => Value.Of(time.Time.ToString(format == "hh:mm" ? "HH:mm" : "HH:mm:ss", CultureInfo.InvariantCulture)),
-            var other => other,
-        };
+        return frame =>
+            given(frame) switch
+            {
+                { Type: ValueForm.Number } number => Value.Of(Written(number.Number, format)),
+                // A single letter would stand for a whole pattern of .NET.
+                { Type: ValueForm.Date } date => Value.Of(
+                    date.Date.ToString(pattern.Length == 1 ? "%" + pattern : pattern, CultureInfo.InvariantCulture)
+                ),
+                { Type: ValueForm.Time } time => Value.Of(
+                    time.Time.ToString(format == "hh:mm" ? "HH:mm" : "HH:mm:ss", CultureInfo.InvariantCulture)
+                ),
+                var other => other,
+            };
     }
 
     internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
@@ -59,7 +68,8 @@ internal sealed partial class TextFormatting : Function
         var format = ((BoundLiteral)call.Arguments[1]).Value.Text;
         var text = call.Arguments[0].Type switch
         {
-            ValueForm.Number => $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, {(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
+            ValueForm.Number =>
+                $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, {(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
             ValueForm.Date => $"to_char({arguments[0].Text}, '{DayPart().Replace(format, static part => InDatabase(part.Value))}')",
             ValueForm.Time => $"to_char(DATE '2000-01-01' + {arguments[0].Text}, '{(format == "hh:mm" ? "HH24:MI" : "HH24:MI:SS")}')",
             _ => "NULL",
@@ -68,36 +78,37 @@ internal sealed partial class TextFormatting : Function
     }
 
     // Names are English in both: the database writes others only where TM stands before them.
-    private static string InDatabase(string part) => part switch
-    {
-        "yyyy" => "YYYY",
-        "yy" => "YY",
-        "mmmm" => "FMMonth",
-        "mmm" => "FMMon",
-        "mm" => "MM",
-        "m" => "FMMM",
-        "dddd" => "FMDay",
-        "ddd" => "FMDy",
-        "dd" => "DD",
-        _ => "FMDD",
-    };
+    private static string InDatabase(string part) =>
+        part switch
+        {
+            "yyyy" => "YYYY",
+            "yy" => "YY",
+            "mmmm" => "FMMonth",
+            "mmm" => "FMMon",
+            "mm" => "MM",
+            "m" => "FMMM",
+            "dddd" => "FMDay",
+            "ddd" => "FMDy",
+            "dd" => "DD",
+            _ => "FMDD",
+        };
 
     // Digits in groups of three, at least so many before the point and just so many after it.
     internal override string Helper =>
         """
-        CREATE OR REPLACE FUNCTION formulas.written(a numeric, decimals int, digits int, grouped boolean, hundredths boolean) RETURNS text LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
-        DECLARE r numeric; whole text; rest text;
-        BEGIN
-          IF a IS NULL THEN RETURN NULL; END IF;
-          r := round(CASE WHEN hundredths THEN a * 100 ELSE a END, decimals);
-          whole := split_part(abs(r)::text, '.', 1);
-          rest := split_part(abs(r)::text, '.', 2);
-          whole := lpad(whole, greatest(digits, length(whole)), '0');
-          IF grouped THEN whole := reverse(regexp_replace(reverse(whole), '(\d{3})(?=\d)', '\1,', 'g')); END IF;
-          RETURN CASE WHEN r < 0 THEN '-' ELSE '' END || whole || CASE WHEN decimals > 0 THEN '.' || rest ELSE '' END || CASE WHEN hundredths THEN '%' ELSE '' END;
-        END
-        $$;
-        """;
+            CREATE OR REPLACE FUNCTION formulas.written(a numeric, decimals int, digits int, grouped boolean, hundredths boolean) RETURNS text LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
+            DECLARE r numeric; whole text; rest text;
+            BEGIN
+              IF a IS NULL THEN RETURN NULL; END IF;
+              r := round(CASE WHEN hundredths THEN a * 100 ELSE a END, decimals);
+              whole := split_part(abs(r)::text, '.', 1);
+              rest := split_part(abs(r)::text, '.', 2);
+              whole := lpad(whole, greatest(digits, length(whole)), '0');
+              IF grouped THEN whole := reverse(regexp_replace(reverse(whole), '(\d{3})(?=\d)', '\1,', 'g')); END IF;
+              RETURN CASE WHEN r < 0 THEN '-' ELSE '' END || whole || CASE WHEN decimals > 0 THEN '.' || rest ELSE '' END || CASE WHEN hundredths THEN '%' ELSE '' END;
+            END
+            $$;
+            """;
 
     private static string Written(decimal number, string format)
     {
@@ -115,7 +126,8 @@ internal sealed partial class TextFormatting : Function
         var plain = Math.Abs(rounded).ToString("F" + decimals.ToString(CultureInfo.InvariantCulture), CultureInfo.InvariantCulture);
         var (whole, rest) = plain.Split('.') is [var before, var after] ? (before, "." + after) : (plain, "");
         whole = whole.PadLeft(Digits(format), '0');
-        if (format.Contains(',', StringComparison.Ordinal)) whole = Groups().Replace(whole, ",");
+        if (format.Contains(',', StringComparison.Ordinal))
+            whole = Groups().Replace(whole, ",");
         return $"{(rounded < 0 ? "-" : "")}{whole}{rest}{(hundredths ? "%" : "")}";
     }
 

@@ -10,17 +10,77 @@ internal static partial class TextFunctions
 {
     public static IReadOnlyList<Function> All { get; } =
     [
-        Of("LEN", ValueForm.Number, "How many characters a text has.", "LEN(\"rope\") = 4", [Text("text") with { ReadsEmpty = true }], static given => Value.Of((decimal)Letters.Count(Read(given[0]))), "char_length(coalesce({0}, ''))::numeric"),
-        Of("LEFT", ValueForm.Text, "The first characters of a text.", "LEFT(\"shackle\"; 3) = \"sha\"", [Text("text"), Number("count", 1)],
-            static given => given[1].Number < 0 ? Negative : Value.Of(Letters.Slice(given[0].Text, 0, Size(given[1]))), "formulas.left({0}, {1})", "SELECT CASE WHEN b >= 0 THEN left(a, least(trunc(b), 1000000)::int) END"),
-        Of("RIGHT", ValueForm.Text, "The last characters of a text.", "RIGHT(\"shackle\"; 3) = \"kle\"", [Text("text"), Number("count", 1)],
-            static given => given[1].Number < 0 ? Negative : Value.Of(Letters.Slice(given[0].Text, Math.Max(0, Letters.Count(given[0].Text) - Size(given[1])), Size(given[1]))), "formulas.right({0}, {1})", "SELECT CASE WHEN b >= 0 THEN right(a, least(trunc(b), 1000000)::int) END"),
-        Of("MID", ValueForm.Text, "So many characters of a text, from a place on.", "MID(\"shackle\"; 3; 2) = \"ac\"", [Text("text"), Number("from"), Number("count")],
-            static given => given[1].Number < 1 ? BeforeFirst : given[2].Number < 0 ? Negative : Value.Of(Letters.Slice(given[0].Text, Size(given[1]) - 1, Size(given[2]))), "formulas.mid({0}, {1}, {2})",
-            "SELECT CASE WHEN b >= 1 AND c >= 0 THEN substr(a, least(trunc(b), 1000000)::int, least(trunc(c), 1000000)::int) END"),
-        Of("UPPER", ValueForm.Text, "In large letters.", "UPPER(\"a\") & \"b\" = \"Ab\"", [Text("text")], static given => Value.Of(given[0].Text.ToUpperInvariant()), "upper({0} COLLATE \"C.utf8\")"),
-        Of("LOWER", ValueForm.Text, "In small letters.", "EXACT(LOWER(\"A\"); \"a\")", [Text("text")], static given => Value.Of(given[0].Text.ToLowerInvariant()), "lower({0} COLLATE \"C.utf8\")"),
-        Of("PROPER", ValueForm.Text, "Each word with its first letter large and the others small.", "EXACT(PROPER(\"bow SHACKLE\"); \"Bow Shackle\")", [Text("text")], static given => Value.Of(Proper(given[0].Text)), "formulas.proper({0})",
+        Of(
+            "LEN",
+            ValueForm.Number,
+            "How many characters a text has.",
+            "LEN(\"rope\") = 4",
+            [Text("text") with { ReadsEmpty = true }],
+            static given => Value.Of((decimal)Letters.Count(Read(given[0]))),
+            "char_length(coalesce({0}, ''))::numeric"
+        ),
+        Of(
+            "LEFT",
+            ValueForm.Text,
+            "The first characters of a text.",
+            "LEFT(\"shackle\"; 3) = \"sha\"",
+            [Text("text"), Number("count", 1)],
+            static given => given[1].Number < 0 ? Negative : Value.Of(Letters.Slice(given[0].Text, 0, Size(given[1]))),
+            "formulas.left({0}, {1})",
+            "SELECT CASE WHEN b >= 0 THEN left(a, least(trunc(b), 1000000)::int) END"
+        ),
+        Of(
+            "RIGHT",
+            ValueForm.Text,
+            "The last characters of a text.",
+            "RIGHT(\"shackle\"; 3) = \"kle\"",
+            [Text("text"), Number("count", 1)],
+            static given =>
+                given[1].Number < 0
+                    ? Negative
+                    : Value.Of(Letters.Slice(given[0].Text, Math.Max(0, Letters.Count(given[0].Text) - Size(given[1])), Size(given[1]))),
+            "formulas.right({0}, {1})",
+            "SELECT CASE WHEN b >= 0 THEN right(a, least(trunc(b), 1000000)::int) END"
+        ),
+        Of(
+            "MID",
+            ValueForm.Text,
+            "So many characters of a text, from a place on.",
+            "MID(\"shackle\"; 3; 2) = \"ac\"",
+            [Text("text"), Number("from"), Number("count")],
+            static given =>
+                given[1].Number < 1 ? BeforeFirst
+                : given[2].Number < 0 ? Negative
+                : Value.Of(Letters.Slice(given[0].Text, Size(given[1]) - 1, Size(given[2]))),
+            "formulas.mid({0}, {1}, {2})",
+            "SELECT CASE WHEN b >= 1 AND c >= 0 THEN substr(a, least(trunc(b), 1000000)::int, least(trunc(c), 1000000)::int) END"
+        ),
+        Of(
+            "UPPER",
+            ValueForm.Text,
+            "In large letters.",
+            "UPPER(\"a\") & \"b\" = \"Ab\"",
+            [Text("text")],
+            static given => Value.Of(given[0].Text.ToUpperInvariant()),
+            "upper({0} COLLATE \"C.utf8\")"
+        ),
+        Of(
+            "LOWER",
+            ValueForm.Text,
+            "In small letters.",
+            "EXACT(LOWER(\"A\"); \"a\")",
+            [Text("text")],
+            static given => Value.Of(given[0].Text.ToLowerInvariant()),
+            "lower({0} COLLATE \"C.utf8\")"
+        ),
+        Of(
+            "PROPER",
+            ValueForm.Text,
+            "Each word with its first letter large and the others small.",
+            "EXACT(PROPER(\"bow SHACKLE\"); \"Bow Shackle\")",
+            [Text("text")],
+            static given => Value.Of(Proper(given[0].Text)),
+            "formulas.proper({0})",
             """
             DECLARE r text := ''; x text; was boolean := false; is_letter boolean;
             BEGIN
@@ -32,10 +92,41 @@ internal static partial class TextFunctions
               END LOOP;
               RETURN r;
             END
-            """, fails: false),
-        Of("TRIM", ValueForm.Text, "Without spaces at both ends, and with single ones between words.", "TRIM(\" a  b \") = \"a b\"", [Text("text")], static given => Value.Of(Spaces().Replace(given[0].Text, " ").Trim(' ')), "btrim(regexp_replace({0}, ' +', ' ', 'g'), ' ')"),
-        Of("SUBSTITUTE", ValueForm.Text, "With one text in the place of another: everywhere, or only the which-th time.", "SUBSTITUTE(\"a-b-c\"; \"-\"; \"+\"; 2) = \"a-b+c\"",
-            [Text("text"), Text("old") with { ReadsEmpty = true }, Text("new") with { ReadsEmpty = true }, Number("which") with { IsOptional = true, ReadsEmpty = true }], Substitute, "formulas.substitute({0}, coalesce({1}, ''), coalesce({2}, ''), {3})",
+            """,
+            fails: false
+        ),
+        Of(
+            "TRIM",
+            ValueForm.Text,
+            "Without spaces at both ends, and with single ones between words.",
+            "TRIM(\" a  b \") = \"a b\"",
+            [Text("text")],
+            static given => Value.Of(Spaces().Replace(given[0].Text, " ").Trim(' ')),
+            "btrim(regexp_replace({0}, ' +', ' ', 'g'), ' ')"
+        ),
+        Of(
+            "SUBSTITUTE",
+            ValueForm.Text,
+            "With one text in the place of another: everywhere, or only the which-th time.",
+            "SUBSTITUTE(\"a-b-c\"; \"-\"; \"+\"; 2) = \"a-b+c\"",
+            [
+                Text("text"),
+                Text("old") with
+                {
+                    ReadsEmpty = true,
+                },
+                Text("new") with
+                {
+                    ReadsEmpty = true,
+                },
+                Number("which") with
+                {
+                    IsOptional = true,
+                    ReadsEmpty = true,
+                },
+            ],
+            Substitute,
+            "formulas.substitute({0}, coalesce({1}, ''), coalesce({2}, ''), {3})",
             """
             DECLARE n int := 0; p int := 0; q int;
             BEGIN
@@ -50,27 +141,118 @@ internal static partial class TextFunctions
                 p := p + char_length(b) - 1;
               END LOOP;
             END
-            """),
-        Of("REPLACE", ValueForm.Text, "With a text in the place of so many characters from a place on.", "REPLACE(\"shackle\"; 1; 3; \"t\") = \"tckle\"", [Text("text"), Number("from"), Number("count"), Text("new") with { ReadsEmpty = true }],
-            static given => given[1].Number < 1 ? BeforeFirst : given[2].Number < 0 ? Negative
-                : Value.Of(Letters.Slice(given[0].Text, 0, Size(given[1]) - 1) + Read(given[3]) + Letters.Slice(given[0].Text, Size(given[1]) - 1 + Size(given[2]), int.MaxValue)), "formulas.replace({0}, {1}, {2}, coalesce({3}, ''))",
-            "SELECT CASE WHEN b >= 1 AND c >= 0 THEN left(a, least(trunc(b), 1000000)::int - 1) || d || substr(a, least(trunc(b), 1000000)::int + least(trunc(c), 1000000)::int) END"),
-        Of("FIND", ValueForm.Number, "Where a text stands in another, letter by letter; an error where it does not.", "FIND(\"k\"; \"shackle\") = 5", [Text("find"), Text("text"), Number("from", 1)], static given => Position(given, exact: true), "formulas.find({0}, {1}, {2})",
-            "SELECT CASE WHEN c >= 1 AND c <= char_length(b) + 1 THEN nullif(strpos(substr(b, trunc(c)::int), a), 0) + trunc(c)::int - 1 END"),
-        Of("SEARCH", ValueForm.Number, "Where a text stands in another, in large or small letters; ? stands for one character, * for any, ~ before them for themselves.", "SEARCH(\"K*e\"; \"shackle\") = 5", [Text("find"), Text("text"), Number("from", 1)], static given => Position(given, exact: false), "formulas.search({0}, {1}, {2})",
+            """
+        ),
+        Of(
+            "REPLACE",
+            ValueForm.Text,
+            "With a text in the place of so many characters from a place on.",
+            "REPLACE(\"shackle\"; 1; 3; \"t\") = \"tckle\"",
+            [Text("text"), Number("from"), Number("count"), Text("new") with { ReadsEmpty = true }],
+            static given =>
+                given[1].Number < 1 ? BeforeFirst
+                : given[2].Number < 0 ? Negative
+                : Value.Of(
+                    Letters.Slice(given[0].Text, 0, Size(given[1]) - 1)
+                        + Read(given[3])
+                        + Letters.Slice(given[0].Text, Size(given[1]) - 1 + Size(given[2]), int.MaxValue)
+                ),
+            "formulas.replace({0}, {1}, {2}, coalesce({3}, ''))",
+            "SELECT CASE WHEN b >= 1 AND c >= 0 THEN left(a, least(trunc(b), 1000000)::int - 1) || d || substr(a, least(trunc(b), 1000000)::int + least(trunc(c), 1000000)::int) END"
+        ),
+        Of(
+            "FIND",
+            ValueForm.Number,
+            "Where a text stands in another, letter by letter; an error where it does not.",
+            "FIND(\"k\"; \"shackle\") = 5",
+            [Text("find"), Text("text"), Number("from", 1)],
+            static given => Position(given, exact: true),
+            "formulas.find({0}, {1}, {2})",
+            "SELECT CASE WHEN c >= 1 AND c <= char_length(b) + 1 THEN nullif(strpos(substr(b, trunc(c)::int), a), 0) + trunc(c)::int - 1 END"
+        ),
+        Of(
+            "SEARCH",
+            ValueForm.Number,
+            "Where a text stands in another, in large or small letters; ? stands for one character, * for any, ~ before them for themselves.",
+            "SEARCH(\"K*e\"; \"shackle\") = 5",
+            [Text("find"), Text("text"), Number("from", 1)],
+            static given => Position(given, exact: false),
+            "formulas.search({0}, {1}, {2})",
             """
             SELECT CASE WHEN c >= 1 AND c <= char_length(b) + 1 THEN nullif(regexp_instr(upper(substr(b, trunc(c)::int) COLLATE "C.utf8"),
               regexp_replace(regexp_replace(regexp_replace(regexp_replace(upper(a COLLATE "C.utf8"), '([.+^$(){}|\[\]\\])', '\\\1', 'g'), '(?<!~)\?', '.', 'g'), '(?<!~)\*', '.*', 'g'), '~([*?])', '\\\1', 'g')), 0) + trunc(c)::int - 1 END
-            """),
+            """
+        ),
         new TextFormatting(),
         .. NumberTexts.All,
-        new Fold("CONCATENATE", FunctionGroup.Texts, ValueForm.Text, "The texts one after the other, as & does.", "CONCATENATE(\"a\"; 1) = \"a1\"", Text("text") with { ReadsEmpty = true }, static value => value, static (left, right) => Join(Read(left), Read(right)), "coalesce({0}, '')", "({0} || {1})"),
-        Of("REPT", ValueForm.Text, "A text again and again.", "REPT(\"-\"; 3) = \"---\"", [Text("text"), Number("times")], static given => given[1].Number < 0 ? Negative : given[1].Number * given[0].Text.Length > Reasons.LongestText ? Value.Failed(Reasons.TooLarge) : Value.Of(string.Concat(Enumerable.Repeat(given[0].Text, Size(given[1])))), "formulas.rept({0}, {1})",
-            "SELECT CASE WHEN b >= 0 AND b * char_length(a) <= 100000 THEN repeat(a, trunc(b)::int) END"),
-        Of("EXACT", ValueForm.YesNo, "Whether two texts are the same, letter by letter, large and small ones told apart.", "EXACT(\"a\"; \"A\") = FALSE()", [Text("text") with { ReadsEmpty = true }, Text("other") with { ReadsEmpty = true }], static given => Value.Of(Read(given[0]) == Read(given[1])), "(coalesce({0}, '') = coalesce({1}, ''))", fails: false),
-        Of("UNICHAR", ValueForm.Text, "The character with this number in Unicode.", "UNICHAR(65) = \"A\"", [Number("number")], static given => Character(given[0].Number), "formulas.unichar({0})", "SELECT CASE WHEN a >= 1 AND a < 1114112 AND NOT trunc(a) BETWEEN 55296 AND 57343 THEN chr(trunc(a)::int) END"),
-        Of("UNICODE", ValueForm.Number, "The number of a text's first character in Unicode.", "UNICODE(\"A\") = 65", [Text("text")], static given => Value.Of((decimal)given[0].Text.EnumerateRunes().First().Value), "ascii({0})::numeric", fails: false),
-        new Plain("T", FunctionGroup.Texts, ValueForm.Text, "A text as it is.", "T(\"a\") = \"a\"", [Text("text")], static given => given[0], "{0}"),
+        new Fold(
+            "CONCATENATE",
+            FunctionGroup.Texts,
+            ValueForm.Text,
+            "The texts one after the other, as & does.",
+            "CONCATENATE(\"a\"; 1) = \"a1\"",
+            Text("text") with
+            {
+                ReadsEmpty = true,
+            },
+            static value => value,
+            static (left, right) => Join(Read(left), Read(right)),
+            "coalesce({0}, '')",
+            "({0} || {1})"
+        ),
+        Of(
+            "REPT",
+            ValueForm.Text,
+            "A text again and again.",
+            "REPT(\"-\"; 3) = \"---\"",
+            [Text("text"), Number("times")],
+            static given =>
+                given[1].Number < 0 ? Negative
+                : given[1].Number * given[0].Text.Length > Reasons.LongestText ? Value.Failed(Reasons.TooLarge)
+                : Value.Of(string.Concat(Enumerable.Repeat(given[0].Text, Size(given[1])))),
+            "formulas.rept({0}, {1})",
+            "SELECT CASE WHEN b >= 0 AND b * char_length(a) <= 100000 THEN repeat(a, trunc(b)::int) END"
+        ),
+        Of(
+            "EXACT",
+            ValueForm.YesNo,
+            "Whether two texts are the same, letter by letter, large and small ones told apart.",
+            "EXACT(\"a\"; \"A\") = FALSE()",
+            [Text("text") with { ReadsEmpty = true }, Text("other") with { ReadsEmpty = true }],
+            static given => Value.Of(Read(given[0]) == Read(given[1])),
+            "(coalesce({0}, '') = coalesce({1}, ''))",
+            fails: false
+        ),
+        Of(
+            "UNICHAR",
+            ValueForm.Text,
+            "The character with this number in Unicode.",
+            "UNICHAR(65) = \"A\"",
+            [Number("number")],
+            static given => Character(given[0].Number),
+            "formulas.unichar({0})",
+            "SELECT CASE WHEN a >= 1 AND a < 1114112 AND NOT trunc(a) BETWEEN 55296 AND 57343 THEN chr(trunc(a)::int) END"
+        ),
+        Of(
+            "UNICODE",
+            ValueForm.Number,
+            "The number of a text's first character in Unicode.",
+            "UNICODE(\"A\") = 65",
+            [Text("text")],
+            static given => Value.Of((decimal)given[0].Text.EnumerateRunes().First().Value),
+            "ascii({0})::numeric",
+            fails: false
+        ),
+        new Plain(
+            "T",
+            FunctionGroup.Texts,
+            ValueForm.Text,
+            "A text as it is.",
+            "T(\"a\") = \"a\"",
+            [Text("text")],
+            static given => given[0],
+            "{0}"
+        ),
     ];
 
     private static Value Negative => Value.Failed("A count cannot be below 0.");
@@ -108,23 +290,39 @@ internal static partial class TextFunctions
     private static Value Substitute(ReadOnlySpan<Value> given)
     {
         var (text, old, fresh) = (given[0].Text, Read(given[1]), Read(given[2]));
-        if (!given[3].IsEmpty && given[3].Number < 1) return BeforeFirst;
-        if (old.Length == 0) return given[0];
-        if (given[3].IsEmpty) return (long)text.Length / old.Length * fresh.Length > 10L * Reasons.LongestText ? Value.Failed(Reasons.TooLarge) : Value.Of(text.Replace(old, fresh, StringComparison.Ordinal));
+        if (!given[3].IsEmpty && given[3].Number < 1)
+            return BeforeFirst;
+        if (old.Length == 0)
+            return given[0];
+        if (given[3].IsEmpty)
+            return (long)text.Length / old.Length * fresh.Length > 10L * Reasons.LongestText
+                ? Value.Failed(Reasons.TooLarge)
+                : Value.Of(text.Replace(old, fresh, StringComparison.Ordinal));
         var at = -old.Length;
         for (var n = decimal.Truncate(given[3].Number); n > 0; n--)
-            if ((at = text.IndexOf(old, at + old.Length, StringComparison.Ordinal)) < 0) return given[0];
+            if ((at = text.IndexOf(old, at + old.Length, StringComparison.Ordinal)) < 0)
+                return given[0];
         return Value.Of(string.Concat(text.AsSpan(0, at), fresh, text.AsSpan(at + old.Length)));
     }
 
     private static Value Position(ReadOnlySpan<Value> given, bool exact)
     {
         var (find, text) = (given[0].Text, given[1].Text);
-        if (given[2].Number < 1) return BeforeFirst;
-        if (given[2].Number > Letters.Count(text) + 1) return NotIn(find);
+        if (given[2].Number < 1)
+            return BeforeFirst;
+        if (given[2].Number > Letters.Count(text) + 1)
+            return NotIn(find);
         var from = Letters.IndexOf(text, Size(given[2]) - 1);
-        var at = exact ? text.IndexOf(find, from, StringComparison.Ordinal)
-            : Regex.Match(text[from..].ToUpperInvariant(), Pattern(find.ToUpperInvariant()), RegexOptions.Singleline | RegexOptions.CultureInvariant | RegexOptions.NonBacktracking) is { Success: true } match ? from + match.Index : -1;
+        var at =
+            exact ? text.IndexOf(find, from, StringComparison.Ordinal)
+            : Regex.Match(
+                text[from..].ToUpperInvariant(),
+                Pattern(find.ToUpperInvariant()),
+                RegexOptions.Singleline | RegexOptions.CultureInvariant | RegexOptions.NonBacktracking
+            )
+                is { Success: true } match
+                ? from + match.Index
+            : -1;
         return at < 0 ? NotIn(find) : Value.Of((decimal)Letters.Count(text.AsSpan(0, at)) + 1);
     }
 
@@ -135,15 +333,38 @@ internal static partial class TextFunctions
         var pattern = new StringBuilder();
         for (var i = 0; i < find.Length; i++)
         {
-            if (find[i] == '~' && i + 1 < find.Length && find[i + 1] is '*' or '?') pattern.Append(Regex.Escape(find[++i].ToString()));
-            else pattern.Append(find[i] switch { '?' => ".", '*' => ".*", var c => Regex.Escape(c.ToString()) });
+            if (find[i] == '~' && i + 1 < find.Length && find[i + 1] is '*' or '?')
+                pattern.Append(Regex.Escape(find[++i].ToString()));
+            else
+                pattern.Append(
+                    find[i] switch
+                    {
+                        '?' => ".",
+                        '*' => ".*",
+                        var c => Regex.Escape(c.ToString()),
+                    }
+                );
         }
 
         return pattern.ToString();
     }
 
-    private static Plain Of(string name, ValueForm result, string summary, string example, IReadOnlyList<Parameter> takes, Body body, string sql, string? helper = null, bool? fails = null) =>
-        new(name, FunctionGroup.Texts, result, summary, example, takes, body, sql) { HelperBody = helper, FailsOnNull = fails ?? helper is not null };
+    private static Plain Of(
+        string name,
+        ValueForm result,
+        string summary,
+        string example,
+        IReadOnlyList<Parameter> takes,
+        Body body,
+        string sql,
+        string? helper = null,
+        bool? fails = null
+    ) =>
+        new(name, FunctionGroup.Texts, result, summary, example, takes, body, sql)
+        {
+            HelperBody = helper,
+            FailsOnNull = fails ?? helper is not null,
+        };
 
     [GeneratedRegex(" +")]
     private static partial Regex Spaces();
@@ -154,18 +375,22 @@ internal static class Letters
 {
     public static int Count(ReadOnlySpan<char> text)
     {
-        if (!text.ContainsAnyInRange('\uD800', '\uDFFF')) return text.Length;
+        if (!text.ContainsAnyInRange('\uD800', '\uDFFF'))
+            return text.Length;
         var count = 0;
-        foreach (var _ in text.EnumerateRunes()) count++;
+        foreach (var _ in text.EnumerateRunes())
+            count++;
         return count;
     }
 
     /// <summary>Where in the text the character with this place, from 0 on, begins; the end when there are fewer.</summary>
     public static int IndexOf(ReadOnlySpan<char> text, int place)
     {
-        if (!text.ContainsAnyInRange('\uD800', '\uDFFF')) return Math.Min(place, text.Length);
+        if (!text.ContainsAnyInRange('\uD800', '\uDFFF'))
+            return Math.Min(place, text.Length);
         var at = 0;
-        for (; place > 0 && at < text.Length; place--) at += char.IsHighSurrogate(text[at]) && at + 1 < text.Length ? 2 : 1;
+        for (; place > 0 && at < text.Length; place--)
+            at += char.IsHighSurrogate(text[at]) && at + 1 < text.Length ? 2 : 1;
         return at;
     }
 

@@ -24,7 +24,8 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
         var codes = options.Currencies is { Count: > 0 } given ? given : ["EUR"];
         if (codes.FirstOrDefault(code => !Currencies.IsKnown(code)) is { } unknown)
             refuse("currencies", $"“{unknown}” is no currency of ISO 4217.");
-        if (Sizes.HasTwice(codes)) refuse("currencies", "A currency is there twice.");
+        if (Sizes.HasTwice(codes))
+            refuse("currencies", "A currency is there twice.");
         return new MoneyKind(Math.Max(4, Sizes.Digits(options, refuse, 15)), codes);
     }
 
@@ -59,16 +60,26 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale)
     {
-        if (!Amounts.TrySplit(text, locale, out var amount, out var unit)) return Amounts.Refused(text, locale, $"“{text}” is no amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}.");
+        if (!Amounts.TrySplit(text, locale, out var amount, out var unit))
+            return Amounts.Refused(
+                text,
+                locale,
+                $"“{text}” is no amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}."
+            );
         if (Currencies.WithSign(unit) is { Count: > 0 } signed)
         {
             string[] meant = [.. signed.Where(Allowed.Contains)];
-            if (meant.Length != 1) return Parsed.Refused($"“{unit}” stands for {(meant.Length == 0 ? "none of the currencies here" : "several currencies")}. Write three letters: {string.Join(", ", (meant.Length == 0 ? Allowed : meant).Take(8))}.");
+            if (meant.Length != 1)
+                return Parsed.Refused(
+                    $"“{unit}” stands for {(meant.Length == 0 ? "none of the currencies here" : "several currencies")}. Write three letters: {string.Join(", ", (meant.Length == 0 ? Allowed : meant).Take(8))}."
+                );
             unit = meant[0];
         }
 
         var code = unit.Length == 0 ? Allowed[0] : unit.ToUpperInvariant();
-        return Currencies.IsKnown(code) ? Value.Money(amount, code) : Parsed.Refused($"“{unit}” is no currency. A currency is three letters, such as {Allowed[0]}.");
+        return Currencies.IsKnown(code)
+            ? Value.Money(amount, code)
+            : Parsed.Refused($"“{unit}” is no currency. A currency is three letters, such as {Allowed[0]}.");
     }
 
     /// <inheritdoc/>
@@ -82,15 +93,21 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     public override Value Fit(Value value) => value.Type == ValueForm.Money ? Rounded(value, Currencies.DecimalsOf(value.Unit)) : value;
 
     /// <inheritdoc/>
-    public override string FitSql(string text, string? unit) => Allowed.All(code => Currencies.DecimalsOf(code) == 2) ? RoundedSql(text, 2)
-        : $"round({text}, CASE {unit} {string.Concat(Allowed.Where(code => Currencies.DecimalsOf(code) != 2).Select(code => string.Create(CultureInfo.InvariantCulture, $"WHEN {Quoted(code)} THEN {Currencies.DecimalsOf(code)} ")))}ELSE 2 END)";
+    public override string FitSql(string text, string? unit) =>
+        Allowed.All(code => Currencies.DecimalsOf(code) == 2)
+            ? RoundedSql(text, 2)
+            : $"round({text}, CASE {unit} {string.Concat(Allowed.Where(code => Currencies.DecimalsOf(code) != 2).Select(code => string.Create(CultureInfo.InvariantCulture, $"WHEN {Quoted(code)} THEN {Currencies.DecimalsOf(code)} ")))}ELSE 2 END)";
 
     /// <inheritdoc/>
     public override string? Refuse(Value value)
     {
-        if (!Allowed.Contains(value.Unit)) return $"{value.Unit} is not taken here. Use {string.Join(", ", Allowed.Take(8))}.";
+        if (!Allowed.Contains(value.Unit))
+            return $"{value.Unit} is not taken here. Use {string.Join(", ", Allowed.Take(8))}.";
         var decimals = Currencies.DecimalsOf(value.Unit);
-        if (Numbers.Shortest(value.Amount).Scale > decimals) return decimals == 0 ? $"{value.Unit} has no decimals." : string.Create(CultureInfo.InvariantCulture, $"{value.Unit} has {decimals} decimals.");
+        if (Numbers.Shortest(value.Amount).Scale > decimals)
+            return decimals == 0
+                ? $"{value.Unit} has no decimals."
+                : string.Create(CultureInfo.InvariantCulture, $"{value.Unit} has {decimals} decimals.");
         return Amounts.Refuse(value.Amount, Digits, 3);
     }
 
@@ -98,17 +115,30 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column)
     {
         var odd = Allowed.Where(code => Currencies.DecimalsOf(code) != 2).GroupBy(Currencies.DecimalsOf).OrderBy(group => group.Key);
-        var decimals = string.Concat(odd.Select(group => string.Create(CultureInfo.InvariantCulture, $"WHEN {column("_currency")} IN ({string.Join(", ", group.Order(StringComparer.Ordinal).Select(Quoted))}) THEN {group.Key} ")));
+        var decimals = string.Concat(
+            odd.Select(group =>
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"WHEN {column("_currency")} IN ({string.Join(", ", group.Order(StringComparer.Ordinal).Select(Quoted))}) THEN {group.Key} "
+                )
+            )
+        );
         return
         [
             new("size", string.Create(CultureInfo.InvariantCulture, $"abs({column("")}) < 1e{Digits - 3}")),
             new("scale", $"scale(trim_scale({column("")})) <= {(decimals.Length == 0 ? "2" : $"CASE {decimals}ELSE 2 END")}"),
-            new("currency", $"({column("")} IS NULL) = ({column("_currency")} IS NULL) AND ({column("_currency")} IS NULL OR {column("_currency")} IN ({string.Join(", ", Allowed.Order(StringComparer.Ordinal).Select(Quoted))}))"),
+            new(
+                "currency",
+                $"({column("")} IS NULL) = ({column("_currency")} IS NULL) AND ({column("_currency")} IS NULL OR {column("_currency")} IN ({string.Join(", ", Allowed.Order(StringComparer.Ordinal).Select(Quoted))}))"
+            ),
         ];
     }
 
     /// <inheritdoc/>
-    public override object? ToColumn(Value value, int at) => value.Type != ValueForm.Money ? null : at == 0 ? value.Amount : value.Unit;
+    public override object? ToColumn(Value value, int at) =>
+        value.Type != ValueForm.Money ? null
+        : at == 0 ? value.Amount
+        : value.Unit;
 
     /// <inheritdoc/>
     public override Value FromColumns(ReadOnlySpan<object?> kept) =>
@@ -127,11 +157,23 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     }
 
     /// <inheritdoc/>
-    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.Object
-        ? json.TryGetProperty("amount", out var amount) && amount.ValueKind == JsonValueKind.Number && amount.TryGetDecimal(out var number)
-            ? Judged(Value.Money(number, json.TryGetProperty("currency", out var code) && code.ValueKind == JsonValueKind.String ? code.GetString()! : Allowed[0]))
-            : Parsed.Refused("Money is written {\"amount\": 12.5, \"currency\": \"EUR\"}.")
-        : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain) ? Judged(Value.Money(plain, Allowed[0])) : FromText(json, "Money such as {\"amount\": 12.5, \"currency\": \"EUR\"}");
+    public override Parsed FromJson(JsonElement json) =>
+        json.ValueKind == JsonValueKind.Object
+            ? json.TryGetProperty("amount", out var amount)
+            && amount.ValueKind == JsonValueKind.Number
+            && amount.TryGetDecimal(out var number)
+                ? Judged(
+                    Value.Money(
+                        number,
+                        json.TryGetProperty("currency", out var code) && code.ValueKind == JsonValueKind.String
+                            ? code.GetString()!
+                            : Allowed[0]
+                    )
+                )
+                : Parsed.Refused("Money is written {\"amount\": 12.5, \"currency\": \"EUR\"}.")
+            : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain)
+                ? Judged(Value.Money(plain, Allowed[0]))
+                : FromText(json, "Money such as {\"amount\": 12.5, \"currency\": \"EUR\"}");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
@@ -142,7 +184,11 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     {
         var schema = Nullable("object");
         schema["required"] = new JsonArray("amount");
-        schema["properties"] = new JsonObject { ["amount"] = new JsonObject { ["type"] = "number" }, ["currency"] = new JsonObject { ["enum"] = new JsonArray([.. Allowed.Select(code => JsonValue.Create(code))]) } };
+        schema["properties"] = new JsonObject
+        {
+            ["amount"] = new JsonObject { ["type"] = "number" },
+            ["currency"] = new JsonObject { ["enum"] = new JsonArray([.. Allowed.Select(code => JsonValue.Create(code))]) },
+        };
         return schema;
     }
 
@@ -175,13 +221,20 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     {
         var codes = options.Units is { Count: > 0 } given ? given : ["KGM"];
         if (codes.FirstOrDefault(code => Units.Find(code) is null) is { } unknown)
-            refuse("units", $"“{unknown}” is no unit that is known here. Units are codes of UN/ECE Recommendation 20, such as KGM for kilograms.");
-        if (Sizes.HasTwice(codes)) refuse("units", "A unit is there twice.");
+            refuse(
+                "units",
+                $"“{unknown}” is no unit that is known here. Units are codes of UN/ECE Recommendation 20, such as KGM for kilograms."
+            );
+        if (Sizes.HasTwice(codes))
+            refuse("units", "A unit is there twice.");
         var units = codes.Select(Units.Find).OfType<Unit>().ToList();
         if (units.Find(unit => unit.Dimension != units[0].Dimension) is { } other)
         {
-            refuse("units", "The units of one field measure the same thing; "
-                + $"{units[0].Name} measures {units[0].Dimension}, {other.Name} {other.Dimension}.");
+            refuse(
+                "units",
+                "The units of one field measure the same thing; "
+                    + $"{units[0].Name} measures {units[0].Dimension}, {other.Name} {other.Dimension}."
+            );
         }
 
         var (digits, decimals) = Sizes.Decimal(options, refuse);
@@ -195,7 +248,8 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     public override bool IsShownAsText => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyList<(string Code, string Symbol)> UnitChoices { get; } = [.. Allowed.Select(unit => (unit.Code, unit.Symbol))];
+    public override IReadOnlyList<(string Code, string Symbol)> UnitChoices { get; } =
+    [.. Allowed.Select(unit => (unit.Code, unit.Symbol))];
 
     /// <inheritdoc/>
     public override string Name => "quantity";
@@ -218,7 +272,9 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
         if (!Amounts.TrySplit(text, locale, out var amount, out var unit))
             return Amounts.Refused(text, locale, $"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
         var found = unit.Length == 0 ? Allowed[0] : Units.Named(unit, Allowed);
-        return found is not null ? Value.Quantity(amount, found.Code) : Parsed.Refused($"“{unit}” is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
+        return found is not null
+            ? Value.Quantity(amount, found.Code)
+            : Parsed.Refused($"“{unit}” is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
     }
 
     /// <inheritdoc/>
@@ -236,25 +292,35 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
-        Allowed.All(unit => unit.Code != value.Unit) ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}." : Amounts.Refuse(value.Amount, Digits, Decimals);
+        Allowed.All(unit => unit.Code != value.Unit)
+            ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}."
+            : Amounts.Refuse(value.Amount, Digits, Decimals);
 
     /// <inheritdoc/>
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) =>
-    [
-        .. Amounts.Checks(column(""), Digits, Decimals),
-        new("unit", $"({column("")} IS NULL) = ({column("_unit")} IS NULL) AND ({column("_unit")} IS NULL OR {column("_unit")} IN ({string.Join(", ", Allowed.Select(unit => unit.Code).Order(StringComparer.Ordinal).Select(Quoted))}))"),
-    ];
+        [
+            .. Amounts.Checks(column(""), Digits, Decimals),
+            new(
+                "unit",
+                $"({column("")} IS NULL) = ({column("_unit")} IS NULL) AND ({column("_unit")} IS NULL OR {column("_unit")} IN ({string.Join(", ", Allowed.Select(unit => unit.Code).Order(StringComparer.Ordinal).Select(Quoted))}))"
+            ),
+        ];
 
     /// <inheritdoc/>
-    public override string OrderSql(ColumnNames column) => Allowed.Count == 1 ? $"({column("")} * {Factor(Allowed[0])})"
-        : $"({column("")} * CASE {column("_unit")} {string.Concat(Allowed.Select(unit => $"WHEN {Quoted(unit.Code)} THEN {Factor(unit)} "))}END)";
+    public override string OrderSql(ColumnNames column) =>
+        Allowed.Count == 1
+            ? $"({column("")} * {Factor(Allowed[0])})"
+            : $"({column("")} * CASE {column("_unit")} {string.Concat(Allowed.Select(unit => $"WHEN {Quoted(unit.Code)} THEN {Factor(unit)} "))}END)";
 
     /// <inheritdoc/>
     public override object? OrderKey(Value value) =>
         value.Type == ValueForm.Quantity && Units.Find(value.Unit) is { } unit ? value.Amount * unit.Factor : null;
 
     /// <inheritdoc/>
-    public override object? ToColumn(Value value, int at) => value.Type != ValueForm.Quantity ? null : at == 0 ? value.Amount : value.Unit;
+    public override object? ToColumn(Value value, int at) =>
+        value.Type != ValueForm.Quantity ? null
+        : at == 0 ? value.Amount
+        : value.Unit;
 
     /// <inheritdoc/>
     public override Value FromColumns(ReadOnlySpan<object?> kept) =>
@@ -267,18 +333,36 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
         {
             ValueForm.Number => Value.Quantity(value.Number, Allowed[0].Code),
             ValueForm.Money => Value.Quantity(value.Amount, Allowed[0].Code),
-            ValueForm.Quantity when Allowed.All(unit => unit.Code != value.Unit) && Units.Find(value.Unit) is { } old && old.Dimension == Allowed[0].Dimension => Value.Quantity(Numbers.Shortest(Units.Convert(value.Amount, old, Allowed[0])), Allowed[0].Code),
+            ValueForm.Quantity
+                when Allowed.All(unit => unit.Code != value.Unit)
+                    && Units.Find(value.Unit) is { } old
+                    && old.Dimension == Allowed[0].Dimension => Value.Quantity(
+                Numbers.Shortest(Units.Convert(value.Amount, old, Allowed[0])),
+                Allowed[0].Code
+            ),
             _ => value,
         };
         return base.Convert(changed, changed == value ? from : this);
     }
 
     /// <inheritdoc/>
-    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.Object
-        ? json.TryGetProperty("amount", out var amount) && amount.ValueKind == JsonValueKind.Number && amount.TryGetDecimal(out var number)
-            ? Judged(Value.Quantity(number, json.TryGetProperty("unit", out var code) && code.ValueKind == JsonValueKind.String ? code.GetString()! : Allowed[0].Code))
-            : Parsed.Refused("A quantity is written {\"amount\": 12.5, \"unit\": \"KGM\"}.")
-        : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain) ? Judged(Value.Quantity(plain, Allowed[0].Code)) : FromText(json, "A quantity such as {\"amount\": 12.5, \"unit\": \"KGM\"}");
+    public override Parsed FromJson(JsonElement json) =>
+        json.ValueKind == JsonValueKind.Object
+            ? json.TryGetProperty("amount", out var amount)
+            && amount.ValueKind == JsonValueKind.Number
+            && amount.TryGetDecimal(out var number)
+                ? Judged(
+                    Value.Quantity(
+                        number,
+                        json.TryGetProperty("unit", out var code) && code.ValueKind == JsonValueKind.String
+                            ? code.GetString()!
+                            : Allowed[0].Code
+                    )
+                )
+                : Parsed.Refused("A quantity is written {\"amount\": 12.5, \"unit\": \"KGM\"}.")
+            : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain)
+                ? Judged(Value.Quantity(plain, Allowed[0].Code))
+                : FromText(json, "A quantity such as {\"amount\": 12.5, \"unit\": \"KGM\"}");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
@@ -289,7 +373,11 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     {
         var schema = Nullable("object", description: "Units are codes of UN/ECE Recommendation 20.");
         schema["required"] = new JsonArray("amount");
-        schema["properties"] = new JsonObject { ["amount"] = new JsonObject { ["type"] = "number" }, ["unit"] = new JsonObject { ["enum"] = new JsonArray([.. Allowed.Select(unit => JsonValue.Create(unit.Code))]) } };
+        schema["properties"] = new JsonObject
+        {
+            ["amount"] = new JsonObject { ["type"] = "number" },
+            ["unit"] = new JsonObject { ["enum"] = new JsonArray([.. Allowed.Select(unit => JsonValue.Create(unit.Code))]) },
+        };
         return schema;
     }
 

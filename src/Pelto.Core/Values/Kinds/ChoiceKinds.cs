@@ -9,9 +9,7 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
 {
     /// <summary>One of choices that nobody adds to.</summary>
     public ChoiceKind(IReadOnlyList<Choice> choices)
-        : this(new ChoiceSet(choices))
-    {
-    }
+        : this(new ChoiceSet(choices)) { }
 
     /// <inheritdoc/>
     public override ChoiceSet Choices => Set;
@@ -81,12 +79,18 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
 
     /// <inheritdoc/>
     public override object? OrderKey(Value value) =>
-        value.Type == ValueForm.Text && Set.All.Select((choice, index) => (choice, index)).FirstOrDefault(pair => pair.choice.Code == value.Text) is { choice: not null } found ? (long)found.index + 1 : null;
+        value.Type == ValueForm.Text
+        && Set.All.Select((choice, index) => (choice, index)).FirstOrDefault(pair => pair.choice.Code == value.Text)
+            is { choice: not null } found
+            ? (long)found.index + 1
+            : null;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        value.Type == ValueForm.Several ? value.Codes.Count == 1 ? Parse(value.Codes[0])
-            : Parsed.Refused("More than one is chosen.")
+        value.Type == ValueForm.Several
+            ? value.Codes.Count == 1
+                ? Parse(value.Codes[0])
+                : Parsed.Refused("More than one is chosen.")
             : base.Convert(value, from);
 
     /// <inheritdoc/>
@@ -116,9 +120,7 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
 {
     /// <summary>One of choices that nobody adds to.</summary>
     public SeveralChoicesKind(IReadOnlyList<Choice> choices)
-        : this(new ChoiceSet(choices))
-    {
-    }
+        : this(new ChoiceSet(choices)) { }
 
     /// <inheritdoc/>
     public override ChoiceSet Choices => Set;
@@ -166,8 +168,10 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
         var codes = new List<string>();
         foreach (var part in text.Split([';', '\n', ','], StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
-            if (Set.Named(part, locale) is not { } choice) return Parsed.Refused($"“{part}” is not among the choices.");
-            if (!codes.Contains(choice.Code)) codes.Add(choice.Code);
+            if (Set.Named(part, locale) is not { } choice)
+                return Parsed.Refused($"“{part}” is not among the choices.");
+            if (!codes.Contains(choice.Code))
+                codes.Add(choice.Code);
         }
 
         return Value.Of(InOrder(codes));
@@ -175,7 +179,15 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
 
     // Labels may hold any of the marks that keep them apart, but then their codes are written.
     /// <inheritdoc/>
-    protected override string Write(Value value, Locale locale) => string.Join("; ", value.Codes.Select(code => Set.LabelOf(code, locale) is var label && label.IndexOfAny([';', ',', '\n']) < 0 && Set.Named(label, locale)?.Code == code ? label : code));
+    protected override string Write(Value value, Locale locale) =>
+        string.Join(
+            "; ",
+            value.Codes.Select(code =>
+                Set.LabelOf(code, locale) is var label && label.IndexOfAny([';', ',', '\n']) < 0 && Set.Named(label, locale)?.Code == code
+                    ? label
+                    : code
+            )
+        );
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
@@ -193,14 +205,17 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        from is ChoiceKind && !value.IsEmpty ? Parse(value.Text) is { Refusal: null } read ? read
-            : Parse(from.Format(value))
+        from is ChoiceKind && !value.IsEmpty
+            ? Parse(value.Text) is { Refusal: null } read
+                ? read
+                : Parse(from.Format(value))
             : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json)
     {
-        if (json.ValueKind != JsonValueKind.Array) return FromText(json, "A list of codes");
+        if (json.ValueKind != JsonValueKind.Array)
+            return FromText(json, "A list of codes");
         if (json.EnumerateArray().Any(item => item.ValueKind != JsonValueKind.String))
             return Parsed.Refused("A list of codes is wanted here.");
         return Parse(string.Join(';', json.EnumerateArray().Select(item => item.GetString())));

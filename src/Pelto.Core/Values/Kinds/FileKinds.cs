@@ -43,7 +43,9 @@ public record FileKind : FieldKind
     protected override Parsed Read(string text, Locale locale)
     {
         var cut = text.IndexOf('/', StringComparison.Ordinal);
-        return cut > 0 && Guid.TryParse(text[..cut], out var id) && FileRules.IsName(text[(cut + 1)..]) ? Value.FileOf(id, text[(cut + 1)..]) : Parsed.Refused("Choose a file; its name alone says too little.");
+        return cut > 0 && Guid.TryParse(text[..cut], out var id) && FileRules.IsName(text[(cut + 1)..])
+            ? Value.FileOf(id, text[(cut + 1)..])
+            : Parsed.Refused("Choose a file; its name alone says too little.");
     }
 
     /// <inheritdoc/>
@@ -54,15 +56,24 @@ public record FileKind : FieldKind
         [new("file", $"({column("")} IS NULL) = ({column("_name")} IS NULL)")];
 
     /// <inheritdoc/>
-    public override object? ToColumn(Value value, int at) => value.Type != ValueForm.File ? null : at == 0 ? value.FileId : value.FileName;
+    public override object? ToColumn(Value value, int at) =>
+        value.Type != ValueForm.File ? null
+        : at == 0 ? value.FileId
+        : value.FileName;
 
     /// <inheritdoc/>
     public override Value FromColumns(ReadOnlySpan<object?> kept) =>
         kept[0] is Guid id && kept[1] is string name ? Value.FileOf(id, name) : Value.Empty;
 
     /// <inheritdoc/>
-    public override Parsed FromJson(JsonElement json) => json.ValueKind == JsonValueKind.Object && json.TryGetProperty("id", out var id) && json.TryGetProperty("name", out var name) && id.ValueKind == JsonValueKind.String && name.ValueKind == JsonValueKind.String
-        ? Parse($"{id.GetString()}/{name.GetString()}") : FromText(json, "A file such as {\"id\": \"…\", \"name\": \"plan.pdf\"}, as the upload answered it");
+    public override Parsed FromJson(JsonElement json) =>
+        json.ValueKind == JsonValueKind.Object
+        && json.TryGetProperty("id", out var id)
+        && json.TryGetProperty("name", out var name)
+        && id.ValueKind == JsonValueKind.String
+        && name.ValueKind == JsonValueKind.String
+            ? Parse($"{id.GetString()}/{name.GetString()}")
+            : FromText(json, "A file such as {\"id\": \"…\", \"name\": \"plan.pdf\"}, as the upload answered it");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
@@ -73,7 +84,11 @@ public record FileKind : FieldKind
     {
         var schema = Nullable("object", description: "What POST /files answered.");
         schema["required"] = new JsonArray("id", "name");
-        schema["properties"] = new JsonObject { ["id"] = new JsonObject { ["type"] = "string", ["format"] = "uuid" }, ["name"] = new JsonObject { ["type"] = "string" } };
+        schema["properties"] = new JsonObject
+        {
+            ["id"] = new JsonObject { ["type"] = "string", ["format"] = "uuid" },
+            ["name"] = new JsonObject { ["type"] = "string" },
+        };
         return schema;
     }
 }

@@ -55,13 +55,14 @@ public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
     protected override string Write(Value value, Locale locale) => value.Target.ToString(CultureInfo.InvariantCulture);
 
     /// <inheritdoc/>
-    public override Parsed FromJson(JsonElement json) => json.ValueKind switch
-    {
-        JsonValueKind.Null => Value.Empty,
-        JsonValueKind.Number when json.TryGetInt64(out var id) && id > 0 => Value.LinkTo(id),
-        JsonValueKind.String => Parse(json.GetString()),
-        _ => WrongJson(json, "The id of a record"),
-    };
+    public override Parsed FromJson(JsonElement json) =>
+        json.ValueKind switch
+        {
+            JsonValueKind.Null => Value.Empty,
+            JsonValueKind.Number when json.TryGetInt64(out var id) && id > 0 => Value.LinkTo(id),
+            JsonValueKind.String => Parse(json.GetString()),
+            _ => WrongJson(json, "The id of a record"),
+        };
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Link ? JsonValue.Create(value.Target) : null;

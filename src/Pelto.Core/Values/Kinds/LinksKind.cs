@@ -77,12 +77,19 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json)
     {
-        if (json.ValueKind == JsonValueKind.Null) return Value.Empty;
-        if (json.ValueKind != JsonValueKind.Array) return WrongJson(json, "A list of ids of records");
+        if (json.ValueKind == JsonValueKind.Null)
+            return Value.Empty;
+        if (json.ValueKind != JsonValueKind.Array)
+            return WrongJson(json, "A list of ids of records");
         var ids = new List<long>();
         foreach (var one in json.EnumerateArray())
         {
-            if (one.ValueKind != JsonValueKind.Number || !one.TryGetInt64(out var id) || id <= 0) return Parsed.Refused(one.ValueKind == JsonValueKind.String ? $"Nothing is on file for “{one.GetString()}”." : "A list of ids of records is wanted here.");
+            if (one.ValueKind != JsonValueKind.Number || !one.TryGetInt64(out var id) || id <= 0)
+                return Parsed.Refused(
+                    one.ValueKind == JsonValueKind.String
+                        ? $"Nothing is on file for “{one.GetString()}”."
+                        : "A list of ids of records is wanted here."
+                );
             ids.Add(id);
         }
 

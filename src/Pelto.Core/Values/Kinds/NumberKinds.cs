@@ -32,7 +32,9 @@ public sealed record IntegerKind : FieldKind
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a whole number.");
+        Numbers.TryParse(text, out var number, locale)
+            ? Value.Of(number)
+            : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a whole number.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), 0, locale);
@@ -49,15 +51,17 @@ public sealed record IntegerKind : FieldKind
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
         decimal.Truncate(value.Number) != value.Number ? $"Only a whole number fits; {Numbers.Format(value.Number)} has decimals."
-        : Math.Abs(value.Number) > Largest ? "At most 15 digits fit." : null;
+        : Math.Abs(value.Number) > Largest ? "At most 15 digits fit."
+        : null;
 
     /// <inheritdoc/>
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("size", $"abs({column("")}) <= 999999999999999")];
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => from is PhoneKind or IdentifierKind && !value.IsEmpty
-        ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
-        : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        from is PhoneKind or IdentifierKind && !value.IsEmpty
+            ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
+            : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromNumber(json, "A whole number");
@@ -116,7 +120,9 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Numbers.TryParse(text, out var number, locale) ? Value.Of(number) : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a number.");
+        Numbers.TryParse(text, out var number, locale)
+            ? Value.Of(number)
+            : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a number.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), Decimals, locale);
@@ -140,9 +146,10 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => Amounts.Checks(column(""), Digits, Decimals);
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => from is PhoneKind or IdentifierKind && !value.IsEmpty
-        ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
-        : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        from is PhoneKind or IdentifierKind && !value.IsEmpty
+            ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
+            : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromNumber(json, "A number");
@@ -203,11 +210,14 @@ public sealed record PercentKind(int Decimals) : FieldKind
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Numbers.TryParse(text.Trim('%', ' ', '\u00a0', '\u202f'), out var number, locale) ? Value.Of(number / 100) : Parsed.Refused(Numbers.TwoWays(text.Trim('%', ' ', '\u00a0', '\u202f'), locale) ?? $"“{text}” is not a percentage.");
+        Numbers.TryParse(text.Trim('%', ' ', '\u00a0', '\u202f'), out var number, locale)
+            ? Value.Of(number / 100)
+            : Parsed.Refused(Numbers.TwoWays(text.Trim('%', ' ', '\u00a0', '\u202f'), locale) ?? $"“{text}” is not a percentage.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) =>
-        Numbers.Format(Numbers.Shortest(value.Number * 100), Decimals, locale) + (locale.Culture.NumberFormat.PercentPositivePattern == 1 && !locale.IsInternational ? "%" : "\u00a0%");
+        Numbers.Format(Numbers.Shortest(value.Number * 100), Decimals, locale)
+        + (locale.Culture.NumberFormat.PercentPositivePattern == 1 && !locale.IsInternational ? "%" : "\u00a0%");
 
     /// <inheritdoc/>
     public override bool IsBoundlessLive => true;
@@ -242,16 +252,19 @@ internal static class Amounts
     public static string? Refuse(decimal number, int digits, int decimals)
     {
         if (Numbers.Shortest(number).Scale > decimals)
-            return decimals == 0 ? "Only a whole number fits here." : string.Create(CultureInfo.InvariantCulture, $"At most {decimals} digits fit after the point.");
+            return decimals == 0
+                ? "Only a whole number fits here."
+                : string.Create(CultureInfo.InvariantCulture, $"At most {decimals} digits fit after the point.");
         return Math.Abs(number) >= Numbers.PowerOfTen(digits - decimals)
-            ? string.Create(CultureInfo.InvariantCulture, $"At most {digits - decimals} digits fit before the point.") : null;
+            ? string.Create(CultureInfo.InvariantCulture, $"At most {digits - decimals} digits fit before the point.")
+            : null;
     }
 
     public static IEnumerable<ColumnCheck> Checks(string column, int digits, int decimals) =>
-    [
-        new("size", string.Create(CultureInfo.InvariantCulture, $"abs({column}) < 1e{digits - decimals}")),
-        new("scale", string.Create(CultureInfo.InvariantCulture, $"scale(trim_scale({column})) <= {decimals}")),
-    ];
+        [
+            new("size", string.Create(CultureInfo.InvariantCulture, $"abs({column}) < 1e{digits - decimals}")),
+            new("scale", string.Create(CultureInfo.InvariantCulture, $"scale(trim_scale({column})) <= {decimals}")),
+        ];
 
     // The number in an amount with a unit, when a field changes to a plain number: the unit is what is lost.
     public static Value NumberIn(Value value) => value.Type is ValueForm.Money or ValueForm.Quantity ? Value.Of(value.Amount) : value;
@@ -271,8 +284,11 @@ internal static class Amounts
     {
         text = text.Trim();
         var first = text.Length > 0 && Numbers.IsOfUnit(text[0]);
-        var cut = first ? text.IndexOfAny(['0', '1', '2', '3', '4', '5', '6', '7', '8', '9', '-', '\u2212']) : text.TakeWhile(c => !Numbers.IsOfUnit(c)).Count();
-        if (cut < 0) return ("", text);
+        var cut = first
+            ? text.IndexOfAny(['0', '1', '2', '3', '4', '5', '6', '7', '8', '9', '-', '\u2212'])
+            : text.TakeWhile(c => !Numbers.IsOfUnit(c)).Count();
+        if (cut < 0)
+            return ("", text);
         return first ? (text[cut..], text[..cut].Trim()) : (text[..cut], text[cut..].Trim());
     }
 }

@@ -49,14 +49,17 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
         try
         {
             var number = Plans.Parse(text, Country);
-            if (Plans.IsValidNumber(number) && !number.HasExtension) return Value.Of(Plans.Format(number, PhoneNumberFormat.E164));
+            if (Plans.IsValidNumber(number) && !number.HasExtension)
+                return Value.Of(Plans.Format(number, PhoneNumberFormat.E164));
         }
         catch (NumberParseException)
         {
             // Told below, in our own words.
         }
 
-        return Parsed.Refused($"“{text}” is no telephone number. Write it with its area, or with + and the country's code, such as {Example}.");
+        return Parsed.Refused(
+            $"“{text}” is no telephone number. Write it with its area, or with + and the country's code, such as {Example}."
+        );
     }
 
     /// <inheritdoc/>
@@ -65,7 +68,10 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
         try
         {
             var number = Plans.Parse(value.Text, null);
-            return Plans.Format(number, Plans.GetRegionCodeForNumber(number) == Country ? PhoneNumberFormat.NATIONAL : PhoneNumberFormat.INTERNATIONAL);
+            return Plans.Format(
+                number,
+                Plans.GetRegionCodeForNumber(number) == Country ? PhoneNumberFormat.NATIONAL : PhoneNumberFormat.INTERNATIONAL
+            );
         }
         catch (NumberParseException)
         {
@@ -74,7 +80,9 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
     }
 
     /// <inheritdoc/>
-    public override string? Refuse(Value value) => base.Refuse(value) ?? (value.Text.StartsWith('+') && value.Text.Skip(1).All(char.IsAsciiDigit) ? null : $"“{value.Text}” is no telephone number.");
+    public override string? Refuse(Value value) =>
+        base.Refuse(value)
+        ?? (value.Text.StartsWith('+') && value.Text.Skip(1).All(char.IsAsciiDigit) ? null : $"“{value.Text}” is no telephone number.");
 
     /// <inheritdoc/>
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("phone", $"{column("")} ~ '^[+][0-9]{{3,15}}$'")];

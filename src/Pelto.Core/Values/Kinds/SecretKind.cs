@@ -60,8 +60,8 @@ public sealed record SecretKind(int Length) : FieldKind
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) =>
         value.Type == ValueForm.Secret ? value.Kept
-            : value.IsEmpty ? null
-            : throw new InvalidOperationException("A secret was about to be kept in the open.");
+        : value.IsEmpty ? null
+        : throw new InvalidOperationException("A secret was about to be kept in the open.");
 
     /// <inheritdoc/>
     public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string text ? Value.Sealed(text) : Value.Empty;

@@ -22,8 +22,8 @@ public abstract record AnyTextKind(int Length) : FieldKind
     public override int? Longest => Length;
 
     /// <inheritdoc/>
-    public override string Resized(FieldKind was) => string.Create(
-        CultureInfo.InvariantCulture, $"takes {Length} characters instead of {(was as AnyTextKind)?.Length ?? Length}");
+    public override string Resized(FieldKind was) =>
+        string.Create(CultureInfo.InvariantCulture, $"takes {Length} characters instead of {(was as AnyTextKind)?.Length ?? Length}");
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) => Value.Of(text);
@@ -37,7 +37,8 @@ public abstract record AnyTextKind(int Length) : FieldKind
         var text = value.Text;
         if (text.Any(c => char.IsControl(c) && !(HasLines && c is '\n' or '\t')))
             return HasLines ? "A control character cannot stand here." : "A line break or another control character cannot stand here.";
-        if (!Characters.AreWhole(text)) return "This text holds half a character; please type it again.";
+        if (!Characters.AreWhole(text))
+            return "This text holds half a character; please type it again.";
         var length = Characters.Count(text);
         return length > Length ? string.Create(CultureInfo.InvariantCulture, $"At most {Length} characters fit; this has {length}.") : null;
     }
@@ -94,12 +95,22 @@ public sealed record TextKind(int Length) : AnyTextKind(Length)
     public override string Description => string.Create(CultureInfo.InvariantCulture, $"text, up to {Length}");
 
     /// <inheritdoc/>
-    public override int Width => Length switch { <= 12 => 2, <= 30 => 3, <= 60 => 4, _ => 6 };
+    public override int Width =>
+        Length switch
+        {
+            <= 12 => 2,
+            <= 30 => 3,
+            <= 60 => 4,
+            _ => 6,
+        };
 
     /// <inheritdoc/>
-    public override Parsed Convert(Value value, FieldKind from) => value.IsEmpty ? value : from is FormattedTextKind
-        ? Parse(string.Join(' ', Html.ToText(value.Text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)))
-        : from is LongTextKind ? Parse(string.Join(' ', value.Text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries))) : base.Convert(value, from);
+    public override Parsed Convert(Value value, FieldKind from) =>
+        value.IsEmpty ? value
+        : from is FormattedTextKind
+            ? Parse(string.Join(' ', Html.ToText(value.Text).Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)))
+        : from is LongTextKind ? Parse(string.Join(' ', value.Text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)))
+        : base.Convert(value, from);
 }
 
 /// <summary>Text of several lines.</summary>
@@ -235,12 +246,23 @@ public sealed record WebAddressKind() : AnyTextKind(2000)
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Value.Of(text.Contains("://", StringComparison.Ordinal) || !text.Contains('.', StringComparison.Ordinal) || text.Contains(':', StringComparison.Ordinal) ? text : "https://" + text);
+        Value.Of(
+            text.Contains("://", StringComparison.Ordinal)
+            || !text.Contains('.', StringComparison.Ordinal)
+            || text.Contains(':', StringComparison.Ordinal)
+                ? text
+                : "https://" + text
+        );
 
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
-        Uri.TryCreate(value.Text, UriKind.Absolute, out var address) && address.Scheme is "http" or "https" && address.Host.Length > 0 && address.UserInfo.Length == 0 && !value.Text.Any(char.IsWhiteSpace)
-            ? base.Refuse(value) : $"“{value.Text}” is no web address. Write it as browsers show it, such as https://example.org/page.";
+        Uri.TryCreate(value.Text, UriKind.Absolute, out var address)
+        && address.Scheme is "http" or "https"
+        && address.Host.Length > 0
+        && address.UserInfo.Length == 0
+        && !value.Text.Any(char.IsWhiteSpace)
+            ? base.Refuse(value)
+            : $"“{value.Text}” is no web address. Write it as browsers show it, such as https://example.org/page.";
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", "uri");
@@ -272,14 +294,21 @@ public sealed record EmailKind() : AnyTextKind(254)
     {
         var text = value.Text;
         var at = text.LastIndexOf('@');
-        var fine = at is > 0 and <= 64 && IsLocal(text[..at]) && Uri.CheckHostName(text[(at + 1)..]) == UriHostNameType.Dns
-            && text[(at + 1)..].Contains('.', StringComparison.Ordinal) && !text.EndsWith('.');
+        var fine =
+            at is > 0 and <= 64
+            && IsLocal(text[..at])
+            && Uri.CheckHostName(text[(at + 1)..]) == UriHostNameType.Dns
+            && text[(at + 1)..].Contains('.', StringComparison.Ordinal)
+            && !text.EndsWith('.');
         return fine ? base.Refuse(value) : $"“{text}” is no e-mail address. It is written name@domain, such as orders@example.org.";
     }
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", "email");
 
-    private static bool IsLocal(string local) => !local.StartsWith('.') && !local.EndsWith('.') && !local.Contains("..", StringComparison.Ordinal)
+    private static bool IsLocal(string local) =>
+        !local.StartsWith('.')
+        && !local.EndsWith('.')
+        && !local.Contains("..", StringComparison.Ordinal)
         && local.All(static c => char.IsLetterOrDigit(c) || "!#$%&'*+/=?^_`{|}~.-".Contains(c, StringComparison.Ordinal));
 }

@@ -29,8 +29,14 @@ public sealed record DateKind : FieldKind
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Date);
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Times.TryDay(text, out var date, locale) ? Value.Of(date)
-        : Parsed.Refused(locale.IsInternational ? $"“{text}” is not a date. Write year, month and day, such as 2026-11-18." : $"“{text}” is not a date. Write {locale.DayHint}, such as {Times.Format(new DateOnly(2026, 11, 18), locale)}.");
+    protected override Parsed Read(string text, Locale locale) =>
+        Times.TryDay(text, out var date, locale)
+            ? Value.Of(date)
+            : Parsed.Refused(
+                locale.IsInternational
+                    ? $"“{text}” is not a date. Write year, month and day, such as 2026-11-18."
+                    : $"“{text}” is not a date. Write {locale.DayHint}, such as {Times.Format(new DateOnly(2026, 11, 18), locale)}."
+            );
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Times.Format(value.Date, locale);
@@ -74,8 +80,12 @@ public sealed record TimeKind : FieldKind
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Time);
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Times.TryTime(text, out var time, locale) ? Value.Of(time)
-        : Parsed.Refused($"“{text}” is not a time of day. Write hours and minutes, such as {Times.Format(new TimeOnly(14, 30), locale)}.");
+    protected override Parsed Read(string text, Locale locale) =>
+        Times.TryTime(text, out var time, locale)
+            ? Value.Of(time)
+            : Parsed.Refused(
+                $"“{text}” is not a time of day. Write hours and minutes, such as {Times.Format(new TimeOnly(14, 30), locale)}."
+            );
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Times.Format(value.Time, locale);
@@ -126,7 +136,12 @@ public sealed record MomentKind : FieldKind
     protected override Parsed Read(string text, Locale locale)
     {
         var (utc, refusal) = Times.Moment(text, locale);
-        return utc is { } moment ? Value.Of(moment) : Parsed.Refused(refusal ?? $"“{text}” is not a date and time. Write both, such as {Times.Format(new DateTime(2026, 11, 18, 12, 30, 0, DateTimeKind.Utc), locale)}.");
+        return utc is { } moment
+            ? Value.Of(moment)
+            : Parsed.Refused(
+                refusal
+                    ?? $"“{text}” is not a date and time. Write both, such as {Times.Format(new DateTime(2026, 11, 18, 12, 30, 0, DateTimeKind.Utc), locale)}."
+            );
     }
 
     /// <inheritdoc/>

@@ -34,25 +34,27 @@ public sealed record YesNoKind : FieldKind
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Boolean);
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => text.ToUpperInvariant() switch
-    {
-        "YES" or "Y" or "TRUE" or "1" => Value.Of(true),
-        "NO" or "N" or "FALSE" or "0" => Value.Of(false),
-        _ => Parsed.Refused($"“{text}” is neither yes nor no."),
-    };
+    protected override Parsed Read(string text, Locale locale) =>
+        text.ToUpperInvariant() switch
+        {
+            "YES" or "Y" or "TRUE" or "1" => Value.Of(true),
+            "NO" or "N" or "FALSE" or "0" => Value.Of(false),
+            _ => Parsed.Refused($"“{text}” is neither yes nor no."),
+        };
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => value.Yes ? "Yes" : "No";
 
     /// <inheritdoc/>
-    public override Parsed FromJson(JsonElement json) => json.ValueKind switch
-    {
-        JsonValueKind.Null => Value.Empty,
-        JsonValueKind.True => Value.Of(true),
-        JsonValueKind.False => Value.Of(false),
-        JsonValueKind.String => Parse(json.GetString()),
-        _ => WrongJson(json, "true or false"),
-    };
+    public override Parsed FromJson(JsonElement json) =>
+        json.ValueKind switch
+        {
+            JsonValueKind.Null => Value.Empty,
+            JsonValueKind.True => Value.Of(true),
+            JsonValueKind.False => Value.Of(false),
+            JsonValueKind.String => Parse(json.GetString()),
+            _ => WrongJson(json, "true or false"),
+        };
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) => value.Type == ValueForm.YesNo ? JsonValue.Create(value.Yes) : null;

@@ -48,10 +48,13 @@ public sealed record AuditAsked
 
         DateTimeOffset? Day(string? text, string at, int after)
         {
-            if (string.IsNullOrWhiteSpace(text)) return null;
+            if (string.IsNullOrWhiteSpace(text))
+                return null;
             if (Times.TryDay(text, out var day, locale))
                 return new(TimeZoneInfo.ConvertTimeToUtc(day.AddDays(after).ToDateTime(TimeOnly.MinValue), locale.Zone), TimeSpan.Zero);
-            problems.Add((at.ToLowerInvariant(), $"“{text}” is not a day. Write it such as {Times.Format(new DateOnly(2026, 11, 25), locale)}."));
+            problems.Add(
+                (at.ToLowerInvariant(), $"“{text}” is not a day. Write it such as {Times.Format(new DateOnly(2026, 11, 25), locale)}.")
+            );
             return null;
         }
     }
@@ -59,8 +62,19 @@ public sealed record AuditAsked
     /// <summary>The part of an address that asks for the same.</summary>
     public string Query()
     {
-        var asked = new[] { ("find", Find), ("kind", Kind), ("person", Person?.ToString()), ("type", Type), ("record", Record?.ToString(CultureInfo.InvariantCulture)), ("since", Since), ("until", Until) };
-        return string.Concat(asked.Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"&{pair.Item1}={Uri.EscapeDataString(pair.Item2!)}"));
+        var asked = new[]
+        {
+            ("find", Find),
+            ("kind", Kind),
+            ("person", Person?.ToString()),
+            ("type", Type),
+            ("record", Record?.ToString(CultureInfo.InvariantCulture)),
+            ("since", Since),
+            ("until", Until),
+        };
+        return string.Concat(
+            asked.Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"&{pair.Item1}={Uri.EscapeDataString(pair.Item2!)}")
+        );
     }
 }
 
@@ -107,8 +121,16 @@ public sealed class AuditModel(CurrentRequest request, AuditReader audit, People
         View = new(request.Catalogue, request.Viewer);
         var search = Asked.ToSearch(Locale, Problems);
         var found = await audit.FindAsync(search, Together + 1, before, cancel);
-        if (found.Count > Together) More = found[Together - 1].Number;
-        Days = [.. found.Take(Together).Select(View.Of).GroupBy(entry => Times.Format(DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(entry.At, Locale.Zone).DateTime), Locale)).Select(day => (day.Key, (IReadOnlyList<AuditEntry>)[.. day]))];
+        if (found.Count > Together)
+            More = found[Together - 1].Number;
+        Days =
+        [
+            .. found
+                .Take(Together)
+                .Select(View.Of)
+                .GroupBy(entry => Times.Format(DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(entry.At, Locale.Zone).DateTime), Locale))
+                .Select(day => (day.Key, (IReadOnlyList<AuditEntry>)[.. day])),
+        ];
     }
 
     /// <summary>Goes through the whole chain.</summary>

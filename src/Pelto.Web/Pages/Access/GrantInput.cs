@@ -7,56 +7,97 @@ public sealed class GrantInput
     public const string Guarding = "guard";
 
     /// <summary>The grant that is changed; empty for a new one.</summary>
-    public string Id { get; set => field = value ?? ""; } = "";
+    public string Id
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>What it does: a grant's way, or <see cref="Guarding"/>.</summary>
-    public string Does { get; set => field = value ?? Grant.Give; } = Grant.Give;
+    public string Does
+    {
+        get;
+        set => field = value ?? Grant.Give;
+    } = Grant.Give;
 
     /// <summary>What it is about: lasting ids of fields, or record types.</summary>
-    public List<string> On { get; set => field = Named(value); } = [];
+    public List<string> On
+    {
+        get;
+        set => field = Named(value);
+    } = [];
 
     /// <summary>Audiences.</summary>
-    public List<string> To { get; set => field = Named(value); } = [];
+    public List<string> To
+    {
+        get;
+        set => field = Named(value);
+    } = [];
 
     /// <summary>One person more, by sign-in name.</summary>
-    public string Person { get; set => field = value ?? ""; } = "";
+    public string Person
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>The level.</summary>
-    public string Level { get; set => field = value ?? ""; } = "read";
+    public string Level
+    {
+        get;
+        set => field = value ?? "";
+    } = "read";
 
     /// <summary>The rights at a record type.</summary>
-    public List<string> May { get; set => field = Named(value); } = [];
+    public List<string> May
+    {
+        get;
+        set => field = Named(value);
+    } = [];
 
     /// <summary>The condition.</summary>
-    public string When { get; set => field = value ?? ""; } = "";
+    public string When
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Why.</summary>
-    public string Comment { get; set => field = value ?? ""; } = "";
+    public string Comment
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Whoever sees it masked sees its end.</summary>
     public bool Ending { get; set; }
 
     /// <summary>The inputs of a grant.</summary>
-    public static GrantInput Of(Grant grant) => new()
-    {
-        Id = grant.Id,
-        Does = grant.Does,
-        On = [.. grant.On],
-        To = [.. grant.To.Where(text => !text.StartsWith("user:", StringComparison.Ordinal))],
-        Person = grant.To.FirstOrDefault(text => text.StartsWith("user:", StringComparison.Ordinal))?["user:".Length..] ?? "",
-        Level = grant.Level ?? "read",
-        May = [.. grant.May ?? []],
-        When = grant.When ?? "",
-        Comment = grant.Comment,
-    };
+    public static GrantInput Of(Grant grant) =>
+        new()
+        {
+            Id = grant.Id,
+            Does = grant.Does,
+            On = [.. grant.On],
+            To = [.. grant.To.Where(text => !text.StartsWith("user:", StringComparison.Ordinal))],
+            Person = grant.To.FirstOrDefault(text => text.StartsWith("user:", StringComparison.Ordinal))?["user:".Length..] ?? "",
+            Level = grant.Level ?? "read",
+            May = [.. grant.May ?? []],
+            When = grant.When ?? "",
+            Comment = grant.Comment,
+        };
 
     /// <summary>The grants that the inputs make: one over fields and one over record types, where both are chosen.</summary>
     public IEnumerable<Grant> ToGrants()
     {
-        var to = To.Where(text => text.Length > 0).Concat(Person.Trim() is { Length: > 0 } person ? [$"user:{person}"] : []).Distinct().ToList();
+        var to = To.Where(text => text.Length > 0)
+            .Concat(Person.Trim() is { Length: > 0 } person ? [$"user:{person}"] : [])
+            .Distinct()
+            .ToList();
         foreach (var (on, isTypes) in new[] { (On.Where(on => !IsType(on)).ToList(), false), (On.Where(IsType).ToList(), true) })
         {
-            if (on.Count == 0 && (isTypes || On.Count > 0)) continue;
+            if (on.Count == 0 && (isTypes || On.Count > 0))
+                continue;
             yield return new()
             {
                 Id = Id.Length > 0 && !(isTypes && On.Exists(other => !IsType(other))) ? Id : Grant.NewId(),

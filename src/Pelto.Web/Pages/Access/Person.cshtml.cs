@@ -11,7 +11,11 @@ namespace Pelto.Web.Pages;
 /// <param name="Type">The record type.</param>
 /// <param name="Rights">The rights at it, each with whether the record decides.</param>
 /// <param name="Levels">Its fields by level, the highest first.</param>
-public sealed record PersonAtType(RecordType Type, IReadOnlyList<(string Right, bool IsByRecord)> Rights, IReadOnlyList<(AccessLevel Level, IReadOnlyList<(Field Field, bool IsByRecord)> Fields)> Levels);
+public sealed record PersonAtType(
+    RecordType Type,
+    IReadOnlyList<(string Right, bool IsByRecord)> Rights,
+    IReadOnlyList<(AccessLevel Level, IReadOnlyList<(Field Field, bool IsByRecord)> Fields)> Levels
+);
 
 /// <summary>The other way round: all that a person may, everywhere.</summary>
 public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, People people) : PageModel
@@ -36,7 +40,11 @@ public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Peo
     {
         Everybody = await people.AllAsync(cancel);
         IsDraft = of == "draft";
-        if ((person is null ? Everybody.FirstOrDefault() : Everybody.FirstOrDefault(one => one.SignIn == person)) is not { } found || await people.ViewerAsync(found.Id, cancel) is not { } viewer) return NotFound();
+        if (
+            (person is null ? Everybody.FirstOrDefault() : Everybody.FirstOrDefault(one => one.SignIn == person)) is not { } found
+            || await people.ViewerAsync(found.Id, cancel) is not { } viewer
+        )
+            return NotFound();
         Person = found;
         var catalogue = IsDraft ? await drafts.CatalogueAsync(cancel) : request.Catalogue;
         var mine = catalogue.RecordTypes.Where(type => request.Views.WorksAt(type.Code)).ToList();
@@ -49,8 +57,26 @@ public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Peo
     {
         var standing = viewer.StandingAt(type);
         var at = standing.Of(type);
-        var rights = new[] { ("read", at.Read), ("create", at.Create), ("change", at.Change), ("delete", at.Delete) }.Where(right => right.Item2.IsPossible).Select(right => (right.Item1, right.Item2.IsConditional)).ToList();
+        var rights = new[] { ("read", at.Read), ("create", at.Create), ("change", at.Change), ("delete", at.Delete) }
+            .Where(right => right.Item2.IsPossible)
+            .Select(right => (right.Item1, right.Item2.IsConditional))
+            .ToList();
         var fields = type.Parts.SelectMany(part => part.Fields).Select(field => (Field: field, Of: standing.Of(field)));
-        return new(type, rights, [.. fields.GroupBy(field => field.Of.AtMost).OrderByDescending(group => group.Key).Select(group => (group.Key, (IReadOnlyList<(Field, bool)>)[.. group.Select(one => (one.Field, one.Of.IsConditional && type.Guarding.IsAbout(one.Field)))]))]);
+        return new(
+            type,
+            rights,
+            [
+                .. fields
+                    .GroupBy(field => field.Of.AtMost)
+                    .OrderByDescending(group => group.Key)
+                    .Select(group =>
+                        (
+                            group.Key,
+                            (IReadOnlyList<(Field, bool)>)
+                                [.. group.Select(one => (one.Field, one.Of.IsConditional && type.Guarding.IsAbout(one.Field)))]
+                        )
+                    ),
+            ]
+        );
     }
 }

@@ -10,12 +10,23 @@ using Pelto.Data.SigningIn;
 namespace Pelto.Web.Pages.Account;
 
 /// <summary>How a person signs in: the password, a second factor, the sessions that are open, the tokens of their programs.</summary>
-public sealed class SecurityModel(CurrentRequest request, Credentials credentials, Sessions sessions, Tokens tokens, People people, Confirming confirming, IDataProtectionProvider protection) : PageModel
+public sealed class SecurityModel(
+    CurrentRequest request,
+    Credentials credentials,
+    Sessions sessions,
+    Tokens tokens,
+    People people,
+    Confirming confirming,
+    IDataProtectionProvider protection
+) : PageModel
 {
-    private readonly ITimeLimitedDataProtector keys = protection.CreateProtector("second factor to begin with").ToTimeLimitedDataProtector();
+    private readonly ITimeLimitedDataProtector keys = protection
+        .CreateProtector("second factor to begin with")
+        .ToTimeLimitedDataProtector();
 
     /// <summary>How long tokens can last, in days, with what people call it.</summary>
-    public static IReadOnlyList<(int Days, string Label)> Lengths { get; } = [(7, "a week"), (30, "a month"), (90, "three months"), (365, "a year")];
+    public static IReadOnlyList<(int Days, string Label)> Lengths { get; } =
+    [(7, "a week"), (30, "a month"), (90, "three months"), (365, "a year")];
 
     /// <summary>True where a second factor is demanded of this person, who has none.</summary>
     public bool IsDemanded => request.Who.LacksFactor && !HasCode;
@@ -82,8 +93,10 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     {
         if (await ConfirmedAsync("password") && await credentials.SetPasswordAsync(request.Viewer, password ?? "", Here) is var refusal)
         {
-            if (refusal is null) Said = "The password is changed. All your other sessions are ended, and so are your tokens.";
-            else Refusals["password"] = refusal;
+            if (refusal is null)
+                Said = "The password is changed. All your other sessions are ended, and so are your tokens.";
+            else
+                Refusals["password"] = refusal;
         }
 
         return await PageAsync();
@@ -92,7 +105,8 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     /// <summary>Begins a second factor: shows its key.</summary>
     public async Task<IActionResult> OnPostBeginAsync()
     {
-        if (await ConfirmedAsync("code")) Show(SecondFactor.NewKey());
+        if (await ConfirmedAsync("code"))
+            Show(SecondFactor.NewKey());
         return await PageAsync();
     }
 
@@ -102,7 +116,8 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
         try
         {
             // Of this person, in this browser: a ticket of anybody else's is worth nothing.
-            if (keys.Unprotect(ticket ?? "").Split('|') is not [var whose, var hex] || whose != Whose) throw new CryptographicException();
+            if (keys.Unprotect(ticket ?? "").Split('|') is not [var whose, var hex] || whose != Whose)
+                throw new CryptographicException();
             var key = Convert.FromHexString(hex);
             if (!await ConfirmedAsync("start"))
             {
@@ -140,9 +155,12 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     /// <summary>Ends a session, or all others.</summary>
     public async Task<IActionResult> OnPostEndAsync(Guid? session)
     {
-        if (session is null && !await ConfirmedAsync("end")) return await PageAsync();
+        if (session is null && !await ConfirmedAsync("end"))
+            return await PageAsync();
         var ended = await sessions.EndAsync(request.Viewer, session, session is null ? Here : null, request.Viewer);
-        Said = session is null ? $"{ended} other {(ended == 1 ? "session is" : "sessions are")} ended, and so are all tokens." : "The session is ended.";
+        Said = session is null
+            ? $"{ended} other {(ended == 1 ? "session is" : "sessions are")} ended, and so are all tokens."
+            : "The session is ended.";
         return await PageAsync();
     }
 
@@ -151,15 +169,23 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     {
         TokenName = (name ?? "").Trim();
         TokenAsked = (days, writes, setsUp, types ?? []);
-        if (request.Who.LacksFactor) Refusals["token"] = "Set up the second factor first.";
+        if (request.Who.LacksFactor)
+            Refusals["token"] = "Set up the second factor first.";
         else if (TokenName.Length is 0 or > 60 || TokenName.Any(char.IsControl))
             Refusals["token"] = "A token has a name of 1 to 60 characters: what it is for.";
-        else if (Lengths.All(length => length.Days != days)) Refusals["token"] = "Say how long it lasts.";
+        else if (Lengths.All(length => length.Days != days))
+            Refusals["token"] = "Say how long it lasts.";
         else if ((types ?? []).FirstOrDefault(type => request.Find(type) is null) is { } unknown)
             Refusals["token"] = $"There is no record type {unknown}.";
         else if (await ConfirmedAsync("token"))
         {
-            Made = await tokens.MakeAsync(request.Viewer, TokenName, new(types ?? [], writes, setsUp && MaySetUp), TimeSpan.FromDays(days), request.Viewer);
+            Made = await tokens.MakeAsync(
+                request.Viewer,
+                TokenName,
+                new(types ?? [], writes, setsUp && MaySetUp),
+                TimeSpan.FromDays(days),
+                request.Viewer
+            );
             TokenName = "";
             TokenAsked = (30, false, false, []);
         }
@@ -182,7 +208,10 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     private void Show(byte[] key)
     {
         (Key, Ticket) = (SecondFactor.Typed(key), keys.Protect($"{Whose}|{Convert.ToHexString(key)}", TimeSpan.FromMinutes(15)));
-        using var made = QRCoder.QRCodeGenerator.GenerateQrCode(SecondFactor.Address(key, request.Viewer.SignIn), QRCoder.QRCodeGenerator.ECCLevel.M);
+        using var made = QRCoder.QRCodeGenerator.GenerateQrCode(
+            SecondFactor.Address(key, request.Viewer.SignIn),
+            QRCoder.QRCodeGenerator.ECCLevel.M
+        );
         using var picture = new QRCoder.PngByteQRCode(made);
         Picture = "data:image/png;base64," + Convert.ToBase64String(picture.GetGraphic(5));
     }
@@ -196,7 +225,11 @@ public sealed class SecurityModel(CurrentRequest request, Credentials credential
     private async Task ShowAsync()
     {
         var me = request.Viewer.Id;
-        (IsDemo, PasswordSetAt, HasCode) = (await people.IsDemoAsync(), await credentials.PasswordSetAtAsync(me), await credentials.HasCodeAsync(me));
+        (IsDemo, PasswordSetAt, HasCode) = (
+            await people.IsDemoAsync(),
+            await credentials.PasswordSetAtAsync(me),
+            await credentials.HasCodeAsync(me)
+        );
         (OpenSessions, All) = (await sessions.OfAsync(me), await tokens.OfAsync(me));
     }
 }

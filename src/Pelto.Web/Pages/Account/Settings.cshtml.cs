@@ -14,8 +14,11 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
     [
         ("", "that of your company"),
         ("UTC", "UTC"),
-        .. TimeZoneInfo.GetSystemTimeZones().Where(zone => zone.Id.Contains('/', StringComparison.Ordinal) && !zone.Id.StartsWith("Etc/", StringComparison.Ordinal))
-            .OrderBy(zone => zone.Id, StringComparer.Ordinal).Select(zone => (zone.Id, zone.Id.Replace('_', ' '))),
+        .. TimeZoneInfo
+            .GetSystemTimeZones()
+            .Where(zone => zone.Id.Contains('/', StringComparison.Ordinal) && !zone.Id.StartsWith("Etc/", StringComparison.Ordinal))
+            .OrderBy(zone => zone.Id, StringComparer.Ordinal)
+            .Select(zone => (zone.Id, zone.Id.Replace('_', ' '))),
     ];
 
     /// <summary>The language and country chosen.</summary>

@@ -11,7 +11,13 @@ namespace Pelto.Web.Pages.Account;
 /// <summary>
 /// Signing in: by picking a person on demo data; by name and password elsewhere, and a code where the person has a second factor.
 /// </summary>
-public sealed class SignInModel(People people, Credentials credentials, SignInTries tries, Sessions sessions, IDataProtectionProvider protection) : PageModel
+public sealed class SignInModel(
+    People people,
+    Credentials credentials,
+    SignInTries tries,
+    Sessions sessions,
+    IDataProtectionProvider protection
+) : PageModel
 {
     private const string KnownCookie = "pelto_known";
     private const string Wrong = "Name and password do not belong together.";
@@ -47,14 +53,16 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
         if (IsDemo)
             return pick is { } id && await people.ViewerAsync(id) is { } picked ? await EnterAsync(picked.Id, "by being picked") : Page();
         SignInName = name ?? "";
-        if (string.IsNullOrWhiteSpace(name) || await MustWaitAsync(name)) return Page();
+        if (string.IsNullOrWhiteSpace(name) || await MustWaitAsync(name))
+            return Page();
         if (await credentials.CheckAsync(name, password ?? "", HttpContext.RequestAborted) is not { } found)
         {
             await FailedAsync(name, Wrong);
             return Page();
         }
 
-        if (!found.NeedsCode) return await EnterAsync(found.Id, "by password");
+        if (!found.NeedsCode)
+            return await EnterAsync(found.Id, "by password");
         Ticket = tickets.Protect($"{found.Id}\n{name}", Lasts);
         return Page();
     }
@@ -70,7 +78,8 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
         }
 
         Ticket = ticket;
-        if (await MustWaitAsync(name)) return Page();
+        if (await MustWaitAsync(name))
+            return Page();
         if (await credentials.CheckCodeAsync(id, code ?? "", HttpContext.RequestAborted))
             return await EnterAsync(id, "by password and second factor");
         await FailedAsync(name, "This code is not the one of now, or was used already.");
@@ -81,8 +90,12 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
     private async Task<bool> MustWaitAsync(string name)
     {
         var (sender, isKnown) = await SenderAsync(name);
-        if (await tries.TakeAsync(name, sender, isKnown, HttpContext.RequestAborted) is var wait && wait <= TimeSpan.Zero) return false;
-        (Refusal, Response.StatusCode) = ($"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again.", StatusCodes.Status429TooManyRequests);
+        if (await tries.TakeAsync(name, sender, isKnown, HttpContext.RequestAborted) is var wait && wait <= TimeSpan.Zero)
+            return false;
+        (Refusal, Response.StatusCode) = (
+            $"Too many tries. Wait {Math.Ceiling(wait.TotalMinutes):0} minutes, then try again.",
+            StatusCodes.Status429TooManyRequests
+        );
         return true;
     }
 
@@ -94,14 +107,31 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
 
     private async Task<IActionResult> EnterAsync(Guid id, string how)
     {
-        if (await people.ViewerAsync(id) is not { } viewer) return Page();
+        if (await people.ViewerAsync(id) is not { } viewer)
+            return Page();
         await tries.SucceededAsync(viewer.SignIn, (await SenderAsync(viewer.SignIn)).Sender);
         await SignedIn.BeginAsync(HttpContext, sessions, viewer, how);
 
         // So that strangers who guess at this name do not lock this browser out; until the password is another.
         var (browser, names) = Known();
-        var marks = names.Where(pair => pair.Key != viewer.SignIn).Append(new(viewer.SignIn, await credentials.StampAsync(viewer.SignIn) ?? "")).TakeLast(5).Select(pair => $"{pair.Key}|{pair.Value}").Prepend(browser ?? Guid.NewGuid().ToString("N"));
-        Response.Cookies.Append(KnownCookie, known.Protect(string.Join('\n', marks), TimeSpan.FromDays(180)), new() { HttpOnly = true, SameSite = SameSiteMode.Strict, Secure = Request.IsHttps, MaxAge = TimeSpan.FromDays(180), Path = "/account" });
+        var marks = names
+            .Where(pair => pair.Key != viewer.SignIn)
+            .Append(new(viewer.SignIn, await credentials.StampAsync(viewer.SignIn) ?? ""))
+            .TakeLast(5)
+            .Select(pair => $"{pair.Key}|{pair.Value}")
+            .Prepend(browser ?? Guid.NewGuid().ToString("N"));
+        Response.Cookies.Append(
+            KnownCookie,
+            known.Protect(string.Join('\n', marks), TimeSpan.FromDays(180)),
+            new()
+            {
+                HttpOnly = true,
+                SameSite = SameSiteMode.Strict,
+                Secure = Request.IsHttps,
+                MaxAge = TimeSpan.FromDays(180),
+                Path = "/account",
+            }
+        );
         return LocalRedirect(ReturnUrl);
     }
 
@@ -109,8 +139,13 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
     private async Task<(string Sender, bool IsKnown)> SenderAsync(string name)
     {
         var (browser, names) = Known();
-        return browser is not null && names.TryGetValue(SignInNames.Normal(name), out var stamp) && stamp.Length > 0 && await credentials.StampAsync(name, HttpContext.RequestAborted) == stamp
-            ? ("browser " + browser, true) : (new Sender(HttpContext.Connection.RemoteIpAddress, "").Network, false);
+        return
+            browser is not null
+            && names.TryGetValue(SignInNames.Normal(name), out var stamp)
+            && stamp.Length > 0
+            && await credentials.StampAsync(name, HttpContext.RequestAborted) == stamp
+            ? ("browser " + browser, true)
+            : (new Sender(HttpContext.Connection.RemoteIpAddress, "").Network, false);
     }
 
     // The mark of this browser, and the people who signed in here before.
@@ -119,7 +154,15 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
         try
         {
             var lines = Request.Cookies[KnownCookie] is { Length: > 0 } cookie ? known.Unprotect(cookie).Split('\n') : [];
-            return (lines.FirstOrDefault(), lines.Skip(1).Select(line => line.Split('|')).Where(pair => pair.Length == 2).DistinctBy(pair => pair[0]).ToDictionary(pair => pair[0], pair => pair[1]));
+            return (
+                lines.FirstOrDefault(),
+                lines
+                    .Skip(1)
+                    .Select(line => line.Split('|'))
+                    .Where(pair => pair.Length == 2)
+                    .DistinctBy(pair => pair[0])
+                    .ToDictionary(pair => pair[0], pair => pair[1])
+            );
         }
         catch (CryptographicException)
         {
@@ -143,6 +186,7 @@ public sealed class SignInModel(People people, Credentials credentials, SignInTr
     {
         ReturnUrl = Url.IsLocalUrl(returnUrl) ? returnUrl : "/";
         IsDemo = await people.IsDemoAsync();
-        if (IsDemo) People = await people.AllAsync();
+        if (IsDemo)
+            People = await people.AllAsync();
     }
 }

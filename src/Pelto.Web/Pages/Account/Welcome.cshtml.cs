@@ -23,7 +23,8 @@ public sealed class WelcomeModel(Credentials credentials) : PageModel
     public async Task<IActionResult> OnPostAsync(string word, string? password, CancellationToken cancel)
     {
         await ShowAsync(word, cancel);
-        if (Name is null) return Page();
+        if (Name is null)
+            return Page();
         Refusal = await credentials.AcceptAsync(word, password ?? "", SignedIn.From(HttpContext), cancel);
         return Refusal is null ? Redirect("/account/sign-in") : Page();
     }
@@ -32,6 +33,7 @@ public sealed class WelcomeModel(Credentials credentials) : PageModel
     {
         // Whoever follows a link from here does not take the word along.
         Response.Headers["Referrer-Policy"] = "no-referrer";
-        if (await credentials.InvitedAsync(word, cancel) is { } viewer) (Name, SignInName) = (viewer.Name, viewer.SignIn);
+        if (await credentials.InvitedAsync(word, cancel) is { } viewer)
+            (Name, SignInName) = (viewer.Name, viewer.SignIn);
     }
 }

@@ -2,8 +2,8 @@ using Microsoft.AspNetCore.Mvc;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Data.Definitions;
 using Pelto.Data;
+using Pelto.Data.Definitions;
 using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 using Pelto.Web.Components;
@@ -12,8 +12,13 @@ namespace Pelto.Web.Pages;
 
 /// <summary>Arranging a screen or a list for an audience, in the draft.</summary>
 public sealed class ArrangeModel(
-    CurrentRequest request, ArrangedScreens screens, FactsReader facts, Drafts drafts, Catalogues catalogues, People people)
-    : ArrangePage(request, screens, facts)
+    CurrentRequest request,
+    ArrangedScreens screens,
+    FactsReader facts,
+    Drafts drafts,
+    Catalogues catalogues,
+    People people
+) : ArrangePage(request, screens, facts)
 {
     /// <inheritdoc/>
     public override string Path => "/setup/arrange";
@@ -42,7 +47,8 @@ public sealed class ArrangeModel(
 
     /// <summary>All layers, in the order in which they are laid over each other, each with how much it says of this screen.</summary>
     public IEnumerable<(Layer Layer, string For, int Count)> Layers =>
-        LayoutResolver.InOrder(Site.Layers.Any(one => one.Id == Everyone.Id) ? Site.Layers : [Everyone, .. Site.Layers])
+        LayoutResolver
+            .InOrder(Site.Layers.Any(one => one.Id == Everyone.Id) ? Site.Layers : [Everyone, .. Site.Layers])
             .Select(layer => (layer, InWords(layer), OfType(layer).Count(IsHere)));
 
     /// <inheritdoc/>
@@ -66,18 +72,21 @@ public sealed class ArrangeModel(
 
     /// <inheritdoc/>
     public override IEnumerable<(string Role, string Level)> Levels =>
-        Place is not { } place ? []
-        : Catalogue.Host.Roles.Select(role => (role.Label, GrantLevel(Viewer.Of(role).LevelAt(place.Field))));
+        Place is not { } place ? [] : Catalogue.Host.Roles.Select(role => (role.Label, GrantLevel(Viewer.Of(role).LevelAt(place.Field))));
 
-    private Layer Everyone => Site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
+    private Layer Everyone =>
+        Site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
 
     /// <summary>Takes the newest change of the draft back, where it is the one that this page made.</summary>
     public async Task<IActionResult> OnPostUndoAsync([FromQuery] ArrangeAddress at, [FromForm] long version)
     {
-        if (!await LoadAsync(at)) return NotFound();
+        if (!await LoadAsync(at))
+            return NotFound();
         var said = (string?)null;
-        if (version != Version) said = "Somebody changed the draft meanwhile: look at it again before you undo.";
-        else if (await drafts.UndoAsync(Current.Viewer) is { } undone) said = $"Undone: {undone.What}.";
+        if (version != Version)
+            said = "Somebody changed the draft meanwhile: look at it again before you undo.";
+        else if (await drafts.UndoAsync(Current.Viewer) is { } undone)
+            said = $"Undone: {undone.What}.";
         await LoadAsync(at);
         Said = said;
         return Partial("Arranging/_Arranged", this);
@@ -85,15 +94,30 @@ public sealed class ArrangeModel(
 
     /// <summary>Makes a layer for another audience; it begins with what that audience has now, and may copy another layer.</summary>
     public async Task<IActionResult> OnPostLayerAsync(
-        [FromQuery] ArrangeAddress at, [FromForm] string audience, [FromForm] string? label, [FromForm] string? comment, [FromForm] string? copy)
+        [FromQuery] ArrangeAddress at,
+        [FromForm] string audience,
+        [FromForm] string? label,
+        [FromForm] string? comment,
+        [FromForm] string? copy
+    )
     {
-        if (!await LoadAsync(at)) return NotFound();
+        if (!await LoadAsync(at))
+            return NotFound();
         NewLayer = (audience, label ?? "", comment ?? "", copy ?? "");
-        LayerRefusal = string.IsNullOrWhiteSpace(label) ? ("label", "Give the layer a name.")
+        LayerRefusal =
+            string.IsNullOrWhiteSpace(label) ? ("label", "Give the layer a name.")
             : string.IsNullOrWhiteSpace(comment) ? ("comment", "Say why the layer is there.")
-            : Audiences.All(known => known.Code != audience) ? ("audience", "Choose for whom it is.") : null;
-        if (LayerRefusal is not null) return Page();
-        var made = new Layer { Id = Layer.NewId(), Label = label!.Trim(), Comment = comment!.Trim(), Audience = audience };
+            : Audiences.All(known => known.Code != audience) ? ("audience", "Choose for whom it is.")
+            : null;
+        if (LayerRefusal is not null)
+            return Page();
+        var made = new Layer
+        {
+            Id = Layer.NewId(),
+            Label = label!.Trim(),
+            Comment = comment!.Trim(),
+            Audience = audience,
+        };
         await KeepAsync(now => now.With(made with { Operations = now.FindLayer(copy)?.Copied() ?? [] }), $"Added the layer {made.Label}");
         return Redirect(AddressOf(made));
     }
@@ -101,10 +125,14 @@ public sealed class ArrangeModel(
     /// <summary>Moves a layer among those for the same kind of audience, or takes it away.</summary>
     public async Task<IActionResult> OnPostOrderAsync([FromQuery] ArrangeAddress at, [FromForm] string then)
     {
-        if (!await LoadAsync(at)) return NotFound();
+        if (!await LoadAsync(at))
+            return NotFound();
         if (then == "delete")
         {
-            await KeepAsync(now => now with { Layers = [.. now.Layers.Where(one => one.Id != Layer.Id)] }, $"Deleted the layer {Layer.Label}");
+            await KeepAsync(
+                now => now with { Layers = [.. now.Layers.Where(one => one.Id != Layer.Id)] },
+                $"Deleted the layer {Layer.Label}"
+            );
             return Redirect($"/setup/arrange?type={Type.Code}");
         }
 
@@ -130,8 +158,11 @@ public sealed class ArrangeModel(
     /// <remarks>For one person all layers that hold for them, for others those of everyone and this one.</remarks>
     protected override async Task<IReadOnlyList<Layer>> LaidAsync()
     {
-        if (Layer.For is { Kind: AudienceKind.User } one && People.FirstOrDefault(person => person.SignIn == one.Code) is { } person
-            && await people.ViewerAsync(person.Id) is { } their)
+        if (
+            Layer.For is { Kind: AudienceKind.User } one
+            && People.FirstOrDefault(person => person.SignIn == one.Code) is { } person
+            && await people.ViewerAsync(person.Id) is { } their
+        )
             return Type.Screens.LayersOf(their);
         return [.. Type.Screens.Layers.Where(layer => layer.For!.Kind == AudienceKind.Everyone || layer.Id == Layer.Id)];
     }
@@ -153,8 +184,12 @@ public sealed class ArrangeModel(
     {
         var (type, path) = List is null ? (Type, operation.Part) : (List.Type, List.FieldIdOf(operation.Part) ?? "");
         var isKnown = operation is not { Op: LayerOperation.Put, New: null } || Catalogue.FindField(path) is not null;
-        if (isKnown || LayerEdits.SeenBy(type, path) is not { } field) return now.With(LayerIn(now).With(operation));
-        part = List is null ? field.Id : List.By is null ? ListOf.Prefix + field.Id : List.Id + field.Id;
+        if (isKnown || LayerEdits.SeenBy(type, path) is not { } field)
+            return now.With(LayerIn(now).With(operation));
+        part =
+            List is null ? field.Id
+            : List.By is null ? ListOf.Prefix + field.Id
+            : List.Id + field.Id;
         return now.With(field).With(LayerIn(now).With(operation with { Part = part }));
     }
 
@@ -177,23 +212,28 @@ public sealed class ArrangeModel(
     private IReadOnlyList<LayerOperation> OfType(Layer layer) =>
         Type.Screens.Layers.FirstOrDefault(known => known.Id == layer.Id)?.Operations ?? [];
 
-    private string InWords(Layer layer) => layer.For is { Kind: AudienceKind.User } one
-        ? $"only {People.FirstOrDefault(person => person.SignIn == one.Code)?.Name ?? one.Code}"
-        : layer.For?.InWords(Catalogue.Host) ?? layer.Audience;
+    private string InWords(Layer layer) =>
+        layer.For is { Kind: AudienceKind.User } one
+            ? $"only {People.FirstOrDefault(person => person.SignIn == one.Code)?.Name ?? one.Code}"
+            : layer.For?.InWords(Catalogue.Host) ?? layer.Audience;
 
     private IEnumerable<(string Code, string Label)> AllAudiences() =>
-    [
-        .. Catalogue.Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")),
-        .. Catalogue.Host.Companies.Select(company => company.Country).Distinct().Select(country => ($"country:{country}", $"Country {country}")),
-        .. Catalogue.Host.Roles.Select(role => ($"role:{role.Code}", $"Role {role.Label}")),
-        .. People.Select(person => ($"user:{person.SignIn}", $"Only {person.Name}")),
-    ];
+        [
+            .. Catalogue.Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")),
+            .. Catalogue
+                .Host.Companies.Select(company => company.Country)
+                .Distinct()
+                .Select(country => ($"country:{country}", $"Country {country}")),
+            .. Catalogue.Host.Roles.Select(role => ($"role:{role.Code}", $"Role {role.Label}")),
+            .. People.Select(person => ($"user:{person.SignIn}", $"Only {person.Name}")),
+        ];
 
-    private static string GrantLevel(AccessLevel level) => level switch
-    {
-        AccessLevel.Write => "write",
-        AccessLevel.Read => "read",
-        AccessLevel.Masked => "masked",
-        _ => "no access",
-    };
+    private static string GrantLevel(AccessLevel level) =>
+        level switch
+        {
+            AccessLevel.Write => "write",
+            AccessLevel.Read => "read",
+            AccessLevel.Masked => "masked",
+            _ => "no access",
+        };
 }

@@ -86,7 +86,10 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
 
     /// <summary>All that can be arranged of the record type: its screen, its list, and the lists of what points to its records.</summary>
     public IEnumerable<(string Of, string Label)> Arranged =>
-        Type.Screens.Lists.Where(list => request.Viewer.MayRead(list.Type)).Select(list => (ModeOf(list), NameOf(list))).Prepend(("", "screen"));
+        Type
+            .Screens.Lists.Where(list => request.Viewer.MayRead(list.Type))
+            .Select(list => (ModeOf(list), NameOf(list)))
+            .Prepend(("", "screen"));
 
     /// <summary>What could be put there.</summary>
     public IReadOnlyList<ShelfItem> Shelf { get; private set; } = [];
@@ -133,9 +136,12 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     public string AddressOf(Layer layer)
     {
         var address = new StringBuilder($"{Path}?type={Type.Code}&layer={layer.Id}");
-        if (Of.Length > 0) address.Append($"&of={Uri.EscapeDataString(Of)}");
-        if (Shown.RecordId.Length > 0) address.Append($"&record={Shown.RecordId}");
-        if (IsAdding) address.Append($"&on={ArrangeAddress.Adding}");
+        if (Of.Length > 0)
+            address.Append($"&of={Uri.EscapeDataString(Of)}");
+        if (Shown.RecordId.Length > 0)
+            address.Append($"&record={Shown.RecordId}");
+        if (IsAdding)
+            address.Append($"&on={ArrangeAddress.Adding}");
         return address.ToString();
     }
 
@@ -145,15 +151,18 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     /// <summary>Those of some places whose fields this person may know of.</summary>
     public IEnumerable<string> Known(IEnumerable<string> ids)
     {
-        var unknown = Screen.Layout.Places.Where(place => request.Viewer.LevelAt(place.Field) == AccessLevel.None)
-            .Select(place => place.Id).ToHashSet(StringComparer.Ordinal);
+        var unknown = Screen
+            .Layout.Places.Where(place => request.Viewer.LevelAt(place.Field) == AccessLevel.None)
+            .Select(place => place.Id)
+            .ToHashSet(StringComparer.Ordinal);
         return ids.Where(id => !unknown.Contains(id));
     }
 
     /// <summary>Lets nobody else on this page, whatever they ask of it.</summary>
     public override void OnPageHandlerExecuting(PageHandlerExecutingContext context)
     {
-        if (!MayArrange) context.Result = Forbid();
+        if (!MayArrange)
+            context.Result = Forbid();
     }
 
     /// <summary>Shows a screen.</summary>
@@ -173,8 +182,10 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     /// <summary>Carries one operation out.</summary>
     public async Task<IActionResult> OnPostDoAsync([FromQuery] ArrangeAddress at, [FromForm] string? operation)
     {
-        if (!await LoadAsync(at)) return NotFound();
-        if (Read<LayerOperation>(operation) is not { } wanted) return BadRequest();
+        if (!await LoadAsync(at))
+            return NotFound();
+        if (Read<LayerOperation>(operation) is not { } wanted)
+            return BadRequest();
         Part = wanted.Part;
         var what = LayerWords.Whole(wanted, id => NameOf(id, wanted));
         return await ChangeAsync(at, now => Putting(now, wanted), what, wanted);
@@ -183,30 +194,35 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     /// <summary>Puts the settings of a part into the layer.</summary>
     public async Task<IActionResult> OnPostSettingsAsync([FromQuery] ArrangeAddress at, [FromForm] PartSettings settings)
     {
-        if (!await LoadAsync(at)) return NotFound();
+        if (!await LoadAsync(at))
+            return NotFound();
         Part = settings.Part;
-        if (settings.Refusal is { } refusal) return Refused($"Not done: {refusal}");
+        if (settings.Refusal is { } refusal)
+            return Refused($"Not done: {refusal}");
         return await ChangeAsync(at, now => now.With(settings.PutInto(LayerIn(now))), $"settings of {NameOf(settings.Part)}");
     }
 
     /// <summary>Takes one of the layer's operations back.</summary>
     public async Task<IActionResult> OnPostBackAsync([FromQuery] ArrangeAddress at, [FromForm] int index)
     {
-        if (!await LoadAsync(at)) return NotFound();
+        if (!await LoadAsync(at))
+            return NotFound();
         return await ChangeAsync(at, now => now.With(LayerIn(now).Without(index)), "took back a change");
     }
 
     /// <summary>Sets what the layer says of all screens: doing again what was undone.</summary>
     public async Task<IActionResult> OnPostAgainAsync([FromQuery] ArrangeAddress at, [FromForm] string? operations, [FromForm] long version)
     {
-        if (!await LoadAsync(at)) return NotFound();
+        if (!await LoadAsync(at))
+            return NotFound();
         if (version != Version)
         {
             Said = "Somebody changed the draft meanwhile: look at it again before you do that again.";
             return Partial("Arranging/_Arranged", this);
         }
 
-        if (Read<List<LayerOperation>>(operations) is not { } wanted) return BadRequest();
+        if (Read<List<LayerOperation>>(operations) is not { } wanted)
+            return BadRequest();
         return await ChangeAsync(at, now => Saying(now, wanted), "did it again");
     }
 
@@ -259,11 +275,13 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     protected async Task<bool> LoadAsync(ArrangeAddress at)
     {
         all = await ReadAsync(at);
-        if (!Choose(at, out var type, out var layer)) return false;
+        if (!Choose(at, out var type, out var layer))
+            return false;
         (Type, Layer, IsAdding) = (type, layer, at.On == ArrangeAddress.Adding);
         (List, Of) = Find(at.Of ?? "");
         Laid = await LaidAsync();
-        Shown = List is null ? await screens.OfRecordAsync(Type, Laid, at.Record, IsAdding, HttpContext.RequestAborted)
+        Shown = List is null
+            ? await screens.OfRecordAsync(Type, Laid, at.Record, IsAdding, HttpContext.RequestAborted)
             : await screens.OfListAsync(Type, List, Laid, HttpContext.RequestAborted);
         var report = new LayerReport(Layer, Screen, NameOf);
         var here = OfType().Where(IsHere).ToHashSet<LayerOperation>(ReferenceEqualityComparer.Instance);
@@ -285,17 +303,21 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     // What is chosen on a list says which list, where the address does not.
     private (ListOf? List, string Of) Find(string of)
     {
-        var list = of.Length > 0 ? Type.Screens.Lists.FirstOrDefault(list => of == ModeOf(list))
-            : Type.Screens.Lists.FirstOrDefault(list => list.Knows(Part));
+        var list =
+            of.Length > 0
+                ? Type.Screens.Lists.FirstOrDefault(list => of == ModeOf(list))
+                : Type.Screens.Lists.FirstOrDefault(list => list.Knows(Part));
         return list is null || !request.Viewer.MayRead(list.Type) ? (null, "") : (list, ModeOf(list));
     }
 
     private async Task<(int Letters, int Columns)?> WidestAsync()
     {
-        if (Place is not { Width: > 0, Field: { Part.IsLines: false } field }) return null;
+        if (Place is not { Width: > 0, Field: { Part.IsLines: false } field })
+            return null;
         var known = Widths.LettersOf(field)
             ?? (request.Catalogue.FindField(field.Id) is { } live ? await facts.LongestAsync(live, request.Viewer) : null);
-        if (known is not { } letters) return null;
+        if (known is not { } letters)
+            return null;
         var hasButton = field.Kind.IsOneLink || field.Kind.IsOneChoice || field.Kind.Holds == ValueForm.YesNo;
         return (letters, Widths.Needed(letters, hasButton));
     }
@@ -309,23 +331,30 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     }
 
     private async Task<IActionResult> ChangeAsync(
-        ArrangeAddress at, Func<SiteDefinition, SiteDefinition> change, string what, LayerOperation? operation = null)
+        ArrangeAddress at,
+        Func<SiteDefinition, SiteDefinition> change,
+        string what,
+        LayerOperation? operation = null
+    )
     {
         var changed = change(Site);
         if (SiteDefinition.Same(changed.FindLayer(Layer.Id), Site.FindLayer(Layer.Id)) && changed.Says(Site))
             return Refused("Nothing is changed by that: it is so already.");
-        if (Refuse(changed) is { } refusal) return Refused(refusal);
+        if (Refuse(changed) is { } refusal)
+            return Refused(refusal);
         var before = Screen.Layout;
         var note = $"{Layer.Label}: {what}";
         await KeepAsync(change, note.Length > LongestNote ? note[..LongestNote] : note);
-        await LoadAsync(new()
-        {
-            Type = Type.Code,
-            Layer = Layer.Id,
-            Record = Shown.RecordId,
-            On = IsAdding ? ArrangeAddress.Adding : null,
-            Of = at.Of,
-        });
+        await LoadAsync(
+            new()
+            {
+                Type = Type.Code,
+                Layer = Layer.Id,
+                Record = Shown.RecordId,
+                On = IsAdding ? ArrangeAddress.Adding : null,
+                Of = at.Of,
+            }
+        );
         Said = $"{what[..1].ToUpperInvariant()}{what[1..]}.";
         if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize or LayerOperation.Row)
         {
@@ -347,14 +376,15 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     }
 
     // What is made just now is known by what it is made of.
-    private string NameOf(string id, LayerOperation operation) => operation.New switch
-    {
-        { } when id != operation.Part => NameOf(id),
-        { What: NewPart.Again, Field: { } field } => NameOf(field),
-        { What: NewPart.Guidance } => "guidance",
-        { } => operation.Label ?? "",
-        null => NameOf(id),
-    };
+    private string NameOf(string id, LayerOperation operation) =>
+        operation.New switch
+        {
+            { } when id != operation.Part => NameOf(id),
+            { What: NewPart.Again, Field: { } field } => NameOf(field),
+            { What: NewPart.Guidance } => "guidance",
+            { } => operation.Label ?? "",
+            null => NameOf(id),
+        };
 
     private static string ModeOf(ListOf list) => list.By is null ? ListMode : InMode + list.By.Id;
 

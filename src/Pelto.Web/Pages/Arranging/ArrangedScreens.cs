@@ -39,7 +39,12 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
     /// <param name="isAdding">True to show a new record.</param>
     /// <param name="cancel">Stops it.</param>
     public async Task<ArrangedScreen> OfRecordAsync(
-        RecordType type, IReadOnlyList<Layer> laid, string? asked, bool isAdding, CancellationToken cancel)
+        RecordType type,
+        IReadOnlyList<Layer> laid,
+        string? asked,
+        bool isAdding,
+        CancellationToken cancel
+    )
     {
         var record = isAdding ? null : await FindAsync(type, asked, cancel);
         if (record is null)
@@ -52,7 +57,8 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
 
         // What is worked out over all lines is by now.
         IReadOnlyList<int> counts = [.. shown.Lines.Select(lines => lines.Count)];
-        foreach (var lines in shown.Lines.Where(lines => lines.Count > MostLines)) lines.RemoveRange(MostLines, lines.Count - MostLines);
+        foreach (var lines in shown.Lines.Where(lines => lines.Count > MostLines))
+            lines.RemoveRange(MostLines, lines.Count - MostLines);
         return await DrawAsync(shown, laid, record.Title, counts);
     }
 
@@ -66,19 +72,24 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
         var screen = type.Screens.ListFor(list, laid);
         var columns = ListOrder.Visible(screen, request.Viewer);
         var shown = new ArrangedScreen(screen, "the first records of it") { Columns = columns };
-        if (request.Catalogue.Find(list.Type.Code) is not { } live || !request.Viewer.MayRead(live)) return shown;
+        if (request.Catalogue.Find(list.Type.Code) is not { } live || !request.Viewer.MayRead(live))
+            return shown;
         IReadOnlyList<Field?> fields = [.. columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? field : null)];
         var asked = new ListQuery(live, OrderOf(screen, list, live), MostRows) { Shown = fields.OfType<Field>() };
         var page = await lists.ReadAsync(asked, request.Viewer, cancel);
         FieldView? CellOf(ListRow row, Field? field) => field is null ? null : FieldView.InRow(row, field, request.Locale);
-        return shown with { Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. fields.Select(field => CellOf(row, field))])] };
+        return shown with
+        {
+            Rows = [.. page.Rows.Select(row => (IReadOnlyList<FieldView?>)[.. fields.Select(field => CellOf(row, field))])],
+        };
     }
 
     private List<SortKey> OrderOf(Resolved screen, ListOf list, RecordType live)
     {
         var order = new List<SortKey>();
         foreach (var key in screen.Sorted)
-            if (live.TryFindField(key.Column.Id, out var field) && request.Viewer.MayFind(field)) order.Add(new(field, key.Descending));
+            if (live.TryFindField(key.Column.Id, out var field) && request.Viewer.MayFind(field))
+                order.Add(new(field, key.Descending));
         return order.Count > 0 ? order : [.. ListOrder.Of(live, live.Screens.ListFor(list, []), request.Viewer)];
     }
 
@@ -90,9 +101,12 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
 
     private async Task<RecordState?> FindAsync(RecordType type, string? asked, CancellationToken cancel)
     {
-        if (request.Catalogue.Find(type.Code) is not { } live || !request.Viewer.MayRead(live)) return null;
-        if (await records.AtAsync(live, asked, request.Viewer, cancel) is { } at) return at;
-        if (!string.IsNullOrWhiteSpace(asked) && await records.FindAsync(live, asked.Trim(), request.Viewer, cancel) is { } found) return found;
+        if (request.Catalogue.Find(type.Code) is not { } live || !request.Viewer.MayRead(live))
+            return null;
+        if (await records.AtAsync(live, asked, request.Viewer, cancel) is { } at)
+            return at;
+        if (!string.IsNullOrWhiteSpace(asked) && await records.FindAsync(live, asked.Trim(), request.Viewer, cancel) is { } found)
+            return found;
         return await records.NewestAsync(live, request.Viewer, cancel);
     }
 }

@@ -20,8 +20,8 @@ public sealed class LayerReport(Layer layer, Resolved screen, Func<string, strin
         return
         [
             .. from pair in layer.Operations.Select((operation, index) => (operation, index))
-               where here.Contains(pair.operation)
-               select (pair.index, Sentence(pair.operation), pair.operation.Part, !known.Contains(SiteDefinition.Text(pair.operation))),
+            where here.Contains(pair.operation)
+            select (pair.index, Sentence(pair.operation), pair.operation.Part, !known.Contains(SiteDefinition.Text(pair.operation))),
         ];
     }
 
@@ -30,21 +30,30 @@ public sealed class LayerReport(Layer layer, Resolved screen, Func<string, strin
     /// <param name="catalogue">The draft.</param>
     /// <param name="isHere">True for an operation that is about what is arranged.</param>
     public IReadOnlyList<string> Clashes(RecordType type, Catalogue catalogue, Func<LayerOperation, bool> isHere) =>
-    [
-        .. ClashesIn(catalogue, refused: false).Where(clash => clash.Type == type && isHere(clash.Clash.Operation))
-            .Select(clash => clash.Clash.Sentence).Distinct(),
-        .. RoleConflicts.Of(type.Screens, layer).Where(conflict => screen.Names.ContainsKey(conflict.Part)).Select(Against),
-        .. RoleConflicts.MadeTwice(type.Screens, layer).GroupBy(twice => twice.Other).Select(twice =>
-            $"{twice.Key.Label} makes the same: whoever gets both layers has {Named(twice.Select(made => made.Part))} twice."),
-    ];
+        [
+            .. ClashesIn(catalogue, refused: false)
+                .Where(clash => clash.Type == type && isHere(clash.Clash.Operation))
+                .Select(clash => clash.Clash.Sentence)
+                .Distinct(),
+            .. RoleConflicts.Of(type.Screens, layer).Where(conflict => screen.Names.ContainsKey(conflict.Part)).Select(Against),
+            .. RoleConflicts
+                .MadeTwice(type.Screens, layer)
+                .GroupBy(twice => twice.Other)
+                .Select(twice =>
+                    $"{twice.Key.Label} makes the same: whoever gets both layers has {Named(twice.Select(made => made.Part))} twice."
+                ),
+        ];
 
     /// <summary>What keeps a draft from being published, of this layer.</summary>
     /// <param name="catalogue">The draft.</param>
     public IReadOnlyList<string> Refusals(Catalogue catalogue) =>
-    [
-        .. catalogue.Problems.Where(problem => problem.Element == layer.Id).Select(problem => problem.Sentence)
-            .Concat(ClashesIn(catalogue, refused: true).Select(clash => clash.Clash.Sentence)).Distinct(),
-    ];
+        [
+            .. catalogue
+                .Problems.Where(problem => problem.Element == layer.Id)
+                .Select(problem => problem.Sentence)
+                .Concat(ClashesIn(catalogue, refused: true).Select(clash => clash.Clash.Sentence))
+                .Distinct(),
+        ];
 
     private string Against((Layer Other, string Part, Layer Wins) conflict) =>
         $"{conflict.Other.Label} says otherwise of {nameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.";

@@ -15,7 +15,8 @@ public sealed record Moves(string Sentence, (string Part, string After, string L
     public static Moves Of(Layout before, Layout after, LayerOperation operation, Func<string, string> nameOf)
     {
         var moved = GridFlow.Moved(before, after, operation.Part);
-        if (moved.Count == 0) return new("", null);
+        if (moved.Count == 0)
+            return new("", null);
         var (item, was, now) = moved[0];
         var more = moved.Count > 1 ? $", and {moved.Count - 1} more with it" : "";
         return new($" {nameOf(item.Id)} moves {Whither(was, now)}{more}.", OfferOf(after, operation, nameOf));
@@ -23,14 +24,19 @@ public sealed record Moves(string Sentence, (string Part, string After, string L
 
     private static (string Part, string After, string Label)? OfferOf(Layout after, LayerOperation operation, Func<string, string> nameOf)
     {
-        if (operation.Op is LayerOperation.Resize or LayerOperation.Row) return null;
-        if (after.Sections.FirstOrDefault(section => section.Items.Any(one => one.Id == operation.Part)) is not { } section) return null;
+        if (operation.Op is LayerOperation.Resize or LayerOperation.Row)
+            return null;
+        if (after.Sections.FirstOrDefault(section => section.Items.Any(one => one.Id == operation.Part)) is not { } section)
+            return null;
         var width = section.Items.First(one => one.Id == operation.Part).Width;
-        return GridFlow.Gap(section, width, operation.Part) is { } gap && gap.Id != operation.After ? (operation.Part, gap.Id, nameOf(gap.Id)) : null;
+        return GridFlow.Gap(section, width, operation.Part) is { } gap && gap.Id != operation.After
+            ? (operation.Part, gap.Id, nameOf(gap.Id))
+            : null;
     }
 
     private static string Whither(GridSpot was, GridSpot now) =>
         now.Row > was.Row ? "to the next row"
         : now.Row < was.Row ? "one row up"
-        : now.Column > was.Column ? $"{now.Column - was.Column} to the right" : $"{was.Column - now.Column} to the left";
+        : now.Column > was.Column ? $"{now.Column - was.Column} to the right"
+        : $"{was.Column - now.Column} to the left";
 }

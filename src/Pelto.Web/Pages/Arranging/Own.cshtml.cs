@@ -1,9 +1,9 @@
-using Pelto.Data.Definitions;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc;
 using Pelto.Core.Access;
 using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
+using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 using Pelto.Web.Components;
 
@@ -44,9 +44,11 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     /// </summary>
     public async Task<IActionResult> OnPostSayAsync(string type, [FromForm] string? operation, [FromForm] string? operations)
     {
-        if (Current.Find(type) is not { } found) return NotFound();
+        if (Current.Find(type) is not { } found)
+            return NotFound();
         var before = Current.Viewer.Own?.Invoke(found) ?? OwnArrangements.Nothing(Current.Viewer.Id);
-        if (Wanted(before, operation, operations) is not { } said) return BadRequest();
+        if (Wanted(before, operation, operations) is not { } said)
+            return BadRequest();
         await arrangements.SaveAsync(Current.Viewer, found, said, HttpContext.RequestAborted);
         return new JsonResult(new { before = SiteDefinition.Text(before.Operations) });
     }
@@ -56,7 +58,8 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     {
         try
         {
-            if (operation is null) return JsonSerializer.Deserialize<List<LayerOperation>>(operations ?? "[]", SiteDefinition.Json) ?? [];
+            if (operation is null)
+                return JsonSerializer.Deserialize<List<LayerOperation>>(operations ?? "[]", SiteDefinition.Json) ?? [];
             var said = JsonSerializer.Deserialize<LayerOperation>(operation, SiteDefinition.Json);
             return said is null || !OwnArrangement.Allows(said) ? null : before.With(said).Operations;
         }
@@ -68,7 +71,11 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
 
     /// <summary>Goes back to the standard, of the screen or of the list that is shown.</summary>
     public Task<IActionResult> OnPostStandardAsync([FromQuery] ArrangeAddress at) =>
-        DoAsync(at, now => now.With(own with { Operations = [.. own.Operations.Where(operation => !IsHere(operation))] }), "back to standard");
+        DoAsync(
+            at,
+            now => now.With(own with { Operations = [.. own.Operations.Where(operation => !IsHere(operation))] }),
+            "back to standard"
+        );
 
     /// <inheritdoc/>
     protected override bool IsMine(RecordType type) => true;
@@ -92,13 +99,20 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     /// <remarks>Of a screen: what people hid from themselves.</remarks>
     protected override IReadOnlyList<ShelfItem> FindShelf()
     {
-        if (List is not null) return [.. Components.Shelf.Of(List, Screen, Current.Viewer).Where(item => !item.IsMade)];
-        return [.. Components.Shelf.Of(Type, Screen, Current.Viewer).Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Hides(item.Id))];
+        if (List is not null)
+            return [.. Components.Shelf.Of(List, Screen, Current.Viewer).Where(item => !item.IsMade)];
+        return
+        [
+            .. Components
+                .Shelf.Of(Type, Screen, Current.Viewer)
+                .Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Hides(item.Id)),
+        ];
     }
 
     /// <inheritdoc/>
     protected override Task KeepAsync(Func<SiteDefinition, SiteDefinition> change, string what) =>
-        type is null ? Task.CompletedTask
+        type is null
+            ? Task.CompletedTask
             : arrangements.SaveAsync(Current.Viewer, type, change(Current.Catalogue.Site.With(own)).FindLayer(own.Id)?.Operations ?? []);
 
     /// <inheritdoc/>
@@ -106,8 +120,12 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     protected override SiteDefinition Put(SiteDefinition now, LayerOperation operation, ref string part)
     {
         var mine = LayerIn(now);
-        if (List is not null || operation.Op != LayerOperation.Put) return now.With(mine.With(operation));
-        var shown = mine with { Operations = [.. mine.Operations.Where(old => old.Part != operation.Part || old.Op != LayerOperation.Hide)] };
+        if (List is not null || operation.Op != LayerOperation.Put)
+            return now.With(mine.With(operation));
+        var shown = mine with
+        {
+            Operations = [.. mine.Operations.Where(old => old.Part != operation.Part || old.Op != LayerOperation.Hide)],
+        };
         return now.With(shown.With(operation with { Op = LayerOperation.Move }));
     }
 

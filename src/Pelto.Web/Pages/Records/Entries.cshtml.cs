@@ -13,7 +13,8 @@ namespace Pelto.Web.Pages;
 public sealed class EntriesModel(CurrentRequest request, Entries entries, RecordForms forms) : PageModel
 {
     /// <summary>Where entries can stand, and what people call that.</summary>
-    public static IReadOnlyList<(EntryState State, string Label)> States { get; } = [(EntryState.Waiting, "Waiting"), (EntryState.Accepted, "Accepted"), (EntryState.Refused, "Refused")];
+    public static IReadOnlyList<(EntryState State, string Label)> States { get; } =
+    [(EntryState.Waiting, "Waiting"), (EntryState.Accepted, "Accepted"), (EntryState.Refused, "Refused")];
 
     /// <summary>The record type.</summary>
     public RecordType Type { get; private set; } = default!;
@@ -39,27 +40,35 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
     /// <summary>Shows the entries.</summary>
     public async Task<IActionResult> OnGetAsync(string type, EntryState state, Guid? refused, bool late, CancellationToken cancel)
     {
-        if (request.Find(type) is not { Own: not null } found || !request.Viewer.MayCreate(found)) return NotFound();
+        if (request.Find(type) is not { Own: not null } found || !request.Viewer.MayCreate(found))
+            return NotFound();
         (Type, State) = (found, state);
         var shown = await entries.ReadAsync(found, state, request.Viewer, cancel: cancel);
         Entries = [.. shown.Zip(await forms.ReadOnlyAsync([.. shown.Select(entry => entry.Begun)]))];
         if (refused is { } id && await entries.FindAsync(found, id, request.Viewer, cancel) is { Row: { State: EntryState.Refused } row })
             Refused = row;
-        if (late) Said = "Somebody else decided on it meanwhile.";
+        if (late)
+            Said = "Somebody else decided on it meanwhile.";
         return Page();
     }
 
     /// <summary>Refuses an entry; the page offers to undo it.</summary>
     public async Task<IActionResult> OnPostRefuseAsync(string type, Guid entry, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found) return NotFound();
-        return Redirect($"/records/{type}/entries?{(await entries.RefuseAsync(found, entry, request.Viewer, cancel) ? $"refused={entry}" : "late=true")}");
+        if (request.Find(type) is not { } found)
+            return NotFound();
+        return Redirect(
+            $"/records/{type}/entries?{(await entries.RefuseAsync(found, entry, request.Viewer, cancel) ? $"refused={entry}" : "late=true")}"
+        );
     }
 
     /// <summary>Lets a refused entry wait again.</summary>
     public async Task<IActionResult> OnPostUnrefuseAsync(string type, Guid entry, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found) return NotFound();
-        return Redirect($"/records/{type}/entries{(await entries.UnrefuseAsync(found, entry, request.Viewer, cancel) ? "" : "?late=true")}");
+        if (request.Find(type) is not { } found)
+            return NotFound();
+        return Redirect(
+            $"/records/{type}/entries{(await entries.UnrefuseAsync(found, entry, request.Viewer, cancel) ? "" : "?late=true")}"
+        );
     }
 }

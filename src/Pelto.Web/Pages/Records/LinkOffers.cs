@@ -11,8 +11,10 @@ public sealed class LinkOffers(CurrentRequest request, RecordLists lists, OfferT
 {
     /// <summary>True when a person may be offered what a link leads to.</summary>
     public bool MayPick(Field link) =>
-        link.Target is { } target && request.Viewer.MayRead(target) && request.Viewer.LevelAt(link) == AccessLevel.Write
-            && request.Viewer.MayBeOffered(link);
+        link.Target is { } target
+        && request.Viewer.MayRead(target)
+        && request.Viewer.LevelAt(link) == AccessLevel.Write
+        && request.Viewer.MayBeOffered(link);
 
     /// <summary>What a link offers, by what was typed; null where its line is not there.</summary>
     /// <param name="link">The link, which they may pick by.</param>
@@ -23,7 +25,8 @@ public sealed class LinkOffers(CurrentRequest request, RecordLists lists, OfferT
     public async Task<object?> PickAsync(Field link, EditRun run, string? line, string text, CancellationToken cancel)
     {
         var offer = Offer.To(request.Viewer, link, run.Outcome.State, LineOf(link, run, line));
-        if (link.Part.IsLines && offer.Line is null) return null;
+        if (link.Part.IsLines && offer.Line is null)
+            return null;
         if (offer.Missing is { } missing)
         {
             var label = missing.TextIn(request.Locale).Label;
@@ -35,7 +38,9 @@ public sealed class LinkOffers(CurrentRequest request, RecordLists lists, OfferT
         {
             found = (await lists.PickAsync(link.Target!, text, request.Viewer, offer: offer, cancel: cancel)).Select(LookUps.Shown),
             offer = tokens.Write(offer),
-            with = string.Concat(demands.Select(demand => $"&with={Uri.EscapeDataString($"{demand.Field.Code}~{Written(demand.Field, demand.Value)}")}")),
+            with = string.Concat(
+                demands.Select(demand => $"&with={Uri.EscapeDataString($"{demand.Field.Code}~{Written(demand.Field, demand.Value)}")}")
+            ),
         };
     }
 
@@ -47,7 +52,8 @@ public sealed class LinkOffers(CurrentRequest request, RecordLists lists, OfferT
     public async Task<object?> AskAsync(Field asked, EditRun run, string? line, CancellationToken cancel)
     {
         var at = LineOf(asked, run, line);
-        if (asked.Part.IsLines && at is null) return null;
+        if (asked.Part.IsLines && at is null)
+            return null;
         var (offered, failure) = await queries.OfAsync(asked, run.Outcome.State, at, request.Viewer, cancel);
         return new { offered = offered.Select(value => asked.Kind.Format(value, request.Locale)), failure };
     }

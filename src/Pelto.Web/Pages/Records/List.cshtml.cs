@@ -12,7 +12,14 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>The list of a record type.</summary>
-public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordDeleter deleter, TargetFinder finder, OfferTokens tokens, Entries entries) : PageModel
+public sealed class ListModel(
+    CurrentRequest request,
+    RecordLists lists,
+    RecordDeleter deleter,
+    TargetFinder finder,
+    OfferTokens tokens,
+    Entries entries
+) : PageModel
 {
     private const int Rows = 50;
 
@@ -54,7 +61,12 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordD
     public ListGroups? Groups { get; private set; }
 
     /// <summary>What it can be grouped by.</summary>
-    public IEnumerable<GroupKey> Groupable => Type.ListColumns.Concat(Type.Header.Fields).Distinct().Where(groupable => groupable != Type.Identifier && MayGroup(groupable)).SelectMany(groupable => GroupKey.StepsOf(groupable).Select(step => new GroupKey(groupable, step)));
+    public IEnumerable<GroupKey> Groupable =>
+        Type
+            .ListColumns.Concat(Type.Header.Fields)
+            .Distinct()
+            .Where(groupable => groupable != Type.Identifier && MayGroup(groupable))
+            .SelectMany(groupable => GroupKey.StepsOf(groupable).Select(step => new GroupKey(groupable, step)));
 
     /// <summary>What one can look for, and what is about to be added.</summary>
     public FilterInput Adding { get; private set; } = default!;
@@ -90,9 +102,22 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordD
     public string Words(Filter filter) => filter.InWords(Locale, targets.GetValueOrDefault(filter));
 
     /// <summary>Shows the list, or the rows after a cursor.</summary>
-    public async Task<IActionResult> OnGetAsync(string type, string? search, string? order, string? after, string? deleted, string? undo, bool lost, string? inside, string? offer, [FromQuery] FilterInput adding, CancellationToken cancel)
+    public async Task<IActionResult> OnGetAsync(
+        string type,
+        string? search,
+        string? order,
+        string? after,
+        string? deleted,
+        string? undo,
+        bool lost,
+        string? inside,
+        string? offer,
+        [FromQuery] FilterInput adding,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found) return NotFound();
+        if (request.Find(type) is not { } found)
+            return NotFound();
         Type = found;
         Shown = found.Screens.ListFor(request.Viewer);
         Places = ListOrder.Visible(Shown, request.Viewer);
@@ -102,25 +127,49 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordD
         if (MayCreate && !IsInside && found.PublicForm is not null)
             Waiting = await entries.CountWaitingAsync(found, request.Viewer, cancel);
         var offered = tokens.Read(offer, request.Catalogue, request.Viewer) is { } link && link.Field.Target == found ? link : null;
-        if (offered is not null) Offer = offer;
-        if (deleted is not null && Guid.TryParse(undo, out _)) Deleted = (deleted, undo);
+        if (offered is not null)
+            Offer = offer;
+        if (deleted is not null && Guid.TryParse(undo, out _))
+            Deleted = (deleted, undo);
         var address = ListAddress.Read(found, Request.Query, request.Viewer);
         keys = address.Order ?? ListOrder.Of(found, Shown, request.Viewer);
-        if (address.Order is not null) Order = order;
+        if (address.Order is not null)
+            Order = order;
         (Filters, Keys, Unread) = (address.Filters, IsInside ? [] : address.Keys, address.Unread);
         Adding = adding.For(found, request.Viewer);
-        if (Adding.IsAsked && Adding.Read(Adding.IsOfTarget ? await finder.FindAsync(Adding.Field, Adding.Value!.Trim()) : null) is { } added)
+        if (
+            Adding.IsAsked
+            && Adding.Read(Adding.IsOfTarget ? await finder.FindAsync(Adding.Field, Adding.Value!.Trim()) : null) is { } added
+        )
         {
             Filters = [.. Filters, added];
             return Redirect(Link(Order, null));
         }
 
         foreach (var linked in Filters.Where(one => one.Value.Targets.Count > 0))
-            foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [.. linked.Value.Targets], request.Viewer, cancel)).Values) targets[linked] = target.Text;
+        foreach (var target in (await lists.TargetsAsync(linked.Field.Target!, [.. linked.Value.Targets], request.Viewer, cancel)).Values)
+            targets[linked] = target.Text;
         try
         {
-            if (Keys.Count > 0) Groups = await lists.GroupAsync(new(found, [], 0, Search: search) { Filters = Filters }, Keys, ListGroups.Totals(Columns, request.Viewer), request.Viewer, cancel);
-            else Page = await lists.ReadAsync(new(found, keys, Rows, after, search) { Shown = Columns, Filters = Filters, Offer = offered }, request.Viewer, cancel);
+            if (Keys.Count > 0)
+                Groups = await lists.GroupAsync(
+                    new(found, [], 0, Search: search) { Filters = Filters },
+                    Keys,
+                    ListGroups.Totals(Columns, request.Viewer),
+                    request.Viewer,
+                    cancel
+                );
+            else
+                Page = await lists.ReadAsync(
+                    new(found, keys, Rows, after, search)
+                    {
+                        Shown = Columns,
+                        Filters = Filters,
+                        Offer = offered,
+                    },
+                    request.Viewer,
+                    cancel
+                );
         }
         catch (FormatException)
         {
@@ -137,8 +186,11 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordD
     /// <summary>Brings a deleted record back.</summary>
     public async Task<IActionResult> OnPostRestoreAsync(string type, Guid undo, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found) return NotFound();
-        return await deleter.RestoreAsync(request.Catalogue, found, undo, request.Viewer, cancel) is { } id ? Redirect($"/records/{type}/{id}") : Redirect($"/records/{type}?lost=true");
+        if (request.Find(type) is not { } found)
+            return NotFound();
+        return await deleter.RestoreAsync(request.Catalogue, found, undo, request.Viewer, cancel) is { } id
+            ? Redirect($"/records/{type}/{id}")
+            : Redirect($"/records/{type}?lost=true");
     }
 
     /// <summary>The records of a group, as a list.</summary>
@@ -149,15 +201,17 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordD
     public string LinkWithout(GroupKey key) => Link(Order, null, keys: Keys.Where(other => other != key));
 
     /// <summary>What the records of a group have in common, key by key, as people read it.</summary>
-    public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty" : key.Field.Kind.IsOneLink ? of.Second ?? "not yours to see" : key.Format(of.First, Locale));
+    public IEnumerable<string> Common(ListGroup group) => Keys.Zip(group.Values.Zip(group.Labels), (key, of) => of.First.IsEmpty ? "empty"
+            : key.Field.Kind.IsOneLink ? of.Second ?? "not yours to see"
+            : key.Format(of.First, Locale));
 
     /// <summary>A total as people read it.</summary>
     public string Total(Field field, Value total) =>
         total.IsError ? total.Reason
-            : total.IsEmpty ? ""
-            : total.Type == ValueForm.Money && field.Kind.Holds != ValueForm.Money
-                ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}"
-            : field.Kind.Format(total, Locale);
+        : total.IsEmpty ? ""
+        : total.Type == ValueForm.Money && field.Kind.Holds != ValueForm.Money
+            ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}"
+        : field.Kind.Format(total, Locale);
 
     private bool MayGroup(Field field) => request.Viewer.MayFind(field);
 
@@ -184,15 +238,23 @@ public sealed class ListModel(CurrentRequest request, RecordLists lists, RecordD
     public string LinkForMore => Link(Order, Page.Next);
 
     /// <summary>A row as the record that a link would point to.</summary>
-    public Target TargetOf(ListRow row) => new(row.Id, Type.Identifier.Kind.Format(row[Type.Identifier].Value), Type.Name.Kind.IsOneLink ? "" : Type.Name.Kind.Format(row[Type.Name].Value));
+    public Target TargetOf(ListRow row) =>
+        new(
+            row.Id,
+            Type.Identifier.Kind.Format(row[Type.Identifier].Value),
+            Type.Name.Kind.IsOneLink ? "" : Type.Name.Kind.Format(row[Type.Name].Value)
+        );
 
     /// <summary>A value as it stands in a row.</summary>
     public FieldView Cell(ListRow row, Field column) => FieldView.InRow(row, column, request.Locale);
 
     private string Link(string? order, string? after, IEnumerable<Filter>? filters = null, IEnumerable<GroupKey>? keys = null)
     {
-        var query = new[] { ("search", Search), ("order", order), ("after", after), ("inside", IsInside ? "yes" : null), ("offer", Offer) }.Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write()))).Concat((keys ?? Keys).Select(key => ("group", (string?)key.Write())))
-            .Where(pair => !string.IsNullOrEmpty(pair.Item2)).Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
+        var query = new[] { ("search", Search), ("order", order), ("after", after), ("inside", IsInside ? "yes" : null), ("offer", Offer) }
+            .Concat((filters ?? Filters).Select(filter => ("filter", (string?)filter.Write())))
+            .Concat((keys ?? Keys).Select(key => ("group", (string?)key.Write())))
+            .Where(pair => !string.IsNullOrEmpty(pair.Item2))
+            .Select(pair => $"{pair.Item1}={UrlEncoder.Default.Encode(pair.Item2!)}");
         return $"/records/{Type.Code}?{string.Join('&', query)}";
     }
 }

@@ -17,8 +17,10 @@ public sealed class NewRecords(CurrentRequest request, RecordStore store, Record
     public async Task<RecordForm> OfAsync(RecordType type, string? from, string[]? with, CancellationToken cancel)
     {
         var fresh = store.Fresh(type, request.Viewer);
-        if (await FollowingAsync(type, from, cancel) is { } next) return await forms.OfAsync(next, fresh);
-        if (With(type, fresh, with) is not { } begun) return await forms.OfAsync(fresh);
+        if (await FollowingAsync(type, from, cancel) is { } next)
+            return await forms.OfAsync(next, fresh);
+        if (With(type, fresh, with) is not { } begun)
+            return await forms.OfAsync(fresh);
         return await forms.OfAsync(await store.SeenAsync(begun, request.Viewer, cancel), fresh);
     }
 
@@ -28,21 +30,24 @@ public sealed class NewRecords(CurrentRequest request, RecordStore store, Record
     /// <param name="cancel">Stops it.</param>
     public async Task<(RecordForm Form, EntryRow Entry)?> FromOutsideAsync(RecordType type, Guid id, CancellationToken cancel)
     {
-        if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry) return null;
+        if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry)
+            return null;
         var fresh = store.Fresh(type, request.Viewer);
         return (await forms.OfAsync(await store.SeenAsync(entry.Begun, request.Viewer, cancel), fresh, row.Id), row);
     }
 
     private static RecordState? With(RecordType type, RecordState fresh, string[]? with)
     {
-        if (with is not { Length: > 0 }) return null;
+        if (with is not { Length: > 0 })
+            return null;
         var state = fresh.Copy();
         foreach (var entry in with.Select(text => text.Split('~', 2)).Where(entry => entry.Length == 2))
         {
             if (type.Header.Find(entry[0]) is not { IsTyped: true } field || field.Kind.Parse(entry[1]) is not { Refusal: null } read)
                 continue;
             state.Header[field.Slot] = read.Value;
-            if (field.IsChangeable) state.Origins[field] = new(DateTime.UtcNow, "the page before");
+            if (field.IsChangeable)
+                state.Origins[field] = new(DateTime.UtcNow, "the page before");
         }
 
         return state;
@@ -50,8 +55,10 @@ public sealed class NewRecords(CurrentRequest request, RecordStore store, Record
 
     private async Task<RecordState?> FollowingAsync(RecordType type, string? from, CancellationToken cancel)
     {
-        if (from?.Split('/') is not [var code, var number] || !RecordEditing.TryId(number, out var id)) return null;
-        if (type.Follows.FirstOrDefault(follow => follow.Source.Code == code) is not { } follow || !request.Viewer.MayRead(follow.Source)) return null;
+        if (from?.Split('/') is not [var code, var number] || !RecordEditing.TryId(number, out var id))
+            return null;
+        if (type.Follows.FirstOrDefault(follow => follow.Source.Code == code) is not { } follow || !request.Viewer.MayRead(follow.Source))
+            return null;
         return (await store.FollowAsync(follow, id, request.Viewer, cancel)).Begun;
     }
 }

@@ -26,7 +26,13 @@ public sealed record EditRun(RecordEdit Edit, PostedForm Posted, Outcome Outcome
 
 /// <summary>Reads forms of records, tries what they say, and saves it.</summary>
 public sealed class RecordEditing(
-    CurrentRequest request, RecordStore store, RecordSaver saver, FormReader reader, RecordForms forms, Catalogues catalogues)
+    CurrentRequest request,
+    RecordStore store,
+    RecordSaver saver,
+    FormReader reader,
+    RecordForms forms,
+    Catalogues catalogues
+)
 {
     /// <summary>What addresses say instead of an id for a record that is being added.</summary>
     public const string New = "new";
@@ -44,7 +50,8 @@ public sealed class RecordEditing(
     /// <param name="cancel">Stops it.</param>
     public async Task<EditRun?> RunAsync(IFormCollection form, string type, string id, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found || await EditAsync(found, id, cancel) is not { } edit) return null;
+        if (request.Find(type) is not { } found || await EditAsync(found, id, cancel) is not { } edit)
+            return null;
         var posted = await reader.ReadAsync(form, found, edit.Current, keepsBlank: true);
         var (outcome, off) = await TriedAsync(form, edit, posted, null, cancel);
         return new(edit, posted, outcome, off);
@@ -58,9 +65,14 @@ public sealed class RecordEditing(
     /// <returns>How it ended, and the form as it is to be drawn when it was refused.</returns>
     /// <exception cref="AccessRefusedException">They may not change it.</exception>
     public async Task<(Saving Saving, Func<Task<RecordForm>> Refused)?> SaveAsync(
-        IFormCollection form, string type, string id, CancellationToken cancel)
+        IFormCollection form,
+        string type,
+        string id,
+        CancellationToken cancel
+    )
     {
-        if (request.Find(type) is not { } found || await EditAsync(found, id, cancel) is not { } edit) return null;
+        if (request.Find(type) is not { } found || await EditAsync(found, id, cancel) is not { } edit)
+            return null;
         var posted = await reader.ReadAsync(form, found, edit.Current, keepsBlank: false);
         var off = HasConditions(found) ? (await TriedAsync(form, edit, posted, PatienceBeforeSaving, cancel)).Off : [];
         var demanded = await DemandedAsync(posted);
@@ -74,11 +86,13 @@ public sealed class RecordEditing(
     }
 
     /// <summary>The form as it was sent, with what is said of it.</summary>
-    public Task<RecordForm> DrawAsync(EditRun run) => forms.OfAsync(run.Current, run.Outcome, run.Posted, run.Posted.IsJudged, off: run.Off);
+    public Task<RecordForm> DrawAsync(EditRun run) =>
+        forms.OfAsync(run.Current, run.Outcome, run.Posted, run.Posted.IsJudged, off: run.Off);
 
     private async Task<RecordEdit?> EditAsync(RecordType type, string id, CancellationToken cancel)
     {
-        if (id == New) return request.Viewer.MayCreate(type) ? await store.EditAsync(type, null, request.Viewer, cancel) : null;
+        if (id == New)
+            return request.Viewer.MayCreate(type) ? await store.EditAsync(type, null, request.Viewer, cancel) : null;
         return TryId(id, out var known) ? await store.EditAsync(type, known, request.Viewer, cancel) : null;
     }
 
@@ -87,11 +101,17 @@ public sealed class RecordEditing(
 
     // What was typed in fields that a condition takes off the screen is not saved, which may take off others; each goes once.
     private async Task<(Outcome Outcome, IReadOnlyList<Field> Off)> TriedAsync(
-        IFormCollection form, RecordEdit edit, PostedForm posted, TimeSpan? patience, CancellationToken cancel)
+        IFormCollection form,
+        RecordEdit edit,
+        PostedForm posted,
+        TimeSpan? patience,
+        CancellationToken cancel
+    )
     {
         var (type, off, demanded) = (edit.Type, new List<Field>(), await DemandedAsync(posted));
         var outcome = await edit.TryAsync(posted.Changes, demanded, patience, cancel);
-        if (!HasConditions(type)) return (outcome, off);
+        if (!HasConditions(type))
+            return (outcome, off);
         var all = type.Screens.AtMost(request.Viewer, edit.Current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
         var unseen = form[FormReader.UnseenInput].OfType<string>().ToHashSet(StringComparer.Ordinal);
         bool WasSeen(Field field) => !unseen.Contains(new Spot(field.Part, null, field).ToString());
@@ -99,7 +119,8 @@ public sealed class RecordEditing(
         {
             var layout = type.Screens.For(request.Viewer, outcome.State).Layout;
             var goes = ScreenRules.TakeOff(layout, all, posted.Changes, WasSeen).ToList();
-            if (goes.Count == 0) return (outcome, off);
+            if (goes.Count == 0)
+                return (outcome, off);
             off.AddRange(goes);
             outcome = await edit.TryAsync(posted.Changes, demanded, patience, cancel);
         }
@@ -108,7 +129,8 @@ public sealed class RecordEditing(
     // A form that was drawn before a release is not held to what it could not show.
     private async Task<Func<Field, bool>> DemandedAsync(PostedForm posted)
     {
-        if (posted.Release == request.Catalogue.Release) return static _ => true;
+        if (posted.Release == request.Catalogue.Release)
+            return static _ => true;
         var drawn = await catalogues.AtAsync(posted.Release);
         return field => drawn.FindField(field.Id)?.Required == true;
     }

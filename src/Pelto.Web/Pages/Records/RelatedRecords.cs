@@ -12,8 +12,7 @@ namespace Pelto.Web.Pages;
 /// <param name="Entry">The entry from outside that it came from.</param>
 /// <param name="Chain">The documents that it follows and that follow it.</param>
 /// <param name="Next">The documents that can be made from it now.</param>
-public sealed record Related(
-    IReadOnlyList<Pointing> Pointing, EntryRow? Entry, IReadOnlyList<ChainStep> Chain, IReadOnlyList<Follow> Next)
+public sealed record Related(IReadOnlyList<Pointing> Pointing, EntryRow? Entry, IReadOnlyList<ChainStep> Chain, IReadOnlyList<Follow> Next)
 {
     /// <summary>Of a record that is not on file.</summary>
     public static Related Nothing { get; } = new([], null, [], []);
@@ -21,7 +20,13 @@ public sealed record Related(
 
 /// <summary>Finds what stands around a record, as far as one may read it.</summary>
 public sealed class RelatedRecords(
-    CurrentRequest request, Pointers pointers, Entries entries, Chains chains, StockNotes stock, RecordLists lists)
+    CurrentRequest request,
+    Pointers pointers,
+    Entries entries,
+    Chains chains,
+    StockNotes stock,
+    RecordLists lists
+)
 {
     /// <summary>What stands around a record on file.</summary>
     /// <param name="form">Its form.</param>
@@ -29,18 +34,21 @@ public sealed class RelatedRecords(
     public async Task<Related> OfAsync(RecordForm form, CancellationToken cancel)
     {
         var (state, viewer) = (form.State, request.Viewer);
-        if (state.Id is not { } id) return Related.Nothing;
+        if (state.Id is not { } id)
+            return Related.Nothing;
         var placed = form.Layout.Sections.Select(section => section.Pointing).ToHashSet();
         var pointing = form.Pointing.Count > 0 ? form.Pointing : await pointers.ReadAsync(request.Catalogue, form.Type, id, viewer, cancel);
         return new(
             [.. pointing.Where(one => !placed.Contains(one.Field) && !form.Layout.HiddenLists.Contains(one.Field))],
             await entries.OriginAsync(state, viewer, cancel),
             await chains.ReadAsync(state, viewer, cancel),
-            [.. form.Type.Next.Where(follow => viewer.MayCreate(follow.Next) && NextDocument.Refuse(follow, state) is null)]);
+            [.. form.Type.Next.Where(follow => viewer.MayCreate(follow.Next) && NextDocument.Refuse(follow, state) is null)]
+        );
     }
 
     /// <summary>The first of the records that point to one by a link.</summary>
-    public Task<PointingRows> RowsAsync(Field link, long id, CancellationToken cancel) => PointingRows.OfAsync(link, id, lists, request.Viewer, cancel);
+    public Task<PointingRows> RowsAsync(Field link, long id, CancellationToken cancel) =>
+        PointingRows.OfAsync(link, id, lists, request.Viewer, cancel);
 
     /// <summary>What is said of a record that was saved just now.</summary>
     public async Task<string> SavedAsync(RecordState state, CancellationToken cancel) =>

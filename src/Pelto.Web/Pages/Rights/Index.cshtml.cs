@@ -13,7 +13,18 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>People, their roles, and who may do which work on Pelto itself.</summary>
-public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Proposals proposals, SmallReleases releases, Confirming confirming, DemoSetting demo, FactorDemand factors, Drafts drafts) : PageModel
+public sealed class PeopleModel(
+    CurrentRequest request,
+    PeopleAdmin admin,
+    Data.Definitions.People people,
+    Credentials credentials,
+    Proposals proposals,
+    SmallReleases releases,
+    Confirming confirming,
+    DemoSetting demo,
+    FactorDemand factors,
+    Drafts drafts
+) : PageModel
 {
     /// <summary>Everybody, as viewers.</summary>
     public IReadOnlyList<Viewer> Everybody { get; private set; } = [];
@@ -55,17 +66,34 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     public Dictionary<string, string> Refusals { get; } = [];
 
     /// <summary>The right as it was asked for.</summary>
-    public (string To, string Work, IReadOnlyList<string> Types, IReadOnlyList<string> Companies) Asked { get; private set; } = ("", "", [], []);
+    public (string To, string Work, IReadOnlyList<string> Types, IReadOnlyList<string> Companies) Asked { get; private set; } =
+        ("", "", [], []);
 
     /// <summary>What a role was to be called.</summary>
     public string RoleLabel { get; private set; } = "";
 
     /// <summary>Whom a right can be given to.</summary>
     public IEnumerable<(string Code, string Label)> Audiences =>
-        [(Layer.Everyone, "Everyone"), .. Host.Roles.Where(role => role.Code != Viewer.Administrator).Select(role => ($"role:{role.Code}", $"Role {role.Label}")), .. Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")), .. Everybody.Where(person => !person.IsAdministrator).Select(person => ($"user:{person.SignIn}", person.Name))];
+        [
+            (Layer.Everyone, "Everyone"),
+            .. Host.Roles.Where(role => role.Code != Viewer.Administrator).Select(role => ($"role:{role.Code}", $"Role {role.Label}")),
+            .. Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")),
+            .. Everybody.Where(person => !person.IsAdministrator).Select(person => ($"user:{person.SignIn}", person.Name)),
+        ];
 
     /// <summary>What a right is limited to, in words; empty for nothing.</summary>
-    public string Limits(WorkRightRow right) => string.Join(", ", new[] { string.Join(", ", right.Types.Select(type => request.Catalogue.Find(type)?.Plural.ToLowerInvariant() ?? type)), string.Join(", ", right.Companies.Select(company => Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)) }.Where(text => text.Length > 0));
+    public string Limits(WorkRightRow right) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                string.Join(", ", right.Types.Select(type => request.Catalogue.Find(type)?.Plural.ToLowerInvariant() ?? type)),
+                string.Join(
+                    ", ",
+                    right.Companies.Select(company => Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)
+                ),
+            }.Where(text => text.Length > 0)
+        );
 
     /// <summary>Shows all of it.</summary>
     public Task OnGetAsync(string? said)
@@ -78,7 +106,8 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     public async Task<IActionResult> OnPostGiveAsync(string? to, string? work, string[]? types, string[]? companies)
     {
         Asked = (to ?? "", work ?? "", types ?? [], companies ?? []);
-        if (!await ConfirmedAsync("right")) return await PageAsync();
+        if (!await ConfirmedAsync("right"))
+            return await PageAsync();
         if (await admin.GiveAsync(Asked.To, new(Asked.Work, Asked.Types, Asked.Companies), request.Viewer) is { } refusal)
         {
             Refusals["right"] = refusal;
@@ -91,8 +120,10 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     /// <summary>Takes a right back.</summary>
     public async Task<IActionResult> OnPostTakeAsync(Guid right)
     {
-        if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
-        if (await admin.TakeAsync(right, request.Viewer) is not { } refusal) return Done("The right is taken back. It counts at once.");
+        if (await confirming.IsNeededAsync())
+            return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
+        if (await admin.TakeAsync(right, request.Viewer) is not { } refusal)
+            return Done("The right is taken back. It counts at once.");
         Refusals["right"] = refusal;
         return await PageAsync();
     }
@@ -102,13 +133,27 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     {
         RoleLabel = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
         var role = new RoleDescription(Codes.From(RoleLabel, Host.Roles.Select(known => known.Code)), RoleLabel);
-        if (!MayMakeRoles) return Forbid();
-        var wrong = RoleRules.Refuse(role, Host with { Roles = [.. Host.Roles.Where(known => !IsOwn(known))] }, request.Catalogue.Site with { Roles = [.. request.Catalogue.Site.Roles, role] });
-        if (wrong is null && !await ConfirmedAsync("role")) return await PageAsync();
+        if (!MayMakeRoles)
+            return Forbid();
+        var wrong = RoleRules.Refuse(
+            role,
+            Host with
+            {
+                Roles = [.. Host.Roles.Where(known => !IsOwn(known))],
+            },
+            request.Catalogue.Site with
+            {
+                Roles = [.. request.Catalogue.Site.Roles, role],
+            }
+        );
+        if (wrong is null && !await ConfirmedAsync("role"))
+            return await PageAsync();
         SiteDefinition Adding(SiteDefinition site) =>
             site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] };
-        if (wrong is null && await proposals.TakesTwoAsync()) return await InDraftAsync(Adding, $"Added the role {role.Label}");
-        if ((wrong ?? await releases.PublishAsync(Adding, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal) return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
+        if (wrong is null && await proposals.TakesTwoAsync())
+            return await InDraftAsync(Adding, $"Added the role {role.Label}");
+        if ((wrong ?? await releases.PublishAsync(Adding, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal)
+            return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
         Refusals["role"] = refusal;
         return await PageAsync();
     }
@@ -116,14 +161,30 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     /// <summary>Takes a role out that nobody has.</summary>
     public async Task<IActionResult> OnPostDropAsync(string? role)
     {
-        if (!MayMakeRoles) return Forbid();
-        if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known) return NotFound();
-        if (await confirming.IsNeededAsync()) return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
-        if (await proposals.TakesTwoAsync()) return await InDraftAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}");
+        if (!MayMakeRoles)
+            return Forbid();
+        if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known)
+            return NotFound();
+        if (await confirming.IsNeededAsync())
+            return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
+        if (await proposals.TakesTwoAsync())
+            return await InDraftAsync(
+                site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] },
+                $"Took out the role {known.Label}"
+            );
         if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many)
             Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
-        else if (await releases.PublishAsync(site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] }, $"Took out the role {known.Label}.", request.Viewer) is { } refusal) Refusals["role"] = $"It is still named elsewhere: {refusal}";
-        if (Refusals.Count > 0) return await PageAsync();
+        else if (
+            await releases.PublishAsync(
+                site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] },
+                $"Took out the role {known.Label}.",
+                request.Viewer
+            ) is
+            { } refusal
+        )
+            Refusals["role"] = $"It is still named elsewhere: {refusal}";
+        if (Refusals.Count > 0)
+            return await PageAsync();
         await admin.ForgetRoleAsync(known.Code);
         return Done($"The role {known.Label} is gone.");
     }
@@ -131,8 +192,10 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     /// <summary>Says how many people publishing takes, and whether people are picked on the sign-in page.</summary>
     public async Task<IActionResult> OnPostSettingsAsync(bool takesTwo, bool isDemo, string? factor)
     {
-        if (!IsAdministrator) return Forbid();
-        if (!await ConfirmedAsync("settings")) return await AsTypedAsync();
+        if (!IsAdministrator)
+            return Forbid();
+        if (!await ConfirmedAsync("settings"))
+            return await AsTypedAsync();
         if (!isDemo && await people.IsDemoAsync() && await credentials.PasswordSetAtAsync(request.Viewer.Id) is null)
         {
             Refusals["settings"] = "Choose a password first, under Signing in: without one you could not come back.";
@@ -187,7 +250,21 @@ public sealed class PeopleModel(CurrentRequest request, PeopleAdmin admin, Data.
     {
         (Everybody, Gone) = (await people.ViewersAsync(), await admin.GoneAsync());
         (TakesTwo, IsDemo, Factor) = (await proposals.TakesTwoAsync(), await people.IsDemoAsync(), await factors.ReadAsync());
-        Rights = [.. (await admin.RightsAsync()).GroupBy(row => row.Audience).Select(group => (Audience.TryParse(group.Key, out var whom) ? whom is { Kind: AudienceKind.User } ? Everybody.FirstOrDefault(person => person.SignIn == whom.Code)?.Name ?? whom.Code : whom.InWords(Host) : group.Key, (IReadOnlyList<WorkRightRow>)[.. group]))];
+        Rights =
+        [
+            .. (await admin.RightsAsync())
+                .GroupBy(row => row.Audience)
+                .Select(group =>
+                    (
+                        Audience.TryParse(group.Key, out var whom)
+                            ? whom is { Kind: AudienceKind.User }
+                                ? Everybody.FirstOrDefault(person => person.SignIn == whom.Code)?.Name ?? whom.Code
+                                : whom.InWords(Host)
+                            : group.Key,
+                        (IReadOnlyList<WorkRightRow>)[.. group]
+                    )
+                ),
+        ];
         Roles = [.. Host.Roles.Select(role => (role, Everybody.Count(person => person.Roles.Contains(role.Code)), IsOwn(role)))];
     }
 }

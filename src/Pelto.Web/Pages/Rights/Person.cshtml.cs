@@ -8,7 +8,15 @@ using Pelto.Data.SigningIn;
 namespace Pelto.Web.Pages;
 
 /// <summary>One person: who they are, their roles, and how they get in.</summary>
-public sealed class OnePersonModel(CurrentRequest request, PeopleAdmin admin, Data.Definitions.People people, Credentials credentials, Sessions sessions, Tokens tokens, Confirming confirming) : PageModel
+public sealed class OnePersonModel(
+    CurrentRequest request,
+    PeopleAdmin admin,
+    Data.Definitions.People people,
+    Credentials credentials,
+    Sessions sessions,
+    Tokens tokens,
+    Confirming confirming
+) : PageModel
 {
     /// <summary>The person's id; null for a new one.</summary>
     public Guid? Id { get; private set; }
@@ -62,44 +70,63 @@ public sealed class OnePersonModel(CurrentRequest request, PeopleAdmin admin, Da
     /// <summary>Keeps it.</summary>
     public async Task<IActionResult> OnPostAsync(string id, string? signIn, string? name, string? company, string[]? roles, bool disabled)
     {
-        if (!await LoadAsync(id)) return NotFound();
-        Input = new() { SignIn = signIn ?? Input.SignIn, Name = name ?? "", Company = company ?? "", Roles = roles ?? [], Disabled = disabled };
-        if (!await confirming.IsDoneAsync(Request.Form, "person")) return Page();
+        if (!await LoadAsync(id))
+            return NotFound();
+        Input = new()
+        {
+            SignIn = signIn ?? Input.SignIn,
+            Name = name ?? "",
+            Company = company ?? "",
+            Roles = roles ?? [],
+            Disabled = disabled,
+        };
+        if (!await confirming.IsDoneAsync(Request.Form, "person"))
+            return Page();
         var (saved, at, refusal) = await admin.SaveAsync(Id, Input, request.Viewer);
-        if (refusal is null) return Redirect($"/setup/people/{saved}?said={Uri.EscapeDataString(Id is null ? $"{Input.Name} is there. Let them choose a password." : "Kept.")}");
+        if (refusal is null)
+            return Redirect(
+                $"/setup/people/{saved}?said={Uri.EscapeDataString(Id is null ? $"{Input.Name} is there. Let them choose a password." : "Kept.")}"
+            );
         Refusal = (at, refusal);
         return Page();
     }
 
     /// <summary>Makes an address at which they choose a password.</summary>
-    public Task<IActionResult> OnPostInviteAsync(string id) => ActAsync(id, "invite", async viewer => Invitation = $"{Request.Scheme}://{Request.Host}/account/welcome/{await credentials.InviteAsync(viewer, request.Viewer)}");
+    public Task<IActionResult> OnPostInviteAsync(string id) =>
+        ActAsync(id, "invite", async viewer =>
+            Invitation = $"{Request.Scheme}://{Request.Host}/account/welcome/{await credentials.InviteAsync(viewer, request.Viewer)}"
+        );
 
     /// <summary>Takes the second factor from them, when they have lost it.</summary>
     public Task<IActionResult> OnPostEndCodeAsync(string id) => ActAsync(id, "factor", async viewer =>
-    {
-        await credentials.EndCodeAsync(viewer, request.Viewer);
-        Said = $"{viewer.Name} signs in by password alone.";
-    });
+        {
+            await credentials.EndCodeAsync(viewer, request.Viewer);
+            Said = $"{viewer.Name} signs in by password alone.";
+        });
 
     /// <summary>Ends their sessions.</summary>
     public Task<IActionResult> OnPostEndAsync(string id, Guid? session) => ActAsync(id, null, async viewer =>
-    {
-        var ended = await sessions.EndAsync(viewer, session, null, request.Viewer);
-        Said = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
-    });
+        {
+            var ended = await sessions.EndAsync(viewer, session, null, request.Viewer);
+            Said = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
+        });
 
     /// <summary>Ends a token.</summary>
     public Task<IActionResult> OnPostRevokeAsync(string id, string? token) => ActAsync(id, null, async viewer =>
-    {
-        if (await tokens.RevokeAsync(viewer, token ?? "", request.Viewer)) Said = "The token is ended.";
-    });
+        {
+            if (await tokens.RevokeAsync(viewer, token ?? "", request.Viewer))
+                Said = "The token is ended.";
+        });
 
     // What only takes something away is not asked for again.
     private async Task<IActionResult> ActAsync(string id, string? form, Func<Viewer, Task> act)
     {
-        if (!await LoadAsync(id) || Viewer is null) return NotFound();
-        if (Closed is not null) Refusal = ("act", Closed);
-        else if (form is null || await confirming.IsDoneAsync(Request.Form, form)) await act(Viewer);
+        if (!await LoadAsync(id) || Viewer is null)
+            return NotFound();
+        if (Closed is not null)
+            Refusal = ("act", Closed);
+        else if (form is null || await confirming.IsDoneAsync(Request.Form, form))
+            await act(Viewer);
         var (refusal, said, invitation) = (Refusal, Said, Invitation);
         await LoadAsync(id);
         (Refusal, Said, Invitation) = (refusal, said, invitation);
@@ -108,10 +135,13 @@ public sealed class OnePersonModel(CurrentRequest request, PeopleAdmin admin, Da
 
     private async Task<bool> LoadAsync(string id)
     {
-        if (id == "new") return true;
-        if (!Guid.TryParse(id, out var known) || await admin.FindAsync(known) is not { } found) return false;
+        if (id == "new")
+            return true;
+        if (!Guid.TryParse(id, out var known) || await admin.FindAsync(known) is not { } found)
+            return false;
         (Id, Input, Viewer) = (known, found, await people.ViewerAsync(known));
-        if (Viewer is not null) Closed = await admin.RefuseActingAsync(known, request.Viewer);
+        if (Viewer is not null)
+            Closed = await admin.RefuseActingAsync(known, request.Viewer);
         (PasswordSetAt, HasCode) = (await credentials.PasswordSetAtAsync(known), await credentials.HasCodeAsync(known));
         (OpenSessions, All) = (await sessions.OfAsync(known), await tokens.OfAsync(known));
         return true;

@@ -13,7 +13,13 @@ namespace Pelto.Web.Pages;
 
 /// <summary>The draft: what publishing it will do, in plain words, and the way to publish.</summary>
 public sealed class DraftModel(
-    CurrentRequest request, ReleasePlans plans, Proposals proposals, Drafts drafts, Presences presences, AccessGaps gaps) : PageModel
+    CurrentRequest request,
+    ReleasePlans plans,
+    Proposals proposals,
+    Drafts drafts,
+    Presences presences,
+    AccessGaps gaps
+) : PageModel
 {
     /// <summary>What publishing will do.</summary>
     public Plan Plan { get; private set; } = default!;
@@ -74,8 +80,13 @@ public sealed class DraftModel(
 
     /// <summary>Publishes: it begins here, and goes on even when the page is closed.</summary>
     public async Task<IActionResult> OnPostPublishAsync(
-        string? comment, long version, string? from, [FromServices] Publisher publisher, [FromServices] Publishing publishing,
-        [FromServices] Confirming confirming)
+        string? comment,
+        long version,
+        string? from,
+        [FromServices] Publisher publisher,
+        [FromServices] Publishing publishing,
+        [FromServices] Confirming confirming
+    )
     {
         if (!await confirming.IsDoneAsync(Request.Form, "publish"))
         {
@@ -86,7 +97,11 @@ public sealed class DraftModel(
 
         try
         {
-            if (await proposals.TakesTwoAsync() && await proposals.FindAsync() is var asked && (asked is null || asked.PersonId == request.Viewer.Id))
+            if (
+                await proposals.TakesTwoAsync()
+                && await proposals.FindAsync() is var asked
+                && (asked is null || asked.PersonId == request.Viewer.Id)
+            )
             {
                 await publisher.ProposeAsync(comment, request.Viewer, version);
                 return Redirect("/setup/draft");
@@ -100,8 +115,10 @@ public sealed class DraftModel(
         {
             await ShowAsync(from);
             Comment = comment ?? "";
-            if (string.IsNullOrWhiteSpace(comment)) CommentRefusal = refused.Message;
-            else Refusal = refused.Message;
+            if (string.IsNullOrWhiteSpace(comment))
+                CommentRefusal = refused.Message;
+            else
+                Refusal = refused.Message;
             return Page();
         }
     }
@@ -117,7 +134,9 @@ public sealed class DraftModel(
     public async Task<IActionResult> OnPostUndoAsync(string? from)
     {
         var undone = await drafts.UndoAsync(request.Viewer);
-        return Redirect($"/setup/draft?undone={Uri.EscapeDataString(undone?.What ?? "nothing was left to undo")}{(Url.IsLocalUrl(from) ? "&from=" + Uri.EscapeDataString(from!) : "")}");
+        return Redirect(
+            $"/setup/draft?undone={Uri.EscapeDataString(undone?.What ?? "nothing was left to undo")}{(Url.IsLocalUrl(from) ? "&from=" + Uri.EscapeDataString(from!) : "")}"
+        );
     }
 
     /// <summary>Goes back to what is live, as one more change of the draft, so that it can be undone.</summary>
@@ -151,13 +170,18 @@ public sealed class DraftModel(
         var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
         (Plan, Version) = (plan, draft.Version);
-        Closed = request.Viewer.May(Works.Publish) ? new WorkRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer) : "You may not publish: somebody who may looks at the draft.";
+        Closed = request.Viewer.May(Works.Publish)
+            ? new WorkRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer)
+            : "You may not publish: somebody who may looks at the draft.";
         MayDiscard = await drafts.RefuseAsync(request.Viewer, draft.Site, request.Catalogue.Site) is null;
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];
         Sql = plans.SqlOf(steps);
         Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
-        AtWork = [.. (await presences.NowAsync(request.Viewer, request.Catalogue)).Where(person => person.PersonName != request.Viewer.Name)];
+        AtWork =
+        [
+            .. (await presences.NowAsync(request.Viewer, request.Catalogue)).Where(person => person.PersonName != request.Viewer.Name),
+        ];
         var history = await drafts.HistoryAsync();
         History = request.Views.WorksEverywhere ? history : [.. history.TakeWhile(row => row.ChangedBy == request.Viewer.Name)];
     }

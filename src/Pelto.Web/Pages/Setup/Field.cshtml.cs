@@ -11,7 +11,13 @@ namespace Pelto.Web.Pages;
 
 /// <summary>Defines a field, with a real record beside it.</summary>
 public sealed class FieldModel(
-    CurrentRequest request, Drafts drafts, FieldCheck check, FieldProofs proofs, FieldLives lives, FieldEffects effects) : PageModel
+    CurrentRequest request,
+    Drafts drafts,
+    FieldCheck check,
+    FieldProofs proofs,
+    FieldLives lives,
+    FieldEffects effects
+) : PageModel
 {
     private FieldSubject subject = default!;
 
@@ -62,12 +68,15 @@ public sealed class FieldModel(
 
     /// <summary>Which roles get which level of it, as the draft has it; of a new one, what its record type gives.</summary>
     public IEnumerable<(string Does, string Roles)> Access =>
-        Type is not { } type ? []
-        : from role in subject.Catalogue.Host.Roles
-          let viewer = Viewer.Of(role)
-          group role.Label by subject.Catalogue.FindField(subject.Id) is { } known ? viewer.LevelAt(known) : viewer.LevelAt(type) into level
-          orderby level.Key descending
-          select (GrantWords.Verb(level.Key), string.Join(", ", level));
+        Type is not { } type
+            ? []
+            : from role in subject.Catalogue.Host.Roles
+            let viewer = Viewer.Of(role)
+            group role.Label by subject.Catalogue.FindField(subject.Id) is { } known
+                ? viewer.LevelAt(known)
+                : viewer.LevelAt(type) into level
+            orderby level.Key descending
+            select (GrantWords.Verb(level.Key), string.Join(", ", level));
 
     /// <summary>What the definition does, on what is on file.</summary>
     public FieldProof Proof { get; private set; } = default!;
@@ -88,48 +97,76 @@ public sealed class FieldModel(
     public bool HasTooManyValues { get; private set; }
 
     /// <summary>Opens a field, or begins one at the spot that somebody pointed at.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, string? type, string? part, string? after, string? record, string? from, bool kept)
+    public async Task<IActionResult> OnGetAsync(
+        string id,
+        string? type,
+        string? part,
+        string? after,
+        string? record,
+        string? from,
+        bool kept
+    )
     {
         await LoadAsync(id, from);
-        if (IsNew) Input = Begun(type, part, after);
-        else if ((subject.Draft.Site.Find(id) ?? Live) is { } field) Input = FieldInput.Of(field, subject.Draft.Site.PlacementOf(id));
-        else if (id.Split('@')[0] is var own && own != id && subject.Draft.Site.Find(own) is not null) return Redirect($"/setup/fields/{own}");
-        else return NotFound();
+        if (IsNew)
+            Input = Begun(type, part, after);
+        else if ((subject.Draft.Site.Find(id) ?? Live) is { } field)
+            Input = FieldInput.Of(field, subject.Draft.Site.PlacementOf(id));
+        else if (id.Split('@')[0] is var own && own != id && subject.Draft.Site.Find(own) is not null)
+            return Redirect($"/setup/fields/{own}");
+        else
+            return NotFound();
         Input.Record = record ?? "";
-        if (kept) Said = "It is in the draft. People get it when you publish.";
+        if (kept)
+            Said = "It is in the draft. People get it when you publish.";
         await ProveAsync(await CheckAsync(isAsked: !IsNew));
         await ShowLifeAsync();
         return Page();
     }
 
     /// <summary>Runs on every pause in typing: checks the definition and shows it on a real record, saving nothing.</summary>
-    public async Task<IActionResult> OnPostTryAsync(string id, [FromForm] FieldInput input, [FromForm] string? placesOf, [FromForm] string? from)
+    public async Task<IActionResult> OnPostTryAsync(
+        string id,
+        [FromForm] FieldInput input,
+        [FromForm] string? placesOf,
+        [FromForm] string? from
+    )
     {
         await LoadAsync(id, from);
         (Input, IsAnswer) = (input, true);
         PartChanged = placesOf != input.Part;
-        if (PartChanged && Choices.Places.All(place => place.Value != input.After)) input.After = "";
+        if (PartChanged && Choices.Places.All(place => place.Value != input.After))
+            input.After = "";
         await ProveAsync(await CheckAsync(isAsked: false));
         return Partial("Setup/_TryAnswer", this);
     }
 
     /// <summary>The names that can stand where somebody is typing in a formula.</summary>
     public async Task<IActionResult> OnPostNamesAsync(
-        string id, [FromForm] FieldInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
+        string id,
+        [FromForm] FieldInput input,
+        [FromForm] string? text,
+        [FromForm] int at,
+        [FromForm] string? of
+    )
     {
         await LoadAsync(id, null);
         Input = input;
-        if (Choices.Part is not { } part) return NamesFound.None;
-        if (of != nameof(FieldInput.Offers)) return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
+        if (Choices.Part is not { } part)
+            return NamesFound.None;
+        if (of != nameof(FieldInput.Offers))
+            return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
         return subject.Catalogue.Find(input.Target) is { } target
-            ? NamesFound.Answer(Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees)) : NamesFound.None;
+            ? NamesFound.Answer(Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees))
+            : NamesFound.None;
     }
 
     /// <summary>Looks up the values on file of a text that becomes a choice.</summary>
     public async Task<IActionResult> OnPostValuesAsync(string id, CancellationToken cancel)
     {
         await LoadAsync(id, null);
-        if (!IsLiveText || request.Catalogue.FindField(subject.Id) is not { } live) return NotFound();
+        if (!IsLiveText || request.Catalogue.FindField(subject.Id) is not { } live)
+            return NotFound();
         var values = await effects.DifferentTextsAsync(live, request.Viewer, cancel);
         HasTooManyValues = values.Count > ChoiceRules.MostChoices;
         Values = ChoiceReading.Read([.. values.Select(value => new[] { value })], []);
@@ -194,8 +231,14 @@ public sealed class FieldModel(
     {
         await LoadAsync(id, null);
         var earlier = (await effects.EarlierKindsAsync(Live)).FirstOrDefault(kind => kind.Column == column);
-        if (earlier is null) return NotFound();
-        return await ChangeAsync(id, (site, field) => site.With(FieldEffects.WithKindOf(field, earlier)), "Took back the kind of", Kept(id));
+        if (earlier is null)
+            return NotFound();
+        return await ChangeAsync(
+            id,
+            (site, field) => site.With(FieldEffects.WithKindOf(field, earlier)),
+            "Took back the kind of",
+            Kept(id)
+        );
     }
 
     /// <summary>Drops the columns of earlier kinds.</summary>
@@ -210,7 +253,15 @@ public sealed class FieldModel(
     }
 
     private static SiteDefinition Sharing(SiteDefinition site, FieldDefinition field, string list) =>
-        site.With(new ChoiceList { Id = list, Label = field.Label, MayAdd = field.MayAdd, Choices = field.Choices ?? [] })
+        site.With(
+                new ChoiceList
+                {
+                    Id = list,
+                    Label = field.Label,
+                    MayAdd = field.MayAdd,
+                    Choices = field.Choices ?? [],
+                }
+            )
             .With(field with { Choices = null, MayAdd = false, ChoiceList = list });
 
     private static string Kept(string id) => $"/setup/fields/{id}?kept=true";
@@ -220,17 +271,24 @@ public sealed class FieldModel(
         var all = subject.Catalogue.RecordTypes;
         var mine = all.Where(one => request.Views.WorksAt(one.Code)).DefaultIfEmpty(all[0]).ToList();
         var owner = all.FirstOrDefault(one => one.Code == type && request.Views.Sees(one))
-            ?? mine.FirstOrDefault(candidate => candidate.LineParts.Count > 0) ?? mine[0];
+            ?? mine.FirstOrDefault(candidate => candidate.LineParts.Count > 0)
+            ?? mine[0];
         return new() { Part = $"{owner.Code}/{owner.FindPart(part ?? "")?.Code ?? Part.HeaderCode}", After = after ?? "" };
     }
 
     // The field as it stands in the inputs, over what they do not say.
     private FieldDefinition Entered(FieldDefinition known) => Input.ToField(known, Choices.TakenCodes, []);
 
-    private async Task<IActionResult> ChangeAsync(string id, Func<SiteDefinition, FieldDefinition, SiteDefinition> change, string what, string then)
+    private async Task<IActionResult> ChangeAsync(
+        string id,
+        Func<SiteDefinition, FieldDefinition, SiteDefinition> change,
+        string what,
+        string then
+    )
     {
         await LoadAsync(id, null);
-        if (subject.Draft.Site.Find(id) is not { } field) return NotFound();
+        if (subject.Draft.Site.Find(id) is not { } field)
+            return NotFound();
         await drafts.ChangeAsync(site => site.Find(id) is { } now ? change(site, now) : site, $"{what} {field.Label}", request.Viewer);
         return Redirect(then);
     }
@@ -254,6 +312,7 @@ public sealed class FieldModel(
 
     private async Task ShowLifeAsync()
     {
-        if (!IsNew) Life = await lives.OfAsync(subject, HttpContext.RequestAborted);
+        if (!IsNew)
+            Life = await lives.OfAsync(subject, HttpContext.RequestAborted);
     }
 }

@@ -23,7 +23,12 @@ public sealed record FieldSubject(string Id, Draft Draft, Catalogue Catalogue, F
 /// <param name="FormulaProblem">The first thing that is wrong in the formula, at its place in the input.</param>
 /// <param name="FormulaSentence">What the formula does, in words; null while it makes no sense.</param>
 public sealed record CheckedField(
-    FieldSubject Subject, Catalogue Catalogue, IReadOnlyList<Problem> Problems, FormulaProblem? FormulaProblem, string? FormulaSentence)
+    FieldSubject Subject,
+    Catalogue Catalogue,
+    IReadOnlyList<Problem> Problems,
+    FormulaProblem? FormulaProblem,
+    string? FormulaSentence
+)
 {
     /// <summary>The field as it would be; null where it cannot be.</summary>
     public Field? Field => Catalogue.FindField(Subject.Id);
@@ -31,16 +36,17 @@ public sealed record CheckedField(
     /// <summary>What is wrong and not only not filled in yet, which before somebody asks is no mistake.</summary>
     public IEnumerable<Problem> Mistakes(FieldInput input) => Problems.Where(problem => !IsOnlyMissing(problem.Property, input));
 
-    private static bool IsOnlyMissing(string property, FieldInput input) => property switch
-    {
-        "label" or "code" => string.IsNullOrWhiteSpace(input.Label),
-        "choices" => input.Choices.Length == 0,
-        "pattern" => input.Pattern.Length == 0,
-        "target" => input.Target.Length == 0,
-        "path" => input.Path.Length == 0,
-        "formula" => input.Formula.Length == 0,
-        _ => false,
-    };
+    private static bool IsOnlyMissing(string property, FieldInput input) =>
+        property switch
+        {
+            "label" or "code" => string.IsNullOrWhiteSpace(input.Label),
+            "choices" => input.Choices.Length == 0,
+            "pattern" => input.Pattern.Length == 0,
+            "target" => input.Target.Length == 0,
+            "path" => input.Path.Length == 0,
+            "formula" => input.Formula.Length == 0,
+            _ => false,
+        };
 }
 
 /// <summary>Checks what stands in the inputs of a field, without looking at any record.</summary>
@@ -62,7 +68,8 @@ public sealed class FieldCheck(CurrentRequest request, Drafts drafts, Catalogues
         var problems = new List<Problem>();
         var choices = new FieldChoices(input, subject.Id, subject.Catalogue, request.Views);
         var definition = input.ToField(subject.Known, choices.TakenCodes, problems);
-        if (subject.Live is { } live) definition = definition with { Code = live.Code, RecordType = live.RecordType, Part = live.Part };
+        if (subject.Live is { } live)
+            definition = definition with { Code = live.Code, RecordType = live.RecordType, Part = live.Part };
         var catalogue = catalogues.Build(await drafts.SettleAsync(With(subject, input, definition), cancel));
         problems.AddRange(catalogue.Problems.Where(problem => problem.Element == subject.Id));
         var (problem, sentence) = ReadFormula(catalogue, definition, input);
@@ -74,7 +81,11 @@ public sealed class FieldCheck(CurrentRequest request, Drafts drafts, Catalogues
     private static SiteDefinition With(FieldSubject subject, FieldInput input, FieldDefinition definition) =>
         subject.Draft.Site.With(definition).Placing(subject.Id, input.ToPlacement(subject.Id));
 
-    private static (FormulaProblem? Problem, string? Sentence) ReadFormula(Catalogue catalogue, FieldDefinition definition, FieldInput input)
+    private static (FormulaProblem? Problem, string? Sentence) ReadFormula(
+        Catalogue catalogue,
+        FieldDefinition definition,
+        FieldInput input
+    )
     {
         if (definition.Formula is not { } text || catalogue.Find(definition.RecordType)?.FindPart(definition.Part) is not { } part)
             return (null, null);

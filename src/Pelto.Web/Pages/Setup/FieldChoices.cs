@@ -22,16 +22,19 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
 
     /// <summary>Where a field can belong.</summary>
     public IEnumerable<(string Value, string Label)> Parts =>
-        catalogue.RecordTypes.Where(views.Sees).SelectMany(type => type.Parts)
+        catalogue
+            .RecordTypes.Where(views.Sees)
+            .SelectMany(type => type.Parts)
             .Select(part => ($"{part.RecordType.Code}/{part.Code}", LabelOf(part)));
 
     /// <summary>What belonging to this part means.</summary>
-    public string WhatFollows => Part switch
-    {
-        null => "",
-        { IsLines: true } part => $"Every {part.Label.ToLowerInvariant()} has a value of its own, in a column.",
-        var part => $"Each {part.Label.ToLowerInvariant()} has one value.",
-    };
+    public string WhatFollows =>
+        Part switch
+        {
+            null => "",
+            { IsLines: true } part => $"Every {part.Label.ToLowerInvariant()} has a value of its own, in a column.",
+            var part => $"Each {part.Label.ToLowerInvariant()} has one value.",
+        };
 
     /// <summary>Where the field can stand.</summary>
     public IEnumerable<(string Value, string Label)> Places
@@ -39,7 +42,8 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
         get
         {
             yield return ("", "at the end");
-            if (Part is null) yield break;
+            if (Part is null)
+                yield break;
             foreach (var section in Part.RecordType.Screen.Layout.Sections.Where(section => section.Holds(Part)))
             {
                 yield return (section.Id, $"first in {section.Label}");
@@ -56,10 +60,15 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
 
     /// <summary>The saved queries, of the draft too.</summary>
     public IReadOnlyList<QueryDefinition> Queries =>
-        [.. catalogue.Site.Queries.Where(query => views.Sees(query, catalogue.Site)).OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)];
+        [
+            .. catalogue
+                .Site.Queries.Where(query => views.Sees(query, catalogue.Site))
+                .OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase),
+        ];
 
     /// <summary>What a link can point to.</summary>
-    public IEnumerable<(string Code, string Label)> Targets => catalogue.RecordTypes.Where(views.Sees).Select(type => (type.Code, type.Plural));
+    public IEnumerable<(string Code, string Label)> Targets =>
+        catalogue.RecordTypes.Where(views.Sees).Select(type => (type.Code, type.Plural));
 
     /// <summary>What can be seen through one link of the part.</summary>
     public IEnumerable<(string Path, string Label)> Paths =>
@@ -79,11 +88,13 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
     {
         get
         {
-            if (Part is null || catalogue.Find(input.Target) is not { } target) yield break;
+            if (Part is null || catalogue.Find(input.Target) is not { } target)
+                yield break;
             foreach (var own in Part.RecordType.Header.Fields.Where(own => own.Target is not null && own.Id != fieldId))
-                foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target && views.Sees(theirs)))
-                    yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
-            if (target.Document is { } document) yield return $"{document.Status.Code} = \"{document.Description.Open}\"";
+            foreach (var theirs in target.Header.Fields.Where(theirs => theirs.Target == own.Target && views.Sees(theirs)))
+                yield return $"{theirs.Code} = {Formula.RecordName}.{own.Code}";
+            if (target.Document is { } document)
+                yield return $"{document.Status.Code} = \"{document.Description.Open}\"";
         }
     }
 
@@ -92,12 +103,16 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
     {
         get
         {
-            if (catalogue.Find(input.Target) is not { } target) return [];
+            if (catalogue.Find(input.Target) is not { } target)
+                return [];
             var written = input.Finds.Trim().TrimEnd(',');
             var taken = written.Split(',', StringSplitOptions.TrimEntries);
-            return target.ListColumns
-                .Where(column => column != target.Identifier && column != target.Name && column is { IsSeen: false, Kind.IsShort: true })
-                .Where(column => views.Sees(column) && !taken.Contains(column.Code)).Take(MostFinds)
+            return target
+                .ListColumns.Where(column =>
+                    column != target.Identifier && column != target.Name && column is { IsSeen: false, Kind.IsShort: true }
+                )
+                .Where(column => views.Sees(column) && !taken.Contains(column.Code))
+                .Take(MostFinds)
                 .Select(column => (column.Label, written.Length == 0 ? column.Code : $"{written}, {column.Code}"));
         }
     }

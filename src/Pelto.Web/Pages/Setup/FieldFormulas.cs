@@ -12,7 +12,13 @@ namespace Pelto.Web.Pages;
 /// <param name="Result">What it gives there; null where there is no line to try it on.</param>
 /// <param name="Steps">Its parts with their values there.</param>
 /// <param name="Count">On how many records it holds, of how many; null when the database cannot tell yet.</param>
-public sealed record ConditionProof(string Name, string Sentence, Value? Result, IReadOnlyList<FormulaStep> Steps, (long Holds, long Looked)? Count);
+public sealed record ConditionProof(
+    string Name,
+    string Sentence,
+    Value? Result,
+    IReadOnlyList<FormulaStep> Steps,
+    (long Holds, long Looked)? Count
+);
 
 /// <summary>What a field's formula does.</summary>
 /// <param name="Steps">Its parts at work on the record that is shown.</param>
@@ -31,7 +37,8 @@ public sealed class FieldFormulas(CurrentRequest request, FormulaProofs proofs)
     /// <param name="cancel">Stops it.</param>
     public async Task<FormulaAtWork?> OfAsync(Field field, RecordState shown, CancellationToken cancel)
     {
-        if (field.Formula is not { } formula) return null;
+        if (field.Formula is not { } formula)
+            return null;
         var line = FirstLine(field, shown);
         var steps = field.Part.IsLines && line is null ? [] : formula.Steps(shown.FrameAt(line)).ToList();
         var live = request.Catalogue.FindField(field.Id);
@@ -48,30 +55,47 @@ public sealed class FieldFormulas(CurrentRequest request, FormulaProofs proofs)
         var line = FirstLine(field, shown);
         var proved = new List<ConditionProof>();
         var rules = field.Rules;
-        foreach (var (name, condition) in new[] { ("Needed where", rules.RequiredWhen), ("Shown where", rules.ShownWhen), ("Check", rules.Check) })
+        foreach (
+            var (name, condition) in new[]
+            {
+                ("Needed where", rules.RequiredWhen),
+                ("Shown where", rules.ShownWhen),
+                ("Check", rules.Check),
+            }
+        )
         {
-            if (condition is null) continue;
+            if (condition is null)
+                continue;
             var hasNone = (field.Part.IsLines && line is null) || !request.Viewer.MayBeTold(field, condition);
             var frame = hasNone ? null : shown.FrameAt(line);
             var count = await proofs.CountAsync(condition, field.Part, request.Viewer, cancel);
-            proved.Add(new(name, condition.Sentence, frame is null ? null : condition.Evaluate(frame), frame is null ? [] : [.. condition.Steps(frame)], count));
+            proved.Add(
+                new(
+                    name,
+                    condition.Sentence,
+                    frame is null ? null : condition.Evaluate(frame),
+                    frame is null ? [] : [.. condition.Steps(frame)],
+                    count
+                )
+            );
         }
 
         return proved;
     }
 
     /// <summary>A value of any type, as people read it.</summary>
-    public static string Written(Value value, Locale locale) => value.Type switch
-    {
-        _ when value.IsEmpty => "empty",
-        _ when value.IsError => value.Reason,
-        ValueForm.Number => Numbers.Format(Numbers.Shortest(Numbers.Round(value.Number, Decimals)), locale: locale),
-        ValueForm.Date => Times.Format(value.Date, locale),
-        ValueForm.Time => Times.Format(value.Time, locale),
-        ValueForm.Link => "a record",
-        ValueForm.Text => value.Text.Length > LongestText ? value.Text[..LongestText] + "…" : value.Text,
-        _ => value.ToString(),
-    };
+    public static string Written(Value value, Locale locale) =>
+        value.Type switch
+        {
+            _ when value.IsEmpty => "empty",
+            _ when value.IsError => value.Reason,
+            ValueForm.Number => Numbers.Format(Numbers.Shortest(Numbers.Round(value.Number, Decimals)), locale: locale),
+            ValueForm.Date => Times.Format(value.Date, locale),
+            ValueForm.Time => Times.Format(value.Time, locale),
+            ValueForm.Link => "a record",
+            ValueForm.Text => value.Text.Length > LongestText ? value.Text[..LongestText] + "…" : value.Text,
+            _ => value.ToString(),
+        };
 
     private static LineState? FirstLine(Field field, RecordState shown) =>
         field.Part.IsLines ? shown.LinesOf(field.Part).FirstOrDefault() : null;

@@ -36,7 +36,13 @@ public sealed record FieldLife
 
 /// <summary>Tells what became of fields, and fills them again.</summary>
 public sealed class FieldLives(
-    CurrentRequest request, FieldEffects effects, FormulaProofs formulas, QueryFills queries, JobRunner runner, JobService jobs)
+    CurrentRequest request,
+    FieldEffects effects,
+    FormulaProofs formulas,
+    QueryFills queries,
+    JobRunner runner,
+    JobService jobs
+)
 {
     /// <summary>What became of a field of the draft.</summary>
     public async Task<FieldLife> OfAsync(FieldSubject subject, CancellationToken cancel)
@@ -48,10 +54,12 @@ public sealed class FieldLives(
             EarlierKinds = await effects.EarlierKindsAsync(subject.Live),
             Uses = FieldEffects.UsesOf(subject.Catalogue, subject.Known, request.Views),
         };
-        if (request.Catalogue.FindField(subject.Id) is not { IsStored: true } live) return life;
+        if (request.Catalogue.FindField(subject.Id) is not { IsStored: true } live)
+            return life;
         if (live.Asking is { When: not QueryWhen.Offer })
             return life with { Stored = live, Refill = await queries.ProofAsync(live, request.Viewer, cancel) };
-        if (live is not { IsAdded: true, Formula: not null }) return life;
+        if (live is not { IsAdded: true, Formula: not null })
+            return life;
         var stale = await formulas.CountStaleAsync(live, request.Viewer, cancel);
         var refill = stale == 0 ? null : await formulas.OfRefillAsync(live, request.Viewer, cancel);
         return life with { Stored = live, Stale = stale, Refill = refill };

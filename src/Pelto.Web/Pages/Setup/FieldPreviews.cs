@@ -24,7 +24,11 @@ public sealed class FieldPreviews(CurrentRequest request, PreviewRecords records
 
     /// <summary>The sections in which a field stands, each with the places around it.</summary>
     public IReadOnlyList<LayoutSection> SectionsOf(Field field) =>
-        [.. field.Part.RecordType.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field)).Select(section => Near(section, field))];
+        [
+            .. field
+                .Part.RecordType.Screen.Layout.Sections.Where(section => section.Places.Any(place => place.Field == field))
+                .Select(section => Near(section, field)),
+        ];
 
     /// <summary>Finds the record on which it is shown.</summary>
     /// <param name="field">The field as it would be.</param>
@@ -55,7 +59,8 @@ public sealed class FieldPreviews(CurrentRequest request, PreviewRecords records
 
     /// <summary>What a link with a condition would offer on real records.</summary>
     public async Task<IReadOnlyList<OfferProof>> OffersAsync(Field field, FieldPreview preview, CancellationToken cancel) =>
-        field.Narrowing is null || request.Catalogue.Find(field.Part.RecordType.Code) is not { } live ? []
+        field.Narrowing is null || request.Catalogue.Find(field.Part.RecordType.Code) is not { } live
+            ? []
             : await offers.OfAsync(field, live, preview.Record, static (shown, record) => record.CopyTo(shown), request.Viewer, cancel);
 
     private LayoutSection Near(LayoutSection section, Field field)

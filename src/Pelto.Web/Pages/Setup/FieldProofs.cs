@@ -43,7 +43,12 @@ public sealed record FieldProof
 
 /// <summary>Proves a definition on what is on file, while somebody writes it.</summary>
 public sealed class FieldProofs(
-    CurrentRequest request, FieldEffects effects, FieldSamples samples, FieldPreviews previews, FieldFormulas formulas)
+    CurrentRequest request,
+    FieldEffects effects,
+    FieldSamples samples,
+    FieldPreviews previews,
+    FieldFormulas formulas
+)
 {
     /// <summary>Proves what was checked.</summary>
     /// <param name="found">What was checked.</param>
@@ -52,7 +57,8 @@ public sealed class FieldProofs(
     public async Task<FieldProof> ProveAsync(CheckedField found, FieldInput input, CancellationToken cancel)
     {
         var proof = new FieldProof { Checked = found, Sample = await samples.TryAsync(found.Field, input.Sample) };
-        if (found.Field is not { } field) return proof with { Effects = [WithoutIt(found)] };
+        if (found.Field is not { } field)
+            return proof with { Effects = [WithoutIt(found)] };
         var live = request.Catalogue.FindField(field.Id);
         proof = proof with
         {
@@ -60,10 +66,12 @@ public sealed class FieldProofs(
             OnFile = live is null ? null : await effects.OnFileAsync(live, field, request.Viewer, cancel),
             Sections = previews.SectionsOf(field),
         };
-        if (proof.Sections.Count == 0 || found.Problems.Any(problem => problem.Property is not ("label" or "code" or "choices"))) return proof;
+        if (proof.Sections.Count == 0 || found.Problems.Any(problem => problem.Property is not ("label" or "code" or "choices")))
+            return proof;
 
         var preview = await previews.OpenAsync(field, input.Record.Trim(), cancel);
-        if (input.Record.Trim().Length > 0 && preview is { Refusal: null, Record: { } asked }) input.Record = asked.Title;
+        if (input.Record.Trim().Length > 0 && preview is { Refusal: null, Record: { } asked })
+            input.Record = asked.Title;
         return proof with
         {
             Preview = preview,
@@ -81,6 +89,8 @@ public sealed class FieldProofs(
         return [.. sentences.Where(sentence => sentence.Length > 0)];
     }
 
-    private static string WithoutIt(CheckedField found) => !found.Subject.Known.Retired ? "Nothing yet."
-        : "It is retired: it stands on no screen, in no list and not in the programming interface. What was entered is kept, and comes back with it.";
+    private static string WithoutIt(CheckedField found) =>
+        !found.Subject.Known.Retired
+            ? "Nothing yet."
+            : "It is retired: it stands on no screen, in no list and not in the programming interface. What was entered is kept, and comes back with it.";
 }

@@ -12,7 +12,14 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines the public form of a record type, and shows it as people outside will see it.</summary>
-public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, RecordStore store, OfferProofs offers, Confirming confirming) : PageModel
+public sealed class PublicFormModel(
+    CurrentRequest request,
+    Drafts drafts,
+    Catalogues catalogues,
+    RecordStore store,
+    OfferProofs offers,
+    Confirming confirming
+) : PageModel
 {
     private SiteDefinition site = SiteDefinition.Nothing;
 
@@ -53,7 +60,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     /// <summary>Opens the form, or begins one.</summary>
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
     {
-        if (!await LoadAsync(id)) return NotFound();
+        if (!await LoadAsync(id))
+            return NotFound();
         Input = PublicFormInput.Of(Known.PublicForm, Known.Label);
         await ShowAsync(isAsked: IsKept);
         if (kept)
@@ -64,7 +72,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     /// <summary>Runs on every pause in typing: checks and shows, saves nothing.</summary>
     public async Task<IActionResult> OnPostTryAsync(string id, [FromForm] PublicFormInput input)
     {
-        if (!await LoadAsync(id)) return NotFound();
+        if (!await LoadAsync(id))
+            return NotFound();
         Input = input;
         await ShowAsync(isAsked: false);
         return Partial("Setup/_FormProof", this);
@@ -73,11 +82,14 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     /// <summary>Puts the form in the draft.</summary>
     public async Task<IActionResult> OnPostAsync(string id, [FromForm] PublicFormInput input, [FromForm] string? then)
     {
-        if (!await LoadAsync(id)) return NotFound();
+        if (!await LoadAsync(id))
+            return NotFound();
         Input = input;
-        if (then == "address") Input.Address = PublicFormDefinition.NewAddress();
+        if (then == "address")
+            Input.Address = PublicFormDefinition.NewAddress();
         await ShowAsync(isAsked: true);
-        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "form")) return Page();
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "form"))
+            return Page();
         await KeepAsync(id, Input.ToForm(), $"{(IsKept ? "Changed" : "Added")} the public form of {Known.Plural}");
         return Redirect(then == "review" ? "/setup/draft" : $"/setup/types/{id}/form?kept=true");
     }
@@ -85,7 +97,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     /// <summary>Takes the form away, in the draft; what was sent in stays.</summary>
     public async Task<IActionResult> OnPostRemoveAsync(string id)
     {
-        if (!await LoadAsync(id)) return NotFound();
+        if (!await LoadAsync(id))
+            return NotFound();
         await KeepAsync(id, null, $"Took the public form of {Known.Plural} away");
         return Redirect($"/setup/types/{id}/form?kept=true");
     }
@@ -96,7 +109,8 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     private async Task<bool> LoadAsync(string id)
     {
         site = (await drafts.ReadAsync()).Site;
-        if (site.FindType(id) is not { Retired: false } type) return false;
+        if (site.FindType(id) is not { Retired: false } type)
+            return false;
         Known = type;
         return true;
     }
@@ -105,13 +119,32 @@ public sealed class PublicFormModel(CurrentRequest request, Drafts drafts, Catal
     {
         var catalogue = catalogues.Build(site.With(Known with { PublicForm = Input.ToForm() }));
         Type = catalogue.Find(Known.Code);
-        Problems = [.. catalogue.Problems.Where(problem => problem.Element == Known.Id && (isAsked || problem.Property != "publicForm.fields" || Input.Rows.Exists(row => row.Asked)))];
-        if (Type is null) return;
-        Input.Complete(Type.Screen.Layout.Fields.Concat(Type.Parts.SelectMany(part => part.Fields)).Distinct().Where(field => PublicForm.RefusalOf(field) is null));
-        if (Type.PublicForm is not { } form) return;
+        Problems =
+        [
+            .. catalogue.Problems.Where(problem =>
+                problem.Element == Known.Id && (isAsked || problem.Property != "publicForm.fields" || Input.Rows.Exists(row => row.Asked))
+            ),
+        ];
+        if (Type is null)
+            return;
+        Input.Complete(
+            Type.Screen.Layout.Fields.Concat(Type.Parts.SelectMany(part => part.Fields))
+                .Distinct()
+                .Where(field => PublicForm.RefusalOf(field) is null)
+        );
+        if (Type.PublicForm is not { } form)
+            return;
         var outside = Viewer.Outside(form, request.Locale);
         var fresh = Pipeline.Fresh(Type, store.Today);
-        Preview = new() { Release = catalogue.Release, State = fresh, OnFile = fresh, Opened = [], Viewer = outside, Targets = new Dictionary<(string, long), Target>() };
+        Preview = new()
+        {
+            Release = catalogue.Release,
+            State = fresh,
+            OnFile = fresh,
+            Opened = [],
+            Viewer = outside,
+            Targets = new Dictionary<(string, long), Target>(),
+        };
         var said = new List<(string, string)>();
         foreach (var link in form.Layout.Fields.Where(field => field.Target is not null))
             said.Add((link.Label, await offers.SaysAsync(Offer.Released(outside, link), outside, HttpContext.RequestAborted)));

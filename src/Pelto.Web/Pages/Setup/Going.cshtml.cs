@@ -18,8 +18,8 @@ public sealed class GoingModel(CurrentRequest request, Publisher publisher) : Pa
     /// <summary>How far it is. Which step it is at, and of how many values, is for those who may know all of them.</summary>
     public string Saying =>
         IsOver || WorkRights.All(request.Viewer) ? Row.Saying
-            : Row.State == PublishingState.Preparing ? "Storage is made ready."
-            : "It is live; what is left is tightened.";
+        : Row.State == PublishingState.Preparing ? "Storage is made ready."
+        : "It is live; what is left is tightened.";
 
     /// <summary>True when it has ended, well or not.</summary>
     public bool IsOver => Row.State is PublishingState.Done or PublishingState.Failed or PublishingState.Stopped;
@@ -30,7 +30,8 @@ public sealed class GoingModel(CurrentRequest request, Publisher publisher) : Pa
     /// <summary>Shows how it stands; the page asks for its middle again and again.</summary>
     public async Task<IActionResult> OnGetAsync(Guid id, string? from)
     {
-        if (await publisher.FindAsync(id) is not { } row) return NotFound();
+        if (await publisher.FindAsync(id) is not { } row)
+            return NotFound();
         Row = row;
         From = Url.IsLocalUrl(from) ? from : null;
         return Request.Headers.ContainsKey("HX-Request") ? Partial("Setup/_Going", this) : Page();

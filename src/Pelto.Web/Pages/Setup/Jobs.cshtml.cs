@@ -24,21 +24,33 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
     /// </summary>
     public bool IsTold(JobRow job) =>
         request.Viewer.IsAdministrator
-            || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
+        || (request.Catalogue.FindField(job.Field) is { } field && request.Viewer.ReadsAll(field, request.Catalogue));
 
     /// <summary>How many records or lines a job changed, in words.</summary>
-    public string Many(JobRow job) => $"{Numbers.Format(job.Changed, locale: Locale)} {(request.Catalogue.FindField(job.Field) is { Part.IsLines: true } ? "line" : "record")}{(job.Changed == 1 ? "" : "s")}";
+    public string Many(JobRow job) =>
+        $"{Numbers.Format(job.Changed, locale: Locale)} {(request.Catalogue.FindField(job.Field) is { Part.IsLines: true } ? "line" : "record")}{(job.Changed == 1 ? "" : "s")}";
 
     /// <summary>Shows them.</summary>
     public async Task<IActionResult> OnGetAsync()
     {
         all = await runner.AllAsync();
-        Jobs = [.. all.Where(job => request.Views.WorksEverywhere || (request.Catalogue.FindField(job.Field) is { } field && request.Views.WorksAt(field.Part.RecordType.Code)))];
+        Jobs =
+        [
+            .. all.Where(job =>
+                request.Views.WorksEverywhere
+                || (request.Catalogue.FindField(job.Field) is { } field && request.Views.WorksAt(field.Part.RecordType.Code))
+            ),
+        ];
         return Request.Headers.ContainsKey("HX-Request") ? Partial("Setup/_Jobs", this) : Page();
     }
 
     /// <summary>How many jobs are done before this one begins; they are done one after the other.</summary>
-    public int Before(JobRow job) => job.State is JobState.Running or JobState.Undoing ? all.Count(other => other.State is JobState.Running or JobState.Undoing && (other.StartedAt, other.Id).CompareTo((job.StartedAt, job.Id)) < 0) : 0;
+    public int Before(JobRow job) =>
+        job.State is JobState.Running or JobState.Undoing
+            ? all.Count(other =>
+                other.State is JobState.Running or JobState.Undoing && (other.StartedAt, other.Id).CompareTo((job.StartedAt, job.Id)) < 0
+            )
+            : 0;
 
     /// <summary>How many can be stopped together.</summary>
     public int Running => Jobs.Count(job => job.State == JobState.Running);
@@ -62,7 +74,8 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
     /// <summary>Takes back what one did.</summary>
     public async Task<IActionResult> OnPostUndoAsync(Guid id)
     {
-        if (await runner.UndoAsync(id, request.Viewer)) service.Wake();
+        if (await runner.UndoAsync(id, request.Viewer))
+            service.Wake();
         return Redirect("/setup/jobs");
     }
 }

@@ -44,17 +44,31 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProof
         (OfDraft, AsList) = (of == "draft", view == "list");
         var catalogue = OfDraft ? await drafts.CatalogueAsync(cancel) : request.Catalogue;
         var all = FillMap.Of(catalogue, await GrownOldAsync(cancel)).Only(node => IsShown(node, catalogue));
-        Types = [.. catalogue.RecordTypes.Where(candidate => all.Nodes.Any(node => node.RecordType == candidate.Code && node.Kind == MapKind.Filled))];
+        Types =
+        [
+            .. catalogue.RecordTypes.Where(candidate =>
+                all.Nodes.Any(node => node.RecordType == candidate.Code && node.Kind == MapKind.Filled)
+            ),
+        ];
         About = type is null ? null : catalogue.Find(type);
         Followed = all.Nodes.FirstOrDefault(node => node.Id == follow);
-        Map = Followed is { } node ? all.Following(node.Id) : About is { } about ? all.About(about.Code) : all;
+        Map =
+            Followed is { } node ? all.Following(node.Id)
+            : About is { } about ? all.About(about.Code)
+            : all;
         Layout = MapLayout.Of(Map);
     }
 
     /// <summary>This page with one thing about it changed.</summary>
     public string Address(string? type = null, string? follow = null, bool? asList = null, bool? ofDraft = null)
     {
-        var said = new[] { type is null ? null : $"type={type}", follow is null ? null : $"follow={Uri.EscapeDataString(follow)}", asList ?? AsList ? "view=list" : null, ofDraft ?? OfDraft ? "of=draft" : null }.OfType<string>();
+        var said = new[]
+        {
+            type is null ? null : $"type={type}",
+            follow is null ? null : $"follow={Uri.EscapeDataString(follow)}",
+            asList ?? AsList ? "view=list" : null,
+            ofDraft ?? OfDraft ? "of=draft" : null,
+        }.OfType<string>();
         return "/setup/map" + (string.Join('&', said) is { Length: > 0 } query ? "?" + query : "");
     }
 
@@ -74,21 +88,32 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProof
         foreach (var (from, to) in edge.Points.Zip(edge.Points.Skip(1)))
         {
             var bend = edge.GoesBack ? 60 : (to.X - from.X) / 2;
-            path += from.Y == to.Y && !edge.GoesBack ? $" L{N(to.X)} {N(to.Y)}" : $" C{N(from.X + bend)} {N(from.Y)} {N(to.X - bend)} {N(to.Y)} {N(to.X)} {N(to.Y)}";
+            path +=
+                from.Y == to.Y && !edge.GoesBack
+                    ? $" L{N(to.X)} {N(to.Y)}"
+                    : $" C{N(from.X + bend)} {N(from.Y)} {N(to.X - bend)} {N(to.Y)} {N(to.X)} {N(to.Y)}";
         }
 
         return path;
     }
 
-    private bool IsShown(MapNode node, Catalogue catalogue) => catalogue.FindField(node.Id) is { } field ? request.Views.SeesDefinition(field)
-        : catalogue.Site.FindQuery(node.Id) is { } query ? request.Views.Sees(query, catalogue.Site) : node.RecordType is not { } type || catalogue.Find(type) is not { } screen || request.Views.Sees(screen);
+    private bool IsShown(MapNode node, Catalogue catalogue) =>
+        catalogue.FindField(node.Id) is { } field ? request.Views.SeesDefinition(field)
+        : catalogue.Site.FindQuery(node.Id) is { } query ? request.Views.Sees(query, catalogue.Site)
+        : node.RecordType is not { } type || catalogue.Find(type) is not { } screen || request.Views.Sees(screen);
 
     // What is stored and not what fills it now; only where that is told in a moment.
     private async Task<Dictionary<string, string>> GrownOldAsync(CancellationToken cancel)
     {
         var notes = new Dictionary<string, string>(StringComparer.Ordinal);
-        foreach (var field in request.Catalogue.RecordTypes.SelectMany(type => type.FillOrder).Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen }))
-            if (await proofs.CountStaleAsync(field, request.Viewer, cancel) is > 0 and var stale) notes[field.Id] = $"{Numbers.Format(stale, locale: request.Locale)} stored {(stale == 1 ? "value is" : "values are")} not what fills it now.";
+        foreach (
+            var field in request
+                .Catalogue.RecordTypes.SelectMany(type => type.FillOrder)
+                .Where(field => field is { IsAdded: true, IsStored: true, Formula: not null, Mode: not FillMode.Chosen })
+        )
+            if (await proofs.CountStaleAsync(field, request.Viewer, cancel) is > 0 and var stale)
+                notes[field.Id] =
+                    $"{Numbers.Format(stale, locale: request.Locale)} stored {(stale == 1 ? "value is" : "values are")} not what fills it now.";
         return notes;
     }
 }

@@ -6,29 +6,53 @@ namespace Pelto.Web.Pages;
 public sealed class FormFieldInput
 {
     /// <summary>Its code, for a field of lines after theirs.</summary>
-    public string Field { get; set => field = value ?? ""; } = "";
+    public string Field
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Whether the form asks for it.</summary>
     public bool Asked { get; set; }
 
     /// <summary>For links: which records people outside may find.</summary>
-    public string Released { get; set => field = value ?? ""; } = "";
+    public string Released
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 }
 
 /// <summary>What stands in the inputs of the page of a public form, as text, so that nothing typed is lost.</summary>
 public sealed class PublicFormInput
 {
     /// <summary>Its heading.</summary>
-    public string Title { get; set => field = value ?? ""; } = "";
+    public string Title
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>What stands above the fields.</summary>
-    public string Text { get; set => field = value ?? ""; } = "";
+    public string Text
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>What people read once they have sent it.</summary>
-    public string Thanks { get; set => field = value ?? ""; } = "";
+    public string Thanks
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>The last part of its address.</summary>
-    public string Address { get; set => field = value ?? ""; } = "";
+    public string Address
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Whether it takes nothing just now.</summary>
     public bool Closed { get; set; }
@@ -39,26 +63,38 @@ public sealed class PublicFormInput
     /// <summary>The inputs for a definition, or for a form that is begun.</summary>
     /// <param name="form">The form; null for one that is begun.</param>
     /// <param name="label">What people call one record.</param>
-    public static PublicFormInput Of(PublicFormDefinition? form, string label) => form is null ? new() { Title = label, Address = PublicFormDefinition.NewAddress() } : new()
-    {
-        Title = form.Title,
-        Text = form.Text ?? "",
-        Thanks = form.Thanks ?? "",
-        Address = form.Address,
-        Closed = form.Closed,
-        Rows = [.. form.Fields.Select(asked => new FormFieldInput { Field = asked.Field, Asked = true, Released = asked.Released ?? "" })],
-    };
+    public static PublicFormInput Of(PublicFormDefinition? form, string label) =>
+        form is null
+            ? new() { Title = label, Address = PublicFormDefinition.NewAddress() }
+            : new()
+            {
+                Title = form.Title,
+                Text = form.Text ?? "",
+                Thanks = form.Thanks ?? "",
+                Address = form.Address,
+                Closed = form.Closed,
+                Rows =
+                [
+                    .. form.Fields.Select(asked => new FormFieldInput
+                    {
+                        Field = asked.Field,
+                        Asked = true,
+                        Released = asked.Released ?? "",
+                    }),
+                ],
+            };
 
     /// <summary>The definition that the inputs make.</summary>
-    public PublicFormDefinition ToForm() => new()
-    {
-        Title = Title.Trim(),
-        Text = Kept(Text),
-        Thanks = Kept(Thanks),
-        Address = Address.Trim(),
-        Closed = Closed,
-        Fields = [.. Rows.Where(row => row.Asked).Select(row => new FormField(row.Field, Kept(row.Released)))],
-    };
+    public PublicFormDefinition ToForm() =>
+        new()
+        {
+            Title = Title.Trim(),
+            Text = Kept(Text),
+            Thanks = Kept(Thanks),
+            Address = Address.Trim(),
+            Closed = Closed,
+            Fields = [.. Rows.Where(row => row.Asked).Select(row => new FormField(row.Field, Kept(row.Released)))],
+        };
 
     /// <summary>Gives every field that can be asked for a row: those that have none come last, in the order of the screen.</summary>
     public void Complete(IEnumerable<Field> fields)

@@ -16,8 +16,18 @@ public sealed class QueriesModel(CurrentRequest request, Drafts drafts) : PageMo
     public async Task OnGetAsync()
     {
         var (site, live) = ((await drafts.ReadAsync()).Site, request.Catalogue.Site);
-        Queries = [.. site.Queries.Where(query => request.Views.Sees(query, site)).OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase).Select(query => new QueryEntry(
-            query, [.. site.Fields.Where(field => field.Query?.Id == query.Id && !field.Retired && request.Views.Sees(field))],
-            live.FindQuery(query.Id) is not { } old ? "draft: new" : SiteDefinition.Same(old, query) ? null : "draft: changed"))];
+        Queries =
+        [
+            .. site
+                .Queries.Where(query => request.Views.Sees(query, site))
+                .OrderBy(query => query.Label, StringComparer.OrdinalIgnoreCase)
+                .Select(query => new QueryEntry(
+                    query,
+                    [.. site.Fields.Where(field => field.Query?.Id == query.Id && !field.Retired && request.Views.Sees(field))],
+                    live.FindQuery(query.Id) is not { } old ? "draft: new"
+                        : SiteDefinition.Same(old, query) ? null
+                        : "draft: changed"
+                )),
+        ];
     }
 }

@@ -14,7 +14,15 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>One saved query: its text, what it is asked with, what it gives and reads, and a try on a real record.</summary>
-public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, QueryRunner runner, FormulaTrials trials, RecordLists lists, FieldEffects effects) : PageModel
+public sealed class QueryModel(
+    CurrentRequest request,
+    Drafts drafts,
+    Catalogues catalogues,
+    QueryRunner runner,
+    FormulaTrials trials,
+    RecordLists lists,
+    FieldEffects effects
+) : PageModel
 {
     private SiteDefinition site = SiteDefinition.Nothing;
     private string queryId = "";
@@ -68,13 +76,17 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     public IEnumerable<(string View, string Columns)> Views() =>
         from part in request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts)
         from view in part.Fields.Where(field => QueryBinder.IsReadable(field) && request.Views.Sees(field)).GroupBy(QueryViews.Of)
-        select (view.Key == part.Table ? view.Key : $"\"{view.Key}\"", string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(view.Select(field => field.Code))));
+        select (
+            view.Key == part.Table ? view.Key : $"\"{view.Key}\"",
+            string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(view.Select(field => field.Code)))
+        );
 
     /// <summary>Shows it.</summary>
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
     {
         await LoadAsync(id);
-        if (!IsNew && site.FindQuery(queryId) is null) return NotFound();
+        if (!IsNew && site.FindQuery(queryId) is null)
+            return NotFound();
         Input = site.FindQuery(queryId) is { } known ? QueryInput.Of(known, QueryRunner.KindsTold(known, request.Catalogue)) : new();
         if (Fills is [{ Query: { } use } first, ..])
         {
@@ -84,7 +96,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
 
         Said = kept ? "It is in the draft." : null;
         await LookAsync(isAsked: false);
-        if (!IsNew) History = await effects.HistoryAsync(queryId, request.Views);
+        if (!IsNew)
+            History = await effects.HistoryAsync(queryId, request.Views);
         return Page();
     }
 
@@ -100,7 +113,13 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     /// <summary>
     /// The names that can stand where somebody is typing in a formula: of the rows that are read, or of the record that it is tried on.
     /// </summary>
-    public async Task<IActionResult> OnPostNamesAsync(string id, [FromForm] QueryInput input, [FromForm] string? text, [FromForm] int at, [FromForm] string? of)
+    public async Task<IActionResult> OnPostNamesAsync(
+        string id,
+        [FromForm] QueryInput input,
+        [FromForm] string? text,
+        [FromForm] int at,
+        [FromForm] string? of
+    )
     {
         await LoadAsync(id);
         if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part)
@@ -114,7 +133,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         await LoadAsync(id);
         Input = input;
         await LookAsync(isAsked: true);
-        if (Problems.All(problem => problem.Property == "label")) await TryAsync(cancel);
+        if (Problems.All(problem => problem.Property == "label"))
+            await TryAsync(cancel);
         return Partial("Setup/_QueryTried", this);
     }
 
@@ -126,7 +146,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         await LookAsync(isAsked: true);
         if (Problems.Count > 0)
         {
-            if (!IsNew) History = await effects.HistoryAsync(queryId, request.Views);
+            if (!IsNew)
+                History = await effects.HistoryAsync(queryId, request.Views);
             return Page();
         }
 
@@ -138,7 +159,12 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
     public async Task<IActionResult> OnPostDeleteAsync(string id)
     {
         await LoadAsync(id);
-        if (Fills.Count == 0) await drafts.ChangeAsync(now => now with { Queries = [.. now.Queries.Where(query => query.Id != queryId)] }, "Deleted the query " + site.FindQuery(queryId)?.Label, request.Viewer);
+        if (Fills.Count == 0)
+            await drafts.ChangeAsync(
+                now => now with { Queries = [.. now.Queries.Where(query => query.Id != queryId)] },
+                "Deleted the query " + site.FindQuery(queryId)?.Label,
+                request.Viewer
+            );
         return Redirect("/setup/queries");
     }
 
@@ -155,7 +181,18 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         queryId = IsNew ? QueryDefinition.NewId() : id;
         IsInDraft = !IsNew && !SiteDefinition.Same(site.FindQuery(id), request.Catalogue.Site.FindQuery(id));
         Fills = [.. site.Fields.Where(field => field.Query?.Id == queryId && !field.Retired)];
-        Parts = [.. request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts).Select(part => ($"{part.RecordType.Code}/{part.Code}", part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label))];
+        Parts =
+        [
+            .. request
+                .Catalogue.RecordTypes.Where(request.Views.Sees)
+                .SelectMany(type => type.Parts)
+                .Select(part =>
+                    (
+                        $"{part.RecordType.Code}/{part.Code}",
+                        part.IsLines ? $"{part.RecordType.Label}, {part.Plural.ToLowerInvariant()}" : part.RecordType.Label
+                    )
+                ),
+        ];
     }
 
     private async Task LookAsync(bool isAsked)
@@ -163,14 +200,20 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         var found = new List<QueryProblem>();
         Query = Input.ToQuery(queryId, IsLink);
         var isBegun = Query.Sql.Length > 0 || (Query.Built is { } built && (built.RecordType.Length > 0 || isAsked));
-        if (isBegun) Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted, request.Views.Sees);
+        if (isBegun)
+            Query = await runner.InspectAsync(Query, request.Catalogue, found, HttpContext.RequestAborted, request.Views.Sees);
         Reads = QueryBinder.FieldsRead(Query, request.Catalogue.RecordTypes);
         var said = found.Select(problem => new Problem(queryId, problem.Property, problem.Sentence)).ToList();
 
         // What the database said goes first; the rest is what the definition itself is held to.
-        var others = catalogues.Build(site.With(Query)).Problems.Where(problem => problem.Element == queryId && (problem.Property != "sql" || (said.Count == 0 && Query.Sql.Length > 0)));
+        var others = catalogues
+            .Build(site.With(Query))
+            .Problems.Where(problem =>
+                problem.Element == queryId && (problem.Property != "sql" || (said.Count == 0 && Query.Sql.Length > 0))
+            );
         said.AddRange(others.Where(problem => isAsked || problem.Property != "label" || Query.Label.Length > 0));
-        if (isAsked && Input.IsSql && Query.Sql.Length == 0) said.Add(new(queryId, "sql", "Write a SELECT."));
+        if (isAsked && Input.IsSql && Query.Sql.Length == 0)
+            said.Add(new(queryId, "sql", "Write a SELECT."));
         Problems = said;
     }
 
@@ -180,7 +223,9 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         if (Reads.FirstOrDefault(read => request.Viewer.SureAt(read) < AccessLevel.Read) is { } closed)
         {
             // By its code somebody may have guessed it; by its label they would know it.
-            var what = request.Views.Sees(closed) ? $"{closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads" : "all that this query reads";
+            var what = request.Views.Sees(closed)
+                ? $"{closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads"
+                : "all that this query reads";
             Trial = new([], [], false, 0, null, $"You may not read {what}. It can be kept, but not tried by you.");
             return;
         }
@@ -197,7 +242,8 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         }
 
         Asked = asked;
-        if (asked.TrueForAll(one => !one.Item3)) Trial = await runner.TryAsync(Query, arguments, cancel);
+        if (asked.TrueForAll(one => !one.Item3))
+            Trial = await runner.TryAsync(Query, arguments, cancel);
     }
 
     private async Task<RecordState?> RecordAsync(RecordType type, CancellationToken cancel)
@@ -212,27 +258,58 @@ public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues
         return id is { } known ? await trials.RecordAsync(type, known, new(), request.Viewer, cancel) : null;
     }
 
-    private async Task<(Value Value, string? Wrong)> ArgumentAsync(QueryParameter parameter, Part? part, RecordState? record, CancellationToken cancel)
+    private async Task<(Value Value, string? Wrong)> ArgumentAsync(
+        QueryParameter parameter,
+        Part? part,
+        RecordState? record,
+        CancellationToken cancel
+    )
     {
-        if ((Input.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } given ? given : QueryBinder.OwnArgument(parameter) ?? (part?.Find(parameter.Name) ?? part?.RecordType.Header.Find(parameter.Name))?.Code) is not { } text) return (Value.Empty, null);
+        if (
+            (
+                Input.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } given
+                    ? given
+                    : QueryBinder.OwnArgument(parameter)
+                        ?? (part?.Find(parameter.Name) ?? part?.RecordType.Header.Find(parameter.Name))?.Code
+            )
+            is not { } text
+        )
+            return (Value.Empty, null);
         var wanted = QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Form;
         Value value;
         if (part is null || record is null)
         {
             var problems = new List<FormulaProblem>();
-            if (part is not null) return (Value.Empty, "There is no such record.");
-            if (Formula.Bind(text, null, problems) is not { } formula) return (Value.Empty, problems[0].Message);
+            if (part is not null)
+                return (Value.Empty, "There is no such record.");
+            if (Formula.Bind(text, null, problems) is not { } formula)
+                return (Value.Empty, problems[0].Message);
             value = formula.Evaluate(new([], null, []));
         }
         else
         {
-            var trial = await trials.WithReachAsync(record, text, part, part.IsLines ? record.LinesOf(part).FirstOrDefault() : null, request.Viewer, cancel);
-            if ((trial.Refusal ?? trial.Problems.FirstOrDefault()?.Message) is { } refusal) return (Value.Empty, refusal);
+            var trial = await trials.WithReachAsync(
+                record,
+                text,
+                part,
+                part.IsLines ? record.LinesOf(part).FirstOrDefault() : null,
+                request.Viewer,
+                cancel
+            );
+            if ((trial.Refusal ?? trial.Problems.FirstOrDefault()?.Message) is { } refusal)
+                return (Value.Empty, refusal);
             value = trial.Value;
         }
 
-        if (value.IsError) return (Value.Empty, value.Reason);
-        if (wanted == ValueForm.Link && value.Type == ValueForm.Number) value = Value.LinkTo((long)value.Number);
-        return value.IsEmpty || value.Type == wanted ? (value, null) : (Value.Empty, $"This gives {value.Type}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is wanted.");
+        if (value.IsError)
+            return (Value.Empty, value.Reason);
+        if (wanted == ValueForm.Link && value.Type == ValueForm.Number)
+            value = Value.LinkTo((long)value.Number);
+        return value.IsEmpty || value.Type == wanted
+            ? (value, null)
+            : (
+                Value.Empty,
+                $"This gives {value.Type}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is wanted."
+            );
     }
 }

@@ -1,6 +1,6 @@
-using Pelto.Core.Values;
 using System.Globalization;
 using Pelto.Core.Catalog;
+using Pelto.Core.Values;
 
 namespace Pelto.Web.Pages;
 
@@ -8,35 +8,71 @@ namespace Pelto.Web.Pages;
 public sealed class OwnLinesInput
 {
     /// <summary>The code; empty for lines that are new.</summary>
-    public string Code { get; set => field = value ?? ""; } = "";
+    public string Code
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>One of them.</summary>
-    public string Label { get; set => field = value ?? ""; } = "";
+    public string Label
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Many of them.</summary>
-    public string Plural { get; set => field = value ?? ""; } = "";
+    public string Plural
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 }
 
 /// <summary>What stands in the inputs of the page of a record type, as text, so that nothing typed is lost.</summary>
 public sealed class RecordTypeInput
 {
     /// <summary>One of them.</summary>
-    public string Label { get; set => field = value ?? ""; } = "";
+    public string Label
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Many of them.</summary>
-    public string Plural { get; set => field = value ?? ""; } = "";
+    public string Plural
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Empty until somebody types one: then it follows from the label.</summary>
-    public string Code { get; set => field = value ?? ""; } = "";
+    public string Code
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>Stands before the number.</summary>
-    public string Prefix { get; set => field = value ?? ""; } = "";
+    public string Prefix
+    {
+        get;
+        set => field = value ?? "";
+    } = "";
 
     /// <summary>The least count of digits.</summary>
-    public string Digits { get; set => field = value ?? ""; } = "4";
+    public string Digits
+    {
+        get;
+        set => field = value ?? "";
+    } = "4";
 
     /// <summary>The first number.</summary>
-    public string Start { get; set => field = value ?? ""; } = "1";
+    public string Start
+    {
+        get;
+        set => field = value ?? "";
+    } = "1";
 
     /// <summary>Whether the year stands in the number.</summary>
     public bool WithYear { get; set; }
@@ -66,24 +102,33 @@ public sealed class RecordTypeInput
     public List<string> Delete { get; set; } = [];
 
     /// <summary>The inputs for a definition.</summary>
-    public static RecordTypeInput Of(RecordTypeDefinition type) => new()
-    {
-        Label = type.Label,
-        Plural = type.Plural,
-        Code = type.Code,
-        Prefix = type.Numbering.Prefix,
-        Digits = type.Numbering.Digits.ToString(CultureInfo.InvariantCulture),
-        Start = type.Numbering.Start.ToString(CultureInfo.InvariantCulture),
-        WithYear = type.Numbering.WithYear,
-        Gapless = type.Numbering.Gapless,
-        Lines = [.. type.Lines.Select(lines => new OwnLinesInput { Code = lines.Code, Label = lines.Label, Plural = lines.Plural })],
-        Read = [.. type.Read],
-        Write = [.. type.Write],
-        Create = [.. type.Create ?? type.Write],
-        Delete = [.. type.Delete ?? type.Write],
-        PerCompany = type.Numbering.PerCompany,
-        Confirmed = type.Confirmed,
-    };
+    public static RecordTypeInput Of(RecordTypeDefinition type) =>
+        new()
+        {
+            Label = type.Label,
+            Plural = type.Plural,
+            Code = type.Code,
+            Prefix = type.Numbering.Prefix,
+            Digits = type.Numbering.Digits.ToString(CultureInfo.InvariantCulture),
+            Start = type.Numbering.Start.ToString(CultureInfo.InvariantCulture),
+            WithYear = type.Numbering.WithYear,
+            Gapless = type.Numbering.Gapless,
+            Lines =
+            [
+                .. type.Lines.Select(lines => new OwnLinesInput
+                {
+                    Code = lines.Code,
+                    Label = lines.Label,
+                    Plural = lines.Plural,
+                }),
+            ],
+            Read = [.. type.Read],
+            Write = [.. type.Write],
+            Create = [.. type.Create ?? type.Write],
+            Delete = [.. type.Delete ?? type.Write],
+            PerCompany = type.Numbering.PerCompany,
+            Confirmed = type.Confirmed,
+        };
 
     /// <summary>The definition that the inputs make, over what the draft has of the type already.</summary>
     /// <param name="known">The type as the draft has it, or an empty one with its id.</param>
@@ -93,13 +138,31 @@ public sealed class RecordTypeInput
     {
         var lines = new List<OwnLines>();
         foreach (var one in Lines.Where(one => $"{one.Label}{one.Plural}{one.Code}".Trim().Length > 0))
-            lines.Add(new(one.Code.Length > 0 ? one.Code.Trim() : Codes.From(one.Plural.Length > 0 ? one.Plural : one.Label, lines.Select(other => other.Code).Concat([RecordTypeDefinition.NumberCode, RecordTypeDefinition.NameCode])), one.Label.Trim(), one.Plural.Trim()));
+            lines.Add(
+                new(
+                    one.Code.Length > 0
+                        ? one.Code.Trim()
+                        : Codes.From(
+                            one.Plural.Length > 0 ? one.Plural : one.Label,
+                            lines.Select(other => other.Code).Concat([RecordTypeDefinition.NumberCode, RecordTypeDefinition.NameCode])
+                        ),
+                    one.Label.Trim(),
+                    one.Plural.Trim()
+                )
+            );
         return known with
         {
             Label = Label.Trim(),
             Plural = Plural.Trim(),
             Code = Code.Trim().Length > 0 ? Code.Trim() : Codes.From(Label, taken),
-            Numbering = new(Prefix.Trim(), (int)Number(Digits, "The count of digits"), Number(Start, "The first number"), WithYear, Gapless, PerCompany),
+            Numbering = new(
+                Prefix.Trim(),
+                (int)Number(Digits, "The count of digits"),
+                Number(Start, "The first number"),
+                WithYear,
+                Gapless,
+                PerCompany
+            ),
             Confirmed = Confirmed,
             Lines = lines,
             Read = [.. Read.Union(Write).Union(Create).Union(Delete)],
@@ -110,7 +173,8 @@ public sealed class RecordTypeInput
 
         long Number(string text, string what)
         {
-            if (int.TryParse(text.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var number)) return number;
+            if (int.TryParse(text.Trim(), NumberStyles.None, CultureInfo.InvariantCulture, out var number))
+                return number;
             problems.Add(new(known.Id, "numbering", $"{what} is a whole number."));
             return 1;
         }

@@ -21,7 +21,10 @@ public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string
     public const long Untold = -3;
 
     /// <summary>How many of a hundred rows hold a value.</summary>
-    public string Share => Rows == 0 ? "0 %" : Filled > 0 && Filled * 100 < Rows ? "under 1 %" : $"{Numbers.Format(Filled * 100 / Rows)} %";
+    public string Share =>
+        Rows == 0 ? "0 %"
+        : Filled > 0 && Filled * 100 < Rows ? "under 1 %"
+        : $"{Numbers.Format(Filled * 100 / Rows)} %";
 }
 
 /// <summary>A record type in the register.</summary>
@@ -51,7 +54,14 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
         var site = request.Catalogue.Site;
 
         // A retired field stands in no part of the catalogue; for counting, it is brought back in a catalogue of its own.
-        var whole = Catalogue.Build(request.Catalogue.Release, request.Catalogue.Host, site with { Fields = [.. site.Fields.Select(field => field with { Retired = false })] });
+        var whole = Catalogue.Build(
+            request.Catalogue.Release,
+            request.Catalogue.Host,
+            site with
+            {
+                Fields = [.. site.Fields.Select(field => field with { Retired = false })],
+            }
+        );
         var rows = new Dictionary<string, long?>();
         var types = new List<RegisterType>();
         foreach (var type in whole.RecordTypes.Where(request.Views.Sees))
@@ -63,10 +73,23 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
             {
                 if (!rows.TryGetValue(field.Part.Table, out var count))
                     rows[field.Part.Table] = count = await facts.CountRowsAsync(field.Part, request.Viewer);
-                entries.Add(new(site.Find(field.Definition!.Id)!, field.Part, field.KindInWords, known.GetValueOrDefault(field.Definition.Id), field.IsSeen ? RegisterEntry.Seen : field.IsLive ? RegisterEntry.Live : filled.GetValueOrDefault(field, RegisterEntry.Untold), count ?? 0));
+                entries.Add(
+                    new(
+                        site.Find(field.Definition!.Id)!,
+                        field.Part,
+                        field.KindInWords,
+                        known.GetValueOrDefault(field.Definition.Id),
+                        field.IsSeen ? RegisterEntry.Seen
+                            : field.IsLive ? RegisterEntry.Live
+                            : filled.GetValueOrDefault(field, RegisterEntry.Untold),
+                        count ?? 0
+                    )
+                );
             }
 
-            types.Add(new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release)));
+            types.Add(
+                new(type, entries, entries.Select(entry => entry.History?.Changed).OfType<ReleaseMark>().MaxBy(mark => mark.Release))
+            );
         }
 
         Types = [.. types.OrderByDescending(type => type.Entries.Count > 0)];

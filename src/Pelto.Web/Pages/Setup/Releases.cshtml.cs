@@ -23,12 +23,23 @@ public sealed class ReleasesModel(CurrentRequest request, PeltoContext context, 
     public async Task OnGetAsync()
     {
         var views = request.Views;
-        Rows = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).Take(views.WorksEverywhere ? 200 : 30).ToListAsync();
-        if (views.WorksEverywhere) return;
+        Rows = await context
+            .Releases.AsNoTracking()
+            .OrderByDescending(row => row.Number)
+            .Take(views.WorksEverywhere ? 200 : 30)
+            .ToListAsync();
+        if (views.WorksEverywhere)
+            return;
 
         // What was noticed was written down for all; whoever has part of the work is told anew, of that part.
         var shown = Rows.Select(row => catalogues.Build(views.Seen(SiteDefinition.FromJson(row.Definition)))).ToList();
         foreach (var (row, at) in Rows.Select((row, at) => (row, at)))
-            row.Summary = at + 1 < shown.Count ? string.Join('\n', Planning.Make(shown[at + 1], shown[at], StorageFacts.Nothing).Changes.Select(change => change.Sentence)) : "";
+            row.Summary =
+                at + 1 < shown.Count
+                    ? string.Join(
+                        '\n',
+                        Planning.Make(shown[at + 1], shown[at], StorageFacts.Nothing).Changes.Select(change => change.Sentence)
+                    )
+                    : "";
     }
 }

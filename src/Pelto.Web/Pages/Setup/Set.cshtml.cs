@@ -53,8 +53,13 @@ public sealed class SetModel(CurrentRequest request, Drafts drafts, Catalogues c
     {
         IsAsked = true;
         await LoadAsync(type, pasted);
-        if (!IsGood) return Page();
-        await drafts.ChangeAsync(now => Read.Aggregate(now, (all, row) => all.With(row.Field)), $"Added a set of {Read.Count} fields to {Type.Plural.ToLowerInvariant()}", request.Viewer);
+        if (!IsGood)
+            return Page();
+        await drafts.ChangeAsync(
+            now => Read.Aggregate(now, (all, row) => all.With(row.Field)),
+            $"Added a set of {Read.Count} fields to {Type.Plural.ToLowerInvariant()}",
+            request.Viewer
+        );
         return Redirect($"/setup/fields?type={Type.Code}&added={Read.Count}");
     }
 
@@ -69,6 +74,8 @@ public sealed class SetModel(CurrentRequest request, Drafts drafts, Catalogues c
         Type = Types.FirstOrDefault(one => one.Code == type) ?? Types[0];
         Pasted = pasted ?? "";
         Unclosed = PastedTable.Unclosed(Pasted);
-        Read = Unclosed is not null ? [] : FieldSetReading.Read(PastedTable.Read(Pasted), Type, site, request.Catalogue.Host, request.Views);
+        Read = Unclosed is not null
+            ? []
+            : FieldSetReading.Read(PastedTable.Read(Pasted), Type, site, request.Catalogue.Host, request.Views);
     }
 }

@@ -12,7 +12,8 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Defines a record type of the site's own.</summary>
-public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FieldEffects effects, Confirming confirming) : PageModel
+public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, FieldEffects effects, Confirming confirming)
+    : PageModel
 {
     private const int SpareLines = 2;
 
@@ -60,11 +61,21 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     public async Task<IActionResult> OnGetAsync(string id, bool kept)
     {
         await LoadAsync(id);
-        if (IsNew) Input = new() { Read = [.. Roles.Select(role => role.Code)], Write = [.. Roles.Where(Enters).Select(role => role.Code)], Create = [.. Roles.Where(Enters).Select(role => role.Code)], Delete = [.. Roles.Where(Enters).Select(role => role.Code)] };
-        else if (site.FindType(id) is { } type) Input = RecordTypeInput.Of(type);
-        else return NotFound();
+        if (IsNew)
+            Input = new()
+            {
+                Read = [.. Roles.Select(role => role.Code)],
+                Write = [.. Roles.Where(Enters).Select(role => role.Code)],
+                Create = [.. Roles.Where(Enters).Select(role => role.Code)],
+                Delete = [.. Roles.Where(Enters).Select(role => role.Code)],
+            };
+        else if (site.FindType(id) is { } type)
+            Input = RecordTypeInput.Of(type);
+        else
+            return NotFound();
         await ShowAsync(isAsked: !IsNew);
-        if (kept) Said = "It is in the draft. People get it when you publish.";
+        if (kept)
+            Said = "It is in the draft. People get it when you publish.";
         return Page();
     }
 
@@ -83,15 +94,36 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         await LoadAsync(id);
         Input = input;
         await ShowAsync(isAsked: true);
-        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "type")) return Page();
+        if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "type"))
+            return Page();
         var type = Definition([]);
-        await drafts.ChangeAsync(now => now.With(input.ToType(now.FindType(typeId) ?? type, Taken(now), []) with { Code = type.Code }), (IsNew ? "Added " : "Changed ") + type.Plural, request.Viewer);
-        return Redirect(then switch { "review" => "/setup/draft", "field" => $"/setup/fields/new?type={type.Code}", _ => $"/setup/types/{typeId}?kept=true" });
+        await drafts.ChangeAsync(
+            now => now.With(input.ToType(now.FindType(typeId) ?? type, Taken(now), []) with { Code = type.Code }),
+            (IsNew ? "Added " : "Changed ") + type.Plural,
+            request.Viewer
+        );
+        return Redirect(
+            then switch
+            {
+                "review" => "/setup/draft",
+                "field" => $"/setup/fields/new?type={type.Code}",
+                _ => $"/setup/types/{typeId}?kept=true",
+            }
+        );
     }
 
     /// <summary>Takes a type that nobody has yet, and its fields, out of the draft.</summary>
-    public Task<IActionResult> OnPostTakeOutAsync(string id) => ChangeAsync(id, "Took out", (now, type) => request.Catalogue.Site.FindType(id) is not null ? now
-        : now.Fields.Where(field => field.RecordType == type.Code).Aggregate(now, (without, field) => without.Without(field.Id)) with { RecordTypes = [.. now.RecordTypes.Where(other => other.Id != id)] });
+    public Task<IActionResult> OnPostTakeOutAsync(string id) =>
+        ChangeAsync(id, "Took out", (now, type) =>
+            request.Catalogue.Site.FindType(id) is not null
+                ? now
+                : now
+                    .Fields.Where(field => field.RecordType == type.Code)
+                    .Aggregate(now, (without, field) => without.Without(field.Id)) with
+                {
+                    RecordTypes = [.. now.RecordTypes.Where(other => other.Id != id)],
+                }
+        );
 
     /// <summary>Retires the type: it leaves the menu, and its records stay on file.</summary>
     public Task<IActionResult> OnPostRetireAsync(string id) =>
@@ -108,7 +140,8 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     private async Task<IActionResult> ChangeAsync(string id, string what, Func<SiteDefinition, RecordTypeDefinition, SiteDefinition> change)
     {
         await LoadAsync(id);
-        if (site.FindType(id) is not { } type) return NotFound();
+        if (site.FindType(id) is not { } type)
+            return NotFound();
         await drafts.ChangeAsync(now => now.FindType(id) is { } found ? change(now, found) : now, $"{what} {type.Plural}", request.Viewer);
         return Redirect("/setup/draft");
     }
@@ -121,12 +154,22 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         Live = request.Catalogue.Site.FindType(id);
     }
 
-    private IEnumerable<string> Taken(SiteDefinition now) => request.Catalogue.Host.RecordTypes.Select(type => type.Code).Concat(now.RecordTypes.Where(type => type.Id != typeId).Select(type => type.Code));
+    private IEnumerable<string> Taken(SiteDefinition now) =>
+        request
+            .Catalogue.Host.RecordTypes.Select(type => type.Code)
+            .Concat(now.RecordTypes.Where(type => type.Id != typeId).Select(type => type.Code));
 
     private RecordTypeDefinition Definition(List<Problem> problems)
     {
         var type = Input.ToType(Known, Taken(site), problems);
-        return Live is { } live ? type with { Code = live.Code, Confirmed = live.Confirmed, Numbering = type.Numbering with { Gapless = live.Numbering.Gapless, PerCompany = live.Numbering.PerCompany } } : type;
+        return Live is { } live
+            ? type with
+            {
+                Code = live.Code,
+                Confirmed = live.Confirmed,
+                Numbering = type.Numbering with { Gapless = live.Numbering.Gapless, PerCompany = live.Numbering.PerCompany },
+            }
+            : type;
     }
 
     private async Task ShowAsync(bool isAsked)
@@ -134,11 +177,31 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         var problems = new List<Problem>();
         var type = Definition(problems);
         var before = Planning.Make(request.Catalogue, catalogues.Build(site), StorageFacts.Nothing).Problems;
-        problems.AddRange(Planning.Make(request.Catalogue, catalogues.Build(site.With(type)), StorageFacts.Nothing).Problems.Where(problem => problem.Element == typeId || !before.Contains(problem)));
+        problems.AddRange(
+            Planning
+                .Make(request.Catalogue, catalogues.Build(site.With(type)), StorageFacts.Nothing)
+                .Problems.Where(problem => problem.Element == typeId || !before.Contains(problem))
+        );
 
         // Before somebody asks, what is only not filled in yet is no mistake.
-        Problems = [.. problems.DistinctBy(problem => (problem.Property, problem.Sentence)).Where(problem => isAsked || !((problem.Property is "label" or "code" && Input.Label.Trim().Length == 0) || (problem.Property == "plural" && Input.Plural.Trim().Length == 0) || (problem.Property == "lines" && Input.Lines.Exists(lines => lines.Label.Trim().Length == 0 != (lines.Plural.Trim().Length == 0)))))];
-        while (Input.Lines.Count < type.Lines.Count + SpareLines) Input.Lines.Add(new());
+        Problems =
+        [
+            .. problems
+                .DistinctBy(problem => (problem.Property, problem.Sentence))
+                .Where(problem =>
+                    isAsked
+                    || !(
+                        (problem.Property is "label" or "code" && Input.Label.Trim().Length == 0)
+                        || (problem.Property == "plural" && Input.Plural.Trim().Length == 0)
+                        || (
+                            problem.Property == "lines"
+                            && Input.Lines.Exists(lines => lines.Label.Trim().Length == 0 != (lines.Plural.Trim().Length == 0))
+                        )
+                    )
+                ),
+        ];
+        while (Input.Lines.Count < type.Lines.Count + SpareLines)
+            Input.Lines.Add(new());
         Effects = [.. RecordTypeWords.Says(type, Live is not null)];
         History = IsNew ? [] : await effects.HistoryAsync(typeId, request.Views);
     }

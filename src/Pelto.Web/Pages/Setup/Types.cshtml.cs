@@ -21,8 +21,19 @@ public sealed class TypesModel(CurrentRequest request, Drafts drafts, RecordCoun
         foreach (var type in site.RecordTypes.Where(type => request.Views.SeesType(type.Code)))
         {
             var live = request.Catalogue.Site.FindType(type.Id);
-            var state = type.Retired ? "retired" : live is null ? "draft: new" : SiteDefinition.Same(type, live) ? null : "draft: changed";
-            entries.Add(new(type, site.Fields.Count(field => request.Views.Sees(field) && field.Places().Any(place => place.RecordType == type.Code)), request.Catalogue.Find(type.Code) is { } found ? await counts.OfAsync(found, request.Viewer) : null, state));
+            var state =
+                type.Retired ? "retired"
+                : live is null ? "draft: new"
+                : SiteDefinition.Same(type, live) ? null
+                : "draft: changed";
+            entries.Add(
+                new(
+                    type,
+                    site.Fields.Count(field => request.Views.Sees(field) && field.Places().Any(place => place.RecordType == type.Code)),
+                    request.Catalogue.Find(type.Code) is { } found ? await counts.OfAsync(found, request.Viewer) : null,
+                    state
+                )
+            );
         }
 
         Types = entries;

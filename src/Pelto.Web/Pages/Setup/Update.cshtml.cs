@@ -38,13 +38,14 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
         Update?.To.RecordTypes.FirstOrDefault(known => known.Code == type)?.Plural ?? request.Catalogue.Find(type)?.Plural ?? type;
 
     /// <summary>A fate in words, after a number.</summary>
-    public static string InWords(Fate fate, int count) => fate switch
-    {
-        Fate.Stays => count == 1 ? "stays as it is" : "stay as they are",
-        Fate.Follows => count == 1 ? "follows along" : "follow along",
-        Fate.LosesAnchor => count == 1 ? "loses its anchor" : "lose their anchor",
-        _ => count == 1 ? "has nothing to do any more" : "have nothing to do any more",
-    };
+    public static string InWords(Fate fate, int count) =>
+        fate switch
+        {
+            Fate.Stays => count == 1 ? "stays as it is" : "stay as they are",
+            Fate.Follows => count == 1 ? "follows along" : "follow along",
+            Fate.LosesAnchor => count == 1 ? "loses its anchor" : "lose their anchor",
+            _ => count == 1 ? "has nothing to do any more" : "have nothing to do any more",
+        };
 
     /// <summary>Shows a version: the one asked for, or the next one that is not live.</summary>
     public async Task<IActionResult> OnGetAsync(string? to) => await ShowAsync(to) ? Page() : NotFound();
@@ -52,12 +53,19 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
     /// <summary>Puts the version in the draft.</summary>
     public async Task<IActionResult> OnPostAsync(string? to)
     {
-        if (to is null || hosts.Find(to) is not { } host) return NotFound();
-        if (!await ShowAsync(to)) return NotFound();
-        if (Update is not { IsPossible: true }) return Page();
+        if (to is null || hosts.Find(to) is not { } host)
+            return NotFound();
+        if (!await ShowAsync(to))
+            return NotFound();
+        if (Update is not { IsPossible: true })
+            return Page();
 
         // Somebody may have changed the draft since: then it stays as it is, and the page shows what stands in the way.
-        var draft = await drafts.ChangeAsync(site => HostUpdate.Make(catalogues.Build(site), host) is { IsPossible: true } update ? update.Site : site, $"{host.Label} {host.Version}", request.Viewer);
+        var draft = await drafts.ChangeAsync(
+            site => HostUpdate.Make(catalogues.Build(site), host) is { IsPossible: true } update ? update.Site : site,
+            $"{host.Label} {host.Version}",
+            request.Viewer
+        );
         return Redirect(draft.Site.Host == host.Version ? "/setup/draft" : $"/setup/update?to={host.Version}");
     }
 
@@ -65,8 +73,12 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
     {
         var draft = await drafts.CatalogueAsync();
         (Drafted, Count) = (draft.Host.Version, await drafts.CountAsync());
-        var chosen = to is null ? hosts.All.FirstOrDefault(host => host.Follows == Live.Version) ?? hosts.All.LastOrDefault(host => host.Version != Live.Version) : hosts.Find(to);
-        if (to is not null && chosen is null) return false;
+        var chosen = to is null
+            ? hosts.All.FirstOrDefault(host => host.Follows == Live.Version)
+                ?? hosts.All.LastOrDefault(host => host.Version != Live.Version)
+            : hosts.Find(to);
+        if (to is not null && chosen is null)
+            return false;
         if (chosen is not null && chosen.Version != Live.Version)
             Update = HostUpdate.Make(draft.Host.Version == chosen.Version ? request.Catalogue : draft, chosen);
         return true;
