@@ -68,7 +68,6 @@ public static class PeltoData
         services.AddSingleton<PublishingWatch>();
         services.AddSingleton<TakingBack>();
         services.AddSingleton<PublishingProgress>();
-        services.AddSingleton<StepSql>();
         services.AddSingleton<StepRunner>();
         services.AddSingleton<ReleaseSwitch>();
         services.AddSingleton<Rollout>();

@@ -318,7 +318,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     {
         var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
         foreach (var step in plan.Before.Take(count))
-        foreach (var sql in site.Plans.SqlOf([step]))
+        foreach (var sql in ReleasePlans.SqlOf([step]))
             await site.ScalarAsync(sql);
     }
 }

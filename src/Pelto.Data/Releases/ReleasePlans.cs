@@ -8,7 +8,7 @@ using Pelto.Data.Storage;
 namespace Pelto.Data.Releases;
 
 /// <summary>What publishing the draft would do, as somebody is shown it, and whether it may be published.</summary>
-public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsReader facts, QueryRunner queries, StepSql sql)
+public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsReader facts, QueryRunner queries)
 {
     internal const int MostComment = 500;
 
@@ -38,7 +38,7 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
     }
 
     /// <summary>The SQL of some steps, for those who want to read it.</summary>
-    public IReadOnlyList<string> SqlOf(IEnumerable<PlanStep> steps) => [.. steps.SelectMany(sql.For)];
+    public static IReadOnlyList<string> SqlOf(IEnumerable<PlanStep> steps) => [.. steps.SelectMany(StepRunner.SqlOf)];
 
     /// <summary>Checks that the draft may go live, by this person and with this comment.</summary>
     /// <param name="comment">Why it goes live.</param>

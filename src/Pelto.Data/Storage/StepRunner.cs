@@ -6,7 +6,7 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.Storage;
 
 /// <summary>Carries plan steps out, one by one, on a database that people are working on.</summary>
-public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying carrying, DataSaver saver)
+public sealed class StepRunner(OwnerDatabase database, Carrying carrying, DataSaver saver)
 {
     /// <summary>
     /// Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.
@@ -24,7 +24,7 @@ public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying car
             await say(step.Says);
             if (step.IsInstant)
             {
-                together.AddRange(sql.For(step));
+                together.AddRange(SqlOf(step));
                 continue;
             }
 
@@ -35,6 +35,9 @@ public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying car
         await FlushAsync(together, cancel);
     }
 
+    /// <summary>The statements that carry a step out.</summary>
+    public static IReadOnlyList<string> SqlOf(PlanStep step) => [.. step.Sql(StorageNames.Instance)];
+
     private async Task RunAloneAsync(PlanStep step, Func<string, Task> say, CancellationToken cancel)
     {
         switch (step)
@@ -44,17 +47,17 @@ public sealed class StepRunner(OwnerDatabase database, StepSql sql, Carrying car
                 break;
             case FinishCarrying finish:
                 await carrying.CarryChangedAsync(finish.From, finish.To, cancel);
-                await RunAsync(string.Join('\n', sql.For(step)), cancel);
+                await RunAsync(string.Join('\n', SqlOf(step)), cancel);
                 await carrying.CarryChangedAsync(finish.From, finish.To, cancel);
                 break;
             case SaveData save:
                 await saver.SaveAsync(save, cancel);
                 break;
-            case AddLinkIndex or AddFindIndex or AddListIndex:
-                await BuildAsync(sql.For(step), cancel);
+            case { IsDroppedWhenCutOff: true }:
+                await BuildAsync(SqlOf(step), cancel);
                 break;
             default:
-                foreach (var statement in sql.For(step))
+                foreach (var statement in SqlOf(step))
                     await RunAsync(statement, cancel);
                 break;
         }

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Npgsql;
+using Pelto.Core.Releases;
 using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
@@ -119,8 +120,8 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         foreach (var trigger in Made("trigger"))
         {
             yield return $"DROP TRIGGER IF EXISTS {Sql.Name(trigger.Name)} ON {trigger.On};";
-            if (trigger.Name.StartsWith(StepSql.TrackingPrefix, StringComparison.Ordinal))
-                yield return $"DELETE FROM pelto.carry WHERE table_name = '{Quoted(trigger.Table)}' AND column_name = '{Quoted(trigger.Name[StepSql.TrackingPrefix.Length..])}';";
+            if (trigger.Name.StartsWith(TrackColumn.Prefix, StringComparison.Ordinal))
+                yield return $"DELETE FROM pelto.carry WHERE table_name = '{Quoted(trigger.Table)}' AND column_name = '{Quoted(trigger.Name[TrackColumn.Prefix.Length..])}';";
         }
 
         foreach (var rule in Made("rule"))

@@ -130,7 +130,7 @@ internal static class SetUpInterface
                 problems = plan.Problems.Select(Described),
                 steps = plan.Before.Concat(plan.After).Select(step => step.Says),
                 jobs = plan.Jobs.Select(job => job.Says),
-                sql = plans.SqlOf(plan.Before.Concat(plan.After)),
+                sql = ReleasePlans.SqlOf(plan.Before.Concat(plan.After)),
             }
         );
     }

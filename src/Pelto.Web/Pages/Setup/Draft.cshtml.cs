@@ -176,7 +176,7 @@ public sealed class DraftModel(
         MayDiscard = await drafts.RefuseAsync(request.Viewer, draft.Site, request.Catalogue.Site) is null;
         var steps = plan.Before.Concat(plan.After).ToList();
         Steps = [.. steps.Select(step => step.Says)];
-        Sql = plans.SqlOf(steps);
+        Sql = ReleasePlans.SqlOf(steps);
         Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
         AtWork =
         [

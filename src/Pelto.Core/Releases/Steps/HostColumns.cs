@@ -13,6 +13,9 @@ public sealed record AddHostColumns(Field Field) : PlanStep
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => false;
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Sql(IStorageNames names) => names.ColumnsOf(Field);
 }
 
 /// <summary>Lets a column of the sample ERP be empty that its next version does not fill any more. What it holds stays.</summary>
@@ -43,4 +46,8 @@ public sealed record LeaveHostColumn(Field Field) : PlanStep
             .SelectMany(type => type.Parts)
             .SelectMany(part => part.Fields)
             .Where(field => !field.IsAdded);
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Sql(IStorageNames names) =>
+        names.Columns(Field).Select(column => $"ALTER TABLE {names.Of(Field.Part)} ALTER COLUMN {column} DROP NOT NULL;");
 }
