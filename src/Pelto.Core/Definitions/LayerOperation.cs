@@ -47,10 +47,7 @@ public sealed record LayerOperation
     /// <summary>Lets a part begin a row of its section; with <see cref="Off"/>, lets it follow on.</summary>
     public const string Row = "row";
 
-    /// <summary>All of them.</summary>
-    public static IReadOnlyList<string> All { get; } = [Put, Move, Hide, Show, Relabel, Resize, Lock, Require, Tab, Sort, Fold, Own, Row];
-
-    /// <summary>What is done: one of <see cref="All"/>.</summary>
+    /// <summary>What is done: see <c>OperationKinds</c>.</summary>
     public string Op { get; init; } = "";
 
     /// <summary>The id of the part: of a field, a section, a page, a list of what points here, or of a part that a layer made.</summary>

@@ -175,34 +175,23 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     private void CheckOperation(Layer layer, LayerOperation operation)
     {
         void Refuse(string sentence) => problems.Add(new(layer.Id, operation.Part, sentence));
-        if (!LayerOperation.All.Contains(operation.Op))
-            Refuse($"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.");
+        var kind = OperationKinds.Find(operation.Op);
+        if (kind is null)
+            Refuse(OperationKinds.Unknown(operation.Op));
         if (operation.On is not (null or "adding" or "changing"))
             Refuse($"“{operation.On}” is no moment; there are adding and changing.");
-        if (operation.Op == LayerOperation.Relabel && string.IsNullOrWhiteSpace(operation.Label) && operation.Texts is not { Count: > 0 })
-            Refuse("Say what it is called here.");
+        if (kind?.Refuse(operation) is { } refusal)
+            Refuse(refusal);
         if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true)
             Refuse($"What people read has at most {MostLabel} characters.");
-        if (operation.Op == LayerOperation.Resize && operation.Width is not (>= 1 and <= 12))
-            Refuse("A width is 1 to 12 of twelve columns.");
         if (
             operation.IsOfList
-            && (
-                operation.On is not null
-                || operation.When is not null
-                || operation.New is not null
-                || operation.Op
-                    is LayerOperation.Lock
-                        or LayerOperation.Require
-                        or LayerOperation.Tab
-                        or LayerOperation.Fold
-                        or LayerOperation.Row
-            )
+            && (operation.On is not null || operation.When is not null || operation.New is not null || kind is { IsOfColumns: false })
         )
             Refuse(
                 "A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds."
             );
-        if (operation.Op == LayerOperation.Sort && !operation.IsOfList)
+        if (kind is { IsOfScreens: false } && !operation.IsOfList)
             Refuse("Only lists are sorted.");
         if (operation.New is { } made)
             CheckMade(operation, made, Refuse);

@@ -15,27 +15,6 @@ public static class OwnArrangement
     private const int MostLabel = 80;
     private const int MostId = 250;
 
-    // Columns can be brought into lists, among those that the person may see; on screens nothing is shown that an administrator hid.
-    private static readonly HashSet<string> OnScreens =
-    [
-        LayerOperation.Move,
-        LayerOperation.Hide,
-        LayerOperation.Relabel,
-        LayerOperation.Resize,
-        LayerOperation.Fold,
-        LayerOperation.Row,
-    ];
-    private static readonly HashSet<string> InLists =
-    [
-        LayerOperation.Put,
-        LayerOperation.Move,
-        LayerOperation.Hide,
-        LayerOperation.Show,
-        LayerOperation.Relabel,
-        LayerOperation.Resize,
-        LayerOperation.Sort,
-    ];
-
     /// <summary>True for what people may say for themselves.</summary>
     public static bool Allows(LayerOperation operation) =>
         operation
@@ -49,7 +28,8 @@ public static class OwnArrangement
                 Part.Length: <= MostId,
                 After: null or { Length: <= MostId }
             }
-        && (operation.IsOfList ? InLists : OnScreens).Contains(operation.Op);
+        && OperationKinds.Find(operation.Op) is { } kind
+        && (operation.IsOfList ? kind.IsOwnInLists : kind.IsOwnOnScreens);
 
     /// <summary>What the layers under it leave of somebody's own arrangement.</summary>
     /// <param name="own">The arrangement.</param>

@@ -12,7 +12,6 @@ internal sealed class ScreenTree
     private readonly HashSet<Field> hiddenLists = [];
     private readonly Dictionary<string, List<TraceStep>> trace = new(StringComparer.Ordinal);
     private readonly List<LayerClash> clashes = [];
-    private readonly List<TraceStep> tabs = [];
     private readonly List<TraceStep> sorts = [];
     private readonly ListOf? list;
 
@@ -70,69 +69,28 @@ internal sealed class ScreenTree
             return;
         }
 
-        switch (operation.Op)
-        {
-            case LayerOperation.Put:
-                var stands = MoveTo(node, step);
-                Reveal(node);
-                if (operation.Width is { } proposed)
-                    node.Width = Math.Clamp(proposed, 1, 12);
-                if (operation is { New: not null, Label: { Length: > 0 } called })
-                    node.Caption = new(called, operation.Texts);
-                if (!stands)
-                    return;
-                break;
-            case LayerOperation.Move:
-                if (!MoveTo(node, step))
-                    return;
-                break;
-            case LayerOperation.Hide:
-                if (node.Pointing is { } link)
-                    hiddenLists.Add(link);
-                node.Hidden = step;
-                break;
-            case LayerOperation.Show:
-                Reveal(node);
-                break;
-            case LayerOperation.Relabel:
-                node.Caption =
-                    operation.Label is { Length: > 0 } label ? new(label, operation.Texts)
-                    : operation.Texts is { Count: > 0 } texts ? new(node.Caption?.Label, Over(node.Caption?.Texts, texts))
-                    : null;
-                break;
-            case LayerOperation.Resize:
-                node.Width = Math.Clamp(operation.Width ?? node.Width, 1, 12);
-                break;
-            case LayerOperation.Lock:
-                node.IsLocked = !operation.Off;
-                break;
-            case LayerOperation.Require:
-                node.IsRequired = !operation.Off;
-                break;
-            case LayerOperation.Tab:
-                tabs.Add(step);
-                break;
-            case LayerOperation.Fold:
-                node.IsFolded = !operation.Off;
-                break;
-            case LayerOperation.Row:
-                node.StartsRow = !operation.Off;
-                break;
-            case LayerOperation.Own:
-                break;
-            case LayerOperation.Sort when node.Field is { Kind.IsOrdered: false } unordered:
-                Clash(step, $"{unordered.Label} has no order to sort by.", true);
-                return;
-            case LayerOperation.Sort:
-                sorts.RemoveAll(other => other.Layer != layer);
-                sorts.Add(step);
-                break;
-            default:
-                Clash(step, $"There is no placement “{operation.Op}”; there are {string.Join(", ", LayerOperation.All)}.", true);
-                return;
-        }
+        if (OperationKinds.Find(operation.Op) is not { } kind)
+            Clash(step, OperationKinds.Unknown(operation.Op), true);
+        else if (kind.Carry(this, node, step))
+            Trace(node.Id, step);
+    }
 
-        Trace(node.Id, step);
+    /// <summary>What says where Tab goes, in the order in which it is said.</summary>
+    public List<TraceStep> Tabs { get; } = [];
+
+    /// <summary>Takes a part off the screen.</summary>
+    public void Hide(ScreenNode node, TraceStep step)
+    {
+        if (node.Pointing is { } link)
+            hiddenLists.Add(link);
+        node.Hidden = step;
+    }
+
+    /// <summary>Puts the rows of a list in the order of a column, in place of what earlier layers say.</summary>
+    public void Sort(TraceStep step)
+    {
+        sorts.RemoveAll(other => other.Layer != step.Layer);
+        sorts.Add(step);
     }
 
     public Resolved Result()
@@ -140,8 +98,8 @@ internal sealed class ScreenTree
         if (list is null)
             UndoHarm();
         var layout = new Layout([.. root.Children.Where(page => page.Hidden is null).Select(PageOf)]) { HiddenLists = hiddenLists };
-        var (order, lost) = TabOrder.Of(layout, [.. tabs.Select(step => step.Operation)]);
-        foreach (var step in tabs.Where(step => lost.Contains(step.Operation)))
+        var (order, lost) = TabOrder.Of(layout, [.. Tabs.Select(step => step.Operation)]);
+        foreach (var step in Tabs.Where(step => lost.Contains(step.Operation)))
             Clash(
                 step,
                 $"Tab was to come to {NameOf(step.Operation.Part)} after {NameOf(step.Operation.After!)}, which is not there; it comes as one reads."
@@ -222,7 +180,7 @@ internal sealed class ScreenTree
 
     // After its anchor, or first in what it is anchored to. When that is gone it stays in sight, where it would stand without this
     // operation.
-    private bool MoveTo(ScreenNode node, TraceStep step)
+    public bool MoveTo(ScreenNode node, TraceStep step)
     {
         var after = step.Operation.After;
         if (after is null || after == node.Id)
@@ -321,7 +279,7 @@ internal sealed class ScreenTree
             .FirstOrDefault(section => section.Pointing is null && section.Lines == (part.IsLines ? part : null));
 
     // What is shown is shown with all that it stands in, of which the rest stays hidden.
-    private void Reveal(ScreenNode node)
+    public void Reveal(ScreenNode node)
     {
         node.Hidden = null;
         if (node.Pointing is { } link)
@@ -430,15 +388,6 @@ internal sealed class ScreenTree
         return hidden;
     }
 
-    // What a layer says in other languages alone leaves what was said before as it is.
-    private static Dictionary<string, string> Over(IReadOnlyDictionary<string, string>? before, IReadOnlyDictionary<string, string> texts)
-    {
-        var all = new Dictionary<string, string>(before ?? new Dictionary<string, string>(), StringComparer.Ordinal);
-        foreach (var (language, text) in texts)
-            all[language] = text;
-        return all;
-    }
-
     private string NameOf(string id) =>
         nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label)
         : type.TryFindField(id, out var other) ? other.Label
@@ -460,6 +409,6 @@ internal sealed class ScreenTree
         steps.Add(step);
     }
 
-    private void Clash(TraceStep step, string sentence, bool refused = false) =>
+    public void Clash(TraceStep step, string sentence, bool refused = false) =>
         clashes.Add(new(step.Layer, step.Operation, sentence, refused));
 }

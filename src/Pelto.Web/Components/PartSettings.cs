@@ -1,3 +1,5 @@
+using Pelto.Core.Layouts;
+
 namespace Pelto.Web.Components;
 
 /// <summary>What a layer says of one part of a screen, as its settings show it and as they are sent.</summary>
@@ -78,21 +80,8 @@ public sealed class PartSettings
         set => field = value ?? "";
     } = "";
 
-    /// <summary>
-    /// For a column of a list: empty as without this layer, or <c>up</c> or <c>down</c> when its rows begin in the order of it.
-    /// </summary>
-    public string Sort
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
-
-    /// <summary>For a section: empty as without this layer, or <c>on</c> or <c>off</c>.</summary>
-    public string Fold
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    /// <summary>What is chosen of the operations that are a choice of a few, by their names; empty as without this layer.</summary>
+    public Dictionary<string, string?> Choices { get; set; } = [];
 
     /// <summary>For guidance: its text.</summary>
     public string Text
@@ -198,14 +187,12 @@ public sealed class PartSettings
                         operation.When ?? ""
                     );
                     break;
-                case LayerOperation.Sort:
-                    settings.Sort = operation.Off ? "down" : "up";
-                    break;
-                case LayerOperation.Fold:
-                    settings.Fold = operation.Off ? "off" : "on";
-                    break;
                 case LayerOperation.Tab:
                     settings.Tab = operation.Off ? "skip" : operation.After ?? "";
+                    break;
+                default:
+                    if (OperationKinds.Find(operation.Op)?.Choice is { } choice)
+                        settings.Choices[operation.Op] = choice.Read(operation);
                     break;
             }
         }
@@ -219,7 +206,7 @@ public sealed class PartSettings
         var made = layer.Operations.FirstOrDefault(operation => operation.Part == Part && operation.New is not null);
         var texts = ReadTexts();
         var kept = layer
-            .Operations.Where(operation => operation.Part != Part || operation.Op is LayerOperation.Put or LayerOperation.Move)
+            .Operations.Where(operation => operation.Part != Part || IsPlace(operation))
             .Select(operation =>
                 operation == made ? Remade(made, texts)
                 : operation.Part == Part && Width is not null ? operation with { Width = null }
@@ -259,16 +246,20 @@ public sealed class PartSettings
 
         Either(Lock, LockWhen, LayerOperation.Lock, Say);
         Either(Require, RequireWhen, LayerOperation.Require, Say);
-        if (layer.Operations.LastOrDefault(operation => operation.Part == Part && operation.Op == LayerOperation.Row) is { } row)
-            kept.Add(row);
-        if (Sort.Length > 0)
-            Say(new() { Op = LayerOperation.Sort, Off = Sort == "down" });
-        if (Fold.Length > 0)
-            Say(new() { Op = LayerOperation.Fold, Off = Fold == "off" });
+        kept.AddRange(layer.Operations.Where(operation => operation.Part == Part && !IsSet(operation)));
+        foreach (var kind in OperationKinds.All)
+            if (kind.Choice is { } choice && Choices.GetValueOrDefault(kind.Name) is { Length: > 0 } chosen)
+                Say(choice.Write(chosen));
         if (Tab.Length > 0)
             Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });
         return layer with { Operations = kept };
     }
+
+    // What stands where is kept in its place; what no setting says, and what the settings say anew, comes after.
+    private static bool IsPlace(LayerOperation operation) => operation.Op is LayerOperation.Put or LayerOperation.Move;
+
+    private static bool IsSet(LayerOperation operation) =>
+        IsPlace(operation) || OperationKinds.Find(operation.Op) is null or { IsSetting: true };
 
     private static void Either(string what, string when, string op, Action<LayerOperation> say)
     {

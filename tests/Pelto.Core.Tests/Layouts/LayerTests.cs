@@ -561,16 +561,22 @@ public sealed class LayerTests
             }
         );
         var part = Gen.OneOf(OneOf(fields), OneOf(others));
-        var operation = Gen.Select(OneOf([.. LayerOperation.All]), part, part, Gen.Int[1, 12], Gen.Bool, (op, about, after, width, off) =>
-            new LayerOperation
-            {
-                Op = op,
-                Part = about,
-                After = after,
-                Width = width,
-                Label = "Called",
-                Off = off,
-            }
+        var operation = Gen.Select(
+            OneOf([.. OperationKinds.All.Select(static kind => kind.Name)]),
+            part,
+            part,
+            Gen.Int[1, 12],
+            Gen.Bool,
+            (op, about, after, width, off) =>
+                new LayerOperation
+                {
+                    Op = op,
+                    Part = about,
+                    After = after,
+                    Width = width,
+                    Label = "Called",
+                    Off = off,
+                }
         );
         var laid = Gen.Select(OneOf("company:no", "country:NO", "role:desk", "user:dee"), operation.Array[0, 12], (audience, operations) =>
             Layer(audience, operations)

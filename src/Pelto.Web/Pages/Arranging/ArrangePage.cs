@@ -122,6 +122,15 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     /// <summary>True when the layer that is being changed made what is chosen.</summary>
     public bool IsMadeHere => Layer.Operations.Any(operation => operation.Part == Part && operation.New is not null);
 
+    /// <summary>What else can be said of the part that is chosen, each a choice of a few; with what definitions call it.</summary>
+    public IEnumerable<(string Kind, OperationChoice Choice)> Choices =>
+        from kind in OperationKinds.All
+        where kind.Choice?.IsFor(Asked) == true && (!IsOwn || (List is null ? kind.IsOwnOnScreens : kind.IsOwnInLists))
+        select (kind.Name, kind.Choice!);
+
+    private PartAsked Asked =>
+        new(IsSection: Place is null && Extra is null, IsOfList: List is not null, IsOrdered: Place?.Field.Kind.IsOrdered == true);
+
     /// <summary>Why the part that is looked at is as it is.</summary>
     public IReadOnlyList<string> Why => [.. Type.Screens.Why(Screen, Part, request.Views.Knows)];
 
