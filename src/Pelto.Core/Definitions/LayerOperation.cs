@@ -68,6 +68,9 @@ public sealed record LayerOperation
     /// <summary>For lock, require, tab, fold, own and row: takes back rather than sets. For sort: downwards.</summary>
     public bool Off { get; init; }
 
+    /// <summary>For operations that choose among a few: what is chosen.</summary>
+    public string? Value { get; init; }
+
     /// <summary>Only then: <c>adding</c> or <c>changing</c> a record; null for both.</summary>
     public string? On { get; init; }
 

@@ -96,6 +96,12 @@ public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOn
     /// <summary>True when only its heading is shown until somebody unfolds it.</summary>
     public bool IsFolded { get; init; }
 
+    /// <summary>How it looks, by the names of the operations of layers that say so: a value of a few for each.</summary>
+    public IReadOnlyDictionary<string, string> Looks { get; init; } = Plain;
+
+    /// <summary>As nothing says how it looks.</summary>
+    public static IReadOnlyDictionary<string, string> Plain { get; } = new Dictionary<string, string>();
+
     /// <summary>What people of a language read.</summary>
     public string LabelIn(Locale locale) => Caption?.In(locale) ?? Label;
 

@@ -55,6 +55,19 @@ internal sealed class ScreenNode(NodeKind kind, string id, string label)
 
     public bool StartsRow { get; set; }
 
+    /// <summary>How it looks, by the names of the operations that say so.</summary>
+    public IReadOnlyDictionary<string, string> Looks { get; private set; } = LayoutSection.Plain;
+
+    /// <summary>Says how it looks; null for as it looks without that.</summary>
+    public void Look(string operation, string? value)
+    {
+        var looks = new SortedDictionary<string, string>(Looks.ToDictionary(), StringComparer.Ordinal);
+        looks.Remove(operation);
+        if (value is not null)
+            looks.Add(operation, value);
+        Looks = looks;
+    }
+
     /// <summary>The step that hides it, or null while it is shown.</summary>
     public TraceStep? Hidden { get; set; }
 

@@ -347,6 +347,7 @@ internal sealed class ScreenTree
         {
             Caption = section.Caption,
             IsFolded = section.IsFolded,
+            Looks = section.Looks,
         };
 
     // A field's input stands at the first place that is shown and not locked.

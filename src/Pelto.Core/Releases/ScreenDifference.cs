@@ -76,6 +76,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                                 section.Id,
                                 label = section.LabelIn(viewer.Locale),
                                 section.IsFolded,
+                                section.Looks,
                                 items = section
                                     .Items.Where(item => item is not LayoutPlace place || fields.Contains(place.Field.Id))
                                     .Select(Item),
