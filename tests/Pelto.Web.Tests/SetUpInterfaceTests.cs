@@ -28,7 +28,7 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
             plan["changes"]![0]!["sentence"]!.GetValue<string>(),
             StringComparison.Ordinal
         );
-        Assert.Contains("ADD copies bigint", string.Join(' ', plan["sql"]!.AsArray()), StringComparison.Ordinal);
+        Assert.Contains("ADD \"copies\" bigint", string.Join(' ', plan["sql"]!.AsArray()), StringComparison.Ordinal);
         var released = await (await api.PostAsJsonAsync("setup/publish", new { comment = "Inspection bodies ask" })).JsonAsync();
 
         var desk = await app.InterfaceAsync("order_desk");

@@ -19,6 +19,7 @@ public static class OperationKinds
         new FoldOperation(),
         new OwnOperation(),
         new RowOperation(),
+        new TintOperation(),
     ];
 
     private static readonly Dictionary<string, OperationKind> ByName = All.ToDictionary(kind => kind.Name, StringComparer.Ordinal);
