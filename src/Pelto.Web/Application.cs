@@ -117,7 +117,8 @@ public static class Application
                 pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Define);
             foreach (var page in new[] { "Query", "Queries" })
                 pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Query);
-            pages.Conventions.AuthorizePage("/Setup/Pointing", Policies.Arrange);
+            foreach (var page in new[] { "Pointing", "Shortcuts" })
+                pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Arrange);
             foreach (var page in new[] { "Update", "Removed" })
                 pages.Conventions.AuthorizePage("/Setup/" + page, Policies.Administer);
             foreach (var page in new[] { "Access", "Why", "Person" })

@@ -64,6 +64,13 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     /// <summary>The record types that this person may see.</summary>
     public IEnumerable<RecordType> ReadableTypes() => Catalogue.RecordTypes.Where(Viewer.MayRead);
 
+    /// <summary>The shortcuts in this person's menu.</summary>
+    public IEnumerable<Shortcut> Shortcuts() =>
+        from shortcut in Catalogue.Site.Shortcuts
+        where Audience.TryParse(shortcut.Audience, out var audience) && audience.Holds(Viewer, Catalogue.Host.Companies)
+        where Shortcut.RefuseAddress(shortcut.Address) is null
+        select shortcut;
+
     /// <summary>A record type that this person may see, or null.</summary>
     public RecordType? Find(string type) => Catalogue.Find(type) is { } found && Viewer.MayRead(found) ? found : null;
 

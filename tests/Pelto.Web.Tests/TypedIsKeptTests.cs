@@ -28,6 +28,7 @@ public sealed class TypedIsKeptTests(App app) : IClassFixture<App>
         "/setup/arrange?type=partner",
         "/setup/arrange?type=partner&layer=a-kept",
         "/setup/pointing?type=partner",
+        "/setup/shortcuts",
         "/setup/access?type=partner",
         "/setup/access?type=partner&field=f-kept",
         "/setup/people",

@@ -30,6 +30,7 @@ const screens = {
   'new list': '/setup/lists/new',
   'a usual set': '/setup/fields/set?type=item',
   'lists of what points here': '/setup/pointing?type=partner',
+  shortcuts: '/setup/shortcuts',
   'record types': '/setup/types',
   'record type': '/setup/types/t-plan',
   'new record type': '/setup/types/new',

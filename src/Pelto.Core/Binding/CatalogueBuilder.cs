@@ -37,6 +37,8 @@ internal sealed class CatalogueBuilder
     {
         if (site.Host is { } version && version != host.Version)
             problems.Add(new("host", "host", $"There is no {host.Label} {version} here."));
+        foreach (var element in site.Elements())
+            problems.AddRange(element.Wrong(host).Select(wrong => new Problem(element.ElementId, wrong.Property, wrong.Sentence)));
         CheckIds();
         CheckLists();
         layers.Check();
@@ -95,6 +97,7 @@ internal sealed class CatalogueBuilder
         CheckIds("queries", site.Queries);
         CheckIds("layers", site.Layers);
         CheckIds("grants", site.Grants);
+        CheckIds("shortcuts", site.Shortcuts);
         foreach (
             var removed in site.Removed.Where(removed =>
                 site.Fields.Any(field => field.Places().Any(place => field.IdIn(place) == removed.Id))

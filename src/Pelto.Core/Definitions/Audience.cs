@@ -60,5 +60,20 @@ public sealed record Audience(AudienceKind Kind, string Code)
             _ => $"only {Code}",
         };
 
+    /// <summary>Why what definitions write is no audience, as a sentence; null when it is one.</summary>
+    /// <param name="text">As definitions write it.</param>
+    /// <param name="host">Knows the companies, countries and roles.</param>
+    public static string? Refuse(string text, HostDescription host) =>
+        (TryParse(text, out var audience) ? audience : null) switch
+        {
+            null => $"“{text}” is no audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
+            { Kind: AudienceKind.Company } company when host.Companies.All(known => known.Code != company.Code) =>
+                $"There is no company “{company.Code}”.",
+            { Kind: AudienceKind.Country } country when host.Companies.All(known => known.Country != country.Code) =>
+                $"No company is in the country “{country.Code}”.",
+            { Kind: AudienceKind.Role } role when host.Roles.All(known => known.Code != role.Code) => $"There is no role “{role.Code}”.",
+            _ => null,
+        };
+
     private static string Word(AudienceKind kind) => kind.ToString().ToLowerInvariant();
 }

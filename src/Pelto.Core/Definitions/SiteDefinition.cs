@@ -52,9 +52,12 @@ public sealed record SiteDefinition
     /// <summary>Who gets which access beyond, or less than, what the ERP gives by role.</summary>
     public IReadOnlyList<Grant> Grants { get; init; } = [];
 
+    /// <summary>Links in the menu, in its order.</summary>
+    public IReadOnlyList<Shortcut> Shortcuts { get; init; } = [];
+
     /// <summary>All that it defines, sort by sort.</summary>
     public IEnumerable<ISiteElement> Elements() =>
-        [.. RecordTypes, .. Fields, .. Removed, .. ChoiceLists, .. Queries, .. Layers, .. Guards, .. Grants, .. Roles];
+        [.. RecordTypes, .. Fields, .. Removed, .. ChoiceLists, .. Queries, .. Layers, .. Guards, .. Grants, .. Roles, .. Shortcuts];
 
     /// <summary>Finds a field by its lasting id.</summary>
     public FieldDefinition? Find(string id) =>

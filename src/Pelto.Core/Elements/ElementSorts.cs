@@ -20,7 +20,18 @@ public static class ElementSorts
 
     /// <summary>All of them. A guard has the id of what it is on, so ids tell elements apart within a sort only.</summary>
     public static IReadOnlyList<ElementSort> All { get; } =
-    [RecordTypes, Fields, new RemovedSort(), ChoiceLists, Queries, new LayerSort(), new GuardSort(), new GrantSort(), new RoleSort()];
+    [
+        RecordTypes,
+        Fields,
+        new RemovedSort(),
+        ChoiceLists,
+        Queries,
+        new LayerSort(),
+        new GuardSort(),
+        new GrantSort(),
+        new RoleSort(),
+        new ShortcutSort(),
+    ];
 
     /// <summary>Whether somebody is shown the page of an element; null where the site has none of that id.</summary>
     /// <param name="site">The site.</param>

@@ -19,6 +19,9 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     public bool WorksEverywhere =>
         All || Works.InDraft.Any(work => viewer.Rights.Any(right => right.Work == work && right.Types.Count == 0));
 
+    /// <summary>True when they arrange for others, somewhere.</summary>
+    public bool Arranges => viewer.May(Works.Arrange);
+
     /// <summary>True when they work on a record type, whatever the work.</summary>
     public bool WorksAt(string type) => All || Works.InDraft.Any(work => viewer.MayAt(work, type));
 

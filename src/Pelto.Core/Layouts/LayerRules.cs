@@ -21,7 +21,7 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
                 problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));
             if (layer.Audience != Layer.Everyone && string.IsNullOrWhiteSpace(layer.Comment))
                 problems.Add(new(layer.Id, "comment", "Say why the layer is there."));
-            if (Unknown(layer) is { } sentence)
+            if (Audience.Refuse(layer.Audience, host) is { } sentence)
                 problems.Add(new(layer.Id, "audience", sentence));
             foreach (var operation in layer.Operations)
                 CheckOperation(layer, operation);
@@ -235,17 +235,4 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
     }
 
     private string InWords(Layer layer) => layer.For?.InWords(host) ?? layer.Audience;
-
-    private string? Unknown(Layer layer) =>
-        layer.For switch
-        {
-            null =>
-                $"“{layer.Audience}” is no audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
-            { Kind: AudienceKind.Company } company when host.Companies.All(known => known.Code != company.Code) =>
-                $"There is no company “{company.Code}”.",
-            { Kind: AudienceKind.Country } country when host.Companies.All(known => known.Country != country.Code) =>
-                $"No company is in the country “{country.Code}”.",
-            { Kind: AudienceKind.Role } role when host.Roles.All(known => known.Code != role.Code) => $"There is no role “{role.Code}”.",
-            _ => null,
-        };
 }

@@ -80,6 +80,8 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             yield return new("Go to", type.Plural, type.Description.Area, $"/records/{type.Code}");
         foreach (var type in request.ReadableTypes().Where(type => type.PublicForm is not null && request.Viewer.MayCreate(type)))
             yield return new("Go to", $"{type.Plural}, sent in from outside", type.Description.Area, $"/records/{type.Code}/entries");
+        foreach (var shortcut in request.Shortcuts())
+            yield return new("Go to", shortcut.Label, shortcut.IsOutside ? "leads away from Pelto" : "shortcut", shortcut.Address);
         yield return new("Go to", "Your settings", "", "/account/settings");
         yield return new("Go to", "Signing in", "Your settings", "/account/security");
         foreach (var (title, address, _) in SetUpPages.Of(request.Viewer))

@@ -11,6 +11,7 @@ internal static class SetUpPages
     [
         ("Fields", "fields", [Works.Define]),
         ("Arrange", "arrange", [Works.Arrange]),
+        ("Shortcuts", "shortcuts", [Works.Arrange]),
         ("Access", "access", [Works.Grant]),
         ("People", "people", [Works.People]),
         ("Record types", "types", [Works.Define]),

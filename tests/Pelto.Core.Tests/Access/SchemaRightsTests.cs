@@ -70,7 +70,7 @@ public sealed class SchemaRightsTests
                 Assert.Subset(taken.Append(WorkTouch.Administration).ToHashSet(), touches.Select(touch => touch.Work).ToHashSet());
                 Assert.NotNull(rules.RefuseChange(With()));
                 Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => work.Code).Except(taken).Select(WorkRight.To)])));
-                if (!path.StartsWith("/roles", StringComparison.Ordinal))
+                if (!path.StartsWith("/roles", StringComparison.Ordinal) && !path.StartsWith("/shortcuts", StringComparison.Ordinal))
                     Assert.NotNull(
                         rules.RefuseChange(
                             With([
@@ -270,6 +270,7 @@ public sealed class SchemaRightsTests
             "layers" => [Works.Arrange, Works.Define],
             "guards" or "grants" => [Works.Grant],
             "roles" => [Works.People],
+            "shortcuts" => [Works.Arrange],
             var other => throw new InvalidOperationException($"Nothing says which right {other} takes."),
         };
 

@@ -1,39 +1,25 @@
 namespace Pelto.Core.Layouts;
 
-internal sealed class LockOperation : OperationKind
+internal sealed class LockOperation : SettingOperation
 {
     public override string Name => LayerOperation.Lock;
-
-    public override bool IsSetting => true;
 
     public override (string Past, string Present) Verb(LayerOperation operation) =>
         operation.Off ? ("unlocked", "unlocks") : ("locked", "locks");
 
-    public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name;
-
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
-    {
-        node.IsLocked = !step.Operation.Off;
-        return true;
-    }
+    protected override void Set(ScreenNode node, LayerOperation operation) => node.IsLocked = !operation.Off;
 }
 
-internal sealed class RequireOperation : OperationKind
+internal sealed class RequireOperation : SettingOperation
 {
     public override string Name => LayerOperation.Require;
-
-    public override bool IsSetting => true;
 
     public override (string Past, string Present) Verb(LayerOperation operation) => ("asked", "asks");
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) =>
         operation.Off ? $"for {name} no more than it is defined" : $"for {name}";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
-    {
-        node.IsRequired = !step.Operation.Off;
-        return true;
-    }
+    protected override void Set(ScreenNode node, LayerOperation operation) => node.IsRequired = !operation.Off;
 }
 
 internal sealed class TabOperation : OperationKind

@@ -1,6 +1,6 @@
 namespace Pelto.Core.Layouts;
 
-internal sealed class FoldOperation : OperationKind
+internal sealed class FoldOperation : SettingOperation
 {
     public override string Name => LayerOperation.Fold;
 
@@ -18,31 +18,23 @@ internal sealed class FoldOperation : OperationKind
     public override (string Past, string Present) Verb(LayerOperation operation) =>
         operation.Off ? ("unfolded", "unfolds") : ("folded", "folds");
 
-    public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name;
-
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
-    {
-        node.IsFolded = !step.Operation.Off;
-        return true;
-    }
+    protected override void Set(ScreenNode node, LayerOperation operation) => node.IsFolded = !operation.Off;
 }
 
-internal sealed class RowOperation : OperationKind
+internal sealed class RowOperation : SettingOperation
 {
     public override string Name => LayerOperation.Row;
 
     public override bool IsOwnOnScreens => true;
+
+    public override bool IsSetting => false;
 
     public override (string Past, string Present) Verb(LayerOperation operation) => ("let", "lets");
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) =>
         operation.Off ? $"{name} follow on in its row" : $"{name} begin a row";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
-    {
-        node.StartsRow = !step.Operation.Off;
-        return true;
-    }
+    protected override void Set(ScreenNode node, LayerOperation operation) => node.StartsRow = !operation.Off;
 }
 
 internal sealed class SortOperation : OperationKind

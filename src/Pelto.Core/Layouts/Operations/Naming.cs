@@ -1,6 +1,6 @@
 namespace Pelto.Core.Layouts;
 
-internal sealed class RelabelOperation : OperationKind
+internal sealed class RelabelOperation : SettingOperation
 {
     private static readonly Dictionary<string, string> NoTexts = [];
 
@@ -11,8 +11,6 @@ internal sealed class RelabelOperation : OperationKind
     public override bool IsOwnOnScreens => true;
 
     public override bool IsOwnInLists => true;
-
-    public override bool IsSetting => true;
 
     public override (string Past, string Present) Verb(LayerOperation operation) => ("called", "calls");
 
@@ -27,14 +25,13 @@ internal sealed class RelabelOperation : OperationKind
     public override string? Refuse(LayerOperation operation) =>
         string.IsNullOrWhiteSpace(operation.Label) && operation.Texts is not { Count: > 0 } ? "Say what it is called here." : null;
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    protected override void Set(ScreenNode node, LayerOperation operation)
     {
-        var (label, texts) = (step.Operation.Label, step.Operation.Texts);
+        var (label, texts) = (operation.Label, operation.Texts);
         node.Caption =
             label is { Length: > 0 } ? new(label, texts)
             : texts is { Count: > 0 } ? new(node.Caption?.Label, Over(node.Caption?.Texts, texts))
             : null;
-        return true;
     }
 
     // What a layer says in other languages alone leaves what was said before as it is.
@@ -47,7 +44,7 @@ internal sealed class RelabelOperation : OperationKind
     }
 }
 
-internal sealed class ResizeOperation : OperationKind
+internal sealed class ResizeOperation : SettingOperation
 {
     public override string Name => LayerOperation.Resize;
 
@@ -57,8 +54,6 @@ internal sealed class ResizeOperation : OperationKind
 
     public override bool IsOwnInLists => true;
 
-    public override bool IsSetting => true;
-
     public override (string Past, string Present) Verb(LayerOperation operation) => ("made", "makes");
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) =>
@@ -67,9 +62,5 @@ internal sealed class ResizeOperation : OperationKind
     public override string? Refuse(LayerOperation operation) =>
         operation.Width is >= 1 and <= 12 ? null : "A width is 1 to 12 of twelve columns.";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
-    {
-        node.Width = Math.Clamp(step.Operation.Width ?? node.Width, 1, 12);
-        return true;
-    }
+    protected override void Set(ScreenNode node, LayerOperation operation) => node.Width = Math.Clamp(operation.Width ?? node.Width, 1, 12);
 }

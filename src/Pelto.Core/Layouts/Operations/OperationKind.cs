@@ -51,6 +51,23 @@ public abstract class OperationKind
         operation.After is { } after ? $" after {nameOf(after)}" : "";
 }
 
+/// <summary>An operation that says one thing of its part, whatever part that is.</summary>
+internal abstract class SettingOperation : OperationKind
+{
+    public override bool IsSetting => true;
+
+    public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name;
+
+    internal sealed override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    {
+        Set(node, step.Operation);
+        return true;
+    }
+
+    /// <summary>Says it of the part.</summary>
+    protected abstract void Set(ScreenNode node, LayerOperation operation);
+}
+
 /// <summary>What a part is, for those who set it.</summary>
 /// <param name="IsSection">True for a section, or a list of what points here.</param>
 /// <param name="IsOfList">True for a column of a list.</param>

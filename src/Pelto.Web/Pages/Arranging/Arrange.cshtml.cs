@@ -56,7 +56,7 @@ public sealed class ArrangeModel(
 
     /// <summary>The audiences that have no layer yet, and what they are called.</summary>
     public IEnumerable<(string Code, string Label)> Audiences =>
-        AllAudiences().Where(one => Site.Layers.All(known => known.Audience != one.Code));
+        AudienceChoices.Of(Catalogue.Host, People).Where(one => Site.Layers.All(known => known.Audience != one.Code));
 
     /// <summary>All people, to see the screen as.</summary>
     public IReadOnlyList<PersonToPick> People { get; private set; } = [];
@@ -216,17 +216,6 @@ public sealed class ArrangeModel(
         layer.For is { Kind: AudienceKind.User } one
             ? $"only {People.FirstOrDefault(person => person.SignIn == one.Code)?.Name ?? one.Code}"
             : layer.For?.InWords(Catalogue.Host) ?? layer.Audience;
-
-    private IEnumerable<(string Code, string Label)> AllAudiences() =>
-        [
-            .. Catalogue.Host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")),
-            .. Catalogue
-                .Host.Companies.Select(company => company.Country)
-                .Distinct()
-                .Select(country => ($"country:{country}", $"Country {country}")),
-            .. Catalogue.Host.Roles.Select(role => ($"role:{role.Code}", $"Role {role.Label}")),
-            .. People.Select(person => ($"user:{person.SignIn}", $"Only {person.Name}")),
-        ];
 
     private static string GrantLevel(AccessLevel level) =>
         level switch
