@@ -448,10 +448,12 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
                 "SELECT count(*) FROM erp.lot l WHERE on_hand < 0 OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move WHERE lot = l.id)"
             )
         );
+
+        // Other tests move goods today.
         Assert.Equal(
             "2024-12 2026-11",
             await site.ScalarAsync(
-                "SELECT concat_ws(' ', to_char(min(moved_on), 'YYYY-MM'), to_char(max(moved_on), 'YYYY-MM')) FROM erp.stock_move"
+                "SELECT concat_ws(' ', to_char(min(moved_on), 'YYYY-MM'), to_char(max(moved_on), 'YYYY-MM')) FROM erp.stock_move WHERE moved_on < current_date"
             )
         );
     }
