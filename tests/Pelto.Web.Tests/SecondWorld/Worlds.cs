@@ -1,7 +1,9 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
@@ -289,6 +291,7 @@ public sealed class Worlds : IAsyncDisposable
             new[] { One, Two }.Select(world =>
                 Task.Run(async () =>
                 {
+                    await EndedAsync(world);
                     if (states.GetValueOrDefault(world) == await StateAsync(world))
                         return;
                     var administrator = await world.InterfaceAsync("administrator");
@@ -299,6 +302,19 @@ public sealed class Worlds : IAsyncDisposable
             )
         );
     }
+
+    // What somebody published by the page goes on in the background: it would end in one world sooner than in the other.
+    private static async Task EndedAsync(App world)
+    {
+        var contexts = world.Services.GetRequiredService<IDbContextFactory<PeltoContext>>();
+        await using var context = await contexts.CreateDbContextAsync();
+        for (var began = Stopwatch.GetTimestamp(); Stopwatch.GetElapsedTime(began) < Longest; await Task.Delay(20))
+            if (!await context.Publishings.AnyAsync(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling))
+                return;
+        throw new TimeoutException("A publishing did not end.");
+    }
+
+    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(60);
 
     // Which definitions are live and drafted, and whether anything was begun that has not ended yet.
     private static async Task<string> StateAsync(App world)
