@@ -148,7 +148,10 @@ public sealed class ArrangeModel(
     {
         People = await people.AllAsync();
         var draft = await drafts.ReadAsync();
-        return new(draft.Site, catalogues.Build(draft.Site), draft.Version);
+        var catalogue = catalogues.Build(draft.Site);
+
+        // A catalogue that is kept was put together from an equal site: its own operations are those that its screens know.
+        return new(catalogue.Site, catalogue, draft.Version);
     }
 
     /// <inheritdoc/>
